@@ -1,0 +1,54 @@
+# Commands of the house. `make demo` and `make test` work from nothing on Debian with Python 3.11 and Node 20.
+PY := .venv/bin/python
+PYTHON ?= python3
+
+.PHONY: setup demo serve test lint bench screenshots types lock clean
+setup: .venv/.ready src/sphagnum/web_dist/index.html
+
+.venv/.ready: requirements.lock pyproject.toml
+	test -x $(PY) || $(PYTHON) -m venv .venv
+	$(PY) -m pip install --quiet -r requirements.lock
+	$(PY) -m pip install --quiet --no-deps -e .
+	touch $@
+
+web/node_modules/.ready: web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	touch $@
+
+src/sphagnum/web_dist/index.html: web/node_modules/.ready $(shell find web/src web/index.html web/public web/vite.config.ts -type f)
+	cd web && npm run --silent build
+
+demo: setup
+	.venv/bin/sphagnum demo
+
+serve: setup
+	.venv/bin/sphagnum serve
+
+lint: setup
+	.venv/bin/ruff check src tests scripts
+	.venv/bin/mypy
+	.venv/bin/lint-imports
+	cd web && npm run --silent check
+
+chromium:
+	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium)
+
+test: setup chromium lint
+	$(PY) -m pytest
+
+bench: setup
+	$(PY) scripts/bench.py
+
+screenshots: setup chromium
+	$(PY) scripts/screenshots.py
+
+types: .venv/.ready web/node_modules/.ready
+	$(PY) scripts/contracts.py
+	cd web && npm run --silent types
+
+lock:
+	$(PY) -m pip install --quiet pip-tools
+	$(PY) -m piptools compile --quiet --extra dev --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --strip-extras -o requirements.lock pyproject.toml
+
+clean:
+	rm -rf .venv web/node_modules src/sphagnum/web_dist

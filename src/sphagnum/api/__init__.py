@@ -1,0 +1,1 @@
+"""Flask: routes, schemas, the OpenAPI document and the built web application."""

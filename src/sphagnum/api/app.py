@@ -1,0 +1,151 @@
+"""The Flask application: routes registered, errors in one shape, security headers, the built web application."""
+
+from __future__ import annotations
+
+import hmac
+import json
+import logging
+import secrets
+import time
+from pathlib import Path
+from typing import Any
+
+from flask import Blueprint, Flask, Response, g, make_response, request, send_from_directory
+from flask_openapi3 import Info, OpenAPI
+from pydantic import ValidationError
+from sqlalchemy.exc import OperationalError
+from sqlalchemy.orm import Session, sessionmaker
+from werkzeug.exceptions import HTTPException
+
+from .. import __version__
+from ..core.errors import BadInput
+from ..core.schema import refusal
+from ..store.edits import Conflict, Missing
+from . import edits, files, views
+from .schemas import Refusal
+
+WEB = Path(__file__).parent.parent / "web_dist"
+MOST_UPLOAD = 16 * 2**20
+MOST_AGE = 365 * 24 * 3600
+log = logging.getLogger("sphagnum")
+
+
+def create_app(store: sessionmaker[Session], hosts: frozenset[str] | None = None, passphrase: str = "") -> Flask:
+    """The application over a store. ``hosts``: names it answers to (None: any); ``passphrase`` guards every page."""
+    app = OpenAPI(
+        __name__, info=Info(title="Sphagnum", version=__version__), static_folder=None, doc_ui=False,
+        validation_error_status=422, validation_error_model=Refusal, validation_error_callback=_invalid,
+    )
+    app.config.update(MAX_CONTENT_LENGTH=MOST_UPLOAD, STORE=store)
+    app.json.sort_keys = False  # type: ignore[attr-defined]
+    for blueprint in (views.api, edits.api, files.api):
+        app.register_api(blueprint)
+    app.before_request(lambda: _guard(hosts, passphrase))
+    app.after_request(_finish)
+    _register_errors(app)
+    _register_pages(app)
+    return app
+
+
+def _guard(hosts: frozenset[str] | None, passphrase: str) -> Response | None:
+    g.started = time.perf_counter()
+    g.nonce = secrets.token_urlsafe(16)
+    if hosts is not None and request.host.rsplit(":", 1)[0].strip("[]") not in hosts:
+        return _refuse(403, "this name does not lead here", request.host, "open the address the program printed")
+    if passphrase:
+        given = request.authorization.password if request.authorization else None
+        if not hmac.compare_digest((given or "").encode(), passphrase.encode()):
+            answer = _refuse(401, "a passphrase is needed", "sign in", "any name will do, with the workshop's passphrase")
+            answer.headers["WWW-Authenticate"] = 'Basic realm="Sphagnum"'
+            return answer
+    if request.method not in ("GET", "HEAD", "OPTIONS") and not request.headers.get("X-Author"):
+        return _refuse(403, "the request does not say who edits", "X-Author", "send this header with every edit")
+    return None
+
+
+def _finish(response: Response) -> Response:
+    response.headers["Content-Security-Policy"] = (
+        f"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{g.get('nonce', '')}'; img-src 'self' data:; "
+        "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+    )
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "no-referrer"
+    if request.path.startswith("/api/"):
+        response.headers.setdefault("Cache-Control", "no-store")
+    took = (time.perf_counter() - g.get("started", time.perf_counter())) * 1e3
+    log.info(json.dumps({"method": request.method, "path": request.path, "status": response.status_code,
+                         "ms": round(took, 1)}))
+    return response
+
+
+def _refuse(status: int, what: str, where: str = "", mend: str = "", **more: Any) -> Response:
+    body = Refusal(what=what, where=where, mend=mend, **more).model_dump(mode="json", exclude_none=True)
+    return make_response(body, status)
+
+
+def _invalid(error: ValidationError) -> Response:
+    found = refusal(error.errors(include_url=False))
+    return _refuse(422, found.what, found.where, found.mend)
+
+
+def _register_errors(app: Flask) -> None:
+    @app.errorhandler(BadInput)
+    def bad_input(error: BadInput) -> Response:
+        return _refuse(422, error.what, error.where, error.mend)
+
+    @app.errorhandler(Conflict)
+    def conflict(error: Conflict) -> Response:
+        gone = error.stored is None
+        what = "somebody removed this meanwhile" if gone else "somebody changed this meanwhile"
+        return _refuse(409, what, "", "look at both versions and decide", stored=error.stored, sent=error.sent)
+
+    @app.errorhandler(Missing)
+    def missing(error: Missing) -> Response:
+        return _refuse(404, str(error), request.path, "go back to the job board")
+
+    @app.errorhandler(HTTPException)
+    def http(error: HTTPException) -> Response:
+        status = error.code or 500
+        if status == 413:
+            return _refuse(413, f"the upload is larger than {MOST_UPLOAD // 2**20} MB", "file", "split the file")
+        return _refuse(status, (error.description or error.name).rstrip(".").lower(), request.path, "check the address")
+
+    @app.errorhandler(OperationalError)
+    def store_busy(error: OperationalError) -> Response:
+        log.error(json.dumps({"store": str(error.orig)}))
+        return _refuse(503, "the store is busy or full; nothing was changed", "store", "try again in a moment")
+
+    @app.errorhandler(Exception)
+    def unexpected(error: Exception) -> Response:
+        log.exception("unexpected")
+        return _refuse(500, "something went wrong here; nothing was changed", request.path, "try again")
+
+
+def _register_pages(app: OpenAPI) -> None:
+    pages = Blueprint("pages", __name__)
+
+    @pages.get("/api/openapi.json")
+    def contract() -> Response:
+        return make_response(app.api_doc)
+
+    @pages.get("/assets/<path:name>")
+    def assets(name: str) -> Response:
+        response = send_from_directory(WEB / "assets", name, max_age=MOST_AGE)
+        response.headers["Cache-Control"] = f"public, max-age={MOST_AGE}, immutable"
+        return response
+
+    @pages.get("/mark.svg")
+    def mark() -> Response:
+        return send_from_directory(WEB, "mark.svg", max_age=3600)
+
+    @pages.get("/")
+    @pages.get("/jobs/<path:_rest>")
+    def page(_rest: str = "") -> Response:
+        file = WEB / "index.html"
+        if not file.exists():
+            return _refuse(503, "the web application is not built", str(file), "run make setup")
+        response = make_response(file.read_text("utf-8").replace("__NONCE__", g.nonce))
+        response.headers["Cache-Control"] = "no-store"
+        return response
+
+    app.register_blueprint(pages)

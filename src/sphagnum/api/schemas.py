@@ -1,0 +1,144 @@
+"""Bodies and answers that only the web interface knows; all others are the core's own types."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ..core.job import Job, JobDocument
+from ..core.levels.logs import LogAnalysis
+from ..core.materials.model import Material
+from ..core.materials.shelf import Method
+from ..core.overview import Overview
+from ..core.schema import Strict
+
+
+class Refusal(Strict):
+    """The one shape of an error; ``stored`` and ``sent`` come with a conflict."""
+
+    what: str
+    where: str
+    mend: str
+    stored: dict[str, Any] | None = None
+    sent: dict[str, Any] | None = None
+
+
+class JobPath(BaseModel):
+    job_id: int = Field(ge=1)
+
+
+class CollectionPath(JobPath):
+    collection: str
+
+
+class RowPath(CollectionPath):
+    row_id: int = Field(ge=1)
+
+
+class RoundQuery(Strict):
+    model_config = ConfigDict(extra="forbid")
+    round_id: int | None = None
+
+
+class SurfaceQuery(Strict):
+    surface_id: int | None = None
+
+
+class BuildQuery(SurfaceQuery):
+    alternative_id: int | None = None
+
+
+class PullQuery(Strict):
+    """Gates pulled down: ``3:10,5:4`` takes 10 dB off path 3 and 4 dB off path 5."""
+
+    pull: str = Field(default="", pattern=r"^(\d+:\d+(\.\d+)?(,\d+:\d+(\.\d+)?)*)?$", max_length=2000)
+
+
+class VersionQuery(Strict):
+    version: int
+
+
+class NewRows(Strict):
+    """Rows to add, as one edit."""
+
+    rows: tuple[dict[str, Any], ...] = Field(min_length=1, max_length=100)
+
+
+class Edit(Strict):
+    """Fields to change in a row whose version was seen."""
+
+    version: int
+    changes: dict[str, Any]
+
+
+class TypedReadings(Strict):
+    """Readings as typed: levels and ranges, several parted by ';'."""
+
+    position_id: int
+    condition_id: int
+    round_id: int
+    text: str = Field(max_length=500)
+    background: bool = False
+    note: str = Field(default="", max_length=2000)
+
+
+class JobCard(Strict):
+    """A job on the board."""
+
+    job: Job
+    overview: Overview
+
+
+class JobCards(Strict):
+    jobs: tuple[JobCard, ...]
+
+
+class JobPage(Strict):
+    """All of a job that every stage needs."""
+
+    document: JobDocument
+    overview: Overview
+    revision: int
+
+
+class Created(Strict):
+    id: int
+
+
+class Rows(Strict):
+    """Rows as stored after an edit."""
+
+    rows: tuple[dict[str, Any], ...]
+
+
+class Revision(Strict):
+    revision: int
+
+
+class Undone(Strict):
+    what: str
+
+
+class LogImported(Strict):
+    """A stored log and what was understood of it."""
+
+    row: dict[str, Any]
+    analysis: LogAnalysis
+    column: str
+    interval_s: float
+
+
+class SpectrumName(Strict):
+    id: str
+    name: str
+    source: str
+
+
+class ShelfPage(Strict):
+    """What a job may name."""
+
+    materials: tuple[Material, ...]
+    spectra: tuple[SpectrumName, ...]
+    methods: tuple[Method, ...]
+    contexts: dict[str, tuple[str, ...]]

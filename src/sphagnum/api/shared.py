@@ -1,0 +1,75 @@
+"""What every route needs: the store, the author of an edit, and views cached by a job's revision."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable
+from threading import Lock
+from typing import Any, TypeVar
+
+from flask import Response, current_app, make_response, request
+from pydantic import BaseModel
+from sqlalchemy.orm import Session, sessionmaker
+
+from ..core.job import JobDocument
+from ..store.edits import Editor, document, revision
+
+T = TypeVar("T")
+
+
+class Recent:
+    """The last few hundred computed views; a job's revision in the key makes them true for ever."""
+
+    def __init__(self, most: int = 300) -> None:
+        self.most, self.lock = most, Lock()
+        self.kept: OrderedDict[tuple[Any, ...], Any] = OrderedDict()
+
+    def get(self, key: tuple[Any, ...], make: Callable[[], T]) -> T:
+        """The value under ``key``, made if it is not there."""
+        with self.lock:
+            if key in self.kept:
+                self.kept.move_to_end(key)
+                value: T = self.kept[key]
+                return value
+        value = make()
+        with self.lock:
+            self.kept[key] = value
+            while len(self.kept) > self.most:
+                self.kept.popitem(last=False)
+        return value
+
+
+def store() -> sessionmaker[Session]:
+    """The store of the running application."""
+    found: sessionmaker[Session] = current_app.config["STORE"]
+    return found
+
+
+def editor() -> Editor:
+    """Edits in the name of the browser that asks."""
+    return Editor(store(), request.headers.get("X-Author", "nobody"))
+
+
+def _recent() -> Recent:
+    found: Recent = current_app.extensions.setdefault("recent", Recent())
+    return found
+
+
+def load(session: Session, job_id: int) -> tuple[JobDocument, int]:
+    """A job's document and revision."""
+    number = revision(session, job_id)
+    return _recent().get(("document", job_id, number), lambda: document(session, job_id)), number
+
+
+def view(job_id: int, name: str, make: Callable[[JobDocument], T], *key: Any) -> T:
+    """A computed view of a job, cached until the job's next edit."""
+    with store()() as session:
+        doc, number = load(session, job_id)
+    return _recent().get((name, job_id, number, *key), lambda: make(doc))
+
+
+def answer(model: BaseModel, status: int = 200) -> Response:
+    """A typed answer as JSON."""
+    response = make_response(model.model_dump_json(), status)
+    response.mimetype = "application/json"
+    return response

@@ -1,0 +1,97 @@
+"""Reading: the shelf, the board, a job and its six stages, all computed by the core."""
+
+from __future__ import annotations
+
+from flask import Response
+from flask_openapi3 import APIBlueprint
+
+from ..catalogue.load import shelf
+from ..core.cutting.plan import CutView, cut_view
+from ..core.fitting.order import FitView, order
+from ..core.levels.board import ListenView, board
+from ..core.levels.proof import ProveView, prove
+from ..core.overview import overview
+from ..core.paths.plan import TraceView, trace_view
+from ..core.stacks.build import BuildView, build
+from ..store.edits import job_ids, revision
+from . import schemas as s
+from .shared import answer, load, store, view
+
+api = APIBlueprint("views", __name__, url_prefix="/api", abp_responses={404: s.Refusal, 422: s.Refusal})
+
+
+@api.get("/shelf", responses={200: s.ShelfPage})
+def get_shelf() -> Response:
+    """Materials, source spectra, methods of measuring and what to note with a round."""
+    kept = shelf()
+    return answer(s.ShelfPage(
+        materials=tuple(kept.materials.values()),
+        spectra=tuple(s.SpectrumName(id=x.id, name=x.name, source=x.source) for x in kept.spectra.values()),
+        methods=tuple(kept.methods.values()), contexts=kept.contexts,
+    ))
+
+
+@api.get("/jobs", responses={200: s.JobCards})
+def get_jobs() -> Response:
+    """The job board."""
+    with store()() as session:
+        numbers = job_ids(session)
+    return answer(s.JobCards(jobs=tuple(
+        view(n, "card", lambda doc: s.JobCard(job=doc.job, overview=overview(doc, shelf()))) for n in numbers)))
+
+
+@api.get("/jobs/<int:job_id>", responses={200: s.JobPage})
+def get_job(path: s.JobPath) -> Response:
+    """A job: its rows, the goal rule and the line of every stage."""
+    with store()() as session:
+        doc, number = load(session, path.job_id)
+    above = view(path.job_id, "overview", lambda d: overview(d, shelf()))
+    return answer(s.JobPage(document=doc, overview=above, revision=number))
+
+
+@api.get("/jobs/<int:job_id>/revision", responses={200: s.Revision})
+def get_revision(path: s.JobPath) -> Response:
+    """A number that rises with every edit."""
+    with store()() as session:
+        return answer(s.Revision(revision=revision(session, path.job_id)))
+
+
+@api.get("/jobs/<int:job_id>/listen", responses={200: ListenView})
+def get_listen(path: s.JobPath, query: s.RoundQuery) -> Response:
+    """Listen: the board of a round."""
+    chosen = query.round_id
+    return answer(view(path.job_id, "listen", lambda doc: board(doc, shelf(), chosen), chosen))
+
+
+@api.get("/jobs/<int:job_id>/trace", responses={200: TraceView})
+def get_trace(path: s.JobPath, query: s.PullQuery) -> Response:
+    """Trace: the budget of paths, with gates pulled."""
+    pairs = [p.split(":") for p in query.pull.split(",") if p]
+    pulls = {int(a): min(float(b), 60.0) for a, b in pairs}
+    return answer(view(path.job_id, "trace", lambda doc: trace_view(doc, shelf(), pulls), query.pull))
+
+
+@api.get("/jobs/<int:job_id>/build", responses={200: BuildView})
+def get_build(path: s.JobPath, query: s.BuildQuery) -> Response:
+    """Build: a surface's stack, its curve, cost and rules."""
+    key = query.surface_id, query.alternative_id
+    return answer(view(path.job_id, "build", lambda doc: build(doc, shelf(), *key), *key))
+
+
+@api.get("/jobs/<int:job_id>/cut", responses={200: CutView})
+def get_cut(path: s.JobPath, query: s.SurfaceQuery) -> Response:
+    """Cut: a surface with its pieces, the sheets and the buying list."""
+    chosen = query.surface_id
+    return answer(view(path.job_id, "cut", lambda doc: cut_view(doc, shelf(), chosen), chosen))
+
+
+@api.get("/jobs/<int:job_id>/fit", responses={200: FitView})
+def get_fit(path: s.JobPath) -> Response:
+    """Fit: the work order."""
+    return answer(view(path.job_id, "fit", lambda doc: order(doc, shelf())))
+
+
+@api.get("/jobs/<int:job_id>/prove", responses={200: ProveView})
+def get_prove(path: s.JobPath) -> Response:
+    """Prove: what changed, how sure, goal met or not."""
+    return answer(view(path.job_id, "prove", lambda doc: prove(doc, shelf())))

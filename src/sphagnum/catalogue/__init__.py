@@ -1,0 +1,1 @@
+"""Shipped data: materials, rules, hazards, spectra and method repeatabilities, each with its source."""

@@ -1,0 +1,42 @@
+"""Reads the shipped data once into the core's shelf."""
+
+from __future__ import annotations
+
+import tomllib
+from functools import cache
+from importlib import resources
+from typing import Any
+
+from ..core.materials.model import Material
+from ..core.materials.shelf import Method, Shelf, SourceSpectrum
+from ..core.rules.engine import Rule
+from ..core.schema import parse
+
+
+def _read(name: str) -> dict[str, Any]:
+    return tomllib.loads((resources.files(__package__) / "data" / f"{name}.toml").read_text("utf-8"))
+
+
+def _listed(data: object) -> object:
+    """TOML arrays as tuples and whole numbers as floats, as the strict types ask."""
+    if isinstance(data, dict):
+        return {k: _listed(v) for k, v in data.items()}
+    return tuple(_listed(v) for v in data) if isinstance(data, list) else data
+
+
+@cache
+def shelf() -> Shelf:
+    """The shipped shelf, validated. BadInput if the data are broken."""
+    methods = _read("methods")
+    materials = [parse(Material, _listed(m), f"materials.toml: {m['id']}") for m in _read("materials")["material"]]
+    spectra = [parse(SourceSpectrum, s, f"spectra.toml: {s['id']}") for s in _read("spectra")["spectrum"]]
+    ways = [parse(Method, m, f"methods.toml: {m['id']}") for m in methods["method"]]
+    return Shelf(
+        materials={m.id: m for m in materials},
+        spectra={s.id: s for s in spectra},
+        methods={m.id: m for m in ways},
+        different_instrument_db=methods["different_instrument_db"],
+        contexts={k: tuple(v) for k, v in methods["contexts"].items()},
+        rules=tuple(parse(Rule, r, f"rules.toml: {r['id']}") for r in _read("rules")["rule"]),
+        hazards=_read("hazards")["hazards"],
+    )

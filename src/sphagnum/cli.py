@@ -1,0 +1,150 @@
+"""The same core from a terminal: one JSON document out, or one line on standard error and exit 2."""
+
+from __future__ import annotations
+
+import argparse
+import math
+import sys
+from pathlib import Path
+from typing import NoReturn
+
+from . import __version__
+from .catalogue.load import shelf
+from .core.errors import BadInput
+from .exchange import commands as c
+
+
+class Parser(argparse.ArgumentParser):
+    """Says what is wrong in one line."""
+
+    def error(self, message: str) -> NoReturn:
+        """One line on standard error, exit 2."""
+        raise BadInput(message, self.prog, f"see {self.prog} --help")
+
+
+def _number(text: str) -> float:
+    value = float(text.replace(",", "."))
+    if not math.isfinite(value) or abs(value) > 1e9:
+        raise ValueError
+    return value
+
+
+_number.__name__ = "number"
+
+
+def parser() -> Parser:
+    """The command line as docs/formats.md fixes it."""
+    top = Parser(prog="sphagnum", description="Measure, trace, plan, cut, fit and prove sound deadening.")
+    top.add_argument("--version", action="version", version=f"sphagnum {__version__}")
+    subs = top.add_subparsers(dest="command", required=True, parser_class=Parser, metavar="COMMAND")
+
+    def add(name: str, text: str) -> Parser:
+        return subs.add_parser(name, help=text, description=text)
+
+    add("rate", "Ratings of a curve.").add_argument("curve", metavar="CURVE.csv")
+    p = add("predict", "Transmission loss of a stack.")
+    p.add_argument("stack", metavar="STACK.json")
+    p.add_argument("--many", action="store_true", help="one stack a line, one result a line")
+    p = add("trace", "Shares of the paths.")
+    p.add_argument("paths", metavar="PATHS.json")
+    p = add("cut", "Pieces laid out on stock.")
+    p.add_argument("pieces", metavar="PIECES.json")
+    p.add_argument("--seed", type=int, default=1)
+    p = add("analyse", "Figures of a level log.")
+    p.add_argument("file", metavar="FILE")
+    p.add_argument("--column", metavar="NAME|N")
+    p.add_argument("--interval", type=_number, metavar="S")
+    _window(p)
+    p.add_argument("--steady", action="store_true", help="only the longest steady stretch")
+    p = add("compare", "What changed between two groups of readings.")
+    p.add_argument("before", nargs="+", metavar="BEFORE")
+    p.add_argument("--against", nargs="+", required=True, metavar="AFTER")
+    p.add_argument("--background", metavar="FILE|DB")
+    _window(p)
+    p.add_argument("--instrument", choices=("same", "different"), default="same")
+    p.add_argument("--instrument-uncertainty-db", type=_number, metavar="U")
+    p.add_argument("--repeatability-db", type=_number, metavar="U")
+    for name, text in (("serve", "Serve the application."), ("demo", "Seed the made-up jobs and serve them.")):
+        p = add(name, text)
+        p.add_argument("--host", default="127.0.0.1")
+        p.add_argument("--port", type=int, default=None, help="default 8484, or the next free one")
+        p.add_argument("--data", type=Path, default=Path("var" if name == "serve" else "var-demo"))
+    for name, text in (("backup", "Copy all data to one file."), ("restore", "Put a backup in place.")):
+        p = add(name, text)
+        p.add_argument("file", type=Path)
+        p.add_argument("--data", type=Path, default=Path("var"))
+        if name == "restore":
+            p.add_argument("--replace", action="store_true", help="keep what is there aside and replace it")
+    p = add("export", "A whole job to a file.")
+    p.add_argument("job", metavar="JOB", help="number or name")
+    p.add_argument("file", type=Path)
+    p.add_argument("--data", type=Path, default=Path("var"))
+    p = add("import", "A job from a file.")
+    p.add_argument("file")
+    p.add_argument("--data", type=Path, default=Path("var"))
+    return top
+
+
+def _window(p: argparse.ArgumentParser) -> None:
+    p.add_argument("--from", dest="start", type=_number, metavar="S")
+    p.add_argument("--to", dest="end", type=_number, metavar="S")
+
+
+def run(args: argparse.Namespace) -> str:
+    """The command's output. Raises BadInput."""
+    match args.command:
+        case "rate":
+            return c.printed(c.run_rate(args.curve))
+        case "predict" if args.many:
+            return "\n".join(c.printed(r) for r in c.run_predict_many(args.stack, shelf()))
+        case "predict":
+            return c.printed(c.run_predict(args.stack, shelf()))
+        case "trace":
+            return c.printed(c.run_trace(args.paths, shelf()))
+        case "cut":
+            return c.printed(c.run_cut(args.pieces, args.seed))
+        case "analyse":
+            if args.interval is not None and not 1e-4 <= args.interval <= 1e6:
+                raise BadInput(f"{args.interval:g} s is out of range", "--interval", "give 0.0001 to 1000000 s")
+            window = c.Window(args.start, args.end, args.steady)
+            return c.printed(c.run_analyse(args.file, args.column, args.interval, window))
+        case "compare":
+            return c.printed(_compare(args))
+        case _:
+            from . import service
+
+            return service.run(args)
+
+
+def _compare(args: argparse.Namespace) -> c.Comparison:
+    for name in ("repeatability_db", "instrument_uncertainty_db"):
+        value = getattr(args, name)
+        if value is not None and not 0 <= value <= 50:
+            raise BadInput(f"{value:g} dB is out of range", f"--{name.replace('_', '-')}", "give 0 to 50 dB")
+    different = None
+    if args.instrument == "different":
+        given = args.instrument_uncertainty_db
+        different = shelf().different_instrument_db if given is None else given
+    elif args.instrument_uncertainty_db is not None:
+        raise BadInput("only counts with --instrument different", "--instrument-uncertainty-db", "add it or leave both")
+    repeatability = shelf().repeatability("typed") if args.repeatability_db is None else args.repeatability_db
+    window = c.Window(args.start, args.end)
+    return c.run_compare(args.before, args.against, args.background, window, repeatability, different)
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Entry of the ``sphagnum`` command; returns the exit code."""
+    try:
+        output = run(parser().parse_args(argv))
+    except BadInput as error:
+        print(error.sentence, file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        return 1
+    if output:
+        print(output)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""The job's rules and computation. Imports nothing of the rest of the house."""

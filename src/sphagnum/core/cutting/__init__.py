@@ -1,0 +1,1 @@
+"""Pieces to sheets and rolls, and the buying list that follows."""

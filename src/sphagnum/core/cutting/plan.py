@@ -1,0 +1,328 @@
+"""Cut: pieces that follow from the chosen stacks, laid on stock per material, and the list of what to buy."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+from typing import NamedTuple
+
+from ..job import JobDocument, StackLayerIn, Surface
+from ..materials.model import ROLE_LETTER, Material, to_layer
+from ..materials.shelf import Shelf
+from ..schema import Strict
+from ..stacks.build import line_metres
+from ..stacks.predict import layer_mass
+from ..surfaces.geometry import Areas, areas, treatable
+from ..surfaces.pieces import blanks, inside_pieces
+from ..words import percent, plural
+from ..working import Working, inputs
+from .layout import corners, cut
+from .model import CutInput, CutResult, Piece, StockItem
+
+SPARE_SHARE = 0.05  # one spare in twenty units opened, at least one from five units on
+RESTARTS = 12  # the interface answers within a second; the command searches longer
+
+Points = tuple[tuple[float, float], ...]
+
+
+class PieceOnSurface(Strict):
+    """A numbered piece where it goes on its surface, mm; ``trim``: cut oversize and trimmed in place."""
+
+    label: str
+    outline_mm: Points
+    trim: bool
+
+
+class LayerPieces(Strict):
+    """The pieces of one layer of a surface."""
+
+    material: str
+    name: str
+    letter: str
+    wanted: float
+    reached: float
+    kg: float
+    pieces: tuple[PieceOnSurface, ...]
+
+
+class SurfaceView(Strict):
+    """A surface drawn to scale: outline, what stays clear, what may be covered (rings, mm), its pieces."""
+
+    id: int
+    name: str
+    count: int
+    areas: Areas
+    outline_mm: Points
+    treatable_mm: tuple[tuple[Points, ...], ...]
+    layers: tuple[LayerPieces, ...]
+
+
+class SheetPiece(Strict):
+    """A piece on its sheet, with the label it carries on the surface."""
+
+    label: str
+    outline_mm: Points
+
+
+class SheetView(Strict):
+    """One opened sheet or length of roll."""
+
+    material: str
+    name: str
+    letter: str
+    roll: bool
+    number: int
+    width_mm: float
+    length_mm: float
+    pieces: tuple[SheetPiece, ...]
+
+
+class Buy(Strict):
+    """One line of the buying list."""
+
+    material: str
+    name: str
+    needed: str
+    units: int
+    spare: int
+    unit: str
+    kg: float
+    money: float
+
+
+class CutView(Strict):
+    """The whole stage."""
+
+    sentence: str
+    detail: str
+    surface: SurfaceView | None
+    sheets: tuple[SheetView, ...]
+    buy: tuple[Buy, ...]
+    kg: float
+    money: float
+    currency: str
+    utilisation: float | None
+    unplaced: tuple[str, ...]
+    working: tuple[Working, ...]
+
+
+class Wanted(NamedTuple):
+    """A rectangle wanted of a material."""
+
+    label: str
+    width: float
+    height: float
+    rotate: str
+
+
+@lru_cache(maxsize=256)
+def _laid(data: CutInput) -> CutResult:
+    return cut(data, seed=1, restarts=RESTARTS)
+
+
+def cut_view(doc: JobDocument, shelf: Shelf, surface_id: int | None) -> CutView:
+    """The stage: the surface drawn (the first when None) and the whole job's sheets and buying list."""
+    shapes = {s.id: _surface(doc, shelf, s) for s in doc.surfaces}
+    wanted: dict[str, list[Wanted]] = {}
+    metres: dict[str, float] = {}
+    for surface in doc.surfaces:
+        for layer in shapes[surface.id].layers:
+            rotate = "quarter"
+            wanted.setdefault(layer.material, []).extend(
+                Wanted(_copy_label(p.label, n), *_size(p.outline_mm), rotate)
+                for n in range(surface.count) for p in layer.pieces)
+        for line in _planned(doc, surface):
+            if shelf.material(line.material).family == "line":
+                metres[line.material] = metres.get(line.material, 0.0) + line_metres(areas(surface)) * surface.count
+    for row in doc.pieces:
+        for n in range(row.quantity):
+            wanted.setdefault(row.material, []).append(
+                Wanted(f"{row.name} {n + 1}" if row.quantity > 1 else row.name, row.width_mm, row.height_mm,
+                       row.rotate))
+    sheets: list[SheetView] = []
+    buy: list[Buy] = []
+    unplaced: list[str] = []
+    results: list[CutResult] = []
+    for name, rects in wanted.items():
+        material = shelf.material(name)
+        if not rects or material.stock.form not in ("sheet", "roll"):
+            continue
+        result = _laid(_input(material, rects))
+        results.append(result)
+        sheets += _sheets(material, result, rects)
+        unplaced += [f"{rects[int(u.piece)].label}: {u.why}" for u in result.unplaced]
+        buy.append(_buy(doc, shelf, material, result))
+    buy += [_buy_line(shelf.material(name), length) for name, length in metres.items()]
+    buy += _buy_tins(doc, shelf)
+    shown = shapes.get(surface_id or -1) or (next(iter(shapes.values())) if shapes else None)
+    used, bought = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
+    return CutView(
+        sentence=_sentence(shown, sheets, doc),
+        detail=f"{percent(used / bought)} of the opened stock goes on the job." if bought else "",
+        surface=shown, sheets=tuple(sheets), buy=tuple(buy),
+        kg=round(sum(b.kg for b in buy), 1), money=round(sum(b.money for b in buy), 2), currency=doc.job.currency,
+        utilisation=round(used / bought, 3) if bought else None, unplaced=tuple(unplaced),
+        working=tuple(_working(r) for r in results),
+    )
+
+
+def _planned(doc: JobDocument, surface: Surface) -> tuple[StackLayerIn, ...]:
+    chosen = doc.chosen(surface.id)
+    return chosen.layers if chosen else ()
+
+
+def _surface(doc: JobDocument, shelf: Shelf, surface: Surface) -> SurfaceView:
+    size, free = areas(surface), treatable(surface)
+    polygons = list(getattr(free, "geoms", [free]))
+    rings = tuple(
+        tuple(tuple((round(x, 1), round(y, 1)) for x, y in ring.coords) for ring in (p.exterior, *p.interiors))
+        for p in polygons if not p.is_empty
+    )
+    layers, number = [], 0
+    for layer in _planned(doc, surface):
+        material = shelf.material(layer.material)
+        stock = material.stock
+        if stock.form not in ("sheet", "roll") or stock.width_mm is None or stock.length_mm is None:
+            continue
+        inside = material.family == "damping"
+        shape = _plain(surface)
+        cover = (inside_pieces(shape, (stock.width_mm, stock.length_mm), layer.coverage) if inside
+                 else blanks(shape, (stock.width_mm, stock.length_mm)))
+        pieces = []
+        for piece in cover.pieces:
+            number += 1
+            pieces.append(PieceOnSurface(label=f"{_short(surface)}{number}", outline_mm=corners(*piece),
+                                         trim=not inside))
+        reached = cover.share if inside else layer.coverage
+        kg = layer_mass(to_layer(material, layer.thickness_mm)) * size.treatable_m2 * reached * surface.count
+        layers.append(LayerPieces(
+            material=material.id, name=f"{material.name}, {layer.thickness_mm:g} mm",
+            letter=ROLE_LETTER[material.roles[0]],
+            wanted=layer.coverage, reached=round(reached, 3), kg=round(kg, 2), pieces=tuple(pieces),
+        ))
+    return SurfaceView(id=surface.id, name=surface.name, count=surface.count, areas=size,
+                       outline_mm=surface.outline_mm, treatable_mm=rings, layers=tuple(layers))
+
+
+def _plain(surface: Surface) -> Surface:
+    """The surface's shape alone, so that equal shapes share their cached pieces."""
+    return surface.model_copy(update={"id": 0, "version": 0, "name": "", "present": (), "count": 1,
+                                      "kg_limit": None, "depth_limit_mm": None})
+
+
+def _short(surface: Surface) -> str:
+    return "".join(word[0] for word in surface.name.split()[:2]).upper()
+
+
+def _copy_label(label: str, copy: int) -> str:
+    return label if copy == 0 else f"{label}{chr(96 + copy)}"
+
+
+def _size(outline: Points) -> tuple[float, float]:
+    return outline[2][0] - outline[0][0], outline[2][1] - outline[0][1]
+
+
+def _input(material: Material, rects: list[Wanted]) -> CutInput:
+    stock = material.stock
+    item = StockItem(id=material.id, width_mm=stock.width_mm, length_mm=stock.length_mm, roll=stock.form == "roll",
+                     sold_whole=stock.sold_whole, price=stock.price)
+    pieces = tuple(
+        Piece(id=str(i), outline_mm=((0, 0), (r.width, 0), (r.width, r.height), (0, r.height)), rotate=r.rotate)
+        for i, r in enumerate(rects)
+    )
+    return CutInput(stock=(item,), pieces=pieces, seconds=5.0)
+
+
+def _sheets(material: Material, result: CutResult, rects: list[Wanted]) -> list[SheetView]:
+    return [
+        SheetView(material=material.id, name=material.name,
+                  letter=ROLE_LETTER[material.roles[0]],
+                  roll=material.stock.form == "roll", number=used.number, width_mm=material.stock.width_mm or 0.0,
+                  length_mm=used.length_used_mm,
+                  pieces=tuple(SheetPiece(label=rects[int(p.piece)].label, outline_mm=p.outline_mm)
+                               for p in used.placements))
+        for used in result.used
+    ]
+
+
+def _spare(units: int) -> int:
+    return math.ceil(units * SPARE_SHARE) if units >= 5 else 0
+
+
+def _buy(doc: JobDocument, shelf: Shelf, material: Material, result: CutResult) -> Buy:
+    stock = material.stock
+    thickness = _thickness(doc, material.id) or (material.thicknesses_mm[0] if material.thicknesses_mm else 1.0)
+    kg_m2 = layer_mass(to_layer(material, thickness)) if material.family != "line" else 0.0
+    if stock.form == "roll":
+        metres = sum(u.length_used_mm for u in result.used) / 1e3
+        step = math.ceil(metres * 10 - 1e-6) / 10
+        width = (stock.width_mm or 0.0) / 1e3
+        money = stock.price if stock.sold_whole else stock.price * step / ((stock.length_mm or 1.0) / 1e3)
+        return Buy(material=material.id, name=f"{material.name}, {thickness:g} mm", needed=f"{step:.1f} m of roll",
+                   units=1, spare=0, unit=f"{step:.1f} m of roll", kg=round(kg_m2 * step * width, 1),
+                   money=round(money, 2))
+    sheets = len(result.used)
+    spare = _spare(sheets)
+    packs = math.ceil((sheets + spare) / stock.per_pack)
+    area = (stock.width_mm or 0.0) * (stock.length_mm or 0.0) / 1e6
+    unit = "sheet" if stock.per_pack == 1 else f"pack of {stock.per_pack}"
+    return Buy(material=material.id, name=f"{material.name}, {thickness:g} mm", needed=plural(sheets, "sheet"),
+               units=packs, spare=spare if stock.per_pack == 1 else packs * stock.per_pack - sheets, unit=unit,
+               kg=round(kg_m2 * area * packs * stock.per_pack, 1),
+               money=round(stock.price * packs * stock.per_pack, 2))
+
+
+def _thickness(doc: JobDocument, material: str) -> float | None:
+    return next((x.thickness_mm for a in doc.alternatives if a.chosen for x in a.layers if x.material == material),
+                None)
+
+
+def _buy_line(material: Material, metres: float) -> Buy:
+    each = material.stock.covers_m or 1.0
+    units = math.ceil(metres * 1.1 / each)  # a tenth for laps and waste
+    word = {"length": "roll", "piece": "unit"}.get(material.stock.form, "unit")
+    return Buy(material=material.id, name=material.name, needed=f"{metres:.1f} m", units=units, spare=0,
+               unit=word, kg=0.0, money=round(units * material.stock.price, 2))
+
+
+def _buy_tins(doc: JobDocument, shelf: Shelf) -> list[Buy]:
+    """Brushed and sprayed damping, by the area a tin covers (``covers_m`` in m² for these)."""
+    area: dict[str, float] = {}
+    for surface in doc.surfaces:
+        for layer in _planned(doc, surface):
+            material = shelf.material(layer.material)
+            if material.family == "damping" and material.stock.form == "piece":
+                covered = layer.coverage * areas(surface).treatable_m2 * surface.count
+                area[material.id] = area.get(material.id, 0.0) + covered
+    out = []
+    for name, covered in area.items():
+        material = shelf.material(name)
+        tins = math.ceil(covered / (material.stock.covers_m or 1.0))
+        out.append(Buy(material=name, name=material.name, needed=f"{covered:.1f} m²", units=tins, spare=0, unit="tin",
+                       kg=round(tins * 2.5, 1), money=round(tins * material.stock.price, 2)))
+    return out
+
+
+def _sentence(shown: SurfaceView | None, sheets: list[SheetView], doc: JobDocument) -> str:
+    if shown is None and not sheets:
+        return "No surface yet: draw the first one."
+    count = sum(1 for s in sheets if not s.roll)
+    rolls = len({s.material for s in sheets if s.roll})
+    stock = " and ".join([plural(count, "sheet")] * bool(count) + [plural(rolls, "roll")] * bool(rolls))
+    pieces = sum(len(s.pieces) for s in sheets)
+    if not pieces:
+        name = shown.name if shown else "The job"
+        return f"{name}: {shown.areas.treatable_m2:.2f} m² to treat, no stack chosen yet." if shown else name
+    return f"{plural(pieces, 'piece')} from {stock}."
+
+
+def _working(result: CutResult) -> Working:
+    name = result.used[0].stock if result.used else "nothing"
+    return Working(
+        figure=f"{name}: {len(result.used)} opened, {result.piece_area_m2:.3f} m² of pieces",
+        formula="rectangles packed by maximal-rectangle rules, every order tried, then seeded restarts",
+        inputs=inputs(stock_area=f"{result.stock_area_m2:.3f} m²", utilisation=percent(result.utilisation),
+                      price=f"{result.price:.2f}", not_possible_below=f"{result.area_bound_price or 0:.2f}"),
+        source="own search over a packing library",
+        accuracy="exact areas; the bound is by area alone",
+    )

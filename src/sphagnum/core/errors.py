@@ -1,0 +1,27 @@
+"""The one shape of a refusal: what is wrong, where, and how to mend it."""
+
+from __future__ import annotations
+
+
+class BadInput(ValueError):
+    """Input that cannot be used. Reads as one sentence: ``where: what; mend``."""
+
+    def __init__(self, what: str, where: str = "", mend: str = "") -> None:
+        self.what, self.where, self.mend = what, where, mend
+        super().__init__(self.sentence)
+
+    @property
+    def sentence(self) -> str:
+        """One line, fit for standard error or a message on the screen."""
+        start = f"{self.where}: " if self.where else ""
+        end = f"; {self.mend}" if self.mend else ""
+        return " ".join(f"{start}{self.what}{end}".split())
+
+    def at(self, place: str) -> BadInput:
+        """The same refusal with ``place`` put before where it happened."""
+        joined = f"{place}: {self.where}" if self.where else place
+        return BadInput(self.what, joined, self.mend)
+
+
+class NotCovered(BadInput):
+    """A stack or option that is well formed but that no model here covers yet."""

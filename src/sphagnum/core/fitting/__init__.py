@@ -1,0 +1,1 @@
+"""Work orders: steps in the right sequence, with times, holds and hazards."""

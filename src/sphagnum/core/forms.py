@@ -1,0 +1,28 @@
+"""Numbers as forms send them: text with a decimal comma is read, then held to the same ranges as files."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import BeforeValidator, Field
+
+from .schema import Level, LossFactor, NotNegative, Number, Share, ThicknessMm, Typed
+
+FormNumber = Annotated[Number, Typed]
+FormLevel = Annotated[Level, Typed]
+FormShare = Annotated[Share, Typed]
+FormThickness = Annotated[ThicknessMm, Typed]
+FormNotNegative = Annotated[NotNegative, Typed]
+FormLossFactor = Annotated[LossFactor, Typed]
+FormMillimetres = Annotated[float, Field(ge=1, le=50_000, strict=True, allow_inf_nan=False), Typed]
+
+
+def _blank_to_none(value: object) -> object:
+    return None if isinstance(value, str) and not value.strip() else value
+
+
+Optional = BeforeValidator(_blank_to_none)
+"""Marks an optional field of a form: an empty text means unknown."""
+
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+Words = Annotated[str, Field(max_length=2000)]

@@ -1,0 +1,313 @@
+"""What is kept of a job: the rows a person edits, validated. Figures that follow from them are computed, not kept."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from .forms import (
+    FormLevel,
+    FormMillimetres,
+    FormNotNegative,
+    FormNumber,
+    FormShare,
+    FormThickness,
+    Name,
+    Optional,
+    Words,
+)
+from .schema import Level, Strict
+from .surfaces.geometry import Shape
+
+JobKind = Literal["vehicle", "enclosure", "room"]
+Quantity = Literal["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "rattle"]
+OptionalLevel = Annotated[FormLevel | None, Optional]
+OptionalNumber = Annotated[FormNotNegative | None, Optional]
+Curve21 = Annotated[tuple[FormLevel, ...], Field(min_length=21, max_length=21)]
+RowId = Annotated[int, Field(ge=1)]
+
+
+class QuantityFacts(Strict):
+    """How a goal's quantity is written and which way is good."""
+
+    label: str
+    unit: str
+    up_is_good: bool = False
+    level: bool = True
+
+
+QUANTITIES: dict[str, QuantityFacts] = {
+    "LAeq": QuantityFacts(label="A-weighted level", unit="dB(A)"),
+    "LCeq": QuantityFacts(label="C-weighted level", unit="dB(C)"),
+    "low band": QuantityFacts(label="level in a low band", unit="dB"),
+    "bass gain": QuantityFacts(label="loudspeaker level", unit="dB", up_is_good=True),
+    "ring time": QuantityFacts(label="ring time", unit="ms", level=False),
+    "level difference": QuantityFacts(label="level difference between rooms", unit="dB", up_is_good=True),
+    "rattle": QuantityFacts(label="rattles left", unit="", level=False),
+}
+
+
+class Limits(Strict):
+    """What must hold; unknown limits are None."""
+
+    added_kg: OptionalNumber = None
+    depth_mm: OptionalNumber = None
+    money: OptionalNumber = None
+    hours: OptionalNumber = None
+
+
+class JobIn(Strict):
+    """The job itself."""
+
+    name: Name
+    kind: JobKind = "vehicle"
+    customer: Words = ""
+    workshop: Words = ""
+    currency: Annotated[str, Field(min_length=1, max_length=8)] = "€"
+    absorption_m2: Annotated[float, Field(gt=0, le=100_000, strict=True)] = 4.0
+    method: Annotated[str, Field(max_length=60)] = "phone-driving"
+    limits: Limits = Limits()
+    note: Words = ""
+
+
+class PositionIn(Strict):
+    """Where the microphone stands."""
+
+    name: Name
+    note: Words = ""
+
+
+class ConditionIn(Strict):
+    """What the source is doing; ``spectrum`` names a shipped source spectrum, ``spectrum_db`` replaces it."""
+
+    name: Name
+    spectrum: Annotated[str, Field(max_length=60)] = "road-80"
+    spectrum_db: Annotated[Curve21 | None, Optional] = None
+
+
+class RoundIn(Strict):
+    """A named state of the work; ``follows`` makes the rounds a tree."""
+
+    name: Name
+    state: Literal["as found", "stripped", "in between", "finished"] = "in between"
+    follows_id: RowId | None = None
+    changed: Words = ""
+    taken_on: Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$")] = ""
+    context: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=200)]] = Field(
+        default_factory=dict, max_length=30
+    )
+
+
+class ReadingIn(Strict):
+    """One repeat at a position, in a condition, in a round: a level, or a range read off a display."""
+
+    position_id: RowId
+    condition_id: RowId
+    round_id: RowId
+    quantity: Quantity = "LAeq"
+    background: bool = False
+    level_db: OptionalLevel = None
+    low_db: OptionalLevel = None
+    high_db: OptionalLevel = None
+    source: Literal["typed", "range", "log"] = "typed"
+    history_db: tuple[Level, ...] = Field(default=(), max_length=2000)
+    history_s: FormNotNegative = 0.0
+    file_name: Annotated[str, Field(max_length=200)] = ""
+    note: Words = ""
+
+    @model_validator(mode="after")
+    def _level_or_range(self) -> ReadingIn:
+        if (self.level_db is None) == (self.low_db is None or self.high_db is None):
+            raise ValueError("a reading is one level or a range; type 74.8, or 73.9..75.8")
+        if self.low_db is not None and self.high_db is not None and self.low_db > self.high_db:
+            raise ValueError("the range runs backwards; type the lower level first")
+        return self
+
+
+class RemarkIn(Strict):
+    """What somebody heard, in their words."""
+
+    round_id: RowId
+    role: Literal["driver", "customer", "fitter", "neighbour"] = "customer"
+    words: Annotated[str, Field(min_length=1, max_length=1000)]
+
+
+class GoalIn(Strict):
+    """Reduce by, or reach, a value of a quantity at a position in a condition; one goal is the headline."""
+
+    quantity: Quantity = "LAeq"
+    position_id: RowId
+    condition_id: RowId
+    aim: Literal["change by", "reach"] = "change by"
+    value: FormNotNegative
+    headline: bool = True
+
+
+class StackLayerIn(Strict):
+    """One layer of a surface's stack, by material of the shelf."""
+
+    material: Annotated[str, Field(min_length=1, max_length=80)]
+    thickness_mm: FormThickness
+    coverage: FormShare = 1.0
+
+
+Layers = Annotated[tuple[StackLayerIn, ...], Field(max_length=20)]
+
+
+class SurfaceIn(Shape):
+    """A panel of the job; ``count`` identical ones; ``present`` is what lies on its substrate now."""
+
+    name: Name
+    count: Annotated[int, Field(ge=1, le=100)] = 1
+    substrate: StackLayerIn
+    present: Layers = ()
+    flags: tuple[Literal["wet", "hot", "curved", "hidden", "walked on", "overhead", "trim over it"], ...] = ()
+    depth_limit_mm: OptionalNumber = None
+    kg_limit: OptionalNumber = None
+
+
+class AlternativeIn(Strict):
+    """A stack that could go on a surface; the chosen one counts."""
+
+    surface_id: RowId
+    name: Name = "Plan A"
+    layers: Layers = ()
+    chosen: bool = True
+
+
+class PathIn(Strict):
+    """A way noise takes: through a surface, a leak, with a given R, or a level at the listener."""
+
+    name: Name
+    surface_id: RowId | None = None
+    area_m2: Annotated[FormNumber | None, Optional] = None
+    incident_offset_db: FormNumber = 0.0
+    leak_cm2: FormNotNegative = 0.0
+    planned_leak_cm2: OptionalNumber = None
+    cap_db: OptionalLevel = None
+    transmission_loss_db: Annotated[Curve21 | None, Optional] = None
+    planned_transmission_loss_db: Annotated[Curve21 | None, Optional] = None
+    level_dba: OptionalLevel = None
+    planned_level_dba: OptionalLevel = None
+    easy: bool = False
+
+    @model_validator(mode="after")
+    def _some_way(self) -> PathIn:
+        ways = [self.surface_id is not None, self.transmission_loss_db is not None, self.level_dba is not None]
+        if sum(ways) > 1 or (not any(ways) and not self.leak_cm2):
+            raise ValueError("a path is one of: a surface, a given R, a level, or a leak; choose one of them")
+        if self.transmission_loss_db is not None and not self.area_m2:
+            raise ValueError("a path with a given R needs its area; give it in square metres")
+        if self.area_m2 is not None and not 0 < self.area_m2 <= 2500:
+            raise ValueError(f"an area of {self.area_m2:g} m² is out of range; give up to 2500 m²")
+        return self
+
+
+class BlockOffIn(Strict):
+    """Readings with a path open and covered."""
+
+    path_id: RowId
+    open_db: tuple[FormLevel, ...] = Field(min_length=1, max_length=50)
+    blocked_db: tuple[FormLevel, ...] = Field(min_length=1, max_length=50)
+    cover_insertion_loss_db: Annotated[FormNumber | None, Optional] = None
+
+
+class PieceIn(Strict):
+    """A piece wanted beside those that follow from the stacks."""
+
+    material: Annotated[str, Field(min_length=1, max_length=80)]
+    name: Name
+    width_mm: FormMillimetres
+    height_mm: FormMillimetres
+    quantity: Annotated[int, Field(ge=1, le=1000)] = 1
+    rotate: Literal["quarter", "half", "none"] = "quarter"
+
+
+class StepIn(Strict):
+    """What happened to a step of the work order; ``key`` ties it to the generated step."""
+
+    key: Annotated[str, Field(min_length=1, max_length=120)]
+    text: Words = ""
+    done: bool = False
+    minutes: OptionalNumber = None
+    note: Words = ""
+
+
+class Row(Strict):
+    """What every stored row has: its number and the version that guards it against stale writes."""
+
+    id: int
+    version: int
+
+
+class Job(JobIn, Row): ...
+class Position(PositionIn, Row): ...
+class Condition(ConditionIn, Row): ...
+class Round(RoundIn, Row): ...
+class Reading(ReadingIn, Row): ...
+class Remark(RemarkIn, Row): ...
+class Goal(GoalIn, Row): ...
+class Surface(SurfaceIn, Row): ...
+class Alternative(AlternativeIn, Row): ...
+class Path(PathIn, Row): ...
+class BlockOff(BlockOffIn, Row): ...
+class Piece(PieceIn, Row): ...
+class Step(StepIn, Row): ...
+
+
+class JobDocument(Strict):
+    """A whole job: the job and all its rows. The same in the store, in exports and as input of every stage."""
+
+    job: Job
+    positions: tuple[Position, ...] = ()
+    conditions: tuple[Condition, ...] = ()
+    rounds: tuple[Round, ...] = ()
+    readings: tuple[Reading, ...] = ()
+    remarks: tuple[Remark, ...] = ()
+    goals: tuple[Goal, ...] = ()
+    surfaces: tuple[Surface, ...] = ()
+    alternatives: tuple[Alternative, ...] = ()
+    paths: tuple[Path, ...] = ()
+    block_offs: tuple[BlockOff, ...] = ()
+    pieces: tuple[Piece, ...] = ()
+    steps: tuple[Step, ...] = ()
+
+    @property
+    def goal(self) -> Goal | None:
+        """The headline goal, if one is set."""
+        return next((g for g in self.goals if g.headline), None)
+
+    def round_in(self, state: str) -> Round | None:
+        """The latest round in a state of the work."""
+        return next((r for r in reversed(self.rounds) if r.state == state), None)
+
+    def chosen(self, surface_id: int) -> Alternative | None:
+        """The alternative chosen for a surface."""
+        return next((a for a in self.alternatives if a.surface_id == surface_id and a.chosen), None)
+
+
+class Collection(Strict):
+    """A kind of row: its editable and its stored type, and which fields point to which other collection."""
+
+    editable: type[Strict]
+    stored: type[Row]
+    points_to: dict[str, str] = Field(default_factory=dict)
+
+
+COLLECTIONS: dict[str, Collection] = {
+    "positions": Collection(editable=PositionIn, stored=Position),
+    "conditions": Collection(editable=ConditionIn, stored=Condition),
+    "rounds": Collection(editable=RoundIn, stored=Round, points_to={"follows_id": "rounds"}),
+    "readings": Collection(editable=ReadingIn, stored=Reading, points_to={
+        "position_id": "positions", "condition_id": "conditions", "round_id": "rounds"}),
+    "remarks": Collection(editable=RemarkIn, stored=Remark, points_to={"round_id": "rounds"}),
+    "goals": Collection(editable=GoalIn, stored=Goal, points_to={
+        "position_id": "positions", "condition_id": "conditions"}),
+    "surfaces": Collection(editable=SurfaceIn, stored=Surface),
+    "alternatives": Collection(editable=AlternativeIn, stored=Alternative, points_to={"surface_id": "surfaces"}),
+    "paths": Collection(editable=PathIn, stored=Path, points_to={"surface_id": "surfaces"}),
+    "block_offs": Collection(editable=BlockOffIn, stored=BlockOff, points_to={"path_id": "paths"}),
+    "pieces": Collection(editable=PieceIn, stored=Piece),
+    "steps": Collection(editable=StepIn, stored=Step),
+}

@@ -1,0 +1,1 @@
+"""Decibels, bands, weighting, ratings, statistics and the comparison of rounds."""

@@ -1,0 +1,218 @@
+"""Listen: the board of positions × conditions of a round, and the goal rule above all stages."""
+
+from __future__ import annotations
+
+from ..job import QUANTITIES, Goal, JobDocument, Reading, Round
+from ..materials.shelf import Shelf
+from ..schema import Strict
+from ..words import plural
+from ..working import Working, inputs
+from .comparison import Item, group_lines, interval, middle_of_range
+from .decibels import energy_mean, subtract_background
+
+
+class Cell(Strict):
+    """Readings of one quantity at one position in one condition of a round; level None when nothing was read."""
+
+    position_id: int
+    condition_id: int
+    level_db: float | None
+    unit: str
+    repeats: int
+    half_width_db: float | None
+    background_correction_db: float | None
+    upper_bound: bool
+    history_db: tuple[float, ...]
+    is_goal: bool
+    reading_ids: tuple[int, ...]
+
+
+class ListenView(Strict):
+    """The board of one round."""
+
+    sentence: str
+    detail: str
+    round_id: int | None
+    cells: tuple[Cell, ...]
+    read: int
+    wanted: int
+    context_items: tuple[str, ...]
+    background_note: str
+    working: tuple[Working, ...]
+
+
+class GoalRule(Strict):
+    """One scale in the quantity of the headline goal; what is unknown is None."""
+
+    label: str
+    unit: str
+    up_is_good: bool
+    where: str
+    as_found: float | None
+    target: float | None
+    predicted: float | None
+    measured: float | None
+    low: float
+    high: float
+
+
+def item_of(reading: Reading) -> Item:
+    """A reading as an item of a comparison; a range keeps its own uncertainty."""
+    if reading.level_db is None and reading.low_db is not None and reading.high_db is not None:
+        return middle_of_range(reading.low_db, reading.high_db)._replace(quantity=reading.quantity)
+    return Item(reading.level_db or 0.0, reading.quantity)
+
+
+def readings_at(
+    doc: JobDocument, round_id: int, position_id: int, condition_id: int, quantity: str, background: bool = False
+) -> tuple[Reading, ...]:
+    """The repeats of one cell."""
+    return tuple(
+        r for r in doc.readings
+        if (r.round_id, r.position_id, r.condition_id, r.quantity, r.background)
+        == (round_id, position_id, condition_id, quantity, background)
+    )
+
+
+def background_at(doc: JobDocument, round_id: int, position_id: int, quantity: str) -> float | None:
+    """Energy mean of the background readings at a position in a round (any condition), dB."""
+    found = [item_of(r).level_db for r in doc.readings
+             if r.background and (r.round_id, r.position_id, r.quantity) == (round_id, position_id, quantity)]
+    return energy_mean(found) if found else None
+
+
+def cell(doc: JobDocument, shelf: Shelf, round_id: int, position_id: int, condition_id: int, quantity: str) -> Cell:
+    """One cell: energy mean freed of its background, with the 95 % half-width of its mean."""
+    found = readings_at(doc, round_id, position_id, condition_id, quantity)
+    goal = doc.goal
+    level = half = correction = None
+    bounded = False
+    if found:
+        items = [item_of(r) for r in found]
+        level = energy_mean([i.level_db for i in items])
+        low, high = interval(level, group_lines("", items, shelf.repeatability(doc.job.method)))
+        half = round((high - low) / 2, 2)
+        background = background_at(doc, round_id, position_id, quantity)
+        if background is not None:
+            freed, bounded = subtract_background(level, background)
+            correction, level = round(level - freed, 2), freed
+        level = round(level, 2)
+    return Cell(
+        position_id=position_id, condition_id=condition_id, level_db=level,
+        unit=QUANTITIES[quantity].unit, repeats=len(found), half_width_db=half,
+        background_correction_db=correction, upper_bound=bounded,
+        history_db=next((r.history_db for r in found if r.history_db), ()),
+        is_goal=goal is not None and (goal.position_id, goal.condition_id) == (position_id, condition_id),
+        reading_ids=tuple(r.id for r in found),
+    )
+
+
+def board(doc: JobDocument, shelf: Shelf, round_id: int | None) -> ListenView:
+    """The board of a round (the first when None)."""
+    chosen = next((r for r in doc.rounds if r.id == round_id), doc.rounds[0] if doc.rounds else None)
+    quantity = doc.goal.quantity if doc.goal else "LAeq"
+    cells = tuple(
+        cell(doc, shelf, chosen.id, p.id, c.id, quantity) for p in doc.positions for c in doc.conditions
+    ) if chosen else ()
+    read = sum(1 for c in cells if c.repeats)
+    halves = [c.half_width_db for c in cells if c.half_width_db is not None]
+    return ListenView(
+        sentence=_sentence(doc, chosen, cells, max(halves, default=0.0)),
+        detail=_detail(doc, chosen),
+        round_id=chosen.id if chosen else None,
+        cells=cells, read=read, wanted=len(cells),
+        context_items=shelf.contexts[doc.job.kind],
+        background_note=_background_note(cells, doc, chosen),
+        working=_working(doc, shelf, cells),
+    )
+
+
+def _sentence(doc: JobDocument, chosen: Round | None, cells: tuple[Cell, ...], widest: float) -> str:
+    if not doc.positions or not doc.conditions:
+        return "Say where the microphone stands and what the source is doing."
+    if chosen is None:
+        return "Begin with a round: how does it sound as found?"
+    read = sum(1 for c in cells if c.repeats)
+    if read == 0:
+        return f"{chosen.name}: nothing read yet. Take the outlined cell first." if doc.goal else (
+            f"{chosen.name}: nothing read yet. Set a goal, then take its reading first.")
+    word = "Baseline" if chosen.state == "as found" else chosen.name
+    return f"{word}: {read} of {len(cells)} places read, each within ± {widest:.1f} dB."
+
+
+def _detail(doc: JobDocument, chosen: Round | None) -> str:
+    parts = [f"Round “{chosen.name}”."] if chosen else []
+    if doc.goal:
+        parts.append(f"The goal is the outlined cell: {goal_words(doc)}")
+    return " ".join(parts)
+
+
+def goal_words(doc: JobDocument) -> str:
+    """The headline goal in words, or an empty text."""
+    goal = doc.goal
+    if goal is None:
+        return ""
+    facts = QUANTITIES[goal.quantity]
+    way = "reach" if goal.aim == "reach" else "more" if facts.up_is_good else "less"
+    amount = f"reach {goal.value:g} {facts.unit}" if way == "reach" else f"{goal.value:g} dB {way}"
+    return f"{amount} at {_where(doc, goal)}."
+
+
+def _where(doc: JobDocument, goal: Goal) -> str:
+    names = {p.id: p.name for p in doc.positions}, {c.id: c.name for c in doc.conditions}
+    place = names[0].get(goal.position_id, "?")
+    return f"{place[0].lower()}{place[1:]}, {names[1].get(goal.condition_id, '?')}"
+
+
+def _background_note(cells: tuple[Cell, ...], doc: JobDocument, chosen: Round | None) -> str:
+    corrected = [c for c in cells if c.background_correction_db is not None]
+    if chosen is None or not corrected:
+        return ""
+    if any(c.upper_bound for c in corrected):
+        return "The background is within 3 dB of a reading: that level is an upper bound."
+    most = max(c.background_correction_db or 0.0 for c in corrected)
+    return f"Background taken off {plural(len(corrected), 'place')}: {most:.1f} dB at most."
+
+
+def _working(doc: JobDocument, shelf: Shelf, cells: tuple[Cell, ...]) -> tuple[Working, ...]:
+    names = {p.id: p.name for p in doc.positions}, {c.id: c.name for c in doc.conditions}
+    readings = {r.id: r for r in doc.readings}
+    return tuple(
+        Working(
+            figure=f"{names[0][c.position_id]}, {names[1][c.condition_id]}: {c.level_db} {c.unit}",
+            formula="energy mean of the repeats; 95 % interval by Student's t, or the method's repeatability for one",
+            inputs=inputs(repeats=", ".join(f"{item_of(readings[i]).level_db:.1f}" for i in c.reading_ids),
+                          background_correction=f"{c.background_correction_db or 0:.1f} dB",
+                          repeatability_of_one_reading=f"{shelf.repeatability(doc.job.method):g} dB"),
+            source="ISO 1996-1; GUM; ISO 16283-1, 9.2 for the background",
+            accuracy=f"± {c.half_width_db} dB (95 %)",
+        )
+        for c in cells if c.repeats
+    )
+
+
+def goal_rule(doc: JobDocument, shelf: Shelf, predicted: float | None) -> GoalRule | None:
+    """The goal rule; None while no goal is set. ``predicted`` in the goal's quantity."""
+    goal = doc.goal
+    if goal is None:
+        return None
+    facts = QUANTITIES[goal.quantity]
+    found = value_in(doc, shelf, goal, doc.round_in("as found"))
+    target = goal.value if goal.aim == "reach" else None
+    if goal.aim == "change by" and found is not None:
+        target = round(found + (goal.value if facts.up_is_good else -goal.value), 2)
+    measured = value_in(doc, shelf, goal, doc.round_in("finished"))
+    known = [v for v in (found, target, predicted, measured) if v is not None] or [60.0]
+    middle, half = (min(known) + max(known)) / 2, max((max(known) - min(known)) * 0.85, 6.0)
+    return GoalRule(
+        label=facts.label, unit=facts.unit, up_is_good=facts.up_is_good, where=_where(doc, goal),
+        as_found=found, target=target, predicted=predicted, measured=measured,
+        low=float(int(middle - half)), high=float(int(middle + half) + 1),
+    )
+
+
+def value_in(doc: JobDocument, shelf: Shelf, goal: Goal, chosen: Round | None) -> float | None:
+    """The goal's value as read in a round, in its quantity; None when not read."""
+    if chosen is None:
+        return None
+    return cell(doc, shelf, chosen.id, goal.position_id, goal.condition_id, goal.quantity).level_db

@@ -1,0 +1,204 @@
+"""What changed between two groups of readings, how sure that is, and in which words."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
+
+import numpy as np
+from scipy import stats
+
+from ..schema import Strict
+from .decibels import energy_mean, subtract_background
+
+Verdict = Literal["quieter", "louder", "no change shown", "not comparable"]
+TABLE_DOF = 20.0
+"""Degrees of freedom granted to a repeatability from the table (a judged 16 % uncertainty of it, GUM G.4.2)."""
+
+
+class Item(NamedTuple):
+    """One reading of a group: its level, what it is a level of, and its own standard uncertainty (ranges), dB."""
+
+    level_db: float
+    quantity: str | None = None
+    uncertainty_db: float = 0.0
+
+
+class BudgetLine(Strict):
+    """One source in the uncertainty budget; degrees of freedom None when they are without limit."""
+
+    source: str
+    standard_uncertainty_db: float
+    degrees_of_freedom: float | None
+
+
+class Caution(Strict):
+    """Something that weakens a comparison; ``rule`` is its stable name."""
+
+    rule: str
+    text: str
+
+
+class Comparison(Strict):
+    """Reduction (before − after, positive is quieter) with its 95 % interval and verdict."""
+
+    before_db: float
+    after_db: float
+    reduction_db: float
+    interval95_db: tuple[float, float]
+    verdict: Verdict
+    energy_ratio: float
+    loudness_words: str
+    background_correction_db: tuple[float, float]
+    budget: tuple[BudgetLine, ...]
+    cautions: tuple[Caution, ...]
+
+
+class Terms(NamedTuple):
+    """The circumstances of a comparison."""
+
+    background_db: float | None = None
+    repeatability_db: float = 0.8
+    different_instrument_db: float | None = None
+
+
+class _Group(NamedTuple):
+    level: float
+    correction: float
+    bounded: bool
+    lines: list[BudgetLine]
+
+
+def middle_of_range(low_db: float, high_db: float) -> Item:
+    """A range read off a display: its middle energy, and the standard uncertainty of a uniform spread."""
+    return Item(energy_mean([low_db, high_db]), None, (high_db - low_db) / math.sqrt(12))
+
+
+def compare(before: Sequence[Item], after: Sequence[Item], terms: Terms = Terms()) -> Comparison:  # noqa: B008
+    """Compare two groups of repeats (energy means, each repeat weighing the same).
+
+    The interval is Student's t at the Welch–Satterthwaite degrees of freedom (GUM G.4). Groups must not be empty.
+    """
+    first, second = _group("before", before, terms), _group("after", after, terms)
+    cautions = _cautions(before, after, first, second, terms)
+    lines = [*first.lines, *second.lines]
+    if terms.different_instrument_db is not None:
+        lines.append(BudgetLine(source="different instrument",
+                                standard_uncertainty_db=terms.different_instrument_db, degrees_of_freedom=None))
+    if terms.background_db is not None:
+        share = abs(_sensitivity(first.correction) - _sensitivity(second.correction))
+        lines.append(BudgetLine(source="background", standard_uncertainty_db=share * terms.repeatability_db,
+                                degrees_of_freedom=TABLE_DOF))
+    reduction = first.level - second.level
+    low, high = interval(reduction, lines)
+    quantities = {i.quantity for i in (*before, *after) if i.quantity}
+    verdict = _verdict(low, high, len(quantities) > 1 or (first.bounded and second.bounded))
+    return Comparison(
+        before_db=_r(first.level),
+        after_db=_r(second.level),
+        reduction_db=_r(reduction),
+        interval95_db=(_r(low), _r(high)),
+        verdict=verdict,
+        energy_ratio=round(10 ** (-reduction / 10), 3),
+        loudness_words=loudness_words(reduction, verdict),
+        background_correction_db=(_r(first.correction), _r(second.correction)),
+        budget=tuple(line.model_copy(update={"standard_uncertainty_db": round(line.standard_uncertainty_db, 3)})
+                     for line in lines),
+        cautions=tuple(cautions),
+    )
+
+
+def interval(value: float, lines: Sequence[BudgetLine]) -> tuple[float, float]:
+    """95 % interval of ``value`` from a budget of independent lines, dB."""
+    variance = sum(line.standard_uncertainty_db**2 for line in lines)
+    if variance == 0:
+        return value, value
+    fourth = sum(line.standard_uncertainty_db**4 / line.degrees_of_freedom
+                 for line in lines if line.degrees_of_freedom)
+    dof = variance**2 / fourth if fourth > 0 else math.inf
+    half = float(stats.t.ppf(0.975, dof)) * math.sqrt(variance)
+    return value - half, value + half
+
+
+def group_lines(name: str, items: Sequence[Item], repeatability_db: float) -> list[BudgetLine]:
+    """Budget lines of one group's mean: scatter of its repeats (or the method's repeatability), ranges."""
+    levels = np.array([i.level_db for i in items])
+    n = levels.size
+    if n > 1:
+        spread = float(np.std(levels, ddof=1)) / math.sqrt(n)
+        lines = [BudgetLine(source=f"repeats {name}", standard_uncertainty_db=spread, degrees_of_freedom=n - 1.0)]
+    else:
+        lines = [BudgetLine(source=f"repeatability of the method, {name}", standard_uncertainty_db=repeatability_db,
+                            degrees_of_freedom=TABLE_DOF)]
+    ranges = math.sqrt(sum(i.uncertainty_db**2 for i in items)) / n
+    if ranges:
+        lines.append(BudgetLine(source=f"ranges {name}", standard_uncertainty_db=ranges, degrees_of_freedom=None))
+    return lines
+
+
+def _group(name: str, items: Sequence[Item], terms: Terms) -> _Group:
+    level = energy_mean([i.level_db for i in items])
+    lines = group_lines(name, items, terms.repeatability_db)
+    if terms.background_db is None:
+        return _Group(level, 0.0, False, lines)
+    freed, bounded = subtract_background(level, terms.background_db)
+    gain = 1 + _sensitivity(level - freed)
+    scaled = [x.model_copy(update={"standard_uncertainty_db": x.standard_uncertainty_db * gain}) for x in lines]
+    return _Group(freed, level - freed, bounded, scaled)
+
+
+def _sensitivity(correction_db: float) -> float:
+    """How many dB the corrected level moves per dB of background."""
+    return 10 ** (correction_db / 10) - 1
+
+
+def _verdict(low: float, high: float, apart: bool) -> Verdict:
+    if apart:
+        return "not comparable"
+    return "quieter" if low > 0 else "louder" if high < 0 else "no change shown"
+
+
+def loudness_words(reduction_db: float, verdict: Verdict) -> str:
+    """What a difference means to an ear; about 10 dB is heard as half (or twice) as loud."""
+    if verdict in ("no change shown", "not comparable"):
+        return "No change can be claimed from these readings."
+    word, size = ("quieter", reduction_db) if reduction_db > 0 else ("louder", -reduction_db)
+    if size < 1:
+        return f"Measurable, but hardly anyone would hear it as {word}."
+    if size < 3:
+        return f"A just noticeable change, {word}."
+    if size < 8:
+        return f"Clearly {word}; about 10 dB would be {'half' if word == 'quieter' else 'twice'} as loud."
+    if size < 13:
+        return f"About {'half' if word == 'quieter' else 'twice'} as loud."
+    return f"Less than half as loud: {size:.0f} dB." if word == "quieter" else "More than twice as loud."
+
+
+def _cautions(
+    before: Sequence[Item], after: Sequence[Item], first: _Group, second: _Group, terms: Terms
+) -> list[Caution]:
+    out = []
+    if {i.quantity for i in before if i.quantity} != {i.quantity for i in after if i.quantity}:
+        out.append(Caution(rule="different-quantities", text="The readings are not of the same quantity, or it is "
+                                                             "known for one side only."))
+    single = [name for name, items in (("before", before), ("after", after)) if len(items) == 1]
+    if single:
+        out.append(Caution(rule="single-reading", text=(
+            f"One reading {' and one '.join(single)}: the usual repeatability of the method "
+            f"({terms.repeatability_db:g} dB) stands in; repeats would settle it.")))
+    for name, group in (("before", first), ("after", second)):
+        if group.bounded:
+            out.append(Caution(rule="background-bound", text=f"The background is within 3 dB of the level {name}: "
+                                                             "that level is an upper bound."))
+        elif group.correction > 10 * math.log10(1 / (1 - 10**-0.6)):
+            out.append(Caution(rule="background-near", text=f"The background is within 6 dB of the level {name}: "
+                                                            "the correction is large."))
+    if terms.different_instrument_db is not None:
+        out.append(Caution(rule="different-instrument", text="Different instruments were used: their disagreement is "
+                                                             "in the interval."))
+    return out
+
+
+def _r(value: float) -> float:
+    return round(value, 2) + 0.0

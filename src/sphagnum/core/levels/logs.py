@@ -1,0 +1,76 @@
+"""Figures of a level log: energy mean, extremes, percentiles, and its longest steady stretch."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import ruptures
+
+from ..errors import BadInput
+from ..schema import Strict
+from .bands import Floats
+from .decibels import energy_mean
+
+
+class LogAnalysis(Strict):
+    """What ``analyse`` prints for a log; levels in dB of the log's own quantity."""
+
+    kind: str = "log"
+    samples: int
+    duration_s: float
+    window_s: tuple[float, float]
+    Leq: float
+    Lmax: float
+    Lmin: float
+    L10: float
+    L50: float
+    L90: float
+    mean_db: float
+
+
+def analyse_log(
+    time_s: Floats, level_db: Floats, interval_s: float, window_s: tuple[float | None, float | None] = (None, None),
+    steady: bool = False,
+) -> LogAnalysis:
+    """Figures over from ≤ t < to (s from the first sample); each sample weighs the same.
+
+    ``time_s`` and ``level_db`` have one shape; L10 is exceeded 10 % of the time (linear interpolation). Raises
+    BadInput when nothing lies in the window.
+    """
+    start = 0.0 if window_s[0] is None else window_s[0]
+    end = float(time_s[-1]) + interval_s if window_s[1] is None else window_s[1]
+    inside = (time_s >= start - 1e-9) & (time_s < end - 1e-9)
+    if not inside.any():
+        raise BadInput(f"no sample lies between {start:g} and {end:g} s", "--from/--to",
+                       f"the log runs from 0 to {float(time_s[-1]) + interval_s:g} s")
+    times, levels = time_s[inside], level_db[inside]
+    if steady:
+        first, last = steady_stretch(levels)
+        times, levels = times[first:last], levels[first:last]
+        start, end = float(times[0]), float(times[-1]) + interval_s
+    l90, l50, l10 = (float(v) for v in np.percentile(levels, [10, 50, 90]))
+
+    def r(value: float) -> float:
+        return round(float(value), 2) + 0.0
+
+    return LogAnalysis(
+        samples=levels.size, duration_s=r(levels.size * interval_s),
+        window_s=(r(max(start, 0.0)), r(min(end, float(time_s[-1]) + interval_s))),
+        Leq=r(energy_mean(levels)), Lmax=r(float(levels.max())), Lmin=r(float(levels.min())),
+        L10=r(l10), L50=r(l50), L90=r(l90), mean_db=r(float(levels.mean())),
+    )
+
+
+def steady_stretch(level_db: Floats) -> tuple[int, int]:
+    """Indices [first, last) of the longest run without a change of level, by change points (PELT, least squares)."""
+    n = level_db.size
+    if n < 8:
+        return 0, n
+    step = max(1, n // 1500)  # the search grows with the square of the samples; a coarser grid bounds it
+    coarse = level_db[: n // step * step].reshape(-1, step).mean(axis=1)
+    noise = float(np.median(np.abs(np.diff(coarse)))) / 0.954 + 0.05  # median |difference| of white noise is 0.954 σ
+    penalty = 3 * np.log(coarse.size) * max(noise, 0.5) ** 2
+    ends = [0, *ruptures.Pelt(model="l2", min_size=3, jump=1).fit(coarse).predict(pen=penalty)]
+    first, last = max(itertools.pairwise(ends), key=lambda pair: pair[1] - pair[0])
+    return first * step, (n if last >= coarse.size else last * step)

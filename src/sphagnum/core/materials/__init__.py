@@ -1,0 +1,1 @@
+"""Material families and what a material of the shelf becomes in a stack."""

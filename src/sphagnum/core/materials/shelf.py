@@ -1,0 +1,76 @@
+"""The shelf as the core sees it: materials, source spectra, methods, rules and hazards, looked up by id."""
+
+from __future__ import annotations
+
+import difflib
+
+import numpy as np
+
+from ..errors import BadInput
+from ..levels.bands import PREDICTED_HZ, Floats
+from ..rules.engine import Rule
+from ..schema import Strict
+from ..stacks.model import AnyLayer, ShelfLayer, Stack
+from .model import Material, to_layer
+
+
+class SourceSpectrum(Strict):
+    """A source's spectrum by a few points (band label → dB), straight over log f between them."""
+
+    id: str
+    name: str
+    points: dict[str, float]
+    source: str
+
+    def levels(self) -> Floats:
+        """The 21 bands, dB."""
+        known = sorted((float(k), v) for k, v in self.points.items())
+        x, y = zip(*known, strict=True)
+        return np.asarray(np.interp(np.log(PREDICTED_HZ), np.log(x), y))
+
+
+class Method(Strict):
+    """A way of measuring and the repeatability of one reading, standard deviation in dB."""
+
+    id: str
+    name: str
+    repeatability_db: float
+
+
+class Shelf(Strict):
+    """Everything shipped that a job may name."""
+
+    materials: dict[str, Material]
+    spectra: dict[str, SourceSpectrum]
+    methods: dict[str, Method]
+    different_instrument_db: float
+    contexts: dict[str, tuple[str, ...]]
+    rules: tuple[Rule, ...]
+    hazards: dict[str, str]
+
+    def material(self, name: str) -> Material:
+        """A material by id; BadInput naming the nearest one when unknown."""
+        if name not in self.materials:
+            near = difflib.get_close_matches(name, self.materials, n=1, cutoff=0.0)
+            raise BadInput(f"no material '{name}' on the shelf", "material", f"did you mean '{near[0]}'?")
+        return self.materials[name]
+
+    def repeatability(self, method: str) -> float:
+        """Repeatability of a method, dB; that of a typed level where the method is unknown."""
+        return self.methods.get(method, self.methods["typed"]).repeatability_db
+
+    def resolve(self, stack: Stack) -> Stack:
+        """The stack with every shelf layer replaced by its physical layer. BadInput names the layer."""
+        if not any(isinstance(layer, ShelfLayer) for layer in stack.layers):
+            return stack
+        layers: list[AnyLayer] = []
+        for i, layer in enumerate(stack.layers):
+            if isinstance(layer, ShelfLayer):
+                try:
+                    found = self.material(layer.material)
+                    layers.append(to_layer(found, layer.thickness_mm, layer.coverage, layer.join))
+                except BadInput as error:
+                    raise BadInput(error.what, f"layers[{i}].material", error.mend) from None
+            else:
+                layers.append(layer)
+        return stack.model_copy(update={"layers": tuple(layers)})

@@ -1,0 +1,100 @@
+"""Where a job stands: the goal rule and one live line per stage, and the line of the job board."""
+
+from __future__ import annotations
+
+from .cutting.plan import cut_view
+from .fitting.order import order
+from .job import JobDocument
+from .levels.board import GoalRule, board, goal_rule
+from .levels.proof import prove
+from .materials.shelf import Shelf
+from .paths.plan import leading, predicted_at_ear, trace_view
+from .schema import Strict
+from .stacks.build import load_of
+from .words import listed, percent, plural, signed
+
+
+class StageLine(Strict):
+    """A stage's state at a glance."""
+
+    stage: str
+    line: str
+    done: bool
+
+
+class Overview(Strict):
+    """Above every stage: the goal rule, the stages' lines, and the stage to enter."""
+
+    goal_rule: GoalRule | None
+    stages: tuple[StageLine, ...]
+    current: str
+
+
+def overview(doc: JobDocument, shelf: Shelf) -> Overview:
+    """The state of a whole job."""
+    predicted = predicted_at_ear(doc, shelf)
+    rule = goal_rule(doc, shelf, predicted)
+    lines = (_listen(doc, shelf), _trace(doc, shelf), _build(doc, shelf, rule), _cut(doc, shelf), _fit(doc, shelf),
+             _prove(doc, shelf))
+    current = next((line.stage for line in lines if not line.done), "prove")
+    return Overview(goal_rule=rule, stages=lines, current=current)
+
+
+def _listen(doc: JobDocument, shelf: Shelf) -> StageLine:
+    found = doc.round_in("as found")
+    view = board(doc, shelf, found.id if found else None)
+    goal_read = any(c.is_goal and c.repeats for c in view.cells)
+    line = f"{view.read} of {view.wanted} places read" if view.wanted else "set positions and goal"
+    return StageLine(stage="listen", line=line, done=goal_read)
+
+
+def _trace(doc: JobDocument, shelf: Shelf) -> StageLine:
+    if not doc.paths:
+        return StageLine(stage="trace", line="no paths yet", done=False)
+    lead = leading(trace_view(doc, shelf).paths)
+    share = sum(p.share for p in lead)
+    names = listed([p.name if i == 0 else f"{p.name[0].lower()}{p.name[1:]}" for i, p in enumerate(lead)][:2])
+    return StageLine(stage="trace", line=f"{names} {percent(share)}" if share else "paths without figures",
+                     done=share > 0)
+
+
+def _build(doc: JobDocument, shelf: Shelf, rule: GoalRule | None) -> StageLine:
+    planned = [(s, a) for s in doc.surfaces if (a := doc.chosen(s.id)) is not None and a.layers]
+    changed = rule is not None and rule.predicted is not None
+    if not planned and not changed:
+        return StageLine(stage="build", line="nothing planned", done=False)
+    kg = sum(load_of(s, a.layers, shelf).kg for s, a in planned)
+    if rule is not None and rule.predicted is not None and rule.as_found is not None:
+        gain = rule.predicted - rule.as_found
+        cost = f" at {kg:.1f} kg" if planned else " planned"
+        return StageLine(stage="build", line=f"{signed(gain)} dB{cost}", done=True)
+    return StageLine(stage="build", line=f"{plural(len(planned), 'stack')}, {kg:.1f} kg", done=True)
+
+
+def _cut(doc: JobDocument, shelf: Shelf) -> StageLine:
+    view = cut_view(doc, shelf, None)
+    if not view.buy:
+        return StageLine(stage="cut", line="nothing to cut yet", done=False)
+    sheets = sum(1 for s in view.sheets if not s.roll)
+    return StageLine(stage="cut", line=f"{plural(sheets, 'sheet')}, {doc.job.currency} {view.money:.0f}",
+                     done=not view.unplaced)
+
+
+def _fit(doc: JobDocument, shelf: Shelf) -> StageLine:
+    view = order(doc, shelf)
+    if not view.steps:
+        return StageLine(stage="fit", line="no order yet", done=False)
+    return StageLine(stage="fit", line=f"{view.done} of {plural(len(view.steps), 'step')}",
+                     done=view.done == len(view.steps))
+
+
+def _prove(doc: JobDocument, shelf: Shelf) -> StageLine:
+    view = prove(doc, shelf)
+    head = next((c for c in view.cells if c.is_goal), None)
+    if head is None:
+        return StageLine(stage="prove", line="waits for readings", done=False)
+    if head.comparison.verdict in ("not comparable", "no change shown"):
+        return StageLine(stage="prove", line=head.comparison.verdict, done=False)
+    goal = "" if view.goal_met is None else ", goal met" if view.goal_met else ", goal not met"
+    return StageLine(stage="prove", line=f"{signed(-head.comparison.reduction_db)} dB{goal}",
+                     done=bool(view.goal_met))

@@ -1,0 +1,1 @@
+"""Budgets of the ways noise takes to the listener: shares, ceilings, block-off tests."""

@@ -1,0 +1,1 @@
+"""The trade's rules, evaluated against stacks and surfaces."""

@@ -1,0 +1,144 @@
+"""Base of every validated type: strict numbers, accepted ranges, and errors as sentences."""
+
+from __future__ import annotations
+
+import difflib
+import math
+import re
+from collections.abc import Mapping
+from typing import Annotated, Any, TypeVar
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError, model_validator
+from pydantic_core import ErrorDetails, PydanticCustomError
+
+from .errors import BadInput
+
+
+class Strict(BaseModel):
+    """A type that refuses unknown keys and names the nearest known one."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, from_attributes=True)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _known_keys_only(cls, data: Any) -> Any:
+        if isinstance(data, Mapping):
+            for key in data:
+                if key not in cls.model_fields:
+                    near = difflib.get_close_matches(str(key), cls.model_fields, n=1, cutoff=0.0)
+                    raise PydanticCustomError(
+                        "unknown_key",
+                        "unknown key '{key}'; did you mean '{near}'?",
+                        {"key": str(key)[:60], "near": near[0] if near else "nothing"},
+                    )
+        return data
+
+
+def _range(low: float, high: float) -> Any:
+    return Field(ge=low, le=high, strict=True, allow_inf_nan=False)
+
+
+Number = Annotated[float, Field(strict=True, allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, le=1e12, strict=True, allow_inf_nan=False)]
+Metres = Annotated[float, _range(0.02, 50)]
+ThicknessMm = Annotated[float, _range(0.01, 2000)]
+Density = Annotated[float, _range(1, 25_000)]
+LossFactor = Annotated[float, _range(0, 3)]
+Share = Annotated[float, _range(0, 1)]
+Level = Annotated[float, _range(-50, 200)]
+Poisson = Annotated[float, _range(0, 0.499)]
+NotNegative = Annotated[float, _range(0, 1e9)]
+Temperature = Annotated[float, _range(-60, 1000)]
+Count = Annotated[int, Field(ge=1, le=10_000, strict=True)]
+
+_SPACES = re.compile(r"[\s\u00a0\u2009\u202f']")
+
+
+def read_number(value: object) -> object:
+    """A number as people type it: ``3,5``, ``1 180``, ``−2`` or ``1.180,5``. Other values pass through.
+
+    Raises ValueError for text that is no number.
+    """
+    if not isinstance(value, str):
+        return value
+    text = _SPACES.sub("", value).replace("\u2212", "-")
+    if text == "":
+        return None
+    if "," in text and "." in text:
+        thousands, decimal = (".", ",") if text.rfind(",") > text.rfind(".") else (",", ".")
+        text = text.replace(thousands, "").replace(decimal, ".")
+    else:
+        text = text.replace(",", ".")
+    try:
+        number = float(text)
+    except ValueError:
+        raise ValueError(f"'{value.strip()[:40]}' is not a number; type digits, such as 12.5") from None
+    if not math.isfinite(number):
+        raise ValueError("a number must be finite; type digits, such as 12.5")
+    return number
+
+
+Typed = BeforeValidator(read_number)
+"""Marks a field of a form: text with a decimal comma is accepted."""
+
+T = TypeVar("T", bound=BaseModel)
+
+
+def parse(model: type[T], data: object, where: str = "") -> T:
+    """Validate ``data`` as ``model``; raises BadInput with one sentence for the first thing wrong."""
+    try:
+        return model.model_validate(data)
+    except ValidationError as error:
+        raise refusal(error.errors(include_url=False), where) from None
+
+
+def refusal(errors: list[ErrorDetails], where: str = "") -> BadInput:
+    """The first of pydantic's errors as a BadInput that names its place."""
+    first = errors[0]
+    place = _place(first["loc"])
+    what, mend = _sentence(first)
+    more = f" (and {len(errors) - 1} more)" if len(errors) > 1 else ""
+    return BadInput(what + more, ": ".join(p for p in (where, place) if p), mend)
+
+
+def _place(loc: tuple[int | str, ...]) -> str:
+    text, after_index = "", False
+    for part in loc:
+        if isinstance(part, int):
+            text, after_index = f"{text}[{part}]", True
+        elif after_index and part in LAYER_TAGS:
+            after_index = False
+        else:
+            text, after_index = (f"{text}.{part}" if text else str(part)), False
+    return text
+
+
+LAYER_TAGS = ("plate", "limp", "foam", "porous", "air", "damping", "perforated", "material")
+
+
+def _sentence(error: ErrorDetails) -> tuple[str, str]:
+    got, kind, ctx = _shown(error.get("input")), error["type"], error.get("ctx", {})
+    if kind in ("greater_than_equal", "greater_than", "less_than_equal", "less_than"):
+        bound = next(iter(ctx.values()))
+        word = {"greater_than_equal": "at least", "greater_than": "more than", "less_than_equal": "at most"}
+        return f"{got} is out of range", f"give a value of {word.get(kind, 'less than')} {bound:g}"
+    if kind == "missing":
+        return "is missing", "add it"
+    if kind in ("float_type", "int_type", "float_parsing", "int_parsing"):
+        return f"{got} is not a number", "give a plain number"
+    if kind == "finite_number":
+        return "the number is not finite", "give a plain number"
+    if kind in ("literal_error", "enum", "union_tag_invalid"):
+        expected = ctx.get("expected") or ctx.get("expected_tags") or "another value"
+        return f"{got} is not known", f"use {expected}"
+    if kind == "unknown_key":
+        what, _, mend = error["msg"].partition("; ")
+        return what, mend
+    message = error["msg"].removeprefix("Value error, ")
+    what, _, mend = message.partition("; ")
+    return (what[0].lower() + what[1:], mend) if mend else (f"{message[0].lower()}{message[1:]}", f"found {got}")
+
+
+def _shown(value: object) -> str:
+    text = repr(value) if isinstance(value, str | int | float | bool) or value is None else type(value).__name__
+    return {"dict": "an object", "list": "a list", "None": "nothing"}.get(text, text)[:60]

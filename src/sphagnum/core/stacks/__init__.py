@@ -1,0 +1,1 @@
+"""Layers to transmission, damping, mass and thickness."""

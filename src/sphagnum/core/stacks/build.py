@@ -1,0 +1,269 @@
+"""Build: one surface's stack in section, its curve now and after, what it costs against limits, what the trade says."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+
+from ..errors import BadInput
+from ..job import Alternative, JobDocument, StackLayerIn, Surface
+from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
+from ..materials.model import ROLE_LETTER, Material, to_layer
+from ..materials.shelf import Shelf
+from ..paths.plan import path_rows, predicted_at_ear, source_levels
+from ..rules.engine import Case, Part, Spoken, speak
+from ..schema import Strict
+from ..surfaces.geometry import Areas, areas
+from ..surfaces.present import stack_of, transmission
+from ..words import signed
+from ..working import Working
+from .predict import Prediction, layer_mass, working
+
+
+class LayerView(Strict):
+    """A layer as drawn: depth, role and what it weighs and costs on one surface."""
+
+    material: str
+    name: str
+    family: str
+    role: str
+    letter: str
+    thickness_mm: float
+    coverage: float
+    kg_m2: float
+    price: float
+    hold: str
+
+
+class Meter(Strict):
+    """A figure against its limit; limit None where the job sets none."""
+
+    label: str
+    value: float
+    limit: float | None
+    unit: str
+
+
+class Curves(Strict):
+    """Per band: level through the surface at the listener now and after (dB), and R now and after (dB)."""
+
+    frequency_hz: tuple[float, ...]
+    now_db: tuple[float, ...]
+    after_db: tuple[float, ...]
+    loss_now_db: tuple[float, ...]
+    loss_after_db: tuple[float, ...]
+    error_db: float
+
+
+class BuildView(Strict):
+    """The whole stage for one surface; ``problem`` where no model covers the stack."""
+
+    sentence: str
+    detail: str
+    surface_id: int | None
+    alternative_id: int | None
+    substrate: LayerView | None
+    layers: tuple[LayerView, ...]
+    meters: tuple[Meter, ...]
+    curves: Curves | None
+    resonance_hz: float | None
+    rules: tuple[Spoken, ...]
+    problem: str
+    plan_change_db: float | None
+    rating: str
+    working: tuple[Working, ...]
+
+
+class Load(NamedTuple):
+    """What a stack adds to all copies of a surface."""
+
+    kg: float
+    money: float
+    hours: float
+
+
+def stock_price_m2(material: Material) -> float:
+    """Price of one square metre of stock, in the shelf's currency; 0 for what is sold by length."""
+    stock = material.stock
+    if stock.form in ("sheet", "roll") and stock.width_mm and stock.length_mm:
+        return stock.price / (stock.width_mm * stock.length_mm / 1e6)
+    return 0.0
+
+
+def line_metres(size: Areas) -> float:
+    """Metres of tape, seal or sealant a surface takes: its perimeter once."""
+    return size.perimeter_m
+
+
+def load_of(surface: Surface, layers: tuple[StackLayerIn, ...], shelf: Shelf) -> Load:
+    """Mass (kg), material (money) and work (hours) of layers on all copies of a surface."""
+    size = areas(surface)
+    kg = money = minutes = 0.0
+    for layer in layers:
+        material = shelf.material(layer.material)
+        covered = layer.coverage * size.treatable_m2
+        if material.family == "line":
+            if material.stock.covers_m:
+                money += material.stock.price * line_metres(size) / material.stock.covers_m
+            minutes += material.minutes_per_m2 * line_metres(size) / 4
+            continue
+        if material.family == "damping" and material.stock.covers_m:
+            money += material.stock.price * covered / material.stock.covers_m  # a tin, by the area it covers
+        kg += layer_mass(to_layer(material, layer.thickness_mm)) * covered
+        money += stock_price_m2(material) * covered
+        minutes += material.minutes_per_m2 * covered
+    return Load(kg * surface.count, money * surface.count, minutes * surface.count / 60)
+
+
+def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id: int | None = None) -> BuildView:
+    """The stage for a surface (the one on the loudest path when None) and one of its alternatives (the chosen)."""
+    surface = next((s for s in doc.surfaces if s.id == surface_id), doc.surfaces[0] if doc.surfaces else None)
+    if surface is None:
+        return BuildView(
+            sentence="No surface yet: add the first panel you mean to treat.", detail="", surface_id=None,
+            alternative_id=None, substrate=None, layers=(), meters=(), curves=None, resonance_hz=None, rules=(),
+            problem="", plan_change_db=None, rating="", working=(),
+        )
+    alternative = next((a for a in doc.alternatives if a.id == alternative_id), doc.chosen(surface.id))
+    layers = alternative.layers if alternative else surface.present
+    problem, prediction, curves = "", None, None
+    try:
+        loss_now, _ = transmission(surface, surface.present, shelf)
+        loss_after, prediction = transmission(surface, layers, shelf)
+        curves = _curves(doc, shelf, surface, loss_now, loss_after, prediction)
+    except BadInput as error:
+        problem = f"No curve: {error.sentence}."
+    size = areas(surface)
+    views = tuple(layer_view(layer, size, shelf) for layer in layers)
+    added = _difference(load_of(surface, layers, shelf), load_of(surface, surface.present, shelf))
+    depth = sum(v.thickness_mm for v in views if v.letter not in "SI")
+    plan = _plan_change(doc, shelf)
+    stack = stack_of(surface, layers, shelf) if not problem else None
+    resonances = prediction.resonances.mass_air_mass_hz if prediction else ()
+    return BuildView(
+        sentence=_sentence(surface, alternative, curves, plan, problem),
+        detail=_detail(surface, size),
+        surface_id=surface.id, alternative_id=alternative.id if alternative else None,
+        substrate=layer_view(surface.substrate, size, shelf), layers=views,
+        meters=_meters(doc, shelf, surface, added, depth), curves=curves,
+        resonance_hz=resonances[0] if resonances else None,
+        rules=speak(
+            shelf.rules, _case(doc, shelf, surface, layers, size, depth, added.kg / surface.count, prediction)
+        ) if alternative else (),
+        problem=problem, plan_change_db=plan,
+        rating=f"Rw {prediction.Rw} ({prediction.C}; {prediction.Ctr}) dB" if prediction else "",
+        working=(working(stack, prediction),) if stack and prediction else (),
+    )
+
+
+def layer_view(layer: StackLayerIn, size: Areas, shelf: Shelf) -> LayerView:
+    """A layer as drawn."""
+    material = shelf.material(layer.material)
+    line = material.family == "line"
+    kg = 0.0 if line else layer_mass(to_layer(material, layer.thickness_mm, 1.0))
+    facing = (material.properties.facing_thickness_mm or 0.0) if material.family == "damping" else 0.0
+    return LayerView(
+        material=material.id, name=material.name, family=material.family, role=material.roles[0],
+        letter=ROLE_LETTER[material.roles[0]], thickness_mm=round(0.0 if line else layer.thickness_mm + facing, 2),
+        coverage=layer.coverage, kg_m2=round(kg, 2), hold=material.hold,
+        price=round(stock_price_m2(material) * layer.coverage * size.treatable_m2, 2),
+    )
+
+
+def _difference(a: Load, b: Load) -> Load:
+    return Load(a.kg - b.kg, a.money, a.hours)  # what is there is paid for; only its mass comes off
+
+
+def _curves(
+    doc: JobDocument, shelf: Shelf, surface: Surface, now: Floats, after: Floats, prediction: Prediction
+) -> Curves:
+    index = next((i for i, p in enumerate(doc.paths) if p.surface_id == surface.id), None)
+    if index is not None:
+        rows = path_rows(doc, shelf)
+        levels = rows.now[index], rows.planned[index]
+        if doc.chosen(surface.id) is None or not np.isfinite(levels[1]).all():
+            levels = levels[0], levels[0] + now - after
+        levels = levels[0], levels[0] + (now - after) if _pure(doc, index) else levels[1]
+    else:
+        source, _, _ = source_levels(doc, shelf)
+        levels = source - now, source - after
+    return Curves(
+        frequency_hz=PREDICTED_HZ, now_db=_r(levels[0]), after_db=_r(levels[1]), loss_now_db=_r(now),
+        loss_after_db=_r(after), error_db=prediction.expected_error_db,
+    )
+
+
+def _pure(doc: JobDocument, index: int) -> bool:
+    path = doc.paths[index]
+    return not path.leak_cm2 and path.cap_db is None
+
+
+def _r(values: Floats) -> tuple[float, ...]:
+    return tuple(round(float(v), 2) + 0.0 for v in values)
+
+
+def _plan_change(doc: JobDocument, shelf: Shelf) -> float | None:
+    from ..levels.board import value_in
+
+    after = predicted_at_ear(doc, shelf)
+    found = value_in(doc, shelf, doc.goal, doc.round_in("as found")) if doc.goal else None
+    return None if after is None or found is None else round(after - found, 2)
+
+
+def through_change(curves: Curves) -> float:
+    """A-weighted change of the level through a surface, dB (negative is less)."""
+    weight = 10 ** (PREDICTED_A_DB / 10)
+    before, after = (float(np.sum(weight * 10 ** (np.array(c) / 10))) for c in (curves.now_db, curves.after_db))
+    return 10 * math.log10(after / before)
+
+
+def _sentence(
+    surface: Surface, alternative: Alternative | None, curves: Curves | None, plan: float | None, problem: str
+) -> str:
+    name = surface.name
+    if problem:
+        return f"{name}: no model covers this stack yet."
+    if curves is None or alternative is None:
+        return f"{name}: nothing planned yet. Lay the first layer on the {name[0].lower()}{name[1:]}."
+    change = through_change(curves)
+    words = f"{abs(change):.1f} dB {'less' if change <= 0 else 'more'} through {'them' if surface.count > 1 else 'it'}."
+    tail = f" The plan so far: {signed(plan)} dB at the ear." if plan is not None else ""
+    return f"{name}: {words}{tail}"
+
+
+def _detail(surface: Surface, size: Areas) -> str:
+    copies = f"{surface.count} × " if surface.count > 1 else ""
+    flags = f", {', '.join(surface.flags)}" if surface.flags else ""
+    return f"{copies}{size.treatable_m2:.2f} m² treatable of {size.gross_m2:.2f} m²{flags}."
+
+
+def _meters(doc: JobDocument, shelf: Shelf, surface: Surface, added: Load, depth: float) -> tuple[Meter, ...]:
+    total = Load(0.0, 0.0, 0.0)
+    for s in doc.surfaces:
+        chosen = doc.chosen(s.id)
+        if chosen is not None:
+            one = _difference(load_of(s, chosen.layers, shelf), load_of(s, s.present, shelf))
+            total = Load(total.kg + one.kg, total.money + one.money, total.hours + one.hours)
+    limits = doc.job.limits
+    whole = surface.kg_limit * surface.count if surface.kg_limit is not None else None
+    rows = [
+        ("Added weight here", added.kg, whole, "kg"),
+        ("Depth here", depth, surface.depth_limit_mm or limits.depth_mm, "mm"),
+        ("Added weight, whole job", total.kg, limits.added_kg, "kg"),
+        ("Material, whole job", total.money, limits.money, doc.job.currency),
+        ("Work, whole job", total.hours, limits.hours, "h"),
+    ]
+    return tuple(Meter(label=a, value=round(b, 1) + 0.0, limit=c, unit=d) for a, b, c, d in rows)
+
+
+def _case(
+    doc: JobDocument, shelf: Shelf, surface: Surface, layers: tuple[StackLayerIn, ...], size: Areas, depth: float,
+    kg: float, prediction: Prediction | None,
+) -> Case:
+    source, _, _ = source_levels(doc, shelf)
+    strong = source + PREDICTED_A_DB
+    loud = [f for f, level in zip(PREDICTED_HZ, strong, strict=True) if level >= strong.max() - 10]
+    parts = tuple(Part(shelf.material(x.material), x.thickness_mm, x.coverage) for x in layers)
+    return Case(surface, size, parts, depth, kg, prediction, (loud[0], loud[-1]))

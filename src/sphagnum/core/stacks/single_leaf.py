@@ -1,0 +1,96 @@
+"""Transmission of one leaf after ISO 12354-1, Annex B and C, and of a limp layer by its forced part alone."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from ..levels.bands import Floats
+from .leaf import Leaf
+
+SPEED_OF_SOUND = 343.0  # m/s
+AIR_DENSITY = 1.21  # kg/m³
+
+
+def critical_hz(mass: float, stiffness: ArrayLike) -> Floats:
+    """Critical frequency c₀²/(2π)·√(m′/D), Hz."""
+    return np.asarray(SPEED_OF_SOUND**2 / (2 * np.pi) * np.sqrt(mass / np.asarray(stiffness)))
+
+
+def forced_radiation(frequency_hz: Floats, size_m: tuple[float, float]) -> Floats:
+    """Radiation efficiency of forced waves on a finite panel, ≤ 2 (ISO 12354-1:2017, B.2)."""
+    long, short = max(size_m), min(size_m)
+    k0 = 2 * np.pi * frequency_hz / SPEED_OF_SOUND
+    shape = (
+        -0.964
+        - (0.5 + short / (np.pi * long)) * np.log(short / long)
+        + 5 * short / (2 * np.pi * long)
+        - 1 / (4 * np.pi * long * short * k0**2)
+    )
+    # below the formula's range the logarithm turns negative; a small positive floor keeps τ finite
+    return np.asarray(np.clip(0.5 * (np.log(k0 * np.sqrt(long * short)) - shape), 0.05, 2.0))
+
+
+def free_radiation(frequency_hz: Floats, critical: Floats, size_m: tuple[float, float]) -> Floats:
+    """Radiation efficiency of free bending waves, ≤ 2 (ISO 12354-1:2017, B.3). ``critical`` per frequency, Hz."""
+    l1, l2 = size_m
+    f, fc, c = frequency_hz, np.broadcast_to(critical, frequency_hz.shape), SPEED_OF_SOUND
+    f11 = c**2 / (4 * fc) * (1 / l1**2 + 1 / l2**2)
+    above = f > fc
+    ratio = np.where(above, fc / f, f / fc)
+    off = np.sqrt(np.maximum(1 - ratio, 1e-6))
+    sigma1 = 1 / off
+    sigma2 = 4 * l1 * l2 * (f / c) ** 2
+    sigma3 = np.sqrt(2 * np.pi * f * (l1 + l2) / (16 * c))
+    lam = np.sqrt(np.minimum(f / fc, 1 - 1e-6))
+    rest = 1 - lam**2
+    delta1 = (rest * np.log((1 + lam) / (1 - lam)) + 2 * lam) / (4 * np.pi**2 * rest**1.5)
+    delta2 = np.where(
+        f > fc / 2, 0.0, 8 * c**2 * (1 - 2 * lam**2) / (fc**2 * np.pi**4 * l1 * l2 * lam * np.sqrt(rest))
+    )
+    below = 2 * (l1 + l2) / (l1 * l2) * c / fc * delta1 + delta2
+    below = np.where((f < f11) & (below > sigma2), sigma2, below)
+    large = np.where(above, sigma1, below)
+    small = np.where(~above & (sigma2 < sigma3), sigma2, np.where(above & (sigma1 < sigma3), sigma1, sigma3))
+    return np.asarray(np.minimum(np.where(f11 <= fc / 2, large, small), 2.0))
+
+
+def total_loss(leaf: Leaf, frequency_hz: Floats, edge_losses: bool) -> Floats:
+    """Total loss factor: inside the leaf, plus m′/(485·√f) at its edges if asked (ISO 12354-1, Annex C)."""
+    inside = leaf.stiffness.imag / leaf.stiffness.real
+    edges = leaf.mass / (485 * np.sqrt(frequency_hz)) if edge_losses else 0.0
+    return np.asarray(np.maximum(inside + edges, 1e-5))
+
+
+def leaf_transmission(leaf: Leaf, frequency_hz: Floats, size_m: tuple[float, float], loss: Floats) -> Floats:
+    """Diffuse transmission coefficient τ of a finite leaf, 0–1 (ISO 12354-1:2017, B.1), shape of ``frequency_hz``.
+
+    In thick leaves shear raises the effective critical frequency: f_c,eff = f_c·(4.05·h·f/c_L + √(1 + (4.05·h·f/c_L)²))
+    up to f_p = c_L/(5.5·h), above it 2·f_c·(f/f_p)³.
+    """
+    f, fc0 = frequency_hz, critical_hz(leaf.mass, leaf.stiffness.real)
+    x = 4.05 * leaf.thickness * f / leaf.sound_speed
+    plateau = leaf.sound_speed / (5.5 * leaf.thickness)
+    fc = np.where(f < plateau, fc0 * (x + np.sqrt(1 + x**2)), 2 * fc0 * (f / plateau) ** 3)
+    l1, l2 = size_m
+    sigma, forced = free_radiation(f, fc, size_m), forced_radiation(f, size_m)
+    mass_law = _mass_law(leaf.mass, f)
+    below = 2 * forced + (l1 + l2) ** 2 / (l1**2 + l2**2) * np.sqrt(fc / f) * sigma**2 / loss
+    above = np.pi * fc * sigma**2 / (2 * f * loss)
+    at = np.pi * sigma**2 / (2 * loss)
+    near = np.abs(f / fc - 1) < 1e-3
+    return np.asarray(np.minimum(mass_law * np.where(near, at, np.where(f < fc, below, above)), 1.0))
+
+
+def limp_transmission(mass: float, frequency_hz: Floats, size_m: tuple[float, float]) -> Floats:
+    """Diffuse transmission coefficient of a limp layer: the forced part of ISO 12354-1, B.1, alone."""
+    return np.asarray(np.minimum(_mass_law(mass, frequency_hz) * 2 * forced_radiation(frequency_hz, size_m), 1.0))
+
+
+def _mass_law(mass: float, frequency_hz: Floats) -> Floats:
+    return np.asarray((AIR_DENSITY * SPEED_OF_SOUND / (np.pi * frequency_hz * mass)) ** 2)
+
+
+def with_leak(tau: Floats, open_share: float) -> Floats:
+    """Composite of a wall and an opening with τ = 1 that takes ``open_share`` of its area."""
+    return np.asarray(tau * (1 - open_share) + open_share)

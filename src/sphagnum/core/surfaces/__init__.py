@@ -1,0 +1,1 @@
+"""Outlines of panels, their keep-clear zones, areas and pieces."""

@@ -1,0 +1,119 @@
+"""Outlines of surfaces and what must stay clear on them: areas and shapes in mm and m²."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, field_validator, model_validator
+from shapely import Polygon, affinity, box
+from shapely.geometry.base import BaseGeometry
+from shapely.ops import unary_union
+from shapely.validation import explain_validity
+
+from ..forms import FormMillimetres, FormNumber
+from ..schema import Strict
+
+ZoneKind = Literal["drain", "vent", "fixing", "moving part", "airbag seam", "hot part", "module", "cable run",
+                   "sealing face"]
+
+# Widths left free round each kind, mm: house defaults, open to change on every zone.
+DEFAULT_MARGIN_MM: dict[str, float] = {
+    "drain": 15, "vent": 15, "fixing": 10, "moving part": 20, "airbag seam": 30, "hot part": 50, "module": 5,
+    "cable run": 10, "sealing face": 5,
+}
+
+LEAST_MM, MOST_MM = 20.0, 50_000.0
+
+
+class KeepClear(Strict):
+    """An area that must stay open, upright rectangle from its lower left corner, or circle by its bounding square."""
+
+    kind: ZoneKind
+    name: str = Field(default="", max_length=80)
+    shape: Literal["rectangle", "circle"] = "rectangle"
+    x_mm: FormNumber
+    y_mm: FormNumber
+    width_mm: FormMillimetres
+    height_mm: FormMillimetres
+    margin_mm: FormNumber | None = None
+
+    @property
+    def margin(self) -> float:
+        """Margin kept free round the zone, mm: its own or the default of its kind."""
+        return DEFAULT_MARGIN_MM[self.kind] if self.margin_mm is None else self.margin_mm
+
+    def area(self, margin: float = 0.0) -> BaseGeometry:
+        """The zone grown by ``margin`` mm."""
+        if self.shape == "circle":
+            circle = box(-0.5, -0.5, 0.5, 0.5).centroid.buffer(0.5, quad_segs=16)
+            sized = affinity.scale(circle, self.width_mm, self.height_mm)
+            moved: BaseGeometry = affinity.translate(
+                sized, self.x_mm + self.width_mm / 2, self.y_mm + self.height_mm / 2
+            )
+        else:
+            moved = box(self.x_mm, self.y_mm, self.x_mm + self.width_mm, self.y_mm + self.height_mm)
+        return moved.buffer(margin, join_style="mitre") if margin > 0 else moved
+
+
+class Shape(Strict):
+    """Outline (mm) and keep-clear zones of a surface; refuses outlines that cross themselves."""
+
+    outline_mm: tuple[tuple[FormNumber, FormNumber], ...] = Field(min_length=3, max_length=500)
+    keep_clear: tuple[KeepClear, ...] = Field(default=(), max_length=100)
+
+    @field_validator("outline_mm")
+    @classmethod
+    def _sound(cls, points: tuple[tuple[float, float], ...]) -> tuple[tuple[float, float], ...]:
+        if any(abs(v) > MOST_MM for p in points for v in p):
+            raise ValueError("a corner lies more than 50 m away; give the outline in millimetres")
+        shape = Polygon(points)
+        if not shape.is_valid or shape.area == 0:
+            why = explain_validity(shape).replace("Self-intersection", "it crosses itself at ")
+            raise ValueError(f"the outline is not a plain shape ({why}); list its corners in order round the edge")
+        x1, y1, x2, y2 = shape.bounds
+        for side, name in ((x2 - x1, "wide"), (y2 - y1, "high")):
+            if not LEAST_MM <= side <= MOST_MM:
+                raise ValueError(f"the outline is {side:g} mm {name}; a surface is 20 mm to 50 m in size")
+        return points
+
+    @model_validator(mode="after")
+    def _zones_on_it(self) -> Shape:
+        outline = Polygon(self.outline_mm)
+        for i, zone in enumerate(self.keep_clear):
+            if not zone.area().intersects(outline):
+                raise ValueError(f"keep_clear[{i}] ({zone.kind}) lies outside its surface; move it onto the outline")
+            if zone.margin_mm is not None and not 0 <= zone.margin_mm <= 1000:
+                raise ValueError(f"keep_clear[{i}].margin_mm is {zone.margin_mm:g}; give 0 to 1000 mm")
+        return self
+
+
+class Areas(Strict):
+    """Areas of one surface, m², and its bounding size, mm."""
+
+    gross_m2: float
+    keep_clear_m2: float
+    treatable_m2: float
+    perimeter_m: float
+    width_mm: float
+    height_mm: float
+
+
+def treatable(shape: Shape) -> BaseGeometry:
+    """What may be covered: the outline less every keep-clear zone with its margin (a polygon or several), mm."""
+    zones: BaseGeometry = unary_union([z.area(z.margin) for z in shape.keep_clear])
+    rest: BaseGeometry = Polygon(shape.outline_mm).difference(zones)
+    return rest
+
+
+def areas(shape: Shape) -> Areas:
+    """Areas of a surface: gross, kept clear (with margins, overlaps once) and treatable, m²."""
+    outline, rest = Polygon(shape.outline_mm), treatable(shape)
+    x1, y1, x2, y2 = outline.bounds
+    return Areas(
+        gross_m2=outline.area / 1e6,
+        keep_clear_m2=(outline.area - rest.area) / 1e6,
+        treatable_m2=rest.area / 1e6,
+        perimeter_m=outline.length / 1e3,
+        width_mm=x2 - x1,
+        height_mm=y2 - y1,
+    )

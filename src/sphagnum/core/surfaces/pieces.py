@@ -1,0 +1,96 @@
+"""Rectangular pieces that cover a surface: inside the treatable area for damping, trimmed blanks for the rest."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+from shapely import Polygon, affinity, box
+from shapely.geometry.base import BaseGeometry
+
+from .geometry import Shape, treatable
+from .rectangles import largest_block
+
+LEAST_SIDE_MM = 60.0  # smaller pieces cost more hands than they give
+MOST_PIECES = 40
+CELLS = 64
+
+
+class Cover(NamedTuple):
+    """Pieces (x, y, width, height) in mm, and the share of the treatable area under them, 0–1."""
+
+    pieces: tuple[tuple[float, float, float, float], ...]
+    share: float
+
+
+@lru_cache(maxsize=512)
+def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float) -> Cover:
+    """Rectangles no larger than a sheet wholly inside the treatable area, centred, up to ``coverage`` of it."""
+    free = treatable(shape)
+    region = _centred(free, Polygon(shape.outline_mm), coverage)
+    x1, y1, x2, y2 = region.bounds
+    cell = max(10.0, math.ceil(max(x2 - x1, y2 - y1) / CELLS))
+    xs, ys = np.arange(x1, x2 - cell + 0.01, cell), np.arange(y1, y2 - cell + 0.01, cell)
+    if not xs.size or not ys.size:
+        return Cover((), 0.0)
+    gx, gy = np.meshgrid(xs, ys)
+    shapely.prepare(region)
+    grid = shapely.covers(region, shapely.box(gx, gy, gx + cell, gy + cell))
+    limit = (sheet_mm[0], sheet_mm[1])
+    rows, cols = np.full(ys.size, cell), np.full(xs.size, cell)
+    pieces: list[tuple[float, float, float, float]] = []
+    covered, wanted = 0.0, coverage * free.area
+    while len(pieces) < MOST_PIECES and covered < wanted * 0.995:
+        block = largest_block(grid, rows, cols, limit)
+        if block is None:
+            break
+        r0, r1, c0, c1 = block
+        width, height = (c1 - c0) * cell, (r1 - r0) * cell
+        if min(width, height) < LEAST_SIDE_MM:
+            break
+        grid[r0:r1, c0:c1] = False
+        pieces.append((float(xs[c0]), float(ys[r0]), float(width), float(height)))
+        covered += width * height
+    return Cover(tuple(pieces), covered / free.area if free.area else 0.0)
+
+
+def _centred(free: BaseGeometry, outline: Polygon, coverage: float) -> BaseGeometry:
+    """The treatable area within the outline shrunk about its middle, until just ``coverage`` of it is left."""
+    if coverage >= 0.999:
+        return free
+    low, high = 0.0, 1.0
+    for _ in range(24):
+        middle = (low + high) / 2
+        part = free.intersection(affinity.scale(outline, middle, middle, origin="centroid"))
+        low, high = (middle, high) if part.area < coverage * free.area else (low, middle)
+    # rectangles cannot fill the ragged rim of the region: search a little beyond it
+    wider = min(1.0, high * 1.12)
+    return free.intersection(affinity.scale(outline, wider, wider, origin="centroid"))
+
+
+@lru_cache(maxsize=512)
+def blanks(shape: Shape, stock_mm: tuple[float, float]) -> Cover:
+    """Rectangles that together cover the whole treatable area, cut oversize and trimmed in place."""
+    free = treatable(shape)
+    if free.is_empty:
+        return Cover((), 0.0)
+    best = min((_tiles(free, *size) for size in (stock_mm, stock_mm[::-1])), key=len)
+    return Cover(tuple(best), 1.0)
+
+
+def _tiles(free: BaseGeometry, width: float, height: float) -> list[tuple[float, float, float, float]]:
+    x1, y1, x2, y2 = free.bounds
+    across, down = max(1, math.ceil((x2 - x1) / width)), max(1, math.ceil((y2 - y1) / height))
+    step_x, step_y = (x2 - x1) / across, (y2 - y1) / down
+    out = []
+    for j in range(down):
+        for i in range(across):
+            tile = box(x1 + i * step_x, y1 + j * step_y, x1 + (i + 1) * step_x, y1 + (j + 1) * step_y)
+            part = free.intersection(tile)
+            if part.area > 100.0:
+                bx1, by1, bx2, by2 = part.bounds
+                out.append((round(bx1, 1), round(by1, 1), round(bx2 - bx1, 1), round(by2 - by1, 1)))
+    return out

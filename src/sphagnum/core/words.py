@@ -1,0 +1,26 @@
+"""Figures and lists in plain words, for the sentence at the top of a stage."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+
+def signed(value: float, digits: int = 1) -> str:
+    """A change with its sign; a real minus, never '−0.0'."""
+    text = f"{abs(value):.{digits}f}"
+    return text if float(text) == 0 else ("−" if value < 0 else "+") + text
+
+
+def percent(share: float) -> str:
+    """A share as '62 %'."""
+    return f"{100 * share:.0f} %"
+
+
+def listed(names: Sequence[str]) -> str:
+    """'a', 'a and b', 'a, b and c'."""
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}" if names else ""
+
+
+def plural(count: int, one: str, many: str = "") -> str:
+    """'1 sheet', '3 sheets'."""
+    return f"{count} {one if count == 1 else many or one + 's'}"

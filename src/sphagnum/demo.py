@@ -1,0 +1,203 @@
+"""The made-up bakery and its three jobs: one finished, one half way, one just begun. All data invented for show."""
+
+from __future__ import annotations
+
+import math
+import random
+from typing import Any
+
+from sqlalchemy.orm import Session, sessionmaker
+
+from .core.job import JobDocument
+from .core.schema import parse
+from .store.edits import job_ids, store_document
+
+CUSTOMER, WORKSHOP = "Tansy Row Bakehouse", "Fenwick & Daughter Quiet Works"
+Row = dict[str, Any]
+
+
+def seed(store: sessionmaker[Session]) -> None:
+    """Store the three jobs if the store is empty."""
+    with store() as session:
+        if job_ids(session):
+            return
+    for make in (van, hood, ceiling):
+        store_document(store, parse(JobDocument, make()))
+
+
+def rows(*items: Row) -> list[Row]:
+    """Rows numbered from 1."""
+    return [{"id": i, "version": 1, **item} for i, item in enumerate(items, start=1)]
+
+
+def _rectangle(width: float, height: float) -> list[list[float]]:
+    return [[0, 0], [width, 0], [width, height], [0, height]]
+
+
+def _zone(kind: str, x: float, y: float, w: float, h: float, name: str = "", shape: str = "rectangle") -> Row:
+    return {"kind": kind, "name": name, "shape": shape, "x_mm": x, "y_mm": y, "width_mm": w, "height_mm": h}
+
+
+def _layer(material: str, thickness_mm: float, coverage: float = 1.0) -> Row:
+    return {"material": material, "thickness_mm": thickness_mm, "coverage": coverage}
+
+
+def _history(level: float, seed_: int) -> list[float]:
+    """A made-up trace that wanders about a level, 60 samples a second apart."""
+    rng, drift, out = random.Random(seed_), 0.0, []
+    for i in range(60):
+        drift = 0.8 * drift + rng.gauss(0, 0.45)
+        out.append(round(level + drift + 0.3 * math.sin(i / 6), 1))
+    return out
+
+
+def _readings(table: dict[tuple[int, int, int], list[float]], background: dict[tuple[int, int], float]) -> list[Row]:
+    """Readings from {(round, position, condition): levels} and backgrounds from {(round, position): level}."""
+    out: list[Row] = []
+    for (round_id, position, condition), levels in table.items():
+        for i, level in enumerate(levels):
+            out.append({"round_id": round_id, "position_id": position, "condition_id": condition, "level_db": level,
+                        "history_db": _history(level, len(out)) if i == 0 else [], "history_s": 60 if i == 0 else 0})
+    out += [{"round_id": r, "position_id": p, "condition_id": 1, "level_db": level, "background": True,
+             "note": "engine off"} for (r, p), level in background.items()]
+    return rows(*out)
+
+
+def van() -> Row:
+    """The delivery van, finished."""
+    context = {"instrument": "class 2 meter", "calibration": "94.0 dB before and after", "road": "ring road, north loop",
+               "speed": "80 km/h", "surface": "dry asphalt", "tyres": "3.2 bar", "load": "racks in, empty",
+               "openings": "all closed"}
+    plan_arch = [_layer("butyl-foil-heavy", 4.0, 0.8), _layer("cotton-felt", 20, 0.98), _layer("vinyl-10", 5, 0.98),
+                 _layer("seam-tape", 1)]
+    plan_door = [_layer("butyl-foil", 2.0, 0.6), _layer("polyester-fleece", 40), _layer("elastic-sealant", 1)]
+    plan_bulkhead = [_layer("butyl-foil", 2.0, 0.4), _layer("polyester-fleece", 40, 0.98), _layer("vinyl-10", 5, 0.98),
+                     _layer("seam-tape", 1)]
+    return {
+        "job": {"id": 1, "version": 1, "name": "Delivery van", "kind": "vehicle", "customer": CUSTOMER,
+                "workshop": WORKSHOP, "absorption_m2": 4.2, "method": "meter-driving",
+                "limits": {"added_kg": 60, "money": 650, "hours": 16, "depth_mm": 60},
+                "note": "Drone at 80 km/h from the load bay; tray racks rattle."},
+        "positions": rows({"name": "Driver's ear"}, {"name": "Passenger's ear"}, {"name": "Load bay, middle"}),
+        "conditions": rows({"name": "parked, ventilation 2", "spectrum": "fan"},
+                           {"name": "50 km/h town", "spectrum": "road-50"},
+                           {"name": "80 km/h ring road", "spectrum": "road-80"}),
+        "rounds": rows(
+            {"name": "As found", "state": "as found", "taken_on": "2026-09-14", "context": {**context, "wind": "2 m/s"}},
+            {"name": "Stripped", "state": "stripped", "follows_id": 1, "changed": "trim and mats out",
+             "taken_on": "2026-09-15", "context": {**context, "wind": "2 m/s"}},
+            {"name": "Damped", "state": "in between", "follows_id": 2, "changed": "damping on arches, doors, bulkhead",
+             "taken_on": "2026-09-17", "context": {**context, "wind": "3 m/s"}},
+            {"name": "Finished", "state": "finished", "follows_id": 3, "changed": "barriers, fleece, seals, trim back",
+             "taken_on": "2026-09-21", "context": {**context, "wind": "4 m/s"}},
+        ),
+        "readings": _readings({
+            (1, 1, 1): [48.4, 48.0], (1, 1, 2): [66.6, 67.2, 66.9], (1, 1, 3): [74.5, 75.1, 74.8],
+            (1, 2, 1): [47.8, 48.1], (1, 2, 2): [66.0, 66.3], (1, 2, 3): [74.0, 74.3, 73.9],
+            (1, 3, 1): [46.1], (1, 3, 2): [70.0, 70.4], (1, 3, 3): [79.3, 79.9, 79.6],
+            (2, 1, 3): [76.4, 76.9, 76.7], (3, 1, 3): [73.3, 73.0, 73.4],
+            (4, 1, 1): [46.9, 47.1], (4, 1, 2): [62.8, 63.3, 63.0], (4, 1, 3): [70.0, 70.6, 70.3],
+            (4, 2, 1): [46.8], (4, 2, 2): [62.7, 62.3], (4, 2, 3): [69.9, 69.5, 70.0],
+            (4, 3, 3): [75.4, 75.9, 75.6],
+        }, {(1, 1): 38.5, (4, 1): 38.9}),
+        "remarks": rows(
+            {"round_id": 1, "role": "driver", "words": "A drone from behind, I turn the radio up on the ring road."},
+            {"round_id": 4, "role": "driver", "words": "We talk without raising our voices now."},
+        ),
+        "goals": rows({"position_id": 1, "condition_id": 3, "aim": "change by", "value": 4}),
+        "surfaces": rows(
+            {"name": "Wheel arches", "count": 2, "outline_mm": [[0, 0], [920, 0], [920, 300], [700, 520], [220, 520],
+                                                                [0, 300]],
+             "substrate": _layer("steel", 0.8), "flags": ["curved"], "kg_limit": 12, "depth_limit_mm": 60,
+             "keep_clear": [_zone("fixing", 440, 470, 40, 40, "belt anchor"), _zone("cable run", 0, 40, 920, 30)]},
+            {"name": "Rear doors", "count": 2,
+             "outline_mm": [[0, 0], [780, 0], [780, 1150], [680, 1260], [100, 1260], [0, 1150]],
+             "substrate": _layer("steel", 0.8), "flags": ["trim over it"], "kg_limit": 6,
+             "depth_limit_mm": 60,
+             "keep_clear": [_zone("drain", 60, 0, 90, 25), _zone("drain", 620, 0, 90, 25),
+                            _zone("moving part", 640, 520, 120, 260, "latch and rods"),
+                            _zone("fixing", 330, 1120, 120, 60, "hinge stop")]},
+            {"name": "Bulkhead", "outline_mm": _rectangle(1620, 1240), "substrate": _layer("steel", 0.8),
+             "flags": ["trim over it"], "kg_limit": 30, "depth_limit_mm": 60,
+             "keep_clear": [_zone("vent", 700, 1060, 220, 90), _zone("cable run", 0, 60, 1620, 40)]},
+            {"name": "Roof", "outline_mm": _rectangle(2350, 1480), "substrate": _layer("steel", 0.7),
+             "flags": ["overhead"]},
+            {"name": "Load floor", "outline_mm": _rectangle(2350, 1500), "substrate": _layer("steel", 1.0),
+             "present": [_layer("rubber-crumb", 6), _layer("rubber-mat", 4)], "flags": ["walked on"]},
+        ),
+        "alternatives": rows(
+            {"surface_id": 1, "name": "Damp, felt, vinyl", "layers": plan_arch},
+            {"surface_id": 1, "name": "Damping only", "layers": plan_arch[:1], "chosen": False},
+            {"surface_id": 2, "name": "Damp and fleece", "layers": plan_door},
+            {"surface_id": 3, "name": "Damp, fleece, vinyl", "layers": plan_bulkhead},
+        ),
+        "paths": rows(
+            {"name": "Wheel arches", "surface_id": 1, "incident_offset_db": 7},
+            {"name": "Rear doors", "surface_id": 2, "incident_offset_db": 0},
+            {"name": "Bulkhead", "surface_id": 3, "incident_offset_db": -3},
+            {"name": "Roof", "surface_id": 4, "incident_offset_db": -11},
+            {"name": "Load floor", "surface_id": 5, "easy": True, "incident_offset_db": -4},
+            {"name": "Sliding door seal, 6 cm² open", "leak_cm2": 6, "planned_leak_cm2": 0.6},
+        ),
+        "block_offs": rows(
+            {"path_id": 2, "open_db": [74.8, 74.6, 74.7], "blocked_db": [73.7, 73.6, 73.8],
+             "cover_insertion_loss_db": 12},
+            {"path_id": 4, "open_db": [74.7, 74.9], "blocked_db": [74.5, 74.8], "cover_insertion_loss_db": 10},
+        ),
+        "steps": [],
+    }
+
+
+def hood() -> Row:
+    """The hood round the chiller's condensing unit, half way."""
+    context = {"instrument": "class 2 meter", "calibration": "94.0 dB", "machine setting": "compressor at full load",
+               "wind": "1 m/s", "rain": "none"}
+    return {
+        "job": {"id": 1, "version": 1, "name": "Chiller hood", "kind": "enclosure", "customer": CUSTOMER,
+                "workshop": WORKSHOP, "absorption_m2": 12, "method": "meter-fixed",
+                "limits": {"money": 600, "hours": 14},
+                "note": "1.9 kW of heat must get out; the neighbour's bedroom window is 7 m away."},
+        "positions": rows({"name": "Neighbour's window"}, {"name": "1 m before the grille"}),
+        "conditions": rows({"name": "compressor on, night", "spectrum": "compressor"},
+                           {"name": "fan only", "spectrum": "fan"}),
+        "rounds": rows({"name": "As found", "state": "as found", "taken_on": "2026-11-03", "context": context}),
+        "readings": _readings({(1, 1, 1): [47.9, 48.3, 48.0], (1, 2, 1): [63.8, 64.1], (1, 1, 2): [42.2]},
+                              {(1, 1): 38.0}),
+        "remarks": rows({"round_id": 1, "role": "neighbour", "words": "It wakes me each time it starts."}),
+        "goals": rows({"position_id": 1, "condition_id": 1, "aim": "reach", "value": 42}),
+        "surfaces": rows(
+            {"name": "Side walls", "count": 2, "outline_mm": _rectangle(1100, 1300), "substrate": _layer("plywood", 9),
+             "keep_clear": [_zone("hot part", 760, 80, 160, 160, "discharge pipe", "circle")]},
+            {"name": "Lid", "outline_mm": _rectangle(1100, 800), "substrate": _layer("plywood", 9), "flags": ["wet"]},
+            {"name": "Back wall", "outline_mm": _rectangle(800, 1300), "substrate": _layer("plywood", 9)},
+        ),
+        "alternatives": rows(
+            {"surface_id": 1, "name": "Vinyl and stone wool",
+             "layers": [_layer("closed-foam", 6), _layer("vinyl-5", 2.5, 0.98), _layer("stone-wool", 50),
+                        _layer("elastic-sealant", 1)]},
+        ),
+        "paths": rows(
+            {"name": "Grille in the front", "leak_cm2": 900, "planned_leak_cm2": 400},
+            {"name": "Side walls", "surface_id": 1},
+            {"name": "Lid", "surface_id": 2},
+            {"name": "Back wall", "surface_id": 3, "easy": True},
+        ),
+    }
+
+
+def ceiling() -> Row:
+    """The ceiling between the bakehouse and the flat above, just begun."""
+    return {
+        "job": {"id": 1, "version": 1, "name": "Bakehouse ceiling", "kind": "room", "customer": CUSTOMER,
+                "workshop": WORKSHOP, "absorption_m2": 14, "method": "meter-fixed",
+                "note": "Planetary mixer thump at night, extractor hum."},
+        "positions": rows({"name": "Bed in the flat"}, {"name": "Bakehouse, by the mixer"}),
+        "conditions": rows({"name": "mixer, second speed", "spectrum": "mixer-thump"},
+                           {"name": "extractor", "spectrum": "fan"}),
+        "rounds": rows({"name": "As found", "state": "as found", "taken_on": "2026-11-20",
+                        "context": {"instrument": "class 2 meter", "calibration": "94.0 dB"}}),
+        "readings": rows({"round_id": 1, "position_id": 1, "condition_id": 1, "low_db": 36, "high_db": 39,
+                          "source": "range", "note": "read off the display while it thumped"}),
+        "remarks": rows({"round_id": 1, "role": "neighbour", "words": "The bed shakes from four in the morning."}),
+        "goals": rows({"position_id": 1, "condition_id": 1, "aim": "reach", "value": 30}),
+    }

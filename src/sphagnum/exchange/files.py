@@ -1,0 +1,102 @@
+"""Reading files from the command line: bounded, strict JSON and rating curves, errors that name the file."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from ..core.errors import BadInput
+from ..core.levels.bands import nearest_nominal
+from ..core.schema import read_number
+
+MOST_BYTES = 64 * 2**20
+
+
+def read_bytes(name: str, most: int = MOST_BYTES) -> bytes:
+    """The content of a file, ``-`` for standard input. BadInput if it is missing or too large."""
+    try:
+        if name == "-":
+            data = sys.stdin.buffer.read(most + 1)
+        else:
+            path = Path(name)
+            if path.stat().st_size > most:
+                raise BadInput(f"the file is larger than {most // 2**20} MB", name, "split it")
+            data = path.read_bytes()
+    except FileNotFoundError:
+        raise BadInput("there is no such file", name, "check the name") from None
+    except OSError as error:
+        raise BadInput(f"cannot be read ({error.strerror})", name, "check the file") from None
+    if len(data) > most:
+        raise BadInput(f"the input is larger than {most // 2**20} MB", name, "split it")
+    return data
+
+
+def read_json(data: bytes, name: str) -> Any:
+    """Strict JSON: no NaN, no key twice, sane depth. BadInput says line and column."""
+    try:
+        return json.loads(data.decode("utf-8-sig"), parse_constant=_no_constants, object_pairs_hook=_once)
+    except UnicodeDecodeError:
+        raise BadInput("this is not UTF-8 text", name, "give a JSON file") from None
+    except json.JSONDecodeError as error:
+        place = f"line {error.lineno}, column {error.colno}"
+        raise BadInput(f"not valid JSON ({error.msg.lower()})", f"{name}: {place}", "mend the file") from None
+    except BadInput as error:
+        raise error.at(name) from None
+    except (RecursionError, ValueError):
+        raise BadInput("not usable JSON (nested too deep or a number too long)", name, "mend the file") from None
+
+
+def _no_constants(word: str) -> None:
+    raise BadInput(f"{word} is not a number", "", "give a plain number")
+
+
+def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    out: dict[str, Any] = {}
+    for key, value in pairs:
+        if key in out:
+            raise BadInput(f"the key '{key[:60]}' stands twice", "", "keep one of the two")
+        out[key] = value
+    return out
+
+
+def read_curve(data: bytes, name: str) -> dict[float, float]:
+    """A rating curve ``frequency_hz,level_db`` as {nominal Hz: dB}. BadInput names the line."""
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise BadInput("this is not text", name, "give a CSV with frequency_hz,level_db") from None
+    rows = list(csv.reader(io.StringIO(text.replace("\0", "\ufffd"))))
+    header = [h.strip() for h in rows[0]] if rows else []
+    if header != ["frequency_hz", "level_db"]:
+        raise BadInput(f"the header is '{','.join(header)[:60]}'", f"{name}: line 1", "use frequency_hz,level_db")
+    curve: dict[float, float] = {}
+    for number, row in enumerate(rows[1:], start=2):
+        where = f"{name}: line {number}"
+        if not any(cell.strip() for cell in row):
+            continue
+        if len(row) != 2:
+            raise BadInput(f"{len(row)} values instead of 2", where, "give frequency and level")
+        values = []
+        for cell, column in zip(row, header, strict=True):
+            try:
+                value = read_number(cell)
+            except ValueError:
+                value = None
+            if not isinstance(value, float):
+                raise BadInput(f"'{cell.strip()[:40]}' is not a number", f"{where}, {column}", "give a plain number")
+            values.append(value)
+        band = nearest_nominal(values[0])
+        if band is None:
+            raise BadInput(f"{values[0]:g} Hz is not a one-third-octave band", where, "use nominal frequencies")
+        if band in curve:
+            raise BadInput(f"{band:g} Hz stands twice", where, "keep one of the two")
+        if not -50 <= values[1] <= 200:
+            raise BadInput(f"{values[1]:g} dB is out of range", where, "levels lie within −50 to 200 dB")
+        curve[band] = values[1]
+    if not curve:
+        raise BadInput("there is no band in it", name, "add lines such as 500,26.6")
+    return curve

@@ -1,0 +1,128 @@
+"""The one-page report a customer keeps, as PDF."""
+
+from __future__ import annotations
+
+import io
+from html import escape
+from pathlib import Path
+
+from reportlab.lib.colors import HexColor
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from ..core.job import JobDocument
+from ..core.levels.board import GoalRule, goal_words
+from ..core.levels.proof import ProveView
+from ..core.words import percent, signed
+
+REGULAR, BOLD = "AtkinsonHyperlegibleNext-Regular", "AtkinsonHyperlegibleNext-Bold"
+for font in (REGULAR, BOLD):
+    pdfmetrics.registerFont(TTFont(font, str(Path(__file__).parent / "fonts" / f"{font}.ttf")))
+
+INK, BARK, LINE, MOSS = HexColor("#2b211a"), HexColor("#6d5c4a"), HexColor("#d9cfb9"), HexColor("#55732a")
+WATER, PAPER, HEATHER = HexColor("#1f6666"), HexColor("#efe7d2"), HexColor("#7c4f80")
+
+TITLE = ParagraphStyle("title", fontName=BOLD, fontSize=20, leading=24, textColor=INK)
+HEAD = ParagraphStyle("head", fontName=BOLD, fontSize=11.5, leading=15, textColor=INK, spaceBefore=9)
+TEXT = ParagraphStyle("text", fontName=REGULAR, fontSize=9.5, leading=13, textColor=INK)
+SMALL = ParagraphStyle("small", fontName=REGULAR, fontSize=8, leading=10.5, textColor=BARK)
+
+
+class Tape(Flowable):  # type: ignore[misc]
+    """The goal rule drawn as a tape."""
+
+    def __init__(self, rule: GoalRule) -> None:
+        super().__init__()
+        self.rule, self.width, self.height = rule, 174 * mm, 19 * mm
+
+    def draw(self) -> None:
+        """Draw the tape with a mark per known value."""
+        rule, c = self.rule, self.canv
+        c.setFillColor(PAPER)
+        c.rect(0, 0, self.width, 6 * mm, stroke=0, fill=1)
+
+        def at(value: float) -> float:
+            return float((value - rule.low) / (rule.high - rule.low) * self.width)
+
+        c.setFont(REGULAR, 7)
+        step = 5 if rule.high - rule.low <= 40 else 10
+        first = int(rule.low // step * step)
+        for tick in range(first, int(rule.high) + 1, step):
+            if rule.low <= tick <= rule.high:
+                c.setFillColor(BARK)
+                c.drawCentredString(at(tick), 1.5 * mm, f"{tick} {rule.unit}")
+        marks = [("target", rule.target, MOSS, 15), ("predicted", rule.predicted, HEATHER, 11.5),
+                 ("as found", rule.as_found, INK, 15), ("measured", rule.measured, WATER, 8)]
+        c.setFont(BOLD, 8)
+        for name, value, colour, up in marks:
+            if value is not None:
+                c.setFillColor(colour)
+                c.rect(at(value) - 0.4 * mm, 3.5 * mm, 0.8 * mm, (up - 2) * mm, stroke=0, fill=1)
+                right = at(value) > self.width * 0.8
+                (c.drawRightString if right else c.drawString)(at(value) + (-2 if right else 2) * mm, up * mm,
+                                                               f"{name} {value:.1f}")
+
+
+def report(document: JobDocument, prove: ProveView, rule: GoalRule | None, made_on: str) -> bytes:
+    """One page: the headline, the goal rule, every place, whether it was fair, what was done. Returns PDF bytes."""
+    job, out = document.job, io.BytesIO()
+    pdf = SimpleDocTemplate(out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=16 * mm,
+                            bottomMargin=14 * mm, title=f"{job.name}: result", author=job.workshop or "Sphagnum")
+    story: list[Flowable] = [
+        Paragraph(escape(" · ".join(x for x in (job.name, job.customer) if x)), SMALL),
+        Paragraph(escape(prove.sentence), TITLE),
+        Spacer(1, 2 * mm),
+        Paragraph(escape(prove.detail), TEXT),
+    ]
+    if rule is not None:
+        story += [Paragraph("Goal", HEAD), Paragraph(escape(_capital(goal_words(document))), TEXT), Spacer(1, 3 * mm),
+                  Tape(rule)]
+    if prove.cells:
+        story += [Paragraph(escape(f"{prove.before} against {_low(prove.after)}"), HEAD), _places(prove)]
+    if prove.stairs:
+        steps = [f"{s.name} {s.level_db:.1f} {prove.unit}" + (f" ({signed(s.change_db)})" if s.change_db is not None else "")
+                 for s in prove.stairs]
+        story += [Paragraph("Round by round, at the goal's place", HEAD), Paragraph(escape("; ".join(steps)) + ".", TEXT)]
+    cautions = list(dict.fromkeys(c.text for cell in prove.cells for c in cell.comparison.cautions))
+    story += [Paragraph("Was it a fair comparison?", HEAD), Paragraph(escape(prove.fair or "Not known."), TEXT)]
+    story += [Paragraph(escape(text), SMALL) for text in cautions]
+    if prove.loudest_now:
+        loud = "; ".join(f"{p.name} {percent(p.share)}" for p in prove.loudest_now)
+        story += [Paragraph("Loudest now, as predicted", HEAD), Paragraph(escape(loud) + ".", TEXT)]
+    if prove.remarks:
+        story.append(Paragraph("What was heard", HEAD))
+        story += [Paragraph(escape(f"{name}, {role}: “{words[:300]}”"), TEXT) for name, role, words in prove.remarks[:6]]
+    story += [Spacer(1, 4 * mm), Paragraph(escape(
+        f"{job.workshop + ', ' if job.workshop else ''}{made_on}. Levels are energy means; intervals hold 95 % (GUM). "
+        "About 10 dB is heard as half as loud."), SMALL)]
+    pdf.build(story)
+    return out.getvalue()
+
+
+def _places(prove: ProveView) -> Table:
+    head = ["Place", "Condition", "Before", "After", "Change", "95 % interval", "Verdict"]
+    rows = [[Paragraph(escape(c.position), TEXT), Paragraph(escape(c.condition), TEXT),
+             f"{c.comparison.before_db:.1f}", f"{c.comparison.after_db:.1f}",
+             f"{signed(-c.comparison.reduction_db)} dB",
+             f"{signed(-c.comparison.interval95_db[1])} to {signed(-c.comparison.interval95_db[0])} dB",
+             c.comparison.verdict] for c in prove.cells[:14]]
+    head[2:4] = [f"{head[2]}, {prove.unit}", f"{head[3]}, {prove.unit}"]
+    table = Table([head, *rows], colWidths=[w * mm for w in (34, 34, 24, 22, 17, 28, 25)], repeatRows=1)
+    table.setStyle(TableStyle([
+        ("FONT", (0, 0), (-1, 0), BOLD, 7.5), ("FONT", (0, 1), (-1, -1), REGULAR, 8.5),
+        ("TEXTCOLOR", (0, 0), (-1, -1), INK), ("LINEBELOW", (0, 0), (-1, -1), 0.4, LINE),
+        ("VALIGN", (0, 0), (-1, -1), "MIDDLE"), ("LEFTPADDING", (0, 0), (-1, -1), 2),
+    ]))
+    return table
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def _low(text: str) -> str:
+    return text[:1].lower() + text[1:]

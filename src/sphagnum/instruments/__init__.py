@@ -1,0 +1,1 @@
+"""Readers of what meters, phone applications and spreadsheets write."""

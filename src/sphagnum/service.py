@@ -1,0 +1,128 @@
+"""Commands about stored jobs: serve, demo, backup, restore, export, import."""
+
+from __future__ import annotations
+
+import argparse
+import logging
+import os
+import socket
+import sys
+import tempfile
+from pathlib import Path
+
+from .core.errors import BadInput
+
+LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
+FIRST_PORT = 8484
+
+
+def run(args: argparse.Namespace) -> str:
+    """Run one of the commands; returns what to print."""
+    match args.command:
+        case "serve" | "demo":
+            serve(args.data, args.host, args.port, demo=args.command == "demo")
+            return ""
+        case "backup":
+            from .store.backup import backup
+
+            backup(args.data, args.file)
+            return f"Kept in {args.file}"
+        case "restore":
+            from .store.backup import restore
+
+            kept = restore(args.data, args.file, args.replace)
+            return f"Restored {args.file}" + (f"; what was there is kept in {kept}" if kept else "")
+        case "export":
+            return _export(args.data, args.job, args.file)
+        case _:
+            return _import(args.data, args.file)
+
+
+def serve(data: Path, host: str, port: int | None, demo: bool = False) -> None:
+    """Serve until stopped; prints one line when ready. Other hosts than loopback need SPHAGNUM_PASSPHRASE."""
+    import waitress
+
+    from .api.app import create_app
+    from .demo import seed
+    from .store.backup import held
+    from .store.connect import database_url, open_store
+
+    passphrase = os.environ.get("SPHAGNUM_PASSPHRASE", "")
+    if host not in LOOPBACK and not passphrase:
+        raise BadInput("serving to other machines needs a passphrase", f"--host {host}",
+                       "set SPHAGNUM_PASSPHRASE and start again")
+    logging.basicConfig(level=logging.INFO, format="%(message)s", stream=sys.stderr)
+    logging.getLogger("alembic").setLevel(logging.WARNING)
+    with held(data):
+        store = open_store(database_url(data))
+        if demo:
+            seed(store)
+        app = create_app(store, LOOPBACK if host in LOOPBACK else None, passphrase)
+        server = waitress.create_server(app, sockets=[_listen(host, port)], threads=8, ident=None,
+                                        max_request_body_size=64 * 2**20)
+        shown = host if ":" not in host else f"[{host}]"
+        print(f"Sphagnum is ready: http://{shown}:{server.effective_port}/", flush=True)
+        try:
+            server.run()
+        except KeyboardInterrupt:
+            server.close()
+
+
+def _listen(host: str, port: int | None) -> socket.socket:
+    """A listening socket on the port asked for, or on the first free one from the default up."""
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    for candidate in range(FIRST_PORT, FIRST_PORT + 50) if port is None else (port,):
+        sock = socket.socket(family, socket.SOCK_STREAM)
+        sock.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            sock.bind((host, candidate))
+        except (OSError, OverflowError) as error:
+            sock.close()
+            if port is not None:
+                reason = getattr(error, "strerror", None) or "not a port"
+                raise BadInput(f"cannot listen there ({reason.lower()})", f"{host}:{candidate}",
+                               "choose another --port") from None
+            continue
+        sock.listen(128)
+        return sock
+    raise BadInput(f"no free port from {FIRST_PORT} on", host, "choose one with --port")
+
+
+def _existing(data: Path) -> None:
+    from .store.connect import FILE
+
+    if not (data / FILE).exists():
+        raise BadInput("there is no database here", str(data), "name the data directory with --data")
+
+
+def _export(data: Path, wanted: str, file: Path) -> str:
+    from .exchange.job_file import write_job
+    from .store.connect import database_url, open_store
+    from .store.edits import document, job_ids
+
+    _existing(data)
+    with open_store(database_url(data))() as session:
+        jobs = [document(session, n) for n in job_ids(session)]
+    found = [d for d in jobs if wanted in (str(d.job.id), d.job.name)]
+    if len(found) != 1:
+        names = ", ".join(f"{d.job.id} {d.job.name}" for d in jobs) or "none"
+        raise BadInput(f"{len(found) or 'no'} jobs are called '{wanted}'", "JOB", f"there are: {names}")
+    if not file.parent.is_dir():
+        raise BadInput("the folder does not exist", str(file.parent), "make it first")
+    with tempfile.NamedTemporaryFile(dir=file.parent, prefix=".sphagnum-", delete=False) as fresh:
+        fresh.write(write_job(found[0]))
+    Path(fresh.name).replace(file)
+    return f"Exported {found[0].job.name} to {file}"
+
+
+def _import(data: Path, file: str) -> str:
+    from .catalogue.load import shelf
+    from .exchange.files import read_bytes
+    from .exchange.job_file import read_job
+    from .store.connect import database_url, open_store
+    from .store.edits import store_document
+
+    found = read_job(read_bytes(file), file, shelf())
+    data.mkdir(parents=True, exist_ok=True)
+    number = store_document(open_store(database_url(data)), found)
+    return f"Imported {found.job.name} as job {number}"

@@ -1,0 +1,1 @@
+"""SQLAlchemy models, migrations, queries and the log of edits."""

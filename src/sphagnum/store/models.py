@@ -1,0 +1,124 @@
+"""Tables: one row per thing of a job. References are columns with keys; the rest of a row is its validated content."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import JSON, DateTime, ForeignKey, Index, func
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+
+class Versioned:
+    """A numbered row with the version that guards it against stale writes."""
+
+    __table_args__: Any = {"sqlite_autoincrement": True}  # a number is never given twice, so undo can bring a row back
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    version: Mapped[int] = mapped_column(default=1)
+    content: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class JobRow(Versioned, Base):
+    """A job; ``revision`` rises with every edit of anything in it."""
+
+    __tablename__ = "jobs"
+    revision: Mapped[int] = mapped_column(default=1)
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
+class OfJob(Versioned):
+    """A row that belongs to a job and goes with it."""
+
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+
+
+def _to(table: str) -> Any:
+    return mapped_column(ForeignKey(f"{table}.id", ondelete="CASCADE"), index=True)
+
+
+class PositionRow(OfJob, Base):
+    __tablename__ = "positions"
+
+
+class ConditionRow(OfJob, Base):
+    __tablename__ = "conditions"
+
+
+class RoundRow(OfJob, Base):
+    __tablename__ = "rounds"
+    follows_id: Mapped[int | None] = _to("rounds")
+
+
+class ReadingRow(OfJob, Base):
+    __tablename__ = "readings"
+    position_id: Mapped[int] = _to("positions")
+    condition_id: Mapped[int] = _to("conditions")
+    round_id: Mapped[int] = _to("rounds")
+
+
+class RemarkRow(OfJob, Base):
+    __tablename__ = "remarks"
+    round_id: Mapped[int] = _to("rounds")
+
+
+class GoalRow(OfJob, Base):
+    __tablename__ = "goals"
+    position_id: Mapped[int] = _to("positions")
+    condition_id: Mapped[int] = _to("conditions")
+
+
+class SurfaceRow(OfJob, Base):
+    __tablename__ = "surfaces"
+
+
+class AlternativeRow(OfJob, Base):
+    __tablename__ = "alternatives"
+    surface_id: Mapped[int] = _to("surfaces")
+
+
+class PathRow(OfJob, Base):
+    __tablename__ = "paths"
+    surface_id: Mapped[int | None] = _to("surfaces")
+
+
+class BlockOffRow(OfJob, Base):
+    __tablename__ = "block_offs"
+    path_id: Mapped[int] = _to("paths")
+
+
+class PieceRow(OfJob, Base):
+    __tablename__ = "pieces"
+
+
+class StepRow(OfJob, Base):
+    __tablename__ = "steps"
+
+
+class ChangeRow(Base):
+    """One edit of one row, kept so that it can be undone: content and references before and after."""
+
+    __tablename__ = "changes"
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"))
+    author: Mapped[str]
+    edit: Mapped[str]
+    collection: Mapped[str]
+    row_id: Mapped[int]
+    before: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    after: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    after_version: Mapped[int | None]
+    undone: Mapped[bool] = mapped_column(default=False)
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    __table_args__ = (Index("changes_by_author", "job_id", "author", "undone"),)
+
+
+TABLES: dict[str, type[Any]] = {
+    model.__tablename__: model
+    for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,
+                  PathRow, BlockOffRow, PieceRow, StepRow)
+}
+"""Collections of a job in an order in which references always point backwards."""
