@@ -11,6 +11,7 @@ from typing import NoReturn
 from . import __version__
 from .catalogue.load import shelf
 from .core.errors import BadInput
+from .core.levels.comparison import Comparison
 from .exchange import commands as c
 
 
@@ -116,7 +117,7 @@ def run(args: argparse.Namespace) -> str:
             return service.run(args)
 
 
-def _compare(args: argparse.Namespace) -> c.Comparison:
+def _compare(args: argparse.Namespace) -> Comparison:
     for name in ("repeatability_db", "instrument_uncertainty_db"):
         value = getattr(args, name)
         if value is not None and not 0 <= value <= 50:

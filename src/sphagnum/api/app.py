@@ -21,8 +21,9 @@ from .. import __version__
 from ..core.errors import BadInput
 from ..core.schema import refusal
 from ..store.edits import Conflict, Missing
-from . import edits, files, views
+from . import edits, files, views  # noqa: F401  (their routes register themselves)
 from .schemas import Refusal
+from .shared import api
 
 WEB = Path(__file__).parent.parent / "web_dist"
 MOST_UPLOAD = 16 * 2**20
@@ -38,8 +39,7 @@ def create_app(store: sessionmaker[Session], hosts: frozenset[str] | None = None
     )
     app.config.update(MAX_CONTENT_LENGTH=MOST_UPLOAD, STORE=store)
     app.json.sort_keys = False  # type: ignore[attr-defined]
-    for blueprint in (views.api, edits.api, files.api):
-        app.register_api(blueprint)
+    app.register_api(api)
     app.before_request(lambda: _guard(hosts, passphrase))
     app.after_request(_finish)
     _register_errors(app)
@@ -130,7 +130,13 @@ def _register_pages(app: OpenAPI) -> None:
 
     @pages.get("/assets/<path:name>")
     def assets(name: str) -> Response:
-        response = send_from_directory(WEB / "assets", name, max_age=MOST_AGE)
+        folder = WEB / "assets"
+        packed = "gzip" in request.accept_encodings and (folder / f"{name}.gz").is_file()
+        response = send_from_directory(folder, f"{name}.gz" if packed else name, max_age=MOST_AGE)
+        if packed:
+            response.headers["Content-Encoding"] = "gzip"
+            response.mimetype = "text/css" if name.endswith(".css") else "text/javascript"
+        response.headers["Vary"] = "Accept-Encoding"
         response.headers["Cache-Control"] = f"public, max-age={MOST_AGE}, immutable"
         return response
 

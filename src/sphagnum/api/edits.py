@@ -3,17 +3,13 @@
 from __future__ import annotations
 
 from flask import Response
-from flask_openapi3 import APIBlueprint
 
 from ..core.errors import BadInput
 from ..core.job import COLLECTIONS, JobIn
 from ..core.levels.typed import read_entries
 from ..store.edits import Missing, document
 from . import schemas as s
-from .shared import answer, editor, store
-
-api = APIBlueprint("edits", __name__, url_prefix="/api",
-                   abp_responses={404: s.Refusal, 409: s.Refusal, 422: s.Refusal})
+from .shared import answer, api, editor, store
 
 
 def _known(collection: str) -> str:

@@ -6,7 +6,7 @@ from datetime import date
 
 import numpy as np
 from flask import Response, make_response, request
-from flask_openapi3 import APIBlueprint, FileStorage
+from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
 from ..catalogue.load import shelf
@@ -20,10 +20,7 @@ from ..exchange.report import report
 from ..instruments.log_reader import read_log
 from ..store.edits import document, store_document
 from . import schemas as s
-from .shared import answer, editor, load, store
-
-api = APIBlueprint("files", __name__, url_prefix="/api",
-                   abp_responses={404: s.Refusal, 413: s.Refusal, 422: s.Refusal})
+from .shared import answer, api, editor, load, store
 
 HISTORY_POINTS = 240
 

@@ -8,13 +8,19 @@ from threading import Lock
 from typing import Any, TypeVar
 
 from flask import Response, current_app, make_response, request
+from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel
 from sqlalchemy.orm import Session, sessionmaker
 
 from ..core.job import JobDocument
 from ..store.edits import Editor, document, revision
+from .schemas import Refusal
 
 T = TypeVar("T")
+
+api = APIBlueprint("api", __name__, url_prefix="/api",
+                   abp_responses={404: Refusal, 409: Refusal, 413: Refusal, 422: Refusal})
+"""All routes of the interface; one blueprint, so that methods of one path stand together in the contract."""
 
 
 class Recent:

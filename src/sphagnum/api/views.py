@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from flask import Response
-from flask_openapi3 import APIBlueprint
 
 from ..catalogue.load import shelf
 from ..core.cutting.plan import CutView, cut_view
@@ -15,9 +14,7 @@ from ..core.paths.plan import TraceView, trace_view
 from ..core.stacks.build import BuildView, build
 from ..store.edits import job_ids, revision
 from . import schemas as s
-from .shared import answer, load, store, view
-
-api = APIBlueprint("views", __name__, url_prefix="/api", abp_responses={404: s.Refusal, 422: s.Refusal})
+from .shared import answer, api, load, store, view
 
 
 @api.get("/shelf", responses={200: s.ShelfPage})

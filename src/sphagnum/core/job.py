@@ -95,7 +95,7 @@ class RoundIn(Strict):
     changed: Words = ""
     taken_on: Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$")] = ""
     context: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=200)]] = Field(
-        default_factory=dict, max_length=30
+        default={}, max_length=30
     )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import itertools
 import math
 import re
 from datetime import datetime, timedelta
@@ -81,7 +82,7 @@ def _rows(text: str) -> list[list[str]]:
     for separator in (";", "\t", ",", "|", None):
         try:
             rows = ([line.split() for line in lines] if separator is None
-                    else [r for r in csv.reader(io.StringIO("\n".join(lines)), delimiter=separator)])
+                    else list(csv.reader(io.StringIO("\n".join(lines)), delimiter=separator)))
         except csv.Error:
             continue
         numeric = [len(r) for r in rows[-200:] if any(_number(c) is not None for c in r)]
@@ -182,7 +183,7 @@ def _level_column(names: list[str], body: list[list[str]], wanted: str | None) -
         values = [v for v in _numbers(body, i) if v is not None]
         if len(values) < max(1, len(body) // 2) or not all(LOW_DB <= v <= HIGH_DB for v in values):
             continue
-        rising = len(values) > 2 and all(b > a for a, b in zip(values, values[1:], strict=False))
+        rising = len(values) > 2 and all(b > a for a, b in itertools.pairwise(values))
         if not rising:
             return i
     raise BadInput("no column looks like a level", "", "give --column")
@@ -202,7 +203,7 @@ def _time_column(names: list[str], body: list[list[str]], level_at: int) -> int 
 
 def _rising(values: list[float | None]) -> bool:
     known = [v for v in values if v is not None]
-    return len(known) > 1 and all(b >= a for a, b in zip(known, known[1:], strict=False))
+    return len(known) > 1 and all(b >= a for a, b in itertools.pairwise(known))
 
 
 def _seconds(cell: str) -> float | None:
@@ -235,16 +236,17 @@ def _assemble(
     if time_at is None:
         if interval_s is None:
             raise BadInput("there is no time column", "", "give the seconds between samples with --interval")
-        return LevelLog(np.arange(level_db.size) * interval_s, level_db, interval_s, names[level_at] or
+        return LevelLog(np.asarray(np.arange(level_db.size) * interval_s, dtype=np.float64), level_db, interval_s, names[level_at] or
                         str(level_at + 1), quantity_of(names[level_at]))
     unit = 1e-3 if re.search(r"\(?\[?\bms\b", names[time_at]) else 1.0
     time_s = _unwrapped(np.array(times, dtype=np.float64) * unit)
     order = np.argsort(time_s, kind="stable")
-    time_s, level_db = time_s[order], level_db[order]
+    time_s, level_db = np.asarray(time_s[order], dtype=float), level_db[order]
     steps = np.diff(time_s)
     steps = steps[steps > 0]
     step = interval_s or (float(np.median(steps)) if steps.size else 1.0)
-    return LevelLog(np.asarray(time_s - time_s[0], dtype=np.float64), level_db, step, names[level_at] or str(level_at + 1),
+    since: Floats = np.asarray(time_s - time_s[0], dtype=np.float64)
+    return LevelLog(since, level_db, step, names[level_at] or str(level_at + 1),
                     quantity_of(names[level_at]))
 
 

@@ -11,10 +11,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** The job board. */
+        get: operations["api_get_jobs_jobs_get"];
         put?: never;
         /** A new job. */
-        post: operations["edits_create_job_jobs_post"];
+        post: operations["api_create_job_jobs_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -31,7 +32,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** A new job from a job document. */
-        post: operations["files_import_job_jobs_import_post"];
+        post: operations["api_import_job_jobs_import_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -45,15 +46,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** A job: its rows, the goal rule and the line of every stage. */
+        get: operations["api_get_job_jobs__int_job_id__get"];
         put?: never;
         post?: never;
         /** Remove a job and all it holds; this cannot be undone. */
-        delete: operations["edits_delete_job_jobs__int_job_id__delete"];
+        delete: operations["api_delete_job_jobs__int_job_id__delete"];
         options?: never;
         head?: never;
         /** Change fields of the job itself. */
-        patch: operations["edits_change_job_jobs__int_job_id__patch"];
+        patch: operations["api_change_job_jobs__int_job_id__patch"];
         trace?: never;
     };
     "/api/jobs/{job_id}/build": {
@@ -64,7 +66,7 @@ export interface paths {
             cookie?: never;
         };
         /** Build: a surface's stack, its curve, cost and rules. */
-        get: operations["views_get_build_jobs__int_job_id__build_get"];
+        get: operations["api_get_build_jobs__int_job_id__build_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -81,7 +83,7 @@ export interface paths {
             cookie?: never;
         };
         /** Cut: a surface with its pieces, the sheets and the buying list. */
-        get: operations["views_get_cut_jobs__int_job_id__cut_get"];
+        get: operations["api_get_cut_jobs__int_job_id__cut_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -98,7 +100,7 @@ export interface paths {
             cookie?: never;
         };
         /** The whole job as a document. */
-        get: operations["files_export_job_jobs__int_job_id__export_json_get"];
+        get: operations["api_export_job_jobs__int_job_id__export_json_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -115,7 +117,7 @@ export interface paths {
             cookie?: never;
         };
         /** Fit: the work order. */
-        get: operations["views_get_fit_jobs__int_job_id__fit_get"];
+        get: operations["api_get_fit_jobs__int_job_id__fit_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -132,7 +134,7 @@ export interface paths {
             cookie?: never;
         };
         /** Listen: the board of a round. */
-        get: operations["views_get_listen_jobs__int_job_id__listen_get"];
+        get: operations["api_get_listen_jobs__int_job_id__listen_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -151,7 +153,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** A reading from a level log: its energy mean and a thinned history; says what was understood. */
-        post: operations["files_import_log_jobs__int_job_id__logs_post"];
+        post: operations["api_import_log_jobs__int_job_id__logs_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -166,7 +168,7 @@ export interface paths {
             cookie?: never;
         };
         /** Prove: what changed, how sure, goal met or not. */
-        get: operations["views_get_prove_jobs__int_job_id__prove_get"];
+        get: operations["api_get_prove_jobs__int_job_id__prove_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -183,7 +185,7 @@ export interface paths {
             cookie?: never;
         };
         /** The one-page report. */
-        get: operations["files_get_report_jobs__int_job_id__report_pdf_get"];
+        get: operations["api_get_report_jobs__int_job_id__report_pdf_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -200,7 +202,7 @@ export interface paths {
             cookie?: never;
         };
         /** A number that rises with every edit. */
-        get: operations["views_get_revision_jobs__int_job_id__revision_get"];
+        get: operations["api_get_revision_jobs__int_job_id__revision_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -217,7 +219,7 @@ export interface paths {
             cookie?: never;
         };
         /** Trace: the budget of paths, with gates pulled. */
-        get: operations["views_get_trace_jobs__int_job_id__trace_get"];
+        get: operations["api_get_trace_jobs__int_job_id__trace_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -236,7 +238,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Readings as typed: '74,8; 74.6' or 'between 62 and 66'. */
-        post: operations["edits_type_readings_jobs__int_job_id__typed_readings_post"];
+        post: operations["api_type_readings_jobs__int_job_id__typed_readings_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -253,7 +255,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Take back the asking browser's last edit. */
-        post: operations["edits_undo_jobs__int_job_id__undo_post"];
+        post: operations["api_undo_jobs__int_job_id__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -270,7 +272,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Add rows to a collection of a job, as one edit. */
-        post: operations["edits_create_rows_jobs__int_job_id___collection__post"];
+        post: operations["api_create_rows_jobs__int_job_id___collection__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -288,11 +290,11 @@ export interface paths {
         put?: never;
         post?: never;
         /** Remove a row and what depends on it. */
-        delete: operations["edits_remove_row_jobs__int_job_id___collection___int_row_id__delete"];
+        delete: operations["api_remove_row_jobs__int_job_id___collection___int_row_id__delete"];
         options?: never;
         head?: never;
         /** Change fields of a row. */
-        patch: operations["edits_change_row_jobs__int_job_id___collection___int_row_id__patch"];
+        patch: operations["api_change_row_jobs__int_job_id___collection___int_row_id__patch"];
         trace?: never;
     };
     "/api/shelf": {
@@ -303,7 +305,7 @@ export interface paths {
             cookie?: never;
         };
         /** Materials, source spectra, methods of measuring and what to note with a round. */
-        get: operations["views_get_shelf_shelf_get"];
+        get: operations["api_get_shelf_shelf_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1647,8 +1649,11 @@ export interface components {
              * @default
              */
             changed: string;
-            /** Context */
-            context?: {
+            /**
+             * Context
+             * @default {}
+             */
+            context: {
                 [key: string]: string;
             };
             /**
@@ -2085,7 +2090,63 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    edits_create_job_jobs_post: {
+    api_get_jobs_jobs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobCards"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_create_job_jobs_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -2125,6 +2186,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2136,7 +2206,7 @@ export interface operations {
             };
         };
     };
-    files_import_job_jobs_import_post: {
+    api_import_job_jobs_import_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -2167,6 +2237,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Request Entity Too Large */
             413: {
                 headers: {
@@ -2187,7 +2266,65 @@ export interface operations {
             };
         };
     };
-    edits_delete_job_jobs__int_job_id__delete: {
+    api_get_job_jobs__int_job_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobPage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_delete_job_jobs__int_job_id__delete: {
         parameters: {
             query: {
                 version: number;
@@ -2227,6 +2364,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2238,7 +2384,7 @@ export interface operations {
             };
         };
     };
-    edits_change_job_jobs__int_job_id__patch: {
+    api_change_job_jobs__int_job_id__patch: {
         parameters: {
             query?: never;
             header?: never;
@@ -2280,6 +2426,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2291,7 +2446,7 @@ export interface operations {
             };
         };
     };
-    views_get_build_jobs__int_job_id__build_get: {
+    api_get_build_jobs__int_job_id__build_get: {
         parameters: {
             query?: {
                 surface_id?: number | null;
@@ -2323,6 +2478,24 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2334,7 +2507,7 @@ export interface operations {
             };
         };
     };
-    views_get_cut_jobs__int_job_id__cut_get: {
+    api_get_cut_jobs__int_job_id__cut_get: {
         parameters: {
             query?: {
                 surface_id?: number | null;
@@ -2365,30 +2538,8 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-        };
-    };
-    files_export_job_jobs__int_job_id__export_json_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Not Found */
-            404: {
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2416,7 +2567,56 @@ export interface operations {
             };
         };
     };
-    views_get_fit_jobs__int_job_id__fit_get: {
+    api_export_job_jobs__int_job_id__export_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_fit_jobs__int_job_id__fit_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -2445,6 +2645,24 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2456,7 +2674,7 @@ export interface operations {
             };
         };
     };
-    views_get_listen_jobs__int_job_id__listen_get: {
+    api_get_listen_jobs__int_job_id__listen_get: {
         parameters: {
             query?: {
                 round_id?: number | null;
@@ -2487,6 +2705,24 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2498,7 +2734,7 @@ export interface operations {
             };
         };
     };
-    files_import_log_jobs__int_job_id__logs_post: {
+    api_import_log_jobs__int_job_id__logs_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -2531,6 +2767,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Request Entity Too Large */
             413: {
                 headers: {
@@ -2551,7 +2796,7 @@ export interface operations {
             };
         };
     };
-    views_get_prove_jobs__int_job_id__prove_get: {
+    api_get_prove_jobs__int_job_id__prove_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -2580,30 +2825,8 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Refusal"];
-                };
-            };
-        };
-    };
-    files_get_report_jobs__int_job_id__report_pdf_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Not Found */
-            404: {
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2631,7 +2854,56 @@ export interface operations {
             };
         };
     };
-    views_get_revision_jobs__int_job_id__revision_get: {
+    api_get_report_jobs__int_job_id__report_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_revision_jobs__int_job_id__revision_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -2660,6 +2932,24 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2671,7 +2961,7 @@ export interface operations {
             };
         };
     };
-    views_get_trace_jobs__int_job_id__trace_get: {
+    api_get_trace_jobs__int_job_id__trace_get: {
         parameters: {
             query?: {
                 pull?: string;
@@ -2702,6 +2992,24 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2713,7 +3021,7 @@ export interface operations {
             };
         };
     };
-    edits_type_readings_jobs__int_job_id__typed_readings_post: {
+    api_type_readings_jobs__int_job_id__typed_readings_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -2755,6 +3063,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2766,7 +3083,7 @@ export interface operations {
             };
         };
     };
-    edits_undo_jobs__int_job_id__undo_post: {
+    api_undo_jobs__int_job_id__undo_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -2804,6 +3121,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2815,7 +3141,7 @@ export interface operations {
             };
         };
     };
-    edits_create_rows_jobs__int_job_id___collection__post: {
+    api_create_rows_jobs__int_job_id___collection__post: {
         parameters: {
             query?: never;
             header?: never;
@@ -2858,6 +3184,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2869,7 +3204,7 @@ export interface operations {
             };
         };
     };
-    edits_remove_row_jobs__int_job_id___collection___int_row_id__delete: {
+    api_remove_row_jobs__int_job_id___collection___int_row_id__delete: {
         parameters: {
             query: {
                 version: number;
@@ -2911,6 +3246,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2922,7 +3266,7 @@ export interface operations {
             };
         };
     };
-    edits_change_row_jobs__int_job_id___collection___int_row_id__patch: {
+    api_change_row_jobs__int_job_id___collection___int_row_id__patch: {
         parameters: {
             query?: never;
             header?: never;
@@ -2966,6 +3310,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2977,7 +3330,7 @@ export interface operations {
             };
         };
     };
-    views_get_shelf_shelf_get: {
+    api_get_shelf_shelf_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -2997,6 +3350,24 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

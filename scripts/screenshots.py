@@ -1,0 +1,60 @@
+"""Takes docs/screenshots/ anew from the demo data: one picture of the board and of each stage, and one in the dark."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
+COMMAND = Path(sys.executable).parent / "sphagnum"
+VIEWS = {
+    "board": "/", "listen": "/jobs/1/listen", "trace": "/jobs/1/trace", "build": "/jobs/1/build?surface=3",
+    "cut": "/jobs/1/cut?surface=2", "fit": "/jobs/2/fit", "prove": "/jobs/1/prove",
+}
+
+
+def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool = False) -> None:
+    """One picture of a view once it stands still."""
+    page.goto(base + path)
+    page.evaluate("dark => localStorage.setItem('scheme', dark ? 'dark' : 'light')", dark)
+    page.goto(base + path)
+    page.wait_for_load_state("networkidle")
+    page.wait_for_timeout(350)
+    page.screenshot(path=folder / f"{name}.png")
+
+
+def main(wanted: list[str], folder: Path) -> None:
+    """Take the pictures named, or all."""
+    with tempfile.TemporaryDirectory() as data, sync_playwright() as play:
+        server = subprocess.Popen([COMMAND, "demo", "--data", data, "--port", "8599"], stdout=subprocess.PIPE,
+                                  stderr=subprocess.DEVNULL, text=True)
+        try:
+            assert server.stdout is not None
+            found = re.search(r"http://\S+", server.stdout.readline())
+            assert found
+            base = found[0].rstrip("/")
+            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.on("console", lambda m: print(m.type, m.text) if m.type in ("error", "warning") else None)
+            for name, path in VIEWS.items():
+                if not wanted or name in wanted:
+                    take(page, base, name, path, folder)
+            if not wanted or "trace-dark" in wanted:
+                take(page, base, "trace-dark", VIEWS["trace"], folder, dark=True)
+            browser.close()
+        finally:
+            server.terminate()
+
+
+if __name__ == "__main__":
+    args = sys.argv[1:]
+    out = FOLDER
+    if args and args[0] == "--into":
+        out, args = Path(args[1]), args[2:]
+    out.mkdir(parents=True, exist_ok=True)
+    main(args, out)

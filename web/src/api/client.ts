@@ -1,0 +1,58 @@
+// The one door to the server: typed by its OpenAPI document, every edit signed, every refusal a sentence.
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export type Refusal = Schemas["Refusal"];
+export type Doc = Schemas["JobDocument"];
+
+function author(): string {
+  const kept = sessionStorage.getItem("author");
+  if (kept) return kept;
+  const fresh = Array.from(crypto.getRandomValues(new Uint8Array(12)), (b) => b.toString(16).padStart(2, "0")).join("");
+  sessionStorage.setItem("author", fresh);
+  return fresh;
+}
+
+export const api = createClient<paths>({ baseUrl: "/", headers: { "X-Author": author() } });
+
+export class Refused extends Error {
+  constructor(
+    readonly refusal: Refusal,
+    readonly status: number,
+  ) {
+    super(sentence(refusal));
+  }
+}
+
+export function sentence(r: Refusal): string {
+  const what = r.what.charAt(0).toUpperCase() + r.what.slice(1);
+  return `${what}${r.where ? ` (${r.where})` : ""}${r.mend ? `. ${r.mend.charAt(0).toUpperCase()}${r.mend.slice(1)}` : ""}.`;
+}
+
+const LOST: Refusal = { what: "the program does not answer", where: "", mend: "check that it is running, then try again", stored: null, sent: null };
+
+export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let result;
+  try {
+    result = await call;
+  } catch {
+    throw new Refused(LOST, 0);
+  }
+  if (result.data === undefined) {
+    const body = result.error as Partial<Refusal> | undefined;
+    throw new Refused(body?.what ? (body as Refusal) : { ...LOST, what: `the program answered ${result.response.status}` }, result.response.status);
+  }
+  return result.data;
+}
+
+export async function upload<T>(url: string, fields: Record<string, string | Blob>): Promise<T> {
+  const form = new FormData();
+  for (const [name, value] of Object.entries(fields)) form.append(name, value);
+  return ask<T>(
+    fetch(url, { method: "POST", body: form, headers: { "X-Author": author() } }).then(async (response) => {
+      const body: unknown = await response.json().catch(() => undefined);
+      return response.ok ? { data: body as T, response } : { error: body, response };
+    }),
+  );
+}

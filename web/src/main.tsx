@@ -1,0 +1,59 @@
+// Starts the application: fonts, colours, queries and the two pages (job board, job).
+import "@fontsource/zilla-slab/latin-600.css";
+import "@fontsource/atkinson-hyperlegible-next/latin-400.css";
+import "@fontsource/atkinson-hyperlegible-next/latin-700.css";
+import "./theme.css";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { App as AntApp, ConfigProvider, theme } from "antd";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter, Route, Routes } from "react-router";
+import { Refused } from "./api/client";
+import { Board } from "./shell/Board";
+import { JobShell } from "./shell/JobShell";
+import { SchemeProvider, useScheme } from "./shell/scheme";
+
+const client = new QueryClient({
+  defaultOptions: { queries: { retry: (n, error) => n < 2 && !(error instanceof Refused && error.status >= 400) } },
+});
+const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content ?? "";
+
+const LIGHT = { colorPrimary: "#55732a", colorBgBase: "#fffdf6", colorTextBase: "#2b211a", colorBorder: "#d9cfb9", colorError: "#a8302a" };
+const DARK = { colorPrimary: "#a9c878", colorBgBase: "#27201a", colorTextBase: "#f4ecdc", colorBorder: "#4a3e31", colorError: "#f3847e", colorTextLightSolid: "#1c1713" };
+
+function Themed() {
+  const { scheme } = useScheme();
+  const dark = scheme === "dark";
+  return (
+    <ConfigProvider
+      csp={{ nonce }}
+      theme={{
+        algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
+        token: { ...(dark ? DARK : LIGHT), fontFamily: "var(--text)", fontSize: 15, borderRadius: 8, controlHeight: 38, motion: false },
+      }}
+    >
+      <AntApp>
+        <BrowserRouter>
+          <Routes>
+            <Route path="/" element={<Board />} />
+            <Route path="/jobs/:jobId/:stage?" element={<JobShell />} />
+            <Route path="*" element={<Board />} />
+          </Routes>
+        </BrowserRouter>
+      </AntApp>
+    </ConfigProvider>
+  );
+}
+
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={client}>
+        <SchemeProvider>
+          <Themed />
+        </SchemeProvider>
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

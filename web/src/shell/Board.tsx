@@ -1,0 +1,137 @@
+// The job board: every job with its goal rule in small and where it stands.
+import { App, Button, Input, Modal, Segmented } from "antd";
+import { useRef, useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate } from "react-router";
+import { api, ask, upload, type Schemas } from "../api/client";
+import { useJobs } from "../api/hooks";
+import "./board.css";
+import { GoalRule } from "./GoalRule";
+import { Ask, Empty, Said, State } from "./parts";
+import { useScheme } from "./scheme";
+
+type Card = Schemas["JobCard"];
+export const STAGES = ["listen", "trace", "build", "cut", "fit", "prove"] as const;
+export const titled = (stage: string) => stage.charAt(0).toUpperCase() + stage.slice(1);
+const KIND: Record<string, string> = { vehicle: "Vehicle", enclosure: "Enclosure", room: "Room" };
+
+export function Board() {
+  const jobs = useJobs();
+  const { scheme, flip } = useScheme();
+  const [adding, setAdding] = useState(false);
+  const picker = useRef<HTMLInputElement>(null);
+  const client = useQueryClient();
+  const go = useNavigate();
+  const { message } = App.useApp();
+  const bring = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      const made = await upload<Schemas["Created"]>("/api/jobs/import", { file });
+      await client.invalidateQueries({ queryKey: ["jobs"] });
+      await go(`/jobs/${made.id}`);
+    } catch (error) {
+      void message.error(error instanceof Error ? error.message : "The file was not read.", 8);
+    }
+  };
+  const cards = jobs.data?.jobs ?? [];
+  return (
+    <>
+      <nav className="top">
+        <Link to="/" className="brand">
+          <img src="/mark.svg" alt="" /> Sphagnum
+        </Link>
+        <span className="where small">the job board</span>
+        <button className="key" onClick={flip}>{scheme === "dark" ? "light" : "dark"}</button>
+      </nav>
+      <main className="board">
+        <div className="board-head">
+          <Said sentence={boardSentence(cards)} detail="Each job says where it stands; open it at the stage that waits." />
+          <div className="acts">
+            <Button onClick={() => picker.current?.click()}>Bring in a job file</Button>
+            <Button type="primary" onClick={() => setAdding(true)}>New job</Button>
+          </div>
+          <input ref={picker} type="file" accept=".json,application/json" hidden aria-label="Job file" onChange={(e) => { void bring(e.target.files?.[0]); e.target.value = ""; }} />
+        </div>
+        <State query={jobs}>
+          {cards.length ? (
+            <div className="cards">
+              {[...cards].reverse().map((card) => <JobCard key={card.job.id} card={card} />)}
+            </div>
+          ) : (
+            <Empty title="No job yet" text="Begin with the one that is loud: say what it is, then where it is heard.">
+              <Button type="primary" size="large" onClick={() => setAdding(true)}>New job</Button>
+            </Empty>
+          )}
+        </State>
+      </main>
+      <NewJob open={adding} close={() => setAdding(false)} />
+    </>
+  );
+}
+
+function boardSentence(cards: Card[]): string {
+  if (!cards.length) return "Nothing on the board.";
+  const met = cards.filter((c) => c.overview.stages.at(-1)?.done).length;
+  const open = cards.length - met;
+  return `${open} ${open === 1 ? "job" : "jobs"} in hand, ${met} proven.`;
+}
+
+function JobCard({ card }: { card: Card }) {
+  const { job, overview } = card;
+  return (
+    <Link className="job-card" to={`/jobs/${job.id}/${overview.current}`}>
+      <div className="job-head">
+        <h2>{job.name}</h2>
+        <span className="small">{[KIND[job.kind], job.customer].filter(Boolean).join(" · ")}</span>
+      </div>
+      {overview.goal_rule ? (
+        <>
+          <GoalRule rule={overview.goal_rule} small />
+          <span className="small">at {overview.goal_rule.where}</span>
+        </>
+      ) : (
+        <p className="small no-goal">No goal set yet.</p>
+      )}
+      <ol className="job-stages">
+        {overview.stages.map((s) => (
+          <li key={s.stage} className={s.done ? "done" : s.stage === overview.current ? "now" : ""}>
+            <b>{titled(s.stage)}</b>
+            <span>{s.line}</span>
+          </li>
+        ))}
+      </ol>
+    </Link>
+  );
+}
+
+function NewJob({ open, close }: { open: boolean; close: () => void }) {
+  const [name, setName] = useState("");
+  const [customer, setCustomer] = useState("");
+  const [kind, setKind] = useState<"vehicle" | "enclosure" | "room">("vehicle");
+  const [wrong, setWrong] = useState("");
+  const client = useQueryClient();
+  const go = useNavigate();
+  const save = async () => {
+    try {
+      const made = await ask(api.POST("/api/jobs", { body: { name, customer, kind } as Schemas["JobIn"] }));
+      await client.invalidateQueries({ queryKey: ["jobs"] });
+      close();
+      await go(`/jobs/${made.id}/listen`);
+    } catch (error) {
+      setWrong(error instanceof Error ? error.message : "Not saved.");
+    }
+  };
+  return (
+    <Modal title="New job" open={open} onCancel={close} onOk={() => void save()} okText="Begin" destroyOnHidden>
+      <div className="form">
+        <Ask label="What is it?" wrong={wrong}>
+          <Input value={name} onChange={(e) => setName(e.target.value)} placeholder="Delivery van" autoFocus onPressEnter={() => void save()} />
+        </Ask>
+        <Segmented block value={kind} onChange={setKind} options={Object.entries(KIND).map(([value, label]) => ({ value: value as typeof kind, label }))} />
+        <Ask label="For whom? (may stay empty)">
+          <Input value={customer} onChange={(e) => setCustomer(e.target.value)} />
+        </Ask>
+      </div>
+    </Modal>
+  );
+}

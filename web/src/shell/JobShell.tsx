@@ -1,0 +1,138 @@
+// A job: header, the six stages with their live lines, the goal rule, and the stage that is open.
+import { Modal, Input } from "antd";
+import { useQueryClient } from "@tanstack/react-query";
+import { lazy, Suspense, useEffect, useMemo, useState, type ComponentType } from "react";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+import type { Schemas } from "../api/client";
+import { useEdit, useJob, useJobs, type Editing } from "../api/hooks";
+import { STAGES, titled } from "./Board";
+import { GoalRule } from "./GoalRule";
+import { State } from "./parts";
+import { useScheme } from "./scheme";
+
+export type StageProps = { id: number; page: Schemas["JobPage"]; edit: Editing };
+
+const VIEWS: Record<(typeof STAGES)[number], ComponentType<StageProps>> = {
+  listen: lazy(() => import("../stages/Listen")),
+  trace: lazy(() => import("../stages/Trace")),
+  build: lazy(() => import("../stages/Build")),
+  cut: lazy(() => import("../stages/Cut")),
+  fit: lazy(() => import("../stages/Fit")),
+  prove: lazy(() => import("../stages/Prove")),
+};
+
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName));
+
+export function JobShell() {
+  const { jobId, stage } = useParams();
+  const id = Number(jobId);
+  const job = useJob(id);
+  const edit = useEdit(id);
+  const go = useNavigate();
+  const client = useQueryClient();
+  const { scheme, flip } = useScheme();
+  const [finding, setFinding] = useState(false);
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && e.key === "z" && !typing(e.target)) {
+        e.preventDefault();
+        void edit.undo();
+      } else if (!typing(e.target) && !e.ctrlKey && !e.metaKey && !e.altKey) {
+        const chosen = STAGES[Number(e.key) - 1];
+        if (chosen) void go(`/jobs/${id}/${chosen}`);
+        if (e.key === "/") {
+          e.preventDefault();
+          setFinding(true);
+        }
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  });
+
+  const open = STAGES.find((s) => s === stage);
+  if (!open) return <Navigate to={`/jobs/${jobId ?? ""}/${job.data?.overview.current ?? "listen"}`} replace />;
+  const View = VIEWS[open];
+  const page = job.data;
+  const name = page?.document.job.name ?? "…";
+  const rule = page?.overview.goal_rule;
+  const busy = client.isMutating() > 0;
+  return (
+    <>
+      <nav className="top">
+        <Link to="/" className="brand" aria-label="Sphagnum, the job board">
+          <img src="/mark.svg" alt="" /> Sphagnum
+        </Link>
+        <span className="where">
+          {name} <span className="small">{[page?.document.job.customer, rule?.where].filter(Boolean).join(" · ")}</span>
+        </span>
+        <span className="small" aria-live="polite">{busy ? "keeping …" : job.error ? "not reached" : "all changes kept"}</span>
+        <button className="key" onClick={() => void edit.undo()} title="Undo my last edit (Ctrl Z)">undo</button>
+        <button className="key" onClick={() => setFinding(true)} title="Find (/)">/ find</button>
+        <button className="key" onClick={flip}>{scheme === "dark" ? "light" : "dark"}</button>
+      </nav>
+      <div className="stages" role="navigation" aria-label="Stages">
+        {STAGES.map((s, i) => {
+          const line = page?.overview.stages[i];
+          return (
+            <Link key={s} to={`/jobs/${id}/${s}`} className={`${s === open ? "on" : ""} ${line?.done ? "done" : ""}`} aria-current={s === open ? "page" : undefined}>
+              {i + 1} <b>{titled(s)}</b> {line?.done ? <i className="tick" aria-label="done">✓</i> : null}
+              <span>{line?.line ?? "…"}</span>
+            </Link>
+          );
+        })}
+      </div>
+      <div className="rule">{rule ? <GoalRule rule={rule} /> : null}</div>
+      <State query={job}>
+        {page ? (
+          <Suspense fallback={<div className="big-empty" aria-busy="true">Opening …</div>}>
+            <main className="stage" data-stage={open}>
+              <View key={open} id={id} page={page} edit={edit} />
+            </main>
+          </Suspense>
+        ) : null}
+      </State>
+      {finding ? <Find id={id} page={page} close={() => setFinding(false)} /> : null}
+    </>
+  );
+}
+
+function Find({ id, page, close }: { id: number; page: Schemas["JobPage"] | undefined; close: () => void }) {
+  const [text, setText] = useState("");
+  const jobs = useJobs();
+  const go = useNavigate();
+  const hits = useMemo(() => {
+    const doc = page?.document;
+    const all = [
+      ...STAGES.map((s) => ({ name: titled(s), kind: "stage", to: `/jobs/${id}/${s}` })),
+      ...(doc?.surfaces ?? []).map((s) => ({ name: s.name, kind: "surface", to: `/jobs/${id}/build?surface=${s.id}` })),
+      ...(doc?.paths ?? []).map((p) => ({ name: p.name, kind: "path", to: `/jobs/${id}/trace` })),
+      ...(doc?.rounds ?? []).map((r) => ({ name: r.name, kind: "round", to: `/jobs/${id}/listen?round=${r.id}` })),
+      ...(jobs.data?.jobs ?? []).map((c) => ({ name: c.job.name, kind: "job", to: `/jobs/${c.job.id}` })),
+    ];
+    const wanted = text.trim().toLowerCase();
+    return all.filter((h) => h.name.toLowerCase().includes(wanted)).slice(0, 9);
+  }, [text, page, jobs.data, id]);
+  const open = (to: string) => {
+    close();
+    void go(to);
+  };
+  return (
+    <Modal open onCancel={close} footer={null} title="Find">
+      <div className="form">
+        <Input autoFocus value={text} placeholder="a surface, a path, a round, a job" aria-label="Find" onChange={(e) => setText(e.target.value)} onPressEnter={() => hits[0] && open(hits[0].to)} />
+        <div className="rows">
+          {hits.map((h) => (
+            <div key={h.kind + h.to + h.name}>
+              <button className="key" onClick={() => open(h.to)}>{h.name}</button>
+              <span className="small">{h.kind}</span>
+            </div>
+          ))}
+          {hits.length ? null : <p className="small">Nothing of that name.</p>}
+        </div>
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,98 @@
+// Fit: one step at a time, large enough for a gloved hand; the whole order at the side.
+import { Button, Input } from "antd";
+import { useEffect, useState } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "../api/client";
+import { useStage } from "../api/hooks";
+import type { StageProps } from "../shell/JobShell";
+import { Empty, Note, Said, State } from "../shell/parts";
+import { num } from "../shell/words";
+import "./fit.css";
+
+type Step = Schemas["StepView"];
+
+export default function Fit({ id, page, edit }: StageProps) {
+  const view = useStage(id, "fit", page.revision);
+  const [picked, setPicked] = useState<string | null>(null);
+  const data = view.data;
+  const step = data?.steps.find((s) => s.key === picked) ?? data?.steps.find((s) => s.key === data.next_key) ?? data?.steps.at(-1);
+  return (
+    <>
+      <section>
+        <State query={view}>
+          <Said sentence={data?.sentence ?? ""} detail={data?.detail} />
+          {step && data ? (
+            <Current key={step.key} step={step} number={data.steps.indexOf(step) + 1} of={data.steps.length} edit={edit} next={() => setPicked(null)} />
+          ) : (
+            <Empty title="No order yet" text="The steps follow from the stacks chosen in Build.">
+              <Link to={`/jobs/${id}/build`}><Button type="primary" size="large">Go to Build</Button></Link>
+            </Empty>
+          )}
+        </State>
+      </section>
+      <aside className="sheet order">
+        <h2>{data ? `${data.done} of ${data.steps.length} done` : "…"}</h2>
+        <ol>
+          {data?.steps.map((s, i) => (
+            <li key={s.key}>
+              {s.phase !== data.steps[i - 1]?.phase ? <h3>{s.phase}</h3> : null}
+              <button className={`step ${s.done ? "done" : ""}`} aria-current={s.key === step?.key ? "step" : undefined} onClick={() => setPicked(s.key)}>
+                <span aria-hidden>{s.done ? "●" : "○"}</span> {s.surface || "whole job"}
+                <span className="small">{s.done && s.taken_minutes != null ? `${num(s.taken_minutes, 0)} min` : `about ${num(s.minutes, 0)} min`}</span>
+              </button>
+            </li>
+          ))}
+        </ol>
+      </aside>
+    </>
+  );
+}
+
+function Current({ step, number, of, edit, next }: { step: Step; number: number; of: number; edit: StageProps["edit"]; next: () => void }) {
+  const [note, setNote] = useState(step.note);
+  const [minutes, setMinutes] = useState(step.taken_minutes == null ? "" : String(step.taken_minutes));
+  const [running, setRunning] = useState<number | null>(null);
+  const [now, setNow] = useState(0);
+  useEffect(() => {
+    if (running === null) return;
+    const timer = setInterval(() => setNow(Date.now()), 500);
+    return () => clearInterval(timer);
+  }, [running]);
+  const passed = running === null ? 0 : Math.max(0, now - running);
+  const clock = `${Math.floor(passed / 60000)}:${String(Math.floor(passed / 1000) % 60).padStart(2, "0")}`;
+
+  const keep = async (done: boolean, taken: string = minutes) => {
+    const values = { done, note, minutes: taken, text: step.text };
+    try {
+      if (step.row_id != null && step.version != null) await edit.change("steps", { id: step.row_id, version: step.version }, values);
+      else await edit.create("steps", [{ key: step.key, ...values }]);
+      return true;
+    } catch (error) {
+      edit.say(error);
+      return false;
+    }
+  };
+  const finish = async () => {
+    const taken = minutes || (running !== null ? String(Math.max(1, Math.round((Date.now() - running) / 60000))) : "");
+    if (await keep(!step.done, taken)) next();
+  };
+  return (
+    <article className="current">
+      <p className="small">Step {number} of {of} · {step.phase}{step.surface ? ` · ${step.surface}` : ""}</p>
+      <p className="doing">{step.text}</p>
+      {step.hazards.map((h) => <Note key={h} kind="danger"><b>Take care.</b> {h}</Note>)}
+      {step.hold ? <Note><b>Hold.</b> {step.hold}</Note> : null}
+      <div className="fit-acts">
+        <button className={`done-button ${step.done ? "again" : ""}`} onClick={() => void finish()}>{step.done ? "Not done after all" : "Done ✓"}</button>
+        <button className="time-button" onClick={() => { if (running === null) { setRunning(Date.now()); setNow(Date.now()); } else { setMinutes(String(Math.max(1, Math.round(passed / 60000)))); setRunning(null); } }}>
+          {running === null ? "Start the clock" : `Stop · ${clock}`}
+          <span className="small">about {num(step.minutes, 0)} min{step.wait_minutes ? `, then wait ${num(step.wait_minutes / 60)} h` : ""}</span>
+        </button>
+      </div>
+      <div className="fit-notes">
+        <Input size="large" value={minutes} suffix="min" placeholder="time taken" aria-label="Time taken" onChange={(e) => setMinutes(e.target.value)} onBlur={() => { if (minutes && minutes !== String(step.taken_minutes ?? "")) void keep(step.done); }} />
+        <Input size="large" value={note} placeholder="a note: what was found, what was used" aria-label="Note" onChange={(e) => setNote(e.target.value)} onBlur={() => { if (note !== step.note) void keep(step.done); }} />
+      </div>
+    </article>
+  );
+}

@@ -1,0 +1,158 @@
+// The cards beside the board: places and conditions, context of a round, the goal and limits, what was heard.
+import { Button, Input, Segmented, Select } from "antd";
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { useShelf, type Editing } from "../api/hooks";
+import { Field } from "../shell/parts";
+
+type Doc = Schemas["JobDocument"];
+type Props = { doc: Doc; edit: Editing };
+
+export function Places({ doc, edit, open }: Props & { open: boolean }) {
+  const shelf = useShelf();
+  const spectra = (shelf.data?.spectra ?? []).map((s) => ({ value: s.id, label: s.name }));
+  return (
+    <details className="places" open={open || undefined}>
+      <summary>Places and conditions</summary>
+      <div className="two">
+        <div className="form">
+          {doc.positions.map((p) => (
+            <div key={p.id} className="line">
+              <Field label="Place" value={p.name} save={(name) => edit.change("positions", p, { name })} />
+              <button className="key" aria-label={`Remove ${p.name}`} onClick={() => void edit.remove("positions", p)}>remove</button>
+            </div>
+          ))}
+          <Adder label="Another place" placeholder="Driver's ear" add={(name) => edit.create("positions", [{ name }])} />
+        </div>
+        <div className="form">
+          {doc.conditions.map((c) => (
+            <div key={c.id} className="line">
+              <Field label="Condition" value={c.name} save={(name) => edit.change("conditions", c, { name })} />
+              <label className="field">
+                <span>Source</span>
+                <Select value={c.spectrum_db ? "" : c.spectrum} options={c.spectrum_db ? [{ value: "", label: "spectrum as typed" }, ...spectra] : spectra} onChange={(spectrum) => spectrum && void edit.tryChange("conditions", c, { spectrum, spectrum_db: null })} />
+              </label>
+              <button className="key" aria-label={`Remove ${c.name}`} onClick={() => void edit.remove("conditions", c)}>remove</button>
+            </div>
+          ))}
+          <Adder label="Another condition" placeholder="80 km/h ring road" add={(name) => edit.create("conditions", [{ name }])} />
+        </div>
+      </div>
+    </details>
+  );
+}
+
+export function Adder({ label, placeholder, add }: { label: string; placeholder: string; add: (name: string) => Promise<unknown> }) {
+  const [name, setName] = useState("");
+  const [wrong, setWrong] = useState("");
+  const save = async () => {
+    if (!name.trim()) return;
+    try {
+      await add(name.trim());
+      setName("");
+      setWrong("");
+    } catch (error) {
+      setWrong(error instanceof Error ? error.message : "Not kept.");
+    }
+  };
+  return (
+    <label className="field">
+      <span>{label}</span>
+      <span className="line">
+        <Input value={name} placeholder={placeholder} aria-label={label} onChange={(e) => setName(e.target.value)} onPressEnter={() => void save()} />
+        <Button onClick={() => void save()}>Add</Button>
+      </span>
+      {wrong ? <span className="wrong" role="alert">{wrong}</span> : null}
+    </label>
+  );
+}
+
+export function Context({ doc, round, edit, items }: Props & { round: Schemas["Round"]; items: readonly string[] }) {
+  const before = doc.rounds.find((r) => r.id === round.follows_id);
+  return (
+    <>
+      <h2>{before ? `Same as “${before.name}”?` : "What could make rounds differ"}</h2>
+      <div className="two">
+        <Field label="Name of the round" value={round.name} save={(name) => edit.change("rounds", round, { name })} />
+        <label className="field">
+          <span>State of the work</span>
+          <Select value={round.state} options={["as found", "stripped", "in between", "finished"].map((value) => ({ value, label: value }))} onChange={(state) => void edit.tryChange("rounds", round, { state })} />
+        </label>
+      </div>
+      {before ? <Field label="What was changed since" value={round.changed} save={(changed) => edit.change("rounds", round, { changed })} /> : null}
+      <div className="two">
+        {items.map((item) => {
+          const was = before?.context[item];
+          const now = round.context[item] ?? "";
+          return <Field key={item} label={was && now && was !== now ? `${item} (was ${was})` : item} value={now} placeholder={was} save={(text) => edit.change("rounds", round, { context: { ...round.context, [item]: text } })} />;
+        })}
+      </div>
+      <Field label="Read on (year-month-day)" value={round.taken_on} placeholder="2026-09-14" save={(taken_on) => edit.change("rounds", round, { taken_on })} />
+      <Button danger onClick={() => void edit.remove("rounds", round)}>Remove this round and its readings</Button>
+    </>
+  );
+}
+
+const QUANTITIES = ["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "rattle"];
+const LIMITS = [["added_kg", "Added weight", "kg"], ["depth_mm", "Depth", "mm"], ["money", "Material", ""], ["hours", "Work", "h"]] as const;
+
+export function Goals({ doc, edit }: Props) {
+  const goal = doc.goals.find((g) => g.headline);
+  const first = { position_id: doc.positions[0]?.id, condition_id: doc.conditions[0]?.id };
+  const pick = (rows: readonly { id: number; name: string }[]) => rows.map((r) => ({ value: r.id, label: r.name }));
+  const limits = doc.job.limits;
+  return (
+    <>
+      <h2>The goal</h2>
+      {goal ? (
+        <>
+          <label className="field">
+            <span>At this place</span>
+            <Select value={goal.position_id} options={pick(doc.positions)} onChange={(position_id) => void edit.tryChange("goals", goal, { position_id })} />
+          </label>
+          <label className="field">
+            <span>In this condition</span>
+            <Select value={goal.condition_id} options={pick(doc.conditions)} onChange={(condition_id) => void edit.tryChange("goals", goal, { condition_id })} />
+          </label>
+          <label className="field">
+            <span>Quantity</span>
+            <Select value={goal.quantity} options={QUANTITIES.map((value) => ({ value, label: value }))} onChange={(quantity) => void edit.tryChange("goals", goal, { quantity })} />
+          </label>
+          <Segmented block value={goal.aim} options={["change by", "reach"]} onChange={(aim) => void edit.tryChange("goals", goal, { aim })} />
+          <Field label={goal.aim === "reach" ? "Level to reach" : "By how much"} value={String(goal.value)} unit="dB" save={(value) => edit.change("goals", goal, { value })} />
+        </>
+      ) : first.position_id && first.condition_id ? (
+        <Button type="primary" onClick={() => void edit.create("goals", [{ ...first, aim: "change by", value: 5 }]).catch(edit.say)}>Set a goal: 5 dB less</Button>
+      ) : (
+        <p className="small">Name a place and a condition first.</p>
+      )}
+      <h2>Limits</h2>
+      <div className="two">
+        {LIMITS.map(([key, label, unit]) => (
+          <Field key={key} label={label} unit={unit || doc.job.currency} value={limits[key] == null ? "" : String(limits[key])} placeholder="none" save={(text) => edit.change("jobs", doc.job, { limits: { ...limits, [key]: text } })} />
+        ))}
+      </div>
+      <Field label="Absorption area where the listener is" unit="m²" value={String(doc.job.absorption_m2)} save={(absorption_m2) => edit.change("jobs", doc.job, { absorption_m2: Number(absorption_m2.replace(",", ".")) || absorption_m2 })} />
+      <Field label="What is heard and when" area value={doc.job.note} save={(note) => edit.change("jobs", doc.job, { note })} />
+    </>
+  );
+}
+
+export function Remarks({ doc, round, edit }: Props & { round: Schemas["Round"] }) {
+  const [role, setRole] = useState<Schemas["Remark"]["role"]>("customer");
+  return (
+    <>
+      <h2>What people hear, in their words</h2>
+      <div className="rows">
+        {doc.remarks.map((r) => (
+          <div key={r.id}>
+            <span>“{r.words}” <span className="small">{r.role}, {doc.rounds.find((x) => x.id === r.round_id)?.name}</span></span>
+            <button className="key" aria-label={`Remove remark of ${r.role}`} onClick={() => void edit.remove("remarks", r)}>remove</button>
+          </div>
+        ))}
+      </div>
+      <Segmented block value={role} onChange={setRole} options={["driver", "customer", "fitter", "neighbour"]} />
+      <Adder label={`The ${role} says`} placeholder="A drone from behind …" add={(words) => edit.create("remarks", [{ round_id: round.id, role, words }])} />
+    </>
+  );
+}
