@@ -31,14 +31,17 @@ export function Hatches() {
   );
 }
 
-export const Letter = ({ x, y, letter, r = 12 }: { x: number; y: number; letter: string; r?: number }) => (
-  <g>
-    <circle cx={x} cy={y} r={r} fill="#fffdf6" stroke="#2b211a" strokeWidth={1.2} />
-    <text x={x} y={y + r * 0.4} textAnchor="middle" fontSize={r * 1.15} fontWeight={700} style={{ fill: "#2b211a" }}>
-      {letter}
-    </text>
-  </g>
-);
+export const Letter = ({ x, y, letter, r = 12 }: { x: number; y: number; letter: string; r?: number }) => {
+  const half = Math.max(r, letter.length * r * 0.36);
+  return (
+    <g>
+      <rect x={x - half} y={y - r} width={2 * half} height={2 * r} rx={r} fill="#fffdf6" stroke="#2b211a" strokeWidth={1.2} />
+      <text x={x} y={y + r * 0.4} textAnchor="middle" fontSize={r * 1.15} fontWeight={700} style={{ fill: "#2b211a" }}>
+        {letter}
+      </text>
+    </g>
+  );
+};
 
 export const path = (points: readonly (readonly number[])[]): string => `M${points.map((p) => `${p[0]} ${p[1]}`).join("L")}Z`;
 

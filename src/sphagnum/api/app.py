@@ -131,7 +131,7 @@ def _register_pages(app: OpenAPI) -> None:
     @pages.get("/assets/<path:name>")
     def assets(name: str) -> Response:
         folder = WEB / "assets"
-        packed = "gzip" in request.accept_encodings and (folder / f"{name}.gz").is_file()
+        packed = request.accept_encodings.quality("gzip") > 0 and (folder / f"{name}.gz").is_file()
         response = send_from_directory(folder, f"{name}.gz" if packed else name, max_age=MOST_AGE)
         if packed:
             response.headers["Content-Encoding"] = "gzip"

@@ -17,7 +17,7 @@ from .forms import (
     Optional,
     Words,
 )
-from .schema import Level, Strict
+from .schema import Level, Strict, Typed
 from .surfaces.geometry import Shape
 
 JobKind = Literal["vehicle", "enclosure", "room"]
@@ -65,7 +65,7 @@ class JobIn(Strict):
     customer: Words = ""
     workshop: Words = ""
     currency: Annotated[str, Field(min_length=1, max_length=8)] = "€"
-    absorption_m2: Annotated[float, Field(gt=0, le=100_000, strict=True)] = 4.0
+    absorption_m2: Annotated[float, Field(gt=0, le=100_000, strict=True, allow_inf_nan=False), Typed] = 4.0
     method: Annotated[str, Field(max_length=60)] = "phone-driving"
     limits: Limits = Limits()
     note: Words = ""

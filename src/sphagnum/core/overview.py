@@ -11,7 +11,7 @@ from .materials.shelf import Shelf
 from .paths.plan import leading, predicted_at_ear, trace_view
 from .schema import Strict
 from .stacks.build import load_of
-from .words import listed, percent, plural, signed
+from .words import in_a_row, percent, plural, signed
 
 
 class StageLine(Strict):
@@ -53,7 +53,7 @@ def _trace(doc: JobDocument, shelf: Shelf) -> StageLine:
         return StageLine(stage="trace", line="no paths yet", done=False)
     lead = leading(trace_view(doc, shelf).paths)
     share = sum(p.share for p in lead)
-    names = listed([p.name if i == 0 else f"{p.name[0].lower()}{p.name[1:]}" for i, p in enumerate(lead)][:2])
+    names = in_a_row([p.name for p in lead[:2]])
     return StageLine(stage="trace", line=f"{names} {percent(share)}" if share else "paths without figures",
                      done=share > 0)
 

@@ -21,6 +21,13 @@ def listed(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}" if names else ""
 
 
+def in_a_row(names: Sequence[str]) -> str:
+    """Names as the start of a sentence: the first one large, the others small."""
+    small = [f"{n[0].lower()}{n[1:]}" for n in names]
+    text = listed(small)
+    return text[:1].upper() + text[1:]
+
+
 def plural(count: int, one: str, many: str = "") -> str:
     """'1 sheet', '3 sheets'."""
     return f"{count} {one if count == 1 else many or one + 's'}"

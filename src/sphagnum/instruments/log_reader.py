@@ -177,6 +177,8 @@ def _level_column(names: list[str], body: list[list[str]], wanted: str | None) -
     for i in named:
         if any(v is not None and LOW_DB <= v <= HIGH_DB for v in _numbers(body, i)):
             return i
+    if named:
+        return named[0]
     if any(names):
         raise BadInput("no column is named as a level", "header", "name one dB, SPL or L…, or give --column")
     for i in range(width):
@@ -190,10 +192,12 @@ def _level_column(names: list[str], body: list[list[str]], wanted: str | None) -
 
 
 def _time_column(names: list[str], body: list[list[str]], level_at: int) -> int | None:
+    samples = [r for r in body if _number(r[level_at]) is not None]
+
     def good(i: int) -> bool:
-        times = [_seconds(r[i]) for r in body]
+        times = [_seconds(r[i]) for r in samples]
         known = [t for t in times if t is not None]
-        return len(known) >= 0.9 * len(body) and (len(known) < 2 or known[-1] != known[0])
+        return len(known) >= 0.9 * len(samples) and (len(known) < 2 or known[-1] != known[0])
     candidates = [i for i in range(len(names)) if i != level_at and good(i)]
     by_clock = [i for i in candidates if any(_instant(r[i]) is not None for r in body[:5])]
     by_name = [i for i in candidates if _TIME_NAME.search(names[i]) and not re.match(r"(?i)^(no\.?|index)$", names[i])]
@@ -236,8 +240,8 @@ def _assemble(
     if time_at is None:
         if interval_s is None:
             raise BadInput("there is no time column", "", "give the seconds between samples with --interval")
-        return LevelLog(np.asarray(np.arange(level_db.size) * interval_s, dtype=np.float64), level_db, interval_s, names[level_at] or
-                        str(level_at + 1), quantity_of(names[level_at]))
+        steady: Floats = np.arange(level_db.size, dtype=np.float64) * interval_s
+        return LevelLog(steady, level_db, interval_s, names[level_at] or str(level_at + 1), quantity_of(names[level_at]))
     unit = 1e-3 if re.search(r"\(?\[?\bms\b", names[time_at]) else 1.0
     time_s = _unwrapped(np.array(times, dtype=np.float64) * unit)
     order = np.argsort(time_s, kind="stable")

@@ -500,6 +500,8 @@ export interface components {
             reading_ids: number[];
             /** Repeats */
             repeats: number;
+            /** Spread Db */
+            spread_db: number | null;
             /** Unit */
             unit: string;
             /** Upper Bound */
@@ -1877,6 +1879,8 @@ export interface components {
             version: number | null;
             /** Wait Minutes */
             wait_minutes: number;
+            /** What */
+            what: string;
         };
         /**
          * StockForm

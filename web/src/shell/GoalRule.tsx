@@ -65,6 +65,7 @@ function Marks({ rule, at, top, width, small }: { rule: Rule; at: (v: number) =>
     { name: "measured", value: rule.measured, colour: "var(--water)", dash: undefined, flag: false },
     { name: "as found", value: rule.as_found, colour: "var(--ink)", dash: undefined, flag: false },
   ]
+    .filter((m) => !(small && m.name === "predicted" && rule.measured != null))
     .filter((m): m is typeof m & { value: number } => m.value !== null && m.value !== undefined)
     .map((m) => ({ ...m, x: at(m.value), text: `${m.name} ${num(m.value)}` }))
     .sort((a, b) => a.x - b.x);

@@ -138,16 +138,16 @@ function Section({ view, layers, set, drop }: { view: View; layers: readonly Lay
         <text x={x + 5 + dropWidth / 2} y={top + height / 2 - 2} textAnchor="middle" fontSize={14} style={{ fill: "var(--moss)" }}>drop a layer here</text>
         <text x={x + 5 + dropWidth / 2} y={top + height / 2 + 18} textAnchor="middle" fontSize={12.5} className="soft">or pick from the shelf</text>
       </svg>
-      <div className="handles">
-        {layers.map((layer, i) => <LayerHandle key={`${i}${layer.material}`} layer={layer} i={i} layers={layers} set={set} />)}
-      </div>
+      {layers.map((layer, i) => (
+        <LayerHandle key={`${i}${layer.material}`} layer={layer} i={i} layers={layers} set={set} box={[starts[i + 1] ?? 0, top, widths[i + 1] ?? least, height]} />
+      ))}
     </div>
   );
 }
 
 const short = (name: string, most: number) => (name.length > most ? `${name.slice(0, most - 1).trimEnd()}…` : name);
 
-function LayerHandle({ layer, i, layers, set }: { layer: Layer; i: number; layers: readonly Layer[]; set: (layers: readonly Layer[]) => Promise<unknown> }) {
+function LayerHandle({ layer, i, layers, set, box }: { layer: Layer; i: number; box: readonly [number, number, number, number]; layers: readonly Layer[]; set: (layers: readonly Layer[]) => Promise<unknown> }) {
   const shelf = useShelf();
   const material = shelf.data?.materials.find((m) => m.id === layer.material);
   const [sliding, setSliding] = useState<number | null>(null);
@@ -177,7 +177,9 @@ function LayerHandle({ layer, i, layers, set }: { layer: Layer; i: number; layer
         </div>
       </div>
     }>
-      <button className="chip">{i + 1} {material?.name ?? layer.material} <span className="small">edit</span></button>
+      <button className="layer-handle" aria-label={`Edit layer ${i + 1}: ${material?.name ?? layer.material}`} ref={(el) => {
+        if (el) Object.assign(el.style, { left: `${box[0]}px`, top: `${box[1]}px`, width: `${box[2]}px`, height: `${box[3]}px` });
+      }} />
     </Popover>
   );
 }

@@ -5,7 +5,6 @@ import { useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useShelf, useStage } from "../api/hooks";
 import { FILL, Hatches, Letter, path } from "../draw";
-import { useWidth } from "../shell/GoalRule";
 import type { StageProps } from "../shell/JobShell";
 import { Ask, Empty, Field, Note, Said, State, Working } from "../shell/parts";
 import { money, num, percent } from "../shell/words";
@@ -49,14 +48,16 @@ export default function Cut({ id, page, edit }: StageProps) {
                   <Button onClick={() => setDialog("zone")}>Keep clear …</Button>
                   <Button onClick={() => setDialog("points")}>Outline by points</Button>
                 </div>
-                <div className="rows">
+                <details className="rows">
+                  <summary>{row.keep_clear.length} kept clear</summary>
                   {row.keep_clear.map((z, i) => (
                     <div key={`${z.kind}${i}`}>
                       <span>{z.kind}{z.name ? `, ${z.name}` : ""} <span className="small">{num(z.width_mm, 0)} × {num(z.height_mm, 0)} mm</span></span>
                       <button className="key" aria-label={`Remove ${z.kind}`} onClick={() => void edit.tryChange("surfaces", row, { keep_clear: row.keep_clear.filter((_, k) => k !== i) })}>remove</button>
                     </div>
                   ))}
-                </div>
+                </details>
+                <Sheets sheets={[...data.sheets].sort((a, b) => Number(b.material === shown?.material) - Number(a.material === shown?.material))} />
               </div>
             </div>
           ) : (
@@ -64,7 +65,7 @@ export default function Cut({ id, page, edit }: StageProps) {
               <Button type="primary" size="large" onClick={() => setDialog("surface")}>Draw the first surface</Button>
             </Empty>
           )}
-          <Sheets sheets={data?.sheets ?? []} />
+          {data?.surface ? null : <Sheets sheets={data?.sheets ?? []} />}
         </State>
       </section>
       <aside className="sheet">
@@ -103,20 +104,21 @@ export default function Cut({ id, page, edit }: StageProps) {
   );
 }
 
+const LEFT = 108;
+
 function SurfaceDrawing({ view, row, layer, edit }: { view: Drawn; row: Surface; layer: Schemas["LayerPieces"] | undefined; edit: StageProps["edit"] }) {
-  const [ref, width] = useWidth<HTMLDivElement>(560);
   const xs = view.outline_mm.map((p) => p[0] ?? 0);
   const ys = view.outline_mm.map((p) => p[1] ?? 0);
   const [x0, y0] = [Math.min(...xs), Math.min(...ys)];
-  const scale = Math.min((width - 70) / view.areas.width_mm, 290 / view.areas.height_mm);
+  const scale = Math.min(430 / view.areas.width_mm, 400 / view.areas.height_mm);
   const w = view.areas.width_mm * scale;
   const h = view.areas.height_mm * scale;
-  const at = (p: readonly number[]): [number, number] => [62 + ((p[0] ?? 0) - x0) * scale, 34 + h - ((p[1] ?? 0) - y0) * scale];
+  const at = (p: readonly number[]): [number, number] => [LEFT + ((p[0] ?? 0) - x0) * scale, 34 + h - ((p[1] ?? 0) - y0) * scale];
   const shape = (points: readonly (readonly number[])[]) => path(points.map(at));
   const resize = (axis: 0 | 1, factor: number) => row.outline_mm.map((p) => p.map((v, i) => (i === axis ? Math.round(((v - (axis ? y0 : x0)) * factor + (axis ? y0 : x0)) * 10) / 10 : v)));
   return (
-    <div ref={ref} className="surface-draw">
-      <svg width={width} height={h + 50} role="img" aria-label={`${view.name}, ${num(view.areas.width_mm, 0)} by ${num(view.areas.height_mm, 0)} mm`}>
+    <div className="surface-draw">
+      <svg width={LEFT + w + 14} height={h + 50} role="img" aria-label={`${view.name}, ${num(view.areas.width_mm, 0)} by ${num(view.areas.height_mm, 0)} mm`}>
         <Hatches />
         <defs>
           <clipPath id="treatable"><path d={view.treatable_mm.flat().map(shape).join("")} clipRule="evenodd" /></clipPath>
@@ -139,18 +141,18 @@ function SurfaceDrawing({ view, row, layer, edit }: { view: Drawn; row: Surface;
           const [a, b] = [at(p.outline_mm[0] ?? [0, 0]), at(p.outline_mm[2] ?? [0, 0])];
           return <Letter key={p.label} x={(a[0] + b[0]) / 2} y={(a[1] + b[1]) / 2} letter={p.label.replace(/^\D+/, "")} r={11} />;
         })}
-        <path d={`M62 18h${w}M62 12v12M${62 + w} 12v12M44 34v${h}M38 34h12M38 ${34 + h}h12`} stroke="var(--bark)" fill="none" />
+        <path d={`M${LEFT} 18h${w}M${LEFT} 12v12M${LEFT + w} 12v12M${LEFT - 18} 34v${h}M${LEFT - 24} 34h12M${LEFT - 24} ${34 + h}h12`} stroke="var(--bark)" fill="none" />
       </svg>
-      <Dimension className="dim-w" label="Width" value={view.areas.width_mm} save={(v) => edit.change("surfaces", row, { outline_mm: resize(0, v / view.areas.width_mm) })} />
-      <Dimension className="dim-h" label="Height" value={view.areas.height_mm} save={(v) => edit.change("surfaces", row, { outline_mm: resize(1, v / view.areas.height_mm) })} />
+      <Dimension at={[LEFT + w / 2 - 54, 0]} label="Width" value={view.areas.width_mm} save={(v) => edit.change("surfaces", row, { outline_mm: resize(0, v / view.areas.width_mm) })} />
+      <Dimension at={[0, 34 + h / 2 - 18]} label="Height" value={view.areas.height_mm} save={(v) => edit.change("surfaces", row, { outline_mm: resize(1, v / view.areas.height_mm) })} />
     </div>
   );
 }
 
 // A dimension on the drawing; the whole outline is stretched to it.
-function Dimension({ className, label, value, save }: { className: string; label: string; value: number; save: (v: number) => Promise<unknown> }) {
+function Dimension({ at, label, value, save }: { at: readonly [number, number]; label: string; value: number; save: (v: number) => Promise<unknown> }) {
   return (
-    <div className={`dim ${className}`}>
+    <div className="dim" ref={(el) => { if (el) Object.assign(el.style, { left: `${at[0]}px`, top: `${at[1]}px` }); }}>
       <Field label={label} unit="mm" value={num(value, 0)} save={(text) => save(Number(text.replace(/\s/g, "").replace(",", ".")))} />
     </div>
   );
@@ -169,7 +171,7 @@ function Sheets({ sheets }: { sheets: readonly Sheet[] }) {
         if (!s) return null;
         const turned = s.roll;
         const [w, h] = turned ? [s.length_mm, s.width_mm] : [s.width_mm, s.length_mm];
-        const scale = turned ? 100 / h : 128 / Math.max(w, h);
+        const scale = turned ? Math.min(84 / h, 280 / w) : 112 / Math.max(w, h);
         const at = (p: readonly number[]) => (turned ? [(p[1] ?? 0) * scale, (p[0] ?? 0) * scale] : [(p[0] ?? 0) * scale, (p[1] ?? 0) * scale]);
         return (
           <figure key={s.material + String(s.number)}>
@@ -185,7 +187,7 @@ function Sheets({ sheets }: { sheets: readonly Sheet[] }) {
                 return (
                   <g key={p.label}>
                     <path d={path(p.outline_mm.map(at))} fill={FILL[s.letter]} stroke="var(--ink)" strokeWidth={0.8} />
-                    <Letter x={((a[0] ?? 0) + (b[0] ?? 0)) / 2} y={((a[1] ?? 0) + (b[1] ?? 0)) / 2} letter={p.label.replace(/^\D+/, "")} r={10} />
+                    <Letter x={((a[0] ?? 0) + (b[0] ?? 0)) / 2} y={((a[1] ?? 0) + (b[1] ?? 0)) / 2} letter={p.label} r={9} />
                   </g>
                 );
               })}

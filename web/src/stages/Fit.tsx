@@ -16,13 +16,17 @@ export default function Fit({ id, page, edit }: StageProps) {
   const [picked, setPicked] = useState<string | null>(null);
   const data = view.data;
   const step = data?.steps.find((s) => s.key === picked) ?? data?.steps.find((s) => s.key === data.next_key) ?? data?.steps.at(-1);
+  const following = step && data ? data.steps.find((s, i) => i > data.steps.indexOf(step) && !s.done) : undefined;
   return (
     <>
       <section>
         <State query={view}>
           <Said sentence={data?.sentence ?? ""} detail={data?.detail} />
           {step && data ? (
-            <Current key={step.key} step={step} number={data.steps.indexOf(step) + 1} of={data.steps.length} edit={edit} next={() => setPicked(null)} />
+            <>
+              <Current key={step.key} step={step} number={data.steps.indexOf(step) + 1} of={data.steps.length} edit={edit} next={() => setPicked(null)} />
+              {following ? <div className="then"><b>Then</b><p>{following.text}</p></div> : null}
+            </>
           ) : (
             <Empty title="No order yet" text="The steps follow from the stacks chosen in Build.">
               <Link to={`/jobs/${id}/build`}><Button type="primary" size="large">Go to Build</Button></Link>
@@ -37,7 +41,7 @@ export default function Fit({ id, page, edit }: StageProps) {
             <li key={s.key}>
               {s.phase !== data.steps[i - 1]?.phase ? <h3>{s.phase}</h3> : null}
               <button className={`step ${s.done ? "done" : ""}`} aria-current={s.key === step?.key ? "step" : undefined} onClick={() => setPicked(s.key)}>
-                <span aria-hidden>{s.done ? "●" : "○"}</span> {s.surface || "whole job"}
+                <span aria-hidden>{s.done ? "●" : "○"}</span> {s.what}
                 <span className="small">{s.done && s.taken_minutes != null ? `${num(s.taken_minutes, 0)} min` : `about ${num(s.minutes, 0)} min`}</span>
               </button>
             </li>

@@ -126,7 +126,7 @@ function Filled({ cell }: { cell: Cell }) {
       </span>
       <span className="spread">
         <span aria-hidden>{"●".repeat(Math.min(cell.repeats, 6))}</span>
-        <br />± {num(cell.half_width_db)} dB
+        <br />{cell.spread_db == null ? "one reading" : `± ${num(cell.spread_db)} dB`}
       </span>
       <Trace values={cell.history_db} />
     </>

@@ -69,7 +69,7 @@ function Stairs({ view, target }: { view: View; target: number | null }) {
   const top = Math.max(...all) + 2;
   const low = Math.min(...all) - 3;
   const y = (v: number) => 34 + ((top - v) / (top - low)) * (height - 34 - 52);
-  const w = Math.min(230, (width - 8) / stairs.length);
+  const w = Math.min(230, (width - (target === null ? 8 : 96)) / stairs.length);
   const first = stairs[0]?.level_db ?? 0;
   return (
     <div ref={ref}>
@@ -77,7 +77,8 @@ function Stairs({ view, target }: { view: View; target: number | null }) {
         {target === null ? null : (
           <g>
             <line x1={0} x2={width} y1={y(target)} y2={y(target)} stroke="var(--moss)" strokeWidth={2} strokeDasharray="8 5" />
-            <text x={width - 4} y={y(target) - 6} textAnchor="end" fontSize={13} fontWeight={700} style={{ fill: "var(--moss)" }}>target {num(target)} {view.unit}</text>
+            <text x={width - 2} y={y(target) - 24} textAnchor="end" fontSize={13} fontWeight={700} style={{ fill: "var(--moss)" }}>target</text>
+            <text x={width - 2} y={y(target) - 7} textAnchor="end" fontSize={13} fontWeight={700} style={{ fill: "var(--moss)" }}>{num(target)} {view.unit}</text>
           </g>
         )}
         {stairs.map((s, i) => {

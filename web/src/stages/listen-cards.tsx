@@ -132,7 +132,7 @@ export function Goals({ doc, edit }: Props) {
           <Field key={key} label={label} unit={unit || doc.job.currency} value={limits[key] == null ? "" : String(limits[key])} placeholder="none" save={(text) => edit.change("jobs", doc.job, { limits: { ...limits, [key]: text } })} />
         ))}
       </div>
-      <Field label="Absorption area where the listener is" unit="m²" value={String(doc.job.absorption_m2)} save={(absorption_m2) => edit.change("jobs", doc.job, { absorption_m2: Number(absorption_m2.replace(",", ".")) || absorption_m2 })} />
+      <Field label="Absorption area where the listener is" unit="m²" value={String(doc.job.absorption_m2)} save={(absorption_m2) => edit.change("jobs", doc.job, { absorption_m2 })} />
       <Field label="What is heard and when" area value={doc.job.note} save={(note) => edit.change("jobs", doc.job, { note })} />
     </>
   );

@@ -26,6 +26,7 @@ class StepView(Strict):
     key: str
     phase: str
     surface: str
+    what: str
     text: str
     hazards: tuple[str, ...]
     hold: str
@@ -137,7 +138,7 @@ def _layers(
         hold = f"Let it cure {material.cure_minutes / 60:g} h." if material.cure_minutes else ""
         out.append(_step(ticks, f"surface {surface.id}:{phase}:{i}:{material.id}", phase, surface.name,
                          _apply_text(material, layer, surface, covered, size), hazards, hold, minutes,
-                         material.cure_minutes))
+                         material.cure_minutes, f"{surface.name}: {_low(material.name)}"))
     return out
 
 
@@ -152,11 +153,12 @@ def _apply_text(material: Material, layer: StackLayerIn, surface: Surface, cover
 
 def _step(
     ticks: dict[str, Step], key: str, phase: str, surface: str, text: str, hazards: list[str], hold: str,
-    minutes: float, wait: float = 0.0,
+    minutes: float, wait: float = 0.0, what: str = "",
 ) -> StepView:
     tick = ticks.get(key)
     return StepView(
-        key=key, phase=phase, surface=surface, text=text, hazards=tuple(hazards), hold=hold,
+        key=key, phase=phase, surface=surface, what=what or surface or "whole job", text=text,
+        hazards=tuple(hazards), hold=hold,
         minutes=max(1.0, round(minutes)), wait_minutes=wait, done=tick.done if tick else False,
         taken_minutes=tick.minutes if tick else None, note=tick.note if tick else "",
         row_id=tick.id if tick else None, version=tick.version if tick else None,

@@ -20,6 +20,7 @@ class Cell(Strict):
     unit: str
     repeats: int
     half_width_db: float | None
+    spread_db: float | None
     background_correction_db: float | None
     upper_bound: bool
     history_db: tuple[float, ...]
@@ -85,13 +86,15 @@ def cell(doc: JobDocument, shelf: Shelf, round_id: int, position_id: int, condit
     """One cell: energy mean freed of its background, with the 95 % half-width of its mean."""
     found = readings_at(doc, round_id, position_id, condition_id, quantity)
     goal = doc.goal
-    level = half = correction = None
+    level = half = correction = spread = None
     bounded = False
     if found:
         items = [item_of(r) for r in found]
         level = energy_mean([i.level_db for i in items])
         low, high = interval(level, group_lines("", items, shelf.repeatability(doc.job.method)))
         half = round((high - low) / 2, 2)
+        raw = [i.level_db for i in items]
+        spread = round((max(raw) - min(raw)) / 2, 2) if len(raw) > 1 else None
         background = background_at(doc, round_id, position_id, quantity)
         if background is not None:
             freed, bounded = subtract_background(level, background)
@@ -99,7 +102,7 @@ def cell(doc: JobDocument, shelf: Shelf, round_id: int, position_id: int, condit
         level = round(level, 2)
     return Cell(
         position_id=position_id, condition_id=condition_id, level_db=level,
-        unit=QUANTITIES[quantity].unit, repeats=len(found), half_width_db=half,
+        unit=QUANTITIES[quantity].unit, repeats=len(found), half_width_db=half, spread_db=spread,
         background_correction_db=correction, upper_bound=bounded,
         history_db=next((r.history_db for r in found if r.history_db), ()),
         is_goal=goal is not None and (goal.position_id, goal.condition_id) == (position_id, condition_id),
@@ -115,9 +118,9 @@ def board(doc: JobDocument, shelf: Shelf, round_id: int | None) -> ListenView:
         cell(doc, shelf, chosen.id, p.id, c.id, quantity) for p in doc.positions for c in doc.conditions
     ) if chosen else ()
     read = sum(1 for c in cells if c.repeats)
-    halves = [c.half_width_db for c in cells if c.half_width_db is not None]
+    spreads = [c.spread_db for c in cells if c.spread_db is not None]
     return ListenView(
-        sentence=_sentence(doc, chosen, cells, max(halves, default=0.0)),
+        sentence=_sentence(doc, chosen, cells, max(spreads, default=None)),
         detail=_detail(doc, chosen),
         round_id=chosen.id if chosen else None,
         cells=cells, read=read, wanted=len(cells),
@@ -127,7 +130,7 @@ def board(doc: JobDocument, shelf: Shelf, round_id: int | None) -> ListenView:
     )
 
 
-def _sentence(doc: JobDocument, chosen: Round | None, cells: tuple[Cell, ...], widest: float) -> str:
+def _sentence(doc: JobDocument, chosen: Round | None, cells: tuple[Cell, ...], widest: float | None) -> str:
     if not doc.positions or not doc.conditions:
         return "Say where the microphone stands and what the source is doing."
     if chosen is None:
@@ -137,7 +140,8 @@ def _sentence(doc: JobDocument, chosen: Round | None, cells: tuple[Cell, ...], w
         return f"{chosen.name}: nothing read yet. Take the outlined cell first." if doc.goal else (
             f"{chosen.name}: nothing read yet. Set a goal, then take its reading first.")
     word = "Baseline" if chosen.state == "as found" else chosen.name
-    return f"{word}: {read} of {len(cells)} places read, each within ± {widest:.1f} dB."
+    tail = "one reading each" if widest is None else f"repeats within ± {widest:.1f} dB"
+    return f"{word}: {read} of {len(cells)} places read, {tail}."
 
 
 def _detail(doc: JobDocument, chosen: Round | None) -> str:

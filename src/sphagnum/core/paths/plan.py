@@ -17,7 +17,7 @@ from ..materials.shelf import Shelf
 from ..schema import Strict
 from ..surfaces.geometry import areas
 from ..surfaces.present import planned_layers, transmission
-from ..words import listed, percent, signed
+from ..words import in_a_row, percent, signed
 from ..working import Working, inputs
 from .budget import BlockOff, block_off, listener_levels, split
 
@@ -232,9 +232,8 @@ def _sentence(paths: tuple[PathView, ...]) -> str:
     share = sum(p.share for p in lead)
     if share == 0:
         return "No path has a figure yet: give each a surface, an opening or a level."
-    names = [p.name if i == 0 else f"{p.name[0].lower()}{p.name[1:]}" for i, p in enumerate(lead)]
-    plural = len(lead) > 1 or names[0].endswith("s")
-    return f"{listed(names)} {'carry' if plural else 'carries'} {percent(share)} of what the listener hears."
+    several = len(lead) > 1 or lead[0].name.endswith("s")
+    return f"{in_a_row([p.name for p in lead])} {'carry' if several else 'carries'} {percent(share)} of what the listener hears."
 
 
 def _detail(paths: tuple[PathView, ...]) -> str:
@@ -254,8 +253,7 @@ def _advice(doc: JobDocument, paths: tuple[PathView, ...], total: float | None) 
         gain = total - 10 * math.log10(sum(10 ** (((p.level_dba or -200) - (10 if i < count else 0)) / 10)
                                            for i, p in enumerate(paths)))
         if gain >= goal.value:
-            names = [p.name if i == 0 else f"{p.name[0].lower()}{p.name[1:]}" for i, p in enumerate(paths[:count])]
-            return (f"{listed(names)}: {signed(-gain)} dB if each loses 10. The goal is {goal_words(doc)}",)
+            return (f"{in_a_row([p.name for p in paths[:count]])}: {signed(-gain)} dB if each loses 10. The goal is {goal_words(doc)}",)
     return (f"All paths 10 dB down give less than the goal of {goal.value:g} dB: it is out of reach this way.",)
 
 

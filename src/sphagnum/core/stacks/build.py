@@ -153,7 +153,7 @@ def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id
             shelf.rules, _case(doc, shelf, surface, layers, size, depth, added.kg / surface.count, prediction)
         ) if alternative else (),
         problem=problem, plan_change_db=plan,
-        rating=f"Rw {prediction.Rw} ({prediction.C}; {prediction.Ctr}) dB" if prediction else "",
+        rating=f"Rw {prediction.Rw} ({prediction.C}; {prediction.Ctr}) dB".replace("-", "−") if prediction else "",
         working=(working(stack, prediction),) if stack and prediction else (),
     )
 

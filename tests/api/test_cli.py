@@ -1,0 +1,226 @@
+"""The command line keeps its contract: right figures, one line and exit 2 for everything malformed."""
+
+from __future__ import annotations
+
+import copy
+import importlib.util
+import json
+import math
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from conftest import DATA
+from sphagnum.cli import main
+from sphagnum.exchange.commands import OUTPUTS
+
+ROOT = Path(__file__).parent.parent.parent
+EXAMPLES = ROOT / "docs" / "examples"
+
+
+def run(capsys: pytest.CaptureFixture[str], *args: object) -> tuple[int, str, str]:
+    code = main([str(a) for a in args])
+    out, err = capsys.readouterr()
+    return code, out, err
+
+
+def refused(capsys: pytest.CaptureFixture[str], *args: object) -> str:
+    """The one line of a refusal."""
+    code, out, err = run(capsys, *args)
+    assert (code, out) == (2, ""), (args, out)
+    assert err.count("\n") == 1, err
+    assert "Traceback" not in err
+    return err
+
+
+def test_examples_of_the_contract_run_and_fit_their_schemas(capsys: pytest.CaptureFixture[str]):
+    commands = {"rate": "rate.csv", "predict": "predict.json", "trace": "trace.json", "cut": "cut.json",
+                "analyse": "analyse.csv"}
+    for command, name in commands.items():
+        code, out, err = run(capsys, command, EXAMPLES / name)
+        assert (code, err) == (0, "")
+        OUTPUTS[command].model_validate_json(out)
+    code, out, _ = run(capsys, "compare", EXAMPLES / "analyse.csv", "--against", "64.1", "63.2..64.8")
+    assert code == 0
+    assert OUTPUTS["compare"].model_validate_json(out)
+
+
+def test_published_contracts_are_those_of_the_code():
+    spec = importlib.util.spec_from_file_location("contracts", ROOT / "scripts" / "contracts.py")
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    for path, body in module.contracts().items():
+        assert json.loads((ROOT / "docs" / path).read_text("utf-8")) == body, f"run make types: {path} is stale"
+
+
+def test_installed_command_rates_the_worked_example():
+    done = subprocess.run([Path(sys.executable).parent / "sphagnum", "rate", DATA / "validation" / "rating-example.csv"],
+                          capture_output=True, text=True, check=True)
+    assert json.loads(done.stdout) == {"Rw": 30, "C": -2, "Ctr": -3, "STC": None}
+
+
+def test_predict_many_equals_one_by_one(capsys: pytest.CaptureFixture[str], tmp_path: Path):
+    stacks = [json.loads((DATA / "validation" / f"{n}.json").read_text("utf-8"))["stack"] for n in ("glass-04", "vinyl-4.9")]
+    many = tmp_path / "stacks.jsonl"
+    many.write_text("\n".join(json.dumps(s) for s in stacks) + "\n\n", "utf-8")
+    _, out, _ = run(capsys, "predict", "--many", many)
+    for line, stack in zip(out.splitlines(), stacks, strict=True):
+        one = tmp_path / "one.json"
+        one.write_text(json.dumps(stack), "utf-8")
+        assert line == run(capsys, "predict", one)[1].strip()
+    many.write_text(json.dumps(stacks[0]) + "\n{}\n", "utf-8")
+    assert "line 2" in refused(capsys, "predict", "--many", many)
+
+
+def test_shelf_materials_in_files_and_unknown_ones(capsys: pytest.CaptureFixture[str], tmp_path: Path):
+    file = tmp_path / "stack.json"
+    body = {"width_m": 1, "height_m": 1, "layers": [{"material": "steel", "thickness_mm": 0.8}]}
+    file.write_text(json.dumps(body), "utf-8")
+    assert json.loads(run(capsys, "predict", file)[1])["surface_mass_kg_m2"] == 6.28
+    body["layers"][0]["material"] = "stele"
+    file.write_text(json.dumps(body), "utf-8")
+    assert "did you mean 'steel'" in refused(capsys, "predict", file)
+
+
+def places(value: Any, path: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
+    """Every key and every number of a document."""
+    if isinstance(value, dict):
+        for key, part in value.items():
+            yield (*path, key)
+            yield from places(part, (*path, key))
+    elif isinstance(value, list):
+        for i in (0, len(value) - 1) if value else ():
+            yield (*path, i)
+            yield from places(value[i], (*path, i))
+
+
+def broken(document: Any) -> Iterator[tuple[str, str]]:
+    """Malformed variants of a document, with a word on what was done."""
+    for path in places(document):
+        for label, bad in (("text", "four"), ("list", [[]]), ("negative", -1e30), ("huge", 1e300), ("yes", True)):
+            copied = copy.deepcopy(document)
+            target = copied
+            for step in path[:-1]:
+                target = target[step]
+            if type(target[path[-1]]) is type(bad) and label != "text":
+                continue
+            if label in ("text", "yes") and isinstance(target[path[-1]], str | bool):
+                continue
+            target[path[-1]] = bad
+            yield f"{label} at {path}", json.dumps(copied)
+        if isinstance(path[-1], str):
+            target = copied = copy.deepcopy(document)
+            for step in path[:-1]:
+                target = target[step]
+            target[path[-1] + "x"] = target.pop(path[-1])
+            yield f"key renamed at {path}", json.dumps(copied)
+    text = json.dumps(document)
+    yield "cut short", text[: len(text) // 2]
+    yield "not a number", text.replace("86", "NaN", 1).replace('"thickness_mm": 4', '"thickness_mm": NaN', 1) + " "
+    yield "empty", ""
+    yield "a list", "[]"
+    yield "deep", "[" * 100_000
+
+
+@pytest.mark.parametrize(("command", "name"), [("predict", "validation/glass-04.json"), ("trace", "golden/before.json"),
+                                               ("cut", None)])
+def test_malformed_files_give_one_line(capsys: pytest.CaptureFixture[str], tmp_path: Path, command: str, name: str | None):
+    document = json.loads((EXAMPLES / "cut.json" if name is None else DATA / name).read_text("utf-8"))
+    document = document.get("stack", document)
+    file = tmp_path / "input.json"
+    seen = 0
+    for label, text in broken(document):
+        file.write_text(text, "utf-8")
+        if label == "not a number" and "NaN" not in text:
+            continue
+        line = refused(capsys, command, file)
+        assert "input.json" in line, label
+        seen += 1
+    assert seen > 40
+
+
+CURVE = (DATA / "validation" / "rating-example.csv").read_text("utf-8")
+
+
+@pytest.mark.parametrize(("text", "word"), [
+    ("", "header"), (CURVE.replace("level_db", "level"), "header"), (CURVE.replace("20.4", "loud"), "line 2"),
+    (CURVE.replace("20.4", "NaN"), "not a number"), (CURVE.replace("20.4", "900"), "out of range"),
+    (CURVE.replace("125,", "140,"), "not a one-third-octave"), (CURVE + "500,3\n", "twice"),
+    (CURVE.replace("16.3", "16.3,4"), "3 values"), ("\0\1\2", "header"), ("frequency_hz,level_db\n", "no band"),
+])
+def test_malformed_curves(capsys: pytest.CaptureFixture[str], tmp_path: Path, text: str, word: str):
+    file = tmp_path / "curve.csv"
+    file.write_text(text, "utf-8")
+    assert word in refused(capsys, "rate", file)
+
+
+def test_malformed_calls(capsys: pytest.CaptureFixture[str], tmp_path: Path):
+    wave = tmp_path / "a.wav"
+    wave.write_bytes(b"RIFF0000WAVEfmt ")
+    for args in (("rate",), ("rate", "nowhere.csv"), ("frobnicate",), (), ("compare", "70"), ("predict", tmp_path),
+                 ("compare", "70", "--against", "900"), ("compare", "72..70", "--against", "60"),
+                 ("compare", "70", "--against", "60", "--instrument-uncertainty-db", "1"),
+                 ("compare", "70", "--against", "60", "--repeatability-db", "nan"), ("analyse", wave),
+                 ("analyse", EXAMPLES / "analyse.csv", "--from", "900"), ("export", "1", tmp_path / "x", "--data", tmp_path)):
+        refused(capsys, *args)
+
+
+DIALECTS = {
+    "semicolons and decimal commas": ("Zeit;LAeq (dB)\n10:00:01;71,2\n10:00:02;71,9\n10:00:03;70,5\n", 1.0),
+    "tabs, ISO stamps": ("time\tSPL\n2026-09-14T10:00:01\t71.2\n2026-09-14T10:00:02\t71.9\n2026-09-14T10:00:03\t70.5\n", 1.0),
+    "preamble, units in cells": ("Meter log\nclass 2; serial 1\n\nTime,Level\n0 s,71.2 dB\n0.5 s,71.9 dB\n1.0 s,70.5 dB\n", 0.5),
+    "am and pm": ("Time,dBA\n11:59:59 AM,71.2\n12:00:00 PM,71.9\n12:00:01 PM,70.5\n", 1.0),
+    "no header": ("0,71.2\n2,71.9\n4,70.5\n", 2.0),
+    "index beside the level": ("No.,Date,Time,Lp dB(A)\n1,14.09.2026,10:00:01,71.2\n2,14.09.2026,10:00:02,71.9\n"
+                               "3,14.09.2026,10:00:03,70.5\n", 1.0),
+    "past midnight": ("clock,level\n23:59:58,71.2\n23:59:59,71.9\n00:00:00,70.5\n", 1.0),
+    "a gap and a closing line": ("seconds,LAF\n0,71.2\n1,71.9\n2,\n3,70.5\nend of log,---\n", 1.0),
+    "quoted, carriage returns": ('"t [s]","Level [dB]"\r\n"0","71.2"\r\n"1","71.9"\r\n"2","70.5"\r\n', 1.0),
+}
+
+
+@pytest.mark.parametrize("name", DIALECTS)
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "latin-1"])
+def test_level_logs_in_many_dialects(capsys: pytest.CaptureFixture[str], tmp_path: Path, name: str, encoding: str):
+    text, interval = DIALECTS[name]
+    file = tmp_path / "log.csv"
+    file.write_bytes(text.encode(encoding))
+    code, out, err = run(capsys, "analyse", file)
+    assert code == 0, err
+    got = json.loads(out)
+    levels = [71.2, 71.9, 70.5]
+    mean = 10 * math.log10(sum(10 ** (x / 10) for x in levels) / 3)
+    assert (got["samples"], got["Lmax"], got["Lmin"], got["L50"]) == (3, 71.9, 70.5, 71.2)
+    assert got["Leq"] == pytest.approx(mean, abs=0.006)
+    assert got["duration_s"] == pytest.approx(3 * interval)
+
+
+@pytest.mark.parametrize(("text", "word"), [
+    (b"", "empty"), (b"\x00\x01\x02\x03\x89PNG\x0d\x0a" * 9, "not text"), (b"time,colour\n0,red\n1,blue\n", "no"),
+    (b"time,speed\n0,80\n1,81\n2,82\n", "named as a level"), (b"71.2\n71.9\n70.5\n", "--interval"),
+    (b"time,dB\n0,710\n1,720\n", "out of range"), (b"just words\nand more\n", "no line holds a number"),
+])
+def test_logs_that_are_none(capsys: pytest.CaptureFixture[str], tmp_path: Path, text: bytes, word: str):
+    file = tmp_path / "log.csv"
+    file.write_bytes(text)
+    assert word in refused(capsys, "analyse", file)
+
+
+def test_windows_columns_and_the_steady_stretch(capsys: pytest.CaptureFixture[str], tmp_path: Path):
+    file = tmp_path / "run.csv"
+    rise = [60 + 0.5 * (i % 3) for i in range(40)] + [74 + 0.3 * (i % 4) for i in range(120)] + [55 + i % 2 for i in range(30)]
+    file.write_text("s,LAF,LCF\n" + "".join(f"{i},{v},{v + 9}\n" for i, v in enumerate(rise)), "utf-8")
+    steady = json.loads(run(capsys, "analyse", file, "--steady")[1])
+    assert steady["window_s"] == pytest.approx([40, 160], abs=2)
+    assert steady["Leq"] == pytest.approx(74.45, abs=0.1)
+    window = json.loads(run(capsys, "analyse", file, "--from", "40", "--to", "160", "--column", "LCF")[1])
+    assert (window["samples"], window["Leq"]) == (120, pytest.approx(steady["Leq"] + 9, abs=0.05))
+    assert window["L10"] == pytest.approx(83.9)
+    compared = json.loads(run(capsys, "compare", file, "--against", "60", "--from", "40", "--to", "160",
+                              "--instrument", "different", "--instrument-uncertainty-db", "2")[1])
+    assert compared["reduction_db"] == pytest.approx(14.45, abs=0.1)
+    assert {b["source"] for b in compared["budget"]} >= {"different instrument"}
