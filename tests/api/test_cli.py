@@ -14,9 +14,9 @@ from typing import Any
 
 import pytest
 
-from conftest import DATA
 from sphagnum.cli import main
 from sphagnum.exchange.commands import OUTPUTS
+from worked import DATA
 
 ROOT = Path(__file__).parent.parent.parent
 EXAMPLES = ROOT / "docs" / "examples"
@@ -178,7 +178,7 @@ DIALECTS = {
     "index beside the level": ("No.,Date,Time,Lp dB(A)\n1,14.09.2026,10:00:01,71.2\n2,14.09.2026,10:00:02,71.9\n"
                                "3,14.09.2026,10:00:03,70.5\n", 1.0),
     "past midnight": ("clock,level\n23:59:58,71.2\n23:59:59,71.9\n00:00:00,70.5\n", 1.0),
-    "a gap and a closing line": ("seconds,LAF\n0,71.2\n1,71.9\n2,\n3,70.5\nend of log,---\n", 1.0),
+    "a gap and a closing line": ("seconds,LAF\n0,71.2\n1,71.9\n2,\n3,70.5\nend of log,---\n", 1.5),
     "quoted, carriage returns": ('"t [s]","Level [dB]"\r\n"0","71.2"\r\n"1","71.9"\r\n"2","70.5"\r\n', 1.0),
 }
 

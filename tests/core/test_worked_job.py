@@ -7,7 +7,6 @@ import json
 import numpy as np
 import pytest
 
-from conftest import DATA
 from sphagnum.core.cutting.plan import cut_view
 from sphagnum.core.fitting.order import PHASES, order
 from sphagnum.core.job import JobDocument
@@ -22,6 +21,7 @@ from sphagnum.core.paths.plan import trace_view
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.build import build
 from sphagnum.demo import ceiling, hood, van
+from worked import DATA
 
 
 def test_budget_of_the_worked_job():
@@ -122,7 +122,7 @@ def test_block_off_inverts_the_energy_sum_and_knows_its_scatter():
 ])
 def test_typed_levels(text: str, expected: list | None):
     if expected is None:
-        with pytest.raises(ValueError, match="type|levels lie"):
+        with pytest.raises(ValueError, match=r"type|levels lie"):
             read_entries(text)
     else:
         assert [tuple(e) for e in read_entries(text)] == expected

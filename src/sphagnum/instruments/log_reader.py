@@ -78,7 +78,7 @@ def _text(data: bytes) -> str:
 def _rows(text: str) -> list[list[str]]:
     lines = [line for line in text.splitlines() if line.strip()]
     best: list[list[str]] = []
-    score = (-1, -1)
+    score = (-1, False, False)
     for separator in (";", "\t", ",", "|", None):
         try:
             rows = ([line.split() for line in lines] if separator is None
@@ -90,8 +90,9 @@ def _rows(text: str) -> list[list[str]]:
             continue
         width = max(set(numeric), key=numeric.count)
         whole = sum(1 for r in rows[-200:] if len(r) == width and all(_plain(c) for c in r))
-        if (whole, 0 if separator is None else 1) > score:
-            best, score = rows, (whole, 0 if separator is None else 1)
+        headed = width > 1 and any(len(r) == width and not any(_number(c) for c in r) for r in rows[:60])
+        if (whole, headed, separator is not None) > score:
+            best, score = rows, (whole, headed, separator is not None)
     if not best:
         raise BadInput("no line holds a number", "", "give a level log with one sample a line")
     return best

@@ -53,7 +53,7 @@ export function Meter({ label, value, limit, unit }: Schemas["Meter"]) {
       </span>
       {limit ? (
         <span className="bar">
-          <i ref={(el) => { if (el) el.style.width = `${share}%`; }} />
+          <i style={{ width: `${share}%` }} />
         </span>
       ) : null}
     </div>
@@ -95,7 +95,7 @@ export function Field(props: {
   return (
     <label className="field" htmlFor={id}>
       <span>{label}</span>
-      {area ? <Input.TextArea {...common} autoSize={{ minRows: 1, maxRows: 4 }} /> : <Input {...common} suffix={unit} onPressEnter={() => void commit()} />}
+      {area ? <Input.TextArea {...common} rows={3} /> : <Input {...common} suffix={unit} onPressEnter={() => void commit()} />}
       {wrong ? <span className="wrong" role="alert">{wrong}</span> : null}
     </label>
   );

@@ -177,9 +177,7 @@ function LayerHandle({ layer, i, layers, set, box }: { layer: Layer; i: number; 
         </div>
       </div>
     }>
-      <button className="layer-handle" aria-label={`Edit layer ${i + 1}: ${material?.name ?? layer.material}`} ref={(el) => {
-        if (el) Object.assign(el.style, { left: `${box[0]}px`, top: `${box[1]}px`, width: `${box[2]}px`, height: `${box[3]}px` });
-      }} />
+      <button className="layer-handle" aria-label={`Edit layer ${i + 1}: ${material?.name ?? layer.material}`} style={{ left: box[0], top: box[1], width: box[2], height: box[3] }} />
     </Popover>
   );
 }

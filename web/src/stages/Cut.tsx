@@ -152,7 +152,7 @@ function SurfaceDrawing({ view, row, layer, edit }: { view: Drawn; row: Surface;
 // A dimension on the drawing; the whole outline is stretched to it.
 function Dimension({ at, label, value, save }: { at: readonly [number, number]; label: string; value: number; save: (v: number) => Promise<unknown> }) {
   return (
-    <div className="dim" ref={(el) => { if (el) Object.assign(el.style, { left: `${at[0]}px`, top: `${at[1]}px` }); }}>
+    <div className="dim" style={{ left: at[0], top: at[1] }}>
       <Field label={label} unit="mm" value={num(value, 0)} save={(text) => save(Number(text.replace(/\s/g, "").replace(",", ".")))} />
     </div>
   );
@@ -287,7 +287,7 @@ function Points({ row, edit, close }: Dialog & { row: Surface }) {
     <Modal title={`Outline of the ${row.name.toLowerCase()}`} open onCancel={close} onOk={() => void save()} okText="Keep the outline">
       <p className="small">One corner a line, in millimetres from the lower left: across; up.</p>
       <div className="form">
-        <Input.TextArea value={text} aria-label="Corners" autoSize={{ minRows: 5, maxRows: 14 }} onChange={(e) => setText(e.target.value)} />
+        <Input.TextArea value={text} aria-label="Corners" rows={8} onChange={(e) => setText(e.target.value)} />
         {wrong ? <Note kind="danger">{wrong}</Note> : null}
       </div>
     </Modal>

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 import numpy as np
-from scipy import stats
+from scipy.special import stdtrit
 
 from ..schema import Strict
 from .decibels import energy_mean, subtract_background
@@ -117,7 +117,7 @@ def interval(value: float, lines: Sequence[BudgetLine]) -> tuple[float, float]:
     fourth = sum(line.standard_uncertainty_db**4 / line.degrees_of_freedom
                  for line in lines if line.degrees_of_freedom)
     dof = variance**2 / fourth if fourth > 0 else math.inf
-    half = float(stats.t.ppf(0.975, dof)) * math.sqrt(variance)
+    half = float(stdtrit(min(dof, 1e9), 0.975)) * math.sqrt(variance)
     return value - half, value + half
 
 

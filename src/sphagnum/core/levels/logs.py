@@ -5,7 +5,6 @@ from __future__ import annotations
 import itertools
 
 import numpy as np
-import ruptures
 
 from ..errors import BadInput
 from ..schema import Strict
@@ -64,6 +63,8 @@ def analyse_log(
 
 def steady_stretch(level_db: Floats) -> tuple[int, int]:
     """Indices [first, last) of the longest run without a change of level, by change points (PELT, least squares)."""
+    import ruptures  # takes a second to load, and only this needs it
+
     n = level_db.size
     if n < 8:
         return 0, n

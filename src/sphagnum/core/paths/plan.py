@@ -233,7 +233,8 @@ def _sentence(paths: tuple[PathView, ...]) -> str:
     if share == 0:
         return "No path has a figure yet: give each a surface, an opening or a level."
     several = len(lead) > 1 or lead[0].name.endswith("s")
-    return f"{in_a_row([p.name for p in lead])} {'carry' if several else 'carries'} {percent(share)} of what the listener hears."
+    carry = "carry" if several else "carries"
+    return f"{in_a_row([p.name for p in lead])} {carry} {percent(share)} of what the listener hears."
 
 
 def _detail(paths: tuple[PathView, ...]) -> str:
@@ -253,7 +254,8 @@ def _advice(doc: JobDocument, paths: tuple[PathView, ...], total: float | None) 
         gain = total - 10 * math.log10(sum(10 ** (((p.level_dba or -200) - (10 if i < count else 0)) / 10)
                                            for i, p in enumerate(paths)))
         if gain >= goal.value:
-            return (f"{in_a_row([p.name for p in paths[:count]])}: {signed(-gain)} dB if each loses 10. The goal is {goal_words(doc)}",)
+            names = in_a_row([p.name for p in paths[:count]])
+            return (f"{names}: {signed(-gain)} dB if each loses 10. The goal is {goal_words(doc)}",)
     return (f"All paths 10 dB down give less than the goal of {goal.value:g} dB: it is out of reach this way.",)
 
 

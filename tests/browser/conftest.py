@@ -1,0 +1,57 @@
+"""A served demo and a headless browser; every page must stay silent and load nothing from elsewhere."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+
+@pytest.fixture(scope="session")
+def base(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """Address of a demo server over fresh data."""
+    command = [str(Path(sys.executable).parent / "sphagnum"), "demo", "--data", str(tmp_path_factory.mktemp("demo"))]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+    assert process.stdout is not None
+    found = re.search(r"http://\S+[0-9]", process.stdout.readline())
+    assert found
+    yield found[0]
+    process.terminate()
+    process.wait(10)
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as play:
+        running = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        yield running
+        running.close()
+
+
+@pytest.fixture
+def open_page(browser: Browser, base: str) -> Iterator[object]:
+    """Opens pages in browsers of their own; afterwards none may have complained or asked another host."""
+    said: list[str] = []
+    contexts = []
+
+    def opening(path: str, expect_refusals: bool = False) -> Page:
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        contexts.append(context)
+        page = context.new_page()
+        page.set_default_timeout(15_000)
+        page.on("request", lambda r: said.append(f"asked {r.url}") if not r.url.startswith((base, "blob:", "data:")) else None)
+        page.on("pageerror", lambda e: said.append(f"page error {e}"))
+        page.on("console", lambda m: said.append(f"console {m.type}: {m.text}") if m.type in ("error", "warning") and not (
+            expect_refusals and re.search(r"status of 4\d\d", m.text)) else None)
+        page.goto(base + path)
+        return page
+
+    yield opening
+    for context in contexts:
+        context.close()
+    assert said == []
