@@ -114,6 +114,7 @@ def test_from_a_new_job_to_the_report(open_page: Open):
     # Listen again: the finished round, then the verdict and the report
     stage(page, "Listen")
     page.get_by_role("button", name="+ next round").click()
+    expect(page.get_by_role("button", name="Finished", exact=True)).to_have_attribute("aria-pressed", "true")
     for text in ("68.9", "69.2", "69.0"):
         keep_reading(page, text)
     expect(page.get_by_role("button", name="Driver's ear, 80 km/h: 69.0 dB(A), 3 read")).to_be_visible()

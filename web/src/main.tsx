@@ -18,6 +18,14 @@ const client = new QueryClient({
 });
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content ?? "";
 
+// Dialogs of the component library measure the scroll bar with style elements they forget to sign; sign all of ours.
+const makeElement = document.createElement.bind(document);
+document.createElement = ((name: string, options?: ElementCreationOptions) => {
+  const element = makeElement(name, options);
+  if (name === "style") element.nonce = nonce;
+  return element;
+}) as typeof document.createElement;
+
 const LIGHT = { colorPrimary: "#55732a", colorBgBase: "#fffdf6", colorTextBase: "#2b211a", colorBorder: "#d9cfb9", colorError: "#a8302a" };
 const DARK = { colorPrimary: "#a9c878", colorBgBase: "#27201a", colorTextBase: "#f4ecdc", colorBorder: "#4a3e31", colorError: "#f3847e", colorTextLightSolid: "#1c1713" };
 

@@ -1,6 +1,6 @@
 // Small pieces every view uses: what is said, states (empty, busy, refused), notes, meters, fields that keep what was typed.
 import { Button, Drawer, Input, Spin } from "antd";
-import { useId, useState, type ReactNode } from "react";
+import { useId, useRef, useState, type ReactNode } from "react";
 import { Refused, type Schemas } from "../api/client";
 import { num } from "./words";
 
@@ -73,14 +73,19 @@ export function Field(props: {
   const [draft, setDraft] = useState<string | null>(null);
   const [wrong, setWrong] = useState("");
   const id = useId();
+  const sending = useRef(false); // Enter and the blur that follows it are one commit
   const commit = async () => {
+    if (sending.current) return;
     if (draft === null || draft === value) return setDraft(null);
+    sending.current = true;
     try {
       await save(draft);
       setDraft(null);
       setWrong("");
     } catch (error) {
       setWrong(error instanceof Refused ? error.message : String(error));
+    } finally {
+      sending.current = false;
     }
   };
   const common = {
