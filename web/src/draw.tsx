@@ -32,7 +32,7 @@ export function Hatches() {
 }
 
 export const Letter = ({ x, y, letter, r = 12 }: { x: number; y: number; letter: string; r?: number }) => {
-  const half = Math.max(r, letter.length * r * 0.36);
+  const half = Math.max(r, letter.length * r * 0.44);
   return (
     <g>
       <rect x={x - half} y={y - r} width={2 * half} height={2 * r} rx={r} fill="#fffdf6" stroke="#2b211a" strokeWidth={1.2} />

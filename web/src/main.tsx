@@ -26,8 +26,8 @@ document.createElement = ((name: string, options?: ElementCreationOptions) => {
   return element;
 }) as typeof document.createElement;
 
-const LIGHT = { colorPrimary: "#55732a", colorBgBase: "#fffdf6", colorTextBase: "#2b211a", colorBorder: "#d9cfb9", colorError: "#a8302a" };
-const DARK = { colorPrimary: "#a9c878", colorBgBase: "#27201a", colorTextBase: "#f4ecdc", colorBorder: "#4a3e31", colorError: "#f3847e", colorTextLightSolid: "#1c1713" };
+const LIGHT = { colorPrimary: "#55732a", colorBgBase: "#fffdf6", colorTextBase: "#2b211a", colorBorder: "#d9cfb9", colorError: "#a8302a", colorTextPlaceholder: "#7a6a58" };
+const DARK = { colorPrimary: "#a9c878", colorBgBase: "#27201a", colorTextBase: "#f4ecdc", colorBorder: "#4a3e31", colorError: "#f3847e", colorTextPlaceholder: "#b9a78f", colorTextLightSolid: "#1c1713" };
 
 function Themed() {
   const { scheme } = useScheme();

@@ -78,7 +78,7 @@ export default function Cut({ id, page, edit }: StageProps) {
                 <span><b className="num">{b.unit.includes("roll") && b.needed.includes("m of") ? b.unit : `${b.units} ${b.unit}${b.units > 1 && !b.unit.startsWith("pack") ? "s" : ""}`}</b>{b.spare ? <span className="small"> {b.unit.startsWith("pack") ? `(${b.needed})` : `${b.spare} spare`}</span> : null}<br /><span className="small num">{money(b.money, data.currency)}</span></span>
               </div>
             ))}
-            <div className="sum"><b>{num(data.kg)} kg</b><b className="num">{money(data.money, data.currency)}</b></div>
+            <div className="sum"><b>{num(data.kg)} kg bought</b><b className="num">{money(data.money, data.currency)}</b></div>
           </div>
         ) : <p className="small">Nothing yet: the list follows from the stacks chosen in Build.</p>}
         {data?.utilisation != null ? <Note kind="good">{percent(data.utilisation)} of the opened stock ends up on the job.</Note> : null}

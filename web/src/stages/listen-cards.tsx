@@ -133,6 +133,12 @@ export function Goals({ doc, edit }: Props) {
         ))}
       </div>
       <Field label="Absorption area where the listener is" unit="m²" value={String(doc.job.absorption_m2)} save={(absorption_m2) => edit.change("jobs", doc.job, { absorption_m2 })} />
+      <div className="two">
+        <Field label="Name of the job" value={doc.job.name} save={(name) => edit.change("jobs", doc.job, { name })} />
+        <Field label="Customer" value={doc.job.customer} save={(customer) => edit.change("jobs", doc.job, { customer })} />
+        <Field label="Workshop, for the report" value={doc.job.workshop} save={(workshop) => edit.change("jobs", doc.job, { workshop })} />
+        <Field label="Currency" value={doc.job.currency} save={(currency) => edit.change("jobs", doc.job, { currency })} />
+      </div>
       <Field label="What is heard and when" area value={doc.job.note} save={(note) => edit.change("jobs", doc.job, { note })} />
     </>
   );
