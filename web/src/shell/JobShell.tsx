@@ -1,7 +1,7 @@
 // A job: header, the six stages with their live lines, the goal rule, and the stage that is open.
 import { Modal, Input } from "antd";
-import { useQueryClient } from "@tanstack/react-query";
-import { lazy, Suspense, useEffect, useMemo, useState, type ComponentType } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo, useState, type ComponentType } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useEdit, useJob, useJobs, type Editing } from "../api/hooks";
@@ -12,14 +12,24 @@ import { useScheme } from "./scheme";
 
 export type StageProps = { id: number; page: Schemas["JobPage"]; edit: Editing };
 
-const VIEWS: Record<(typeof STAGES)[number], ComponentType<StageProps>> = {
-  listen: lazy(() => import("../stages/Listen")),
-  trace: lazy(() => import("../stages/Trace")),
-  build: lazy(() => import("../stages/Build")),
-  cut: lazy(() => import("../stages/Cut")),
-  fit: lazy(() => import("../stages/Fit")),
-  prove: lazy(() => import("../stages/Prove")),
+type StageName = (typeof STAGES)[number];
+const LOADERS: Record<StageName, () => Promise<{ default: ComponentType<StageProps> }>> = {
+  listen: () => import("../stages/Listen"),
+  trace: () => import("../stages/Trace"),
+  build: () => import("../stages/Build"),
+  cut: () => import("../stages/Cut"),
+  fit: () => import("../stages/Fit"),
+  prove: () => import("../stages/Prove"),
 };
+
+// A stage's script as a query: fetched beside the job, kept, and its failure shown like any other.
+const script = (name: StageName) => ({
+  queryKey: ["script", name],
+  queryFn: async () => ({ View: (await LOADERS[name]()).default }),
+  staleTime: Infinity,
+  gcTime: Infinity,
+  structuralSharing: false,
+});
 
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName));
@@ -53,8 +63,11 @@ export function JobShell() {
   });
 
   const open = STAGES.find((s) => s === stage);
+  const view = useQuery(script(open ?? "listen"));
+  useEffect(() => {
+    if (view.data) for (const name of STAGES) void client.prefetchQuery(script(name));
+  }, [client, view.data]);
   if (!open) return <Navigate to={`/jobs/${jobId ?? ""}/${job.data?.overview.current ?? "listen"}`} replace />;
-  const View = VIEWS[open];
   const page = job.data;
   const name = page?.document.job.name ?? "…";
   const rule = page?.overview.goal_rule;
@@ -86,13 +99,13 @@ export function JobShell() {
       </div>
       <div className="rule">{rule ? <GoalRule rule={rule} /> : null}</div>
       <State query={job}>
-        {page ? (
-          <Suspense fallback={<div className="big-empty" aria-busy="true">Opening …</div>}>
+        <State query={view}>
+          {page && view.data ? (
             <main className="stage" data-stage={open}>
-              <View key={open} id={id} page={page} edit={edit} />
+              <view.data.View key={open} id={id} page={page} edit={edit} />
             </main>
-          </Suspense>
-        ) : null}
+          ) : null}
+        </State>
       </State>
       {finding ? <Find id={id} page={page} close={() => setFinding(false)} /> : null}
     </>
