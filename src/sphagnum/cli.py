@@ -51,12 +51,13 @@ def parser() -> Parser:
     p = add("cut", "Pieces laid out on stock.")
     p.add_argument("pieces", metavar="PIECES.json")
     p.add_argument("--seed", type=int, default=1)
-    p = add("analyse", "Figures of a level log.")
+    p = add("analyse", "Figures of a recording or a level log.")
     p.add_argument("file", metavar="FILE")
     p.add_argument("--column", metavar="NAME|N")
     p.add_argument("--interval", type=_number, metavar="S")
     _window(p)
     p.add_argument("--steady", action="store_true", help="only the longest steady stretch")
+    _scale(p)
     p = add("compare", "What changed between two groups of readings.")
     p.add_argument("before", nargs="+", metavar="BEFORE")
     p.add_argument("--against", nargs="+", required=True, metavar="AFTER")
@@ -65,6 +66,7 @@ def parser() -> Parser:
     p.add_argument("--instrument", choices=("same", "different"), default="same")
     p.add_argument("--instrument-uncertainty-db", type=_number, metavar="U")
     p.add_argument("--repeatability-db", type=_number, metavar="U")
+    _scale(p)
     for name, text in (("serve", "Serve the application."), ("demo", "Seed the made-up jobs and serve them.")):
         p = add(name, text)
         p.add_argument("--host", default="127.0.0.1")
@@ -91,6 +93,24 @@ def _window(p: argparse.ArgumentParser) -> None:
     p.add_argument("--to", dest="end", type=_number, metavar="S")
 
 
+def _scale(p: argparse.ArgumentParser) -> None:
+    p.add_argument("--full-scale-db", type=_number, metavar="X", help="what a sine of peak 1.0 reads")
+    p.add_argument("--calibration", metavar="FILE", help="recording of a calibrator")
+    p.add_argument("--calibration-db", type=_number, metavar="DB", help="level of the calibrator, 94 if left out")
+
+
+def _scale_of(args: argparse.Namespace) -> c.Scale:
+    if args.calibration is None and args.calibration_db is not None:
+        raise BadInput("only counts with --calibration", "--calibration-db", "name the calibrator's recording")
+    if args.calibration is not None and args.full_scale_db is not None:
+        raise BadInput("there are two scales", "--full-scale-db, --calibration", "give one of them")
+    for name in ("full_scale_db", "calibration_db"):
+        value = getattr(args, name)
+        if value is not None and not -50 <= value <= 250:
+            raise BadInput(f"{value:g} dB is out of range", f"--{name.replace('_', '-')}", "give −50 to 250 dB")
+    return c.Scale(args.full_scale_db, args.calibration, 94.0 if args.calibration_db is None else args.calibration_db)
+
+
 def run(args: argparse.Namespace) -> str:
     """The command's output. Raises BadInput."""
     match args.command:
@@ -108,7 +128,7 @@ def run(args: argparse.Namespace) -> str:
             if args.interval is not None and not 1e-4 <= args.interval <= 1e6:
                 raise BadInput(f"{args.interval:g} s is out of range", "--interval", "give 0.0001 to 1000000 s")
             window = c.Window(args.start, args.end, args.steady)
-            return c.printed(c.run_analyse(args.file, args.column, args.interval, window))
+            return c.printed(c.run_analyse(args.file, args.column, args.interval, window, _scale_of(args)))
         case "compare":
             return c.printed(_compare(args))
         case _:
@@ -130,7 +150,7 @@ def _compare(args: argparse.Namespace) -> Comparison:
         raise BadInput("only counts with --instrument different", "--instrument-uncertainty-db", "add it or leave both")
     repeatability = shelf().repeatability("typed") if args.repeatability_db is None else args.repeatability_db
     window = c.Window(args.start, args.end)
-    return c.run_compare(args.before, args.against, args.background, window, repeatability, different)
+    return c.run_compare(args.before, args.against, args.background, window, repeatability, different, _scale_of(args))
 
 
 def main(argv: list[str] | None = None) -> int:

@@ -10,20 +10,24 @@ from pydantic import BaseModel
 
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
-from ..core.errors import BadInput, NotCovered
+from ..core.errors import BadInput
 from ..core.levels.comparison import Comparison, Item, Terms, compare, middle_of_range
 from ..core.levels.logs import LogAnalysis, analyse_log
 from ..core.levels.rating import Ratings, rate
+from ..core.levels.recording import RecordingAnalysis, analyse_recording
+from ..core.levels.statistics import run_uncertainty
 from ..core.materials.shelf import Shelf
 from ..core.paths.budget import Budget, Paths, trace
 from ..core.schema import parse
 from ..core.stacks.model import Stack
 from ..core.stacks.predict import Prediction, predict
 from ..instruments.log_reader import LevelLog, read_log
-from .files import read_bytes, read_curve, read_json
+from ..instruments.recordings import full_scale_from, is_recording, read_history
+from .files import peek, read_bytes, read_curve, read_json, source_of
 
 INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "cut": CutInput, "trace": Paths}
 OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "analyse": LogAnalysis,
+                                       "analyse-recording": RecordingAnalysis,
                                        "compare": Comparison, "cut": CutResult, "trace": Budget}
 _RANGE = re.compile(r"^([+\-]?\d+(?:[.,]\d+)?)\.\.([+\-]?\d+(?:[.,]\d+)?)$")
 _LEVEL = re.compile(r"^[+\-]?\d+(?:[.,]\d+)?$")
@@ -97,16 +101,43 @@ def run_cut(name: str, seed: int) -> CutResult:
         raise error.at(name) from None
 
 
-def run_analyse(name: str, column: str | None, interval_s: float | None, window: Window) -> LogAnalysis:
-    """``analyse FILE`` for level logs."""
+class Scale(NamedTuple):
+    """How recordings get their level: a known full scale, a calibrator's recording, or neither (relative)."""
+
+    full_scale_db: float | None = None
+    calibration: str | None = None
+    calibration_db: float = 94.0
+
+    def full_scale(self) -> float | None:
+        """What a sine of peak 1 reads, dB; None for relative levels."""
+        if self.calibration is None:
+            return self.full_scale_db
+        return full_scale_from(source_of(self.calibration), self.calibration, self.calibration_db)
+
+
+def run_analyse(
+    name: str, column: str | None, interval_s: float | None, window: Window, scale: Scale
+) -> LogAnalysis | RecordingAnalysis:
+    """``analyse FILE`` for recordings and level logs."""
+    if is_recording(peek(name)):
+        if column is not None or interval_s is not None:
+            raise BadInput("a recording has no columns", name, "leave --column and --interval out")
+        return _recording(name, window, scale.full_scale())
+    if scale != Scale():
+        raise BadInput("a level log has its scale already", name, "leave --full-scale-db and --calibration out")
     return _analyse(_log(name, column, interval_s), name, window)
 
 
+def _recording(name: str, window: Window, full_scale_db: float | None) -> RecordingAnalysis:
+    history = read_history(source_of(name), name)
+    try:
+        return analyse_recording(history, full_scale_db, (window.start, window.end), window.steady)
+    except BadInput as error:
+        raise error.at(name) from None
+
+
 def _log(name: str, column: str | None = None, interval_s: float | None = None) -> LevelLog:
-    data = read_bytes(name)
-    if data.startswith((b"RIFF", b"RF64", b"fLaC")):
-        raise NotCovered("recordings are not analysed yet", name, "give a level log")
-    return read_log(data, name, column, interval_s)
+    return read_log(read_bytes(name), name, column, interval_s)
 
 
 def _analyse(log: LevelLog, name: str, window: Window) -> LogAnalysis:
@@ -118,15 +149,17 @@ def _analyse(log: LevelLog, name: str, window: Window) -> LogAnalysis:
 
 def run_compare(
     before: list[str], after: list[str], background: str | None, window: Window, repeatability_db: float,
-    different_instrument_db: float | None,
+    different_instrument_db: float | None, scale: Scale,
 ) -> Comparison:
-    """``compare BEFORE… --against AFTER…``: logs, typed levels and ranges."""
-    level = None if background is None else _item(background, window).level_db
+    """``compare BEFORE… --against AFTER…``: recordings, logs, typed levels and ranges."""
+    full_scale_db = scale.full_scale()
+    level = None if background is None else _item(background, window, full_scale_db).level_db
     terms = Terms(level, repeatability_db, different_instrument_db)
-    return compare([_item(x, window) for x in before], [_item(x, window) for x in after], terms)
+    first, second = ([_item(x, window, full_scale_db) for x in names] for names in (before, after))
+    return compare(first, second, terms)
 
 
-def _item(text: str, window: Window) -> Item:
+def _item(text: str, window: Window, full_scale_db: float | None) -> Item:
     found = _RANGE.match(text.strip())
     if found:
         low, high = (_level(x, text) for x in found.groups())
@@ -135,8 +168,13 @@ def _item(text: str, window: Window) -> Item:
         return middle_of_range(low, high)
     if _LEVEL.match(text.strip()):
         return Item(_level(text, text))
+    if is_recording(peek(text)):
+        heard = _recording(text, window, full_scale_db)
+        return Item(heard.LAeq, "LAeq", 0.0, 0.0, full_scale_db is None, heard.bands.level_db)
     log = _log(text)
-    return Item(_analyse(log, text, window).Leq, log.quantity)
+    got = _analyse(log, text, window)
+    inside = (log.time_s >= got.window_s[0] - 1e-6) & (log.time_s < got.window_s[1] - 1e-6)
+    return Item(got.Leq, log.quantity, run_db=run_uncertainty(log.level_db[inside]))
 
 
 def _level(text: str, where: str) -> float:
@@ -147,5 +185,6 @@ def _level(text: str, where: str) -> float:
 
 
 def printed(result: BaseModel) -> str:
-    """One JSON document; unknown is null, and never NaN."""
-    return json.dumps(result.model_dump(mode="json"), ensure_ascii=False, allow_nan=False)
+    """One JSON document; unknown is null, and never NaN. Parts that do not apply are left out."""
+    body = {k: v for k, v in result.model_dump(mode="json").items() if v is not None or k != "bands"}
+    return json.dumps(body, ensure_ascii=False, allow_nan=False)

@@ -7,7 +7,7 @@ import io
 import json
 import sys
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 from ..core.errors import BadInput
 from ..core.levels.bands import nearest_nominal
@@ -33,6 +33,24 @@ def read_bytes(name: str, most: int = MOST_BYTES) -> bytes:
     if len(data) > most:
         raise BadInput(f"the input is larger than {most // 2**20} MB", name, "split it")
     return data
+
+
+def peek(name: str) -> bytes:
+    """The first bytes of a file, to tell what it is; standard input is looked at without using it up."""
+    try:
+        if name == "-":
+            return cast(io.BufferedReader, sys.stdin.buffer).peek(4)[:4]
+        with Path(name).open("rb") as file:
+            return file.read(4)
+    except FileNotFoundError:
+        raise BadInput("there is no such file", name, "check the name") from None
+    except OSError as error:
+        raise BadInput(f"cannot be read ({error.strerror})", name, "check the file") from None
+
+
+def source_of(name: str) -> Path | bytes:
+    """A recording by its path, so that it is read in blocks; from standard input whole."""
+    return read_bytes(name, 8 * MOST_BYTES) if name == "-" else Path(name)
 
 
 def read_json(data: bytes, name: str) -> Any:

@@ -10,7 +10,9 @@ import numpy as np
 from scipy.special import stdtrit
 
 from ..schema import Strict
+from .bands import NOMINAL_HZ
 from .decibels import energy_mean, subtract_background
+from .statistics import repeats_to_settle
 
 Verdict = Literal["quieter", "louder", "no change shown", "not comparable"]
 TABLE_DOF = 20.0
@@ -18,11 +20,24 @@ TABLE_DOF = 20.0
 
 
 class Item(NamedTuple):
-    """One reading of a group: its level, what it is a level of, and its own standard uncertainty (ranges), dB."""
+    """One reading of a group: its level, what it is a level of, and its own standard uncertainty (ranges), dB.
+
+    ``run_db`` is the uncertainty from the scatter inside its run; ``relative`` marks levels without calibration.
+    """
 
     level_db: float
     quantity: str | None = None
     uncertainty_db: float = 0.0
+    run_db: float = 0.0
+    relative: bool = False
+    bands_db: tuple[float | None, ...] | None = None
+
+
+class BandChange(Strict):
+    """Reduction per band, dB; None where a band was not read."""
+
+    frequency_hz: tuple[float, ...]
+    reduction_db: tuple[float | None, ...]
 
 
 class BudgetLine(Strict):
@@ -53,6 +68,7 @@ class Comparison(Strict):
     background_correction_db: tuple[float, float]
     budget: tuple[BudgetLine, ...]
     cautions: tuple[Caution, ...]
+    bands: BandChange | None = None
 
 
 class Terms(NamedTuple):
@@ -81,7 +97,6 @@ def compare(before: Sequence[Item], after: Sequence[Item], terms: Terms = Terms(
     The interval is Student's t at the Welch–Satterthwaite degrees of freedom (GUM G.4). Groups must not be empty.
     """
     first, second = _group("before", before, terms), _group("after", after, terms)
-    cautions = _cautions(before, after, first, second, terms)
     lines = [*first.lines, *second.lines]
     if terms.different_instrument_db is not None:
         lines.append(BudgetLine(source="different instrument",
@@ -93,7 +108,8 @@ def compare(before: Sequence[Item], after: Sequence[Item], terms: Terms = Terms(
     reduction = first.level - second.level
     low, high = interval(reduction, lines)
     quantities = {i.quantity for i in (*before, *after) if i.quantity}
-    verdict = _verdict(low, high, len(quantities) > 1 or (first.bounded and second.bounded))
+    apart = len(quantities) > 1 or len({i.relative for i in (*before, *after)}) > 1
+    verdict = _verdict(low, high, apart or (first.bounded and second.bounded))
     return Comparison(
         before_db=_r(first.level),
         after_db=_r(second.level),
@@ -105,7 +121,8 @@ def compare(before: Sequence[Item], after: Sequence[Item], terms: Terms = Terms(
         background_correction_db=(_r(first.correction), _r(second.correction)),
         budget=tuple(line.model_copy(update={"standard_uncertainty_db": round(line.standard_uncertainty_db, 3)})
                      for line in lines),
-        cautions=tuple(cautions),
+        cautions=tuple(_cautions(before, after, first, second, terms, reduction)),
+        bands=_band_change(before, after),
     )
 
 
@@ -131,6 +148,9 @@ def group_lines(name: str, items: Sequence[Item], repeatability_db: float) -> li
     else:
         lines = [BudgetLine(source=f"repeatability of the method, {name}", standard_uncertainty_db=repeatability_db,
                             degrees_of_freedom=TABLE_DOF)]
+        if items[0].run_db:
+            lines.append(BudgetLine(source=f"scatter inside the run, {name}", standard_uncertainty_db=items[0].run_db,
+                                    degrees_of_freedom=TABLE_DOF))
     ranges = math.sqrt(sum(i.uncertainty_db**2 for i in items)) / n
     if ranges:
         lines.append(BudgetLine(source=f"ranges {name}", standard_uncertainty_db=ranges, degrees_of_freedom=None))
@@ -146,6 +166,19 @@ def _group(name: str, items: Sequence[Item], terms: Terms) -> _Group:
     gain = 1 + _sensitivity(level - freed)
     scaled = [x.model_copy(update={"standard_uncertainty_db": x.standard_uncertainty_db * gain}) for x in lines]
     return _Group(freed, level - freed, bounded, scaled)
+
+
+def _band_change(before: Sequence[Item], after: Sequence[Item]) -> BandChange | None:
+    """Difference of the energy means per band; None unless every item has bands."""
+    rows = [[i.bands_db for i in items if i.bands_db is not None] for items in (before, after)]
+    if [len(r) for r in rows] != [len(before), len(after)]:
+        return None
+    means = []
+    for group in rows:
+        levels = np.array([[math.nan if v is None else v for v in bands] for bands in group])
+        means.append(10 * np.log10(np.mean(10 ** (levels / 10), axis=0)))
+    change = means[0] - means[1]
+    return BandChange(frequency_hz=NOMINAL_HZ, reduction_db=tuple(_r(v) if math.isfinite(v) else None for v in change))
 
 
 def _sensitivity(correction_db: float) -> float:
@@ -176,7 +209,8 @@ def loudness_words(reduction_db: float, verdict: Verdict) -> str:
 
 
 def _cautions(
-    before: Sequence[Item], after: Sequence[Item], first: _Group, second: _Group, terms: Terms
+    before: Sequence[Item], after: Sequence[Item], first: _Group, second: _Group, terms: Terms,
+    reduction: float,
 ) -> list[Caution]:
     out = []
     if {i.quantity for i in before if i.quantity} != {i.quantity for i in after if i.quantity}:
@@ -186,7 +220,7 @@ def _cautions(
     if single:
         out.append(Caution(rule="single-reading", text=(
             f"One reading {' and one '.join(single)}: the usual repeatability of the method "
-            f"({terms.repeatability_db:g} dB) stands in; repeats would settle it.")))
+            f"({terms.repeatability_db:g} dB) stands in; {_settling(reduction, terms.repeatability_db)}.")))
     for name, group in (("before", first), ("after", second)):
         if group.bounded:
             out.append(Caution(rule="background-bound", text=f"The background is within 3 dB of the level {name}: "
@@ -194,10 +228,22 @@ def _cautions(
         elif group.correction > 10 * math.log10(1 / (1 - 10**-0.6)):
             out.append(Caution(rule="background-near", text=f"The background is within 6 dB of the level {name}: "
                                                             "the correction is large."))
+    relative = {i.relative for i in (*before, *after)}
+    if relative == {True}:
+        out.append(Caution(rule="equal-gain", text="The recordings are not calibrated: the difference holds if both were "
+                                                   "made with the same gain."))
+    elif len(relative) > 1:
+        out.append(Caution(rule="mixed-scales", text="Some levels are calibrated and some are not: they have no common "
+                                                     "scale."))
     if terms.different_instrument_db is not None:
         out.append(Caution(rule="different-instrument", text="Different instruments were used: their disagreement is "
                                                              "in the interval."))
     return out
+
+
+def _settling(reduction: float, repeatability_db: float) -> str:
+    n = repeats_to_settle(reduction, repeatability_db)
+    return f"{n} readings each would settle it" if n else "a change this small would take more than 30 readings each"
 
 
 def _r(value: float) -> float:

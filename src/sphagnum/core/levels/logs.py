@@ -48,17 +48,25 @@ def analyse_log(
         first, last = steady_stretch(levels)
         times, levels = times[first:last], levels[first:last]
         start, end = float(times[0]), float(times[-1]) + interval_s
-    l90, l50, l10 = (float(v) for v in np.percentile(levels, [10, 50, 90]))
-
-    def r(value: float) -> float:
-        return round(float(value), 2) + 0.0
-
+    l90, l50, l10 = percentiles(levels)
+    r = rounded
     return LogAnalysis(
         samples=levels.size, duration_s=r(levels.size * interval_s),
         window_s=(r(max(start, 0.0)), r(min(end, float(time_s[-1]) + interval_s))),
         Leq=r(energy_mean(levels)), Lmax=r(float(levels.max())), Lmin=r(float(levels.min())),
         L10=r(l10), L50=r(l50), L90=r(l90), mean_db=r(float(levels.mean())),
     )
+
+
+def percentiles(level_db: Floats) -> tuple[float, float, float]:
+    """L90, L50 and L10, dB: exceeded 90, 50 and 10 % of the time (linear interpolation)."""
+    l90, l50, l10 = (float(v) for v in np.percentile(level_db, [10, 50, 90]))
+    return l90, l50, l10
+
+
+def rounded(value: float) -> float:
+    """To 0.01, and never a negative zero."""
+    return round(float(value), 2) + 0.0
 
 
 def steady_stretch(level_db: Floats) -> tuple[int, int]:

@@ -1,0 +1,51 @@
+"""What the samples inside one run are worth: their correlation in time, and the uncertainty of the run's energy mean."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from scipy import fft
+from scipy.special import stdtrit
+
+from .bands import Floats
+
+MOST_REPEATS = 30
+
+
+def correlation_length(values: Floats) -> float:
+    """Integrated autocorrelation time of a series, in samples, at least 1 (Geyer 1992, initial positive sequence)."""
+    n = values.size
+    centred = values - values.mean()
+    spread = float(centred @ centred)
+    if n < 4 or spread <= 0:
+        return 1.0
+    size = fft.next_fast_len(2 * n)
+    spectrum = fft.rfft(centred, size)
+    rho = fft.irfft(spectrum * np.conj(spectrum), size)[:n] / spread
+    pairs = rho[: n // 2 * 2].reshape(-1, 2).sum(axis=1)
+    stop = int(np.argmax(pairs <= 0)) if bool((pairs <= 0).any()) else pairs.size
+    return max(1.0, float(2 * pairs[:stop].sum() - 1))
+
+
+def run_uncertainty(level_db: Floats) -> float:
+    """Standard uncertainty of the energy mean of one run, dB: correlated samples count as fewer.
+
+    ``level_db`` are the samples of the run at equal intervals; 0 for fewer than four.
+    """
+    energy = 10 ** ((level_db - level_db.max()) / 10)
+    if energy.size < 4:
+        return 0.0
+    effective = max(energy.size / correlation_length(energy), 1.5)
+    return float(10 / math.log(10) * np.std(energy, ddof=1) / energy.mean() / math.sqrt(effective))
+
+
+def repeats_to_settle(change_db: float, repeat_db: float) -> int | None:
+    """Repeats needed in each round for the 95 % interval of a change to leave zero out; None above MOST_REPEATS.
+
+    ``repeat_db``: standard deviation of one repeat.
+    """
+    for n in range(2, MOST_REPEATS + 1):
+        if float(stdtrit(2 * (n - 1), 0.975)) * repeat_db * math.sqrt(2 / n) < abs(change_db):
+            return n
+    return None

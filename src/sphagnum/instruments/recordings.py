@@ -1,0 +1,94 @@
+"""Reads WAV and FLAC in blocks, so that an hour needs little memory; refuses what is too large before reading it."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import BinaryIO
+
+import numpy as np
+import soundfile
+
+from ..core.errors import BadInput
+from ..core.levels.recording import History, Meter, calibrator_level
+
+MOST_BYTES = 1_900_000_000
+LEAST_RATE, MOST_RATE, MOST_CHANNELS = 8_000, 192_000, 8
+BLOCK = 1 << 16
+MAGIC = (b"RIFF", b"RF64", b"RIFX", b"fLaC")
+# the largest positive value of a whole-number format, one step below 1; floating formats clip at 1
+FULL_SCALE = {"PCM_U8": 1 - 2**-7, "PCM_S8": 1 - 2**-7, "PCM_16": 1 - 2**-15, "PCM_24": 1 - 2**-23, "PCM_32": 1 - 2**-31}
+
+
+def is_recording(start: bytes) -> bool:
+    """Whether a file that starts so is a recording rather than a level log."""
+    return start[:4] in MAGIC
+
+
+@contextmanager
+def _opened(source: Path | bytes, name: str) -> Iterator[soundfile.SoundFile]:
+    file: BinaryIO
+    if isinstance(source, bytes):
+        size, file = len(source), io.BytesIO(source)
+    else:
+        size = source.stat().st_size
+        if size > MOST_BYTES:
+            raise BadInput(f"the file is larger than {MOST_BYTES / 1e9:.1f} GB", name, "split the recording")
+        file = source.open("rb")
+    with file:
+        try:
+            with soundfile.SoundFile(file) as sound:
+                _check(sound, name)
+                yield sound
+        except soundfile.LibsndfileError:
+            raise BadInput("this is not a sound WAV or FLAC recording", name, "record or export it again") from None
+
+
+def _check(sound: soundfile.SoundFile, name: str) -> None:
+    if sound.format not in ("WAV", "WAVEX", "RF64", "FLAC"):
+        raise BadInput(f"{sound.format} is not read here", name, "give WAV or FLAC")
+    if not LEAST_RATE <= sound.samplerate <= MOST_RATE:
+        raise BadInput(f"a sampling rate of {sound.samplerate} Hz is out of range", name,
+                       f"record at {LEAST_RATE} to {MOST_RATE} Hz")
+    if sound.channels > MOST_CHANNELS:
+        raise BadInput(f"{sound.channels} channels are too many", name, f"give up to {MOST_CHANNELS}")
+
+
+def read_history(source: Path | bytes, name: str) -> History:
+    """The history of a recording. BadInput with one sentence for what cannot be used."""
+    with _opened(source, name) as sound:
+        meter = Meter(sound.samplerate, sound.channels, FULL_SCALE.get(sound.subtype, 1.0))
+        try:
+            while True:
+                block = sound.read(BLOCK, dtype="float64", always_2d=True)
+                if not block.shape[0]:
+                    break
+                meter.feed(np.ascontiguousarray(block.T))
+            return meter.history()._replace(cut_short=_cut_short(source))
+        except BadInput as error:
+            raise error.at(name) from None
+
+
+def _cut_short(source: Path | bytes) -> bool:
+    """Whether a WAV's header promises more bytes than there are (a recorder that writes as it goes promises none)."""
+    if isinstance(source, bytes):
+        start, size = source[:8], len(source)
+    else:
+        with source.open("rb") as file:
+            start = file.read(8)
+        size = source.stat().st_size
+    promised = int.from_bytes(start[4:8], "little")
+    return start[:4] == b"RIFF" and 0 < promised < 0xFFFFFFFF and promised + 8 > size + 1
+
+
+def full_scale_from(source: Path | bytes, name: str, calibrator_db: float) -> float:
+    """What a sine of peak 1 reads, dB, from a recording of a calibrator at ``calibrator_db``."""
+    history = read_history(source, name)
+    try:
+        return calibrator_db - calibrator_level(history)
+    except BadInput as error:
+        raise error.at(name) from None
+
+
