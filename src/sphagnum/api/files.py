@@ -57,7 +57,7 @@ def import_log(path: s.JobPath, form: LogUpload) -> Response:
     """A reading from a level log: its energy mean and a thinned history; says what was understood."""
     name = form.file.filename or "file"
     log = read_log(form.file.read(), name, form.column or None, None)
-    analysis = analyse_log(log.time_s, log.level_db, log.interval_s)
+    analysis = analyse_log(log.run)
     with store()() as session:
         goal = load(session, path.job_id)[0].goal
     wanted = goal.quantity if goal else "LAeq"
@@ -67,10 +67,10 @@ def import_log(path: s.JobPath, form: LogUpload) -> Response:
     values = {
         "position_id": form.position_id, "condition_id": form.condition_id, "round_id": form.round_id,
         "quantity": wanted, "background": form.background, "level_db": analysis.Leq, "source": "log",
-        "history_db": _thinned(log.level_db), "history_s": analysis.duration_s, "file_name": name[:200],
+        "history_db": _thinned(log.run.level_db), "history_s": analysis.duration_s, "file_name": name[:200],
     }
     row = editor().create(path.job_id, "readings", [values])[0]
-    return answer(s.LogImported(row=row, analysis=analysis, column=log.column, interval_s=round(log.interval_s, 3)),
+    return answer(s.LogImported(row=row, analysis=analysis, column=log.column, interval_s=round(log.run.interval_s, 3)),
                   201)
 
 

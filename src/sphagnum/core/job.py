@@ -22,7 +22,9 @@ from .surfaces.geometry import Shape
 
 JobKind = Literal["vehicle", "enclosure", "room"]
 Quantity = Literal["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "rattle"]
+LevelName = Literal["LAeq", "LCeq", "LZeq", "LAFmax", "LASmax", "L10", "L50", "L90", "Leq", "Lmax", "Lmin"]
 OptionalLevel = Annotated[FormLevel | None, Optional]
+FormShareOfDb = Annotated[float, Field(gt=0, le=20, strict=True, allow_inf_nan=False), Typed]
 OptionalNumber = Annotated[FormNotNegative | None, Optional]
 Curve21 = Annotated[tuple[FormLevel, ...], Field(min_length=21, max_length=21)]
 RowId = Annotated[int, Field(ge=1)]
@@ -35,13 +37,15 @@ class QuantityFacts(Strict):
     unit: str
     up_is_good: bool = False
     level: bool = True
+    bands_hz: tuple[float, float] | None = None
+    """For a level of a part of the spectrum: lowest and highest one-third-octave band."""
 
 
 QUANTITIES: dict[str, QuantityFacts] = {
     "LAeq": QuantityFacts(label="A-weighted level", unit="dB(A)"),
     "LCeq": QuantityFacts(label="C-weighted level", unit="dB(C)"),
-    "low band": QuantityFacts(label="level in a low band", unit="dB"),
-    "bass gain": QuantityFacts(label="loudspeaker level", unit="dB", up_is_good=True),
+    "low band": QuantityFacts(label="level in a low band", unit="dB", bands_hz=(31.5, 160.0)),
+    "bass gain": QuantityFacts(label="loudspeaker level", unit="dB", up_is_good=True, bands_hz=(40.0, 125.0)),
     "ring time": QuantityFacts(label="ring time", unit="ms", level=False),
     "level difference": QuantityFacts(label="level difference between rooms", unit="dB", up_is_good=True),
     "rattle": QuantityFacts(label="rattles left", unit="", level=False),
@@ -69,13 +73,18 @@ class JobIn(Strict):
     method: Annotated[str, Field(max_length=60)] = "phone-driving"
     limits: Limits = Limits()
     note: Words = ""
+    full_scale_db: Annotated[FormLevel | None, Optional] = None
+    """What a sine of peak 1 reads in this job's recordings, dB; None leaves them relative."""
+    repeatability_db: Annotated[FormShareOfDb | None, Optional] = None
+    """The workshop's own repeatability of one reading, dB; None takes the table's."""
 
 
 class PositionIn(Strict):
-    """Where the microphone stands."""
+    """Where the microphone stands; a control place should not change, whatever is done."""
 
     name: Name
     note: Words = ""
+    control: bool = False
 
 
 class ConditionIn(Strict):
@@ -97,6 +106,8 @@ class RoundIn(Strict):
     context: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=200)]] = Field(
         default={}, max_length=30
     )
+    without_baseline: Words = ""
+    """Why the work was stripped with no round as found; empty where there was one."""
 
 
 class ReadingIn(Strict):
@@ -110,11 +121,21 @@ class ReadingIn(Strict):
     level_db: OptionalLevel = None
     low_db: OptionalLevel = None
     high_db: OptionalLevel = None
-    source: Literal["typed", "range", "log"] = "typed"
+    source: Literal["typed", "range", "log", "recording", "meter", "microphone", "spectrum"] = "typed"
     history_db: tuple[Level, ...] = Field(default=(), max_length=2000)
     history_s: FormNotNegative = 0.0
     file_name: Annotated[str, Field(max_length=200)] = ""
     note: Words = ""
+    levels: dict[LevelName, Level] = Field(default_factory=dict)
+    bands_db: Annotated[tuple[Level | None, ...], Field(max_length=33)] = ()
+    """Unweighted levels of the 33 bands 12.5 Hz to 20 kHz, or none."""
+    relative: bool = False
+    """Not calibrated: only differences from readings of the same recorder count."""
+    window_s: tuple[FormNotNegative, FormNotNegative] | None = None
+    run: Annotated[str, Field(pattern=r"^([0-9a-f]{64}\.(npz|wav|flac))?$")] = ""
+    """The run kept with it, by which a window can be chosen anew."""
+    sound: Annotated[str, Field(pattern=r"^([0-9a-f]{64}\.(wav|flac))?$")] = ""
+    """The recording kept with it."""
 
     @model_validator(mode="after")
     def _level_or_range(self) -> ReadingIn:
@@ -122,6 +143,10 @@ class ReadingIn(Strict):
             raise ValueError("a reading is one level or a range; type 74.8, or 73.9..75.8")
         if self.low_db is not None and self.high_db is not None and self.low_db > self.high_db:
             raise ValueError("the range runs backwards; type the lower level first")
+        if self.bands_db and len(self.bands_db) != 33:
+            raise ValueError(f"{len(self.bands_db)} bands are given; give all 33 from 12.5 Hz to 20 kHz, or none")
+        if self.window_s is not None and self.window_s[0] >= self.window_s[1]:
+            raise ValueError("the window ends before it begins; drag its end to the right")
         return self
 
 
@@ -234,6 +259,36 @@ class StepIn(Strict):
     note: Words = ""
 
 
+class PhotoIn(Strict):
+    """A photograph of a place or a surface; kept without its metadata."""
+
+    file: Annotated[str, Field(pattern=r"^[0-9a-f]{64}\.jpg$")]
+    position_id: RowId | None = None
+    surface_id: RowId | None = None
+    round_id: RowId | None = None
+    caption: Annotated[str, Field(max_length=200)] = ""
+
+
+class SideEffectIn(Strict):
+    """A figure that must not get worse, as read in a round: a temperature, a trip current, a closing force, fuel."""
+
+    round_id: RowId
+    name: Name
+    unit: Annotated[str, Field(max_length=20)] = ""
+    value: FormNumber
+    load: Words = ""
+    worse: Literal["higher", "lower"] = "higher"
+    allowed_change: FormNotNegative = 0.0
+
+
+class ReminderIn(Strict):
+    """To look at the work again: what sagged, came loose, corroded."""
+
+    due_on: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")]
+    what: Name
+    done: bool = False
+
+
 class Row(Strict):
     """What every stored row has: its number and the version that guards it against stale writes."""
 
@@ -254,6 +309,9 @@ class Path(PathIn, Row): ...
 class BlockOff(BlockOffIn, Row): ...
 class Piece(PieceIn, Row): ...
 class Step(StepIn, Row): ...
+class Photo(PhotoIn, Row): ...
+class SideEffect(SideEffectIn, Row): ...
+class Reminder(ReminderIn, Row): ...
 
 
 class JobDocument(Strict):
@@ -272,6 +330,9 @@ class JobDocument(Strict):
     block_offs: tuple[BlockOff, ...] = ()
     pieces: tuple[Piece, ...] = ()
     steps: tuple[Step, ...] = ()
+    photos: tuple[Photo, ...] = ()
+    side_effects: tuple[SideEffect, ...] = ()
+    reminders: tuple[Reminder, ...] = ()
 
     @property
     def goal(self) -> Goal | None:
@@ -310,4 +371,8 @@ COLLECTIONS: dict[str, Collection] = {
     "block_offs": Collection(editable=BlockOffIn, stored=BlockOff, points_to={"path_id": "paths"}),
     "pieces": Collection(editable=PieceIn, stored=Piece),
     "steps": Collection(editable=StepIn, stored=Step),
+    "photos": Collection(editable=PhotoIn, stored=Photo, points_to={
+        "position_id": "positions", "surface_id": "surfaces", "round_id": "rounds"}),
+    "side_effects": Collection(editable=SideEffectIn, stored=SideEffect, points_to={"round_id": "rounds"}),
+    "reminders": Collection(editable=ReminderIn, stored=Reminder),
 }

@@ -12,7 +12,7 @@ from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
 from ..core.errors import BadInput
 from ..core.levels.comparison import Comparison, Item, Terms, compare, middle_of_range
-from ..core.levels.logs import LogAnalysis, analyse_log
+from ..core.levels.logs import LogAnalysis, analyse_log, inside
 from ..core.levels.rating import Ratings, rate
 from ..core.levels.recording import RecordingAnalysis, analyse_recording
 from ..core.levels.statistics import run_uncertainty
@@ -142,7 +142,7 @@ def _log(name: str, column: str | None = None, interval_s: float | None = None) 
 
 def _analyse(log: LevelLog, name: str, window: Window) -> LogAnalysis:
     try:
-        return analyse_log(log.time_s, log.level_db, log.interval_s, (window.start, window.end), window.steady)
+        return analyse_log(log.run, (window.start, window.end), window.steady)
     except BadInput as error:
         raise error.at(name) from None
 
@@ -173,8 +173,7 @@ def _item(text: str, window: Window, full_scale_db: float | None) -> Item:
         return Item(heard.LAeq, "LAeq", 0.0, 0.0, full_scale_db is None, heard.bands.level_db)
     log = _log(text)
     got = _analyse(log, text, window)
-    inside = (log.time_s >= got.window_s[0] - 1e-6) & (log.time_s < got.window_s[1] - 1e-6)
-    return Item(got.Leq, log.quantity, run_db=run_uncertainty(log.level_db[inside]))
+    return Item(got.Leq, log.quantity, run_db=run_uncertainty(inside(log.run, *got.window_s)))
 
 
 def _level(text: str, where: str) -> float:

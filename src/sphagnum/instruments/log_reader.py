@@ -8,12 +8,14 @@ import itertools
 import math
 import re
 from datetime import datetime, timedelta
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
 from ..core.errors import BadInput
-from ..core.levels.bands import Floats
+from ..core.levels.bands import NOMINAL_HZ, Floats, nearest_nominal
+from ..core.levels.logs import Run
+from ..core.schema import Strict
 
 MOST_BYTES = 64 * 2**20
 MOST_SAMPLES = 2_000_000
@@ -26,18 +28,30 @@ _LEVEL_NAME = re.compile(r"(?i)^(l[a-z0-9 _.,()]*|.*\bdb\b.*|.*db[acz(\[].*|.*\b
 _TIME_NAME = re.compile(r"(?i)(time|date|zeit|stamp|second|elapsed|clock|^t$|^t\b|\bs\]?$|^no\.?$|index)")
 
 
-class LevelLog(NamedTuple):
-    """A log: seconds from its first sample, levels in dB, median interval (s), and what was understood."""
+class Column(Strict):
+    """A column as found: its number from 1, its name, what it was taken for, and its first cells."""
 
-    time_s: Floats
-    level_db: Floats
-    interval_s: float
+    number: int
+    name: str
+    taken_for: Literal["time", "level", "other"]
+    cells: tuple[str, ...]
+
+
+class LevelLog(NamedTuple):
+    """A log: its run, and what was understood of the file."""
+
+    run: Run
     column: str
     quantity: str | None
+    columns: tuple[Column, ...] = ()
 
 
-def read_log(data: bytes, name: str, column: str | None = None, interval_s: float | None = None) -> LevelLog:
-    """Parse a log. ``column``: header name or number from 1. Raises BadInput with one sentence.
+def read_log(
+    data: bytes, name: str, column: str | None = None, interval_s: float | None = None, time_column: str | None = None
+) -> LevelLog:
+    """Parse a log. ``column`` and ``time_column``: header name or number from 1. Raises BadInput with one sentence.
+
+    ``time_column`` "none" counts samples at ``interval_s``.
 
     Without a header the level column is the first that does not rise steadily and lies within −20…200.
     """
@@ -48,8 +62,15 @@ def read_log(data: bytes, name: str, column: str | None = None, interval_s: floa
         body = [r + [""] * (width - len(r)) for r in body]
         names = [h.strip().strip('"') for h in header] + [""] * (width - len(header)) if header else [""] * width
         level_at = _level_column(names, body, column)
-        time_at = _time_column(names, body, level_at)
-        return _assemble(names, body, level_at, time_at, interval_s)
+        if time_column is None:
+            time_at = _time_column(names, body, level_at)
+        else:
+            time_at = None if time_column == "none" else _column_called(names, time_column, "time column")
+        found = _assemble(names, body, level_at, time_at, interval_s)
+        roles: dict[int | None, Literal["time", "level"]] = {time_at: "time", level_at: "level"}
+        return found._replace(columns=tuple(
+            Column(number=i + 1, name=names[i], taken_for=roles.get(i, "other"), cells=tuple(r[i][:30] for r in body[:4]))
+            for i in range(width)))
     except BadInput as error:
         raise error.at(name) from None
 
@@ -167,13 +188,7 @@ def _numbers(body: list[list[str]], column: int) -> list[float | None]:
 def _level_column(names: list[str], body: list[list[str]], wanted: str | None) -> int:
     width = len(names)
     if wanted is not None:
-        for i, name in enumerate(names):
-            if name and name.lower() == wanted.strip().lower():
-                return i
-        if wanted.strip().isdigit() and 1 <= int(wanted) <= width:
-            return int(wanted) - 1
-        known = ", ".join(n for n in names if n) or f"1 to {width}"
-        raise BadInput(f"there is no column '{wanted}'", "--column", f"use one of: {known}")
+        return _column_called(names, wanted, "--column")
     named = [i for i in range(width) if names[i] and _LEVEL_NAME.match(names[i]) and not _TIME_NAME.search(names[i])]
     for i in named:
         if any(v is not None and LOW_DB <= v <= HIGH_DB for v in _numbers(body, i)):
@@ -190,6 +205,17 @@ def _level_column(names: list[str], body: list[list[str]], wanted: str | None) -
         if not rising:
             return i
     raise BadInput("no column looks like a level", "", "give --column")
+
+
+def _column_called(names: list[str], wanted: str, where: str) -> int:
+    """Index of a column by name, or by number from 1."""
+    for i, name in enumerate(names):
+        if name and name.lower() == wanted.strip().lower():
+            return i
+    if wanted.strip().isdigit() and 1 <= int(wanted) <= len(names):
+        return int(wanted) - 1
+    known = ", ".join(n for n in names if n) or f"1 to {len(names)}"
+    raise BadInput(f"there is no column '{wanted}'", where, f"use one of: {known}")
 
 
 def _time_column(names: list[str], body: list[list[str]], level_at: int) -> int | None:
@@ -242,7 +268,7 @@ def _assemble(
         if interval_s is None:
             raise BadInput("there is no time column", "", "give the seconds between samples with --interval")
         steady: Floats = np.arange(level_db.size, dtype=np.float64) * interval_s
-        return LevelLog(steady, level_db, interval_s, names[level_at] or str(level_at + 1), quantity_of(names[level_at]))
+        return LevelLog(Run(steady, level_db, interval_s), names[level_at] or str(level_at + 1), quantity_of(names[level_at]))
     unit = 1e-3 if re.search(r"\(?\[?\bms\b", names[time_at]) else 1.0
     time_s = _unwrapped(np.array(times, dtype=np.float64) * unit)
     order = np.argsort(time_s, kind="stable")
@@ -251,8 +277,7 @@ def _assemble(
     steps = steps[steps > 0]
     step = interval_s or (float(np.median(steps)) if steps.size else 1.0)
     since: Floats = np.asarray(time_s - time_s[0], dtype=np.float64)
-    return LevelLog(since, level_db, step, names[level_at] or str(level_at + 1),
-                    quantity_of(names[level_at]))
+    return LevelLog(Run(since, level_db, step), names[level_at] or str(level_at + 1), quantity_of(names[level_at]))
 
 
 def _unwrapped(time_s: Floats) -> Floats:
@@ -268,3 +293,35 @@ def quantity_of(name: str) -> str | None:
         if re.match(rf"^l{letter}", text) or re.search(rf"db[\[(]?{letter}\b|db{letter}", text):
             return f"L{letter.upper()}eq"
     return None
+
+
+def read_spectrum(data: bytes, name: str) -> tuple[float | None, ...] | None:
+    """Levels of the 33 bands from a table of bands and levels (None for bands it leaves out); None if it is no such table.
+
+    A table is one when its first column steps up through nominal one-third-octave (or octave) frequencies.
+    """
+    try:
+        header, body = _split(_rows(_text(data)))
+    except BadInput as error:
+        raise error.at(name) from None
+    found: dict[float, float] = {}
+    last = 0.0
+    for row in body:
+        frequency = _hertz(row[0]) if row else None
+        band = None if frequency is None else nearest_nominal(frequency)
+        levels = [v for c in row[1:] if (v := _number(c)) is not None]
+        if band is None or band <= last or not levels:
+            return None
+        found[band], last = levels[0], band
+    if len(found) < 3 or (header and _TIME_NAME.search(header[0]) and not re.search(r"(?i)hz|freq|band", header[0])):
+        return None
+    for band, level in found.items():
+        if not -50 <= level <= HIGH_DB:
+            raise BadInput(f"{level:g} dB is out of range", f"{name}: {band:g} Hz", "levels lie within −50 to 200 dB")
+    return tuple(found.get(f) for f in NOMINAL_HZ)
+
+
+def _hertz(cell: str) -> float | None:
+    """A frequency such as '63', '1 k', '1.25 kHz', '500 Hz'."""
+    match = re.match(r"(?i)^\s*\"?(\d+(?:[.,]\d+)?)\s*(k)?\s*(?:hz)?\"?\s*$", cell)
+    return float(match[1].replace(",", ".")) * (1000 if match[2] else 1) if match else None

@@ -98,6 +98,22 @@ class StepRow(OfJob, Base):
     __tablename__ = "steps"
 
 
+class PhotoRow(OfJob, Base):
+    __tablename__ = "photos"
+    position_id: Mapped[int | None] = _to("positions")
+    surface_id: Mapped[int | None] = _to("surfaces")
+    round_id: Mapped[int | None] = _to("rounds")
+
+
+class SideEffectRow(OfJob, Base):
+    __tablename__ = "side_effects"
+    round_id: Mapped[int] = _to("rounds")
+
+
+class ReminderRow(OfJob, Base):
+    __tablename__ = "reminders"
+
+
 class ChangeRow(Base):
     """One edit of one row, kept so that it can be undone: content and references before and after."""
 
@@ -119,6 +135,6 @@ class ChangeRow(Base):
 TABLES: dict[str, type[Any]] = {
     model.__tablename__: model
     for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,
-                  PathRow, BlockOffRow, PieceRow, StepRow)
+                  PathRow, BlockOffRow, PieceRow, StepRow, PhotoRow, SideEffectRow, ReminderRow)
 }
 """Collections of a job in an order in which references always point backwards."""

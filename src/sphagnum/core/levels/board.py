@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from ..job import QUANTITIES, Goal, JobDocument, Reading, Round
 from ..materials.shelf import Shelf
 from ..schema import Strict
 from ..words import plural
 from ..working import Working, inputs
+from .bands import NOMINAL_HZ
 from .comparison import Item, group_lines, interval, middle_of_range
-from .decibels import energy_mean, subtract_background
+from .decibels import energy_mean, energy_sum, subtract_background
+from .statistics import run_uncertainty
+
+LIVE = ("log", "recording", "meter", "microphone")
+"""Sources whose history is the run itself, so that its scatter counts."""
 
 
 class Cell(Strict):
@@ -57,11 +64,35 @@ class GoalRule(Strict):
     high: float
 
 
-def item_of(reading: Reading) -> Item:
-    """A reading as an item of a comparison; a range keeps its own uncertainty."""
-    if reading.level_db is None and reading.low_db is not None and reading.high_db is not None:
-        return middle_of_range(reading.low_db, reading.high_db)._replace(quantity=reading.quantity)
-    return Item(reading.level_db or 0.0, reading.quantity)
+def level_of(reading: Reading, quantity: str) -> float | None:
+    """A reading in a quantity: as kept, from its other levels, or summed from its bands; None if it does not tell."""
+    if reading.quantity == quantity:
+        if reading.level_db is None and reading.low_db is not None and reading.high_db is not None:
+            return energy_mean([reading.low_db, reading.high_db])
+        return reading.level_db
+    for name, value in reading.levels.items():
+        if name == quantity:
+            return value
+    span = QUANTITIES[quantity].bands_hz
+    if span is None or not reading.bands_db:
+        return None
+    found = [v for f, v in zip(NOMINAL_HZ, reading.bands_db, strict=True) if v is not None and span[0] <= f <= span[1]]
+    return energy_sum(found) if found else None
+
+
+def item_of(reading: Reading, quantity: str | None = None) -> Item:
+    """A reading as an item of a comparison; a range and a run keep their own uncertainty."""
+    quantity = quantity or reading.quantity
+    scatter = run_uncertainty(np.array(reading.history_db)) if reading.source in LIVE and reading.history_db else 0.0
+    item = Item(level_of(reading, quantity) or 0.0, quantity, 0.0, scatter, reading.relative, reading.bands_db or None)
+    if reading.quantity == quantity and reading.low_db is not None and reading.high_db is not None:
+        return item._replace(uncertainty_db=middle_of_range(reading.low_db, reading.high_db).uncertainty_db)
+    return item
+
+
+def repeatability(doc: JobDocument, shelf: Shelf) -> float:
+    """Standard deviation of one reading of this job, dB: the workshop's own where it has set one."""
+    return doc.job.repeatability_db or shelf.repeatability(doc.job.method)
 
 
 def readings_at(
@@ -70,15 +101,16 @@ def readings_at(
     """The repeats of one cell."""
     return tuple(
         r for r in doc.readings
-        if (r.round_id, r.position_id, r.condition_id, r.quantity, r.background)
-        == (round_id, position_id, condition_id, quantity, background)
+        if (r.round_id, r.position_id, r.condition_id, r.background)
+        == (round_id, position_id, condition_id, background) and level_of(r, quantity) is not None
     )
 
 
 def background_at(doc: JobDocument, round_id: int, position_id: int, quantity: str) -> float | None:
     """Energy mean of the background readings at a position in a round (any condition), dB."""
-    found = [item_of(r).level_db for r in doc.readings
-             if r.background and (r.round_id, r.position_id, r.quantity) == (round_id, position_id, quantity)]
+    found = [level for r in doc.readings
+             if r.background and (r.round_id, r.position_id) == (round_id, position_id)
+             and (level := level_of(r, quantity)) is not None]
     return energy_mean(found) if found else None
 
 
@@ -89,9 +121,9 @@ def cell(doc: JobDocument, shelf: Shelf, round_id: int, position_id: int, condit
     level = half = correction = spread = None
     bounded = False
     if found:
-        items = [item_of(r) for r in found]
+        items = [item_of(r, quantity) for r in found]
         level = energy_mean([i.level_db for i in items])
-        low, high = interval(level, group_lines("", items, shelf.repeatability(doc.job.method)))
+        low, high = interval(level, group_lines("", items, repeatability(doc, shelf)))
         half = round((high - low) / 2, 2)
         raw = [i.level_db for i in items]
         spread = round((max(raw) - min(raw)) / 2, 2) if len(raw) > 1 else None
@@ -187,7 +219,7 @@ def _working(doc: JobDocument, shelf: Shelf, cells: tuple[Cell, ...]) -> tuple[W
             formula="energy mean of the repeats; 95 % interval by Student's t, or the method's repeatability for one",
             inputs=inputs(repeats=", ".join(f"{item_of(readings[i]).level_db:.1f}" for i in c.reading_ids),
                           background_correction=f"{c.background_correction_db or 0:.1f} dB",
-                          repeatability_of_one_reading=f"{shelf.repeatability(doc.job.method):g} dB"),
+                          repeatability_of_one_reading=f"{repeatability(doc, shelf):g} dB"),
             source="ISO 1996-1; GUM; ISO 16283-1, 9.2 for the background",
             accuracy=f"± {c.half_width_db} dB (95 %)",
         )

@@ -9,7 +9,7 @@ from ..paths.plan import a_levels, path_rows
 from ..schema import Strict
 from ..words import percent, plural, signed
 from ..working import Working, inputs
-from .board import background_at, item_of, readings_at
+from .board import background_at, item_of, readings_at, repeatability
 from .comparison import Comparison, Terms, compare
 
 
@@ -83,11 +83,11 @@ def compare_rounds(
     backgrounds = [background_at(doc, r.id, position_id, quantity) for r in (before, after)]
     known = [b for b in backgrounds if b is not None]
     return compare(
-        [item_of(r) for r in groups[0]],
-        [item_of(r) for r in groups[1]],
+        [item_of(r, quantity) for r in groups[0]],
+        [item_of(r, quantity) for r in groups[1]],
         Terms(
             background_db=max(known) if known else None,
-            repeatability_db=shelf.repeatability(doc.job.method),
+            repeatability_db=repeatability(doc, shelf),
             different_instrument_db=shelf.different_instrument_db if len(instruments) > 1 else None,
         ),
     )

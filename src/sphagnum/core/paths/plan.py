@@ -11,7 +11,7 @@ from ..errors import BadInput
 from ..job import BlockOff as BlockOffRow
 from ..job import JobDocument, Path
 from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
-from ..levels.board import goal_words, value_in
+from ..levels.board import goal_words, repeatability, value_in
 from ..levels.decibels import a_weighted, energy
 from ..materials.shelf import Shelf
 from ..schema import Strict
@@ -264,7 +264,7 @@ def block_off_view(doc: JobDocument, shelf: Shelf, row: BlockOffRow) -> BlockOff
     name = next((p.name for p in doc.paths if p.id == row.path_id), "?")
     test = BlockOff(path=name, open_db=row.open_db, blocked_db=row.blocked_db,
                     cover_insertion_loss_db=row.cover_insertion_loss_db)
-    got = block_off(test, shelf.repeatability(doc.job.method))
+    got = block_off(test, repeatability(doc, shelf))
     span = f"{100 * got.interval[0]:.0f} to {100 * got.interval[1]:.0f} %"
     bound = "at least " if row.cover_insertion_loss_db is None else ""
     words = (f"carries {bound}{percent(got.share)} ({span}). Resolved." if got.resolved else

@@ -1,0 +1,61 @@
+"""Files kept beside the database, named by what is in them: recordings, runs, photographs. Written atomically."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import tempfile
+from pathlib import Path
+from typing import Any, BinaryIO
+
+import numpy as np
+
+from ..core.errors import BadInput
+from ..core.levels.logs import Run
+from ..core.levels.recording import History
+
+FOLDER = "files"
+CHUNK = 1 << 20
+
+
+class FileStore:
+    """The folder of a data directory."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def put(self, source: BinaryIO, suffix: str) -> str:
+        """Keep a stream; returns its name. The same content is kept once."""
+        self.folder.mkdir(parents=True, exist_ok=True)
+        digest = hashlib.sha256()
+        with tempfile.NamedTemporaryFile(dir=self.folder, prefix=".new-", delete=False) as fresh:
+            while chunk := source.read(CHUNK):
+                digest.update(chunk)
+                fresh.write(chunk)
+            fresh.flush()
+            os.fsync(fresh.fileno())
+        name = f"{digest.hexdigest()}{suffix}"
+        Path(fresh.name).replace(self.folder / name)
+        return name
+
+    def path(self, name: str) -> Path:
+        """Where a file is kept. BadInput when it is not there (a job file brings no recordings along)."""
+        found = self.folder / Path(name).name
+        if not name or not found.is_file():
+            raise BadInput("the recording itself is not kept here", "reading", "its figures stand; bring the file in again")
+        return found
+
+    def put_run(self, run: Run | History) -> str:
+        """Keep a run so that a window of it can be chosen anew."""
+        kind = "log" if isinstance(run, Run) else "recording"
+        with tempfile.TemporaryFile() as out:
+            arrays: dict[str, Any] = {"kind": np.array(kind), **{k: np.asarray(v) for k, v in run._asdict().items()}}
+            np.savez_compressed(out, **arrays)
+            out.seek(0)
+            return self.put(out, ".npz")
+
+    def run(self, name: str) -> Run | History:
+        """A run kept before."""
+        with np.load(self.path(name), allow_pickle=False) as data:
+            values: dict[str, Any] = {k: data[k] if data[k].ndim else data[k].item() for k in data.files}
+        return Run(**values) if values.pop("kind") == "log" else History(**values)
