@@ -41,6 +41,13 @@ class RoundQuery(Strict):
     round_id: int | None = None
 
 
+class PairQuery(Strict):
+    """Two rounds to compare; left out: the latest and the baseline it is judged by."""
+
+    before_id: int | None = None
+    after_id: int | None = None
+
+
 class SurfaceQuery(Strict):
     surface_id: int | None = None
 
@@ -141,4 +148,3 @@ class ShelfPage(Strict):
     materials: tuple[Material, ...]
     spectra: tuple[SpectrumName, ...]
     methods: tuple[Method, ...]
-    contexts: dict[str, tuple[str, ...]]

@@ -24,7 +24,7 @@ def get_shelf() -> Response:
     return answer(s.ShelfPage(
         materials=tuple(kept.materials.values()),
         spectra=tuple(s.SpectrumName(id=x.id, name=x.name, source=x.source) for x in kept.spectra.values()),
-        methods=tuple(kept.methods.values()), contexts=kept.contexts,
+        methods=tuple(kept.methods.values()),
     ))
 
 
@@ -89,6 +89,7 @@ def get_fit(path: s.JobPath) -> Response:
 
 
 @api.get("/jobs/<int:job_id>/prove", responses={200: ProveView})
-def get_prove(path: s.JobPath) -> Response:
-    """Prove: what changed, how sure, goal met or not."""
-    return answer(view(path.job_id, "prove", lambda doc: prove(doc, shelf())))
+def get_prove(path: s.JobPath, query: s.PairQuery) -> Response:
+    """Prove: what changed between two rounds, how sure, goal met or not."""
+    pair = query.before_id, query.after_id
+    return answer(view(path.job_id, "prove", lambda doc: prove(doc, shelf(), *pair), *pair))

@@ -7,6 +7,7 @@ from functools import cache
 from importlib import resources
 from typing import Any
 
+from ..core.levels.context import ContextItem
 from ..core.materials.model import Material
 from ..core.materials.shelf import Method, Shelf, SourceSpectrum
 from ..core.rules.engine import Rule
@@ -36,7 +37,7 @@ def shelf() -> Shelf:
         spectra={s.id: s for s in spectra},
         methods={m.id: m for m in ways},
         different_instrument_db=methods["different_instrument_db"],
-        contexts={k: tuple(v) for k, v in methods["contexts"].items()},
+        contexts=tuple(parse(ContextItem, _listed(c), f"contexts.toml: {c['item']}") for c in _read("contexts")["context"]),
         rules=tuple(parse(Rule, r, f"rules.toml: {r['id']}") for r in _read("rules")["rule"]),
         hazards=_read("hazards")["hazards"],
     )

@@ -155,6 +155,8 @@ class RemarkIn(Strict):
 
     round_id: RowId
     role: Literal["driver", "customer", "fitter", "neighbour"] = "customer"
+    heard: Literal["", "quieter", "the same", "louder"] = ""
+    """How it compares with before, to this ear."""
     words: Annotated[str, Field(min_length=1, max_length=1000)]
 
 

@@ -185,5 +185,5 @@ def _level(text: str, where: str) -> float:
 
 def printed(result: BaseModel) -> str:
     """One JSON document; unknown is null, and never NaN. Parts that do not apply are left out."""
-    body = {k: v for k, v in result.model_dump(mode="json").items() if v is not None or k != "bands"}
+    body = {k: v for k, v in result.model_dump(mode="json").items() if v is not None or k not in ("bands", "drift_db")}
     return json.dumps(body, ensure_ascii=False, allow_nan=False)

@@ -88,7 +88,7 @@ def report(document: JobDocument, prove: ProveView, rule: GoalRule | None, made_
                  for s in prove.stairs]
         story += [Paragraph("Round by round, at the goal's place", HEAD), Paragraph(escape("; ".join(steps)) + ".", TEXT)]
     cautions = list(dict.fromkeys(c.text for cell in prove.cells for c in cell.comparison.cautions))
-    story += [Paragraph("Was it a fair comparison?", HEAD), Paragraph(escape(prove.fair or "Not known."), TEXT)]
+    story += [Paragraph("Was it a fair comparison?", HEAD), Paragraph(escape(prove.fair.words or "Not known."), TEXT)]
     story += [Paragraph(escape(text), SMALL) for text in cautions]
     if prove.loudest_now:
         loud = "; ".join(f"{p.name} {percent(p.share)}" for p in prove.loudest_now)

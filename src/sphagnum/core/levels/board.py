@@ -156,7 +156,7 @@ def board(doc: JobDocument, shelf: Shelf, round_id: int | None) -> ListenView:
         detail=_detail(doc, chosen),
         round_id=chosen.id if chosen else None,
         cells=cells, read=read, wanted=len(cells),
-        context_items=shelf.contexts[doc.job.kind],
+        context_items=tuple(c.item for c in shelf.context_items(doc.job.kind)),
         background_note=_background_note(cells, doc, chosen),
         working=_working(doc, shelf, cells),
     )

@@ -69,6 +69,7 @@ class Comparison(Strict):
     budget: tuple[BudgetLine, ...]
     cautions: tuple[Caution, ...]
     bands: BandChange | None = None
+    drift_db: float | None = None
 
 
 class Terms(NamedTuple):
@@ -77,6 +78,9 @@ class Terms(NamedTuple):
     background_db: float | None = None
     repeatability_db: float = 0.8
     different_instrument_db: float | None = None
+    drift_db: float | None = None
+    """Reduction seen at a control place, where nothing should change; it is taken off."""
+    drift_lines: tuple[BudgetLine, ...] = ()
 
 
 class _Group(NamedTuple):
@@ -105,7 +109,8 @@ def compare(before: Sequence[Item], after: Sequence[Item], terms: Terms = Terms(
         share = abs(_sensitivity(first.correction) - _sensitivity(second.correction))
         lines.append(BudgetLine(source="background", standard_uncertainty_db=share * terms.repeatability_db,
                                 degrees_of_freedom=TABLE_DOF))
-    reduction = first.level - second.level
+    lines += terms.drift_lines
+    reduction = first.level - second.level - (terms.drift_db or 0.0)
     low, high = interval(reduction, lines)
     quantities = {i.quantity for i in (*before, *after) if i.quantity}
     apart = len(quantities) > 1 or len({i.relative for i in (*before, *after)}) > 1
@@ -123,6 +128,7 @@ def compare(before: Sequence[Item], after: Sequence[Item], terms: Terms = Terms(
                      for line in lines),
         cautions=tuple(_cautions(before, after, first, second, terms, reduction)),
         bands=_band_change(before, after),
+        drift_db=None if terms.drift_db is None else _r(terms.drift_db),
     )
 
 

@@ -5,16 +5,22 @@ from __future__ import annotations
 from ..job import QUANTITIES, Goal, JobDocument, Round
 from ..materials.shelf import Shelf
 from ..paths.budget import split
-from ..paths.plan import a_levels, path_rows
+from ..paths.plan import a_levels, path_rows, predicted_at_ear
 from ..schema import Strict
-from ..words import percent, plural, signed
+from ..words import percent, signed
 from ..working import Working, inputs
-from .board import background_at, item_of, readings_at, repeatability
-from .comparison import Comparison, Terms, compare
+from .bands import NOMINAL_HZ
+from .board import readings_at
+from .comparison import Comparison
+from .context import FairView, compare_context
+from .decibels import energy_mean
+from .meaning import Response, Spectrum, SpectrumChange, ear_and_meter, response, spectrum_change
+from .rounds import Drift, Rivals, Stair, baseline, compare_rounds, controls, drift, latest, one_at_a_time, rivals, stairs
+from .side_effects import SideEffectView, side_effects
 
 
 class CellProof(Strict):
-    """The change at one position in one condition."""
+    """The change at one position in one condition; at a control place it is the drift."""
 
     position_id: int
     condition_id: int
@@ -22,28 +28,17 @@ class CellProof(Strict):
     condition: str
     unit: str
     is_goal: bool
+    control: bool
     comparison: Comparison
 
 
-class Stair(Strict):
-    """One round on the way, at the goal's place; ``change_db`` against the round it follows."""
+class RunLine(Strict):
+    """The history of a reading, for laying over another: levels, seconds they span, and the window that counted."""
 
-    round_id: int
     name: str
-    state: str
-    changed: str
-    level_db: float
-    half_width_db: float
-    change_db: float | None
-
-
-class FairItem(Strict):
-    """One item of the context in both rounds; ``same`` None where either is unknown."""
-
-    item: str
-    before: str
-    after: str
-    same: bool | None
+    level_db: tuple[float, ...]
+    length_s: float
+    window_s: tuple[float, float] | None
 
 
 class LoudNow(Strict):
@@ -55,75 +50,144 @@ class LoudNow(Strict):
 
 
 class ProveView(Strict):
-    """The whole stage."""
+    """The whole stage for two rounds."""
 
     sentence: str
     detail: str
     goal_met: bool | None
     unit: str
+    up_is_good: bool
+    before_id: int | None
+    after_id: int | None
     before: str
     after: str
     cells: tuple[CellProof, ...]
     stairs: tuple[Stair, ...]
-    fair: str
-    fair_items: tuple[FairItem, ...]
+    rivals: tuple[Rivals, ...]
+    fair: FairView
+    one_change: str
+    drift_db: float | None
+    spectrum: SpectrumChange | None
+    response: Response | None
+    runs: tuple[RunLine, ...]
+    ear: tuple[str, ...]
+    side_effects: tuple[SideEffectView, ...]
+    next_step: str
+    predicted_db: float | None
     loudest_now: tuple[LoudNow, ...]
     remarks: tuple[tuple[str, str, str], ...]
     working: tuple[Working, ...]
 
 
-def compare_rounds(
-    doc: JobDocument, shelf: Shelf, before: Round, after: Round, position_id: int, condition_id: int, quantity: str
-) -> Comparison | None:
-    """Two rounds compared at one place; None where either was not read."""
-    groups = [readings_at(doc, r.id, position_id, condition_id, quantity) for r in (before, after)]
-    if not all(groups):
-        return None
-    instruments = {r.context.get("instrument", "") for r in (before, after)} - {""}
-    backgrounds = [background_at(doc, r.id, position_id, quantity) for r in (before, after)]
-    known = [b for b in backgrounds if b is not None]
-    return compare(
-        [item_of(r, quantity) for r in groups[0]],
-        [item_of(r, quantity) for r in groups[1]],
-        Terms(
-            background_db=max(known) if known else None,
-            repeatability_db=repeatability(doc, shelf),
-            different_instrument_db=shelf.different_instrument_db if len(instruments) > 1 else None,
-        ),
-    )
-
-
-def prove(doc: JobDocument, shelf: Shelf) -> ProveView:
-    """The finished round (else the latest read one) against the one as found."""
-    before, after = doc.round_in("as found"), _last_read(doc)
+def prove(doc: JobDocument, shelf: Shelf, before_id: int | None = None, after_id: int | None = None) -> ProveView:
+    """Two rounds against each other; those not named are the latest and the baseline it is judged by."""
+    after = next((r for r in doc.rounds if r.id == after_id), latest(doc))
+    before = next((r for r in doc.rounds if r.id == before_id), baseline(doc, after))
+    if before is not None and after is not None and before.id == after.id:
+        after = None
     goal = doc.goal
     quantity = goal.quantity if goal else "LAeq"
-    unit = QUANTITIES[quantity].unit
-    cells: list[CellProof] = []
-    if before and after:
-        for p in doc.positions:
-            for c in doc.conditions:
-                found = compare_rounds(doc, shelf, before, after, p.id, c.id, quantity)
-                if found is not None:
-                    is_goal = goal is not None and (goal.position_id, goal.condition_id) == (p.id, c.id)
-                    cells.append(CellProof(position_id=p.id, condition_id=c.id, position=p.name, condition=c.name,
-                                           unit=unit, is_goal=is_goal, comparison=found))
+    moved = drift(doc, shelf, before, after, quantity) if before and after else None
+    cells = _cells(doc, shelf, before, after, quantity, moved) if before and after else ()
     head = next((c for c in cells if c.is_goal), None)
-    met = goal_met(goal, head.comparison) if goal and head else None
-    items = _fair_items(doc, shelf, before, after)
+    fair = _fair(doc, shelf, before, after)
+    met = goal_met(goal, head.comparison) if goal and head and fair.fairness != "not comparable" else None
+    spectra = _spectra(doc, before, after)
+    change = spectrum_change(*spectra) if spectra else None
+    span = QUANTITIES[quantity].bands_hz
+    loud = _loudest_now(doc, shelf)
     return ProveView(
-        sentence=_sentence(doc, before, after, head, met), detail=_detail(head), goal_met=met, unit=unit,
+        sentence=_sentence(doc, before, after, head, met, fair), detail=_detail(head, quantity), goal_met=met,
+        unit=QUANTITIES[quantity].unit, up_is_good=QUANTITIES[quantity].up_is_good,
+        before_id=before.id if before else None, after_id=after.id if after else None,
         before=before.name if before else "", after=after.name if after else "",
-        cells=tuple(cells), stairs=_stairs(doc, shelf, goal), fair=_fair_words(items), fair_items=items,
-        loudest_now=_loudest_now(doc, shelf), remarks=_remarks(doc),
+        cells=cells, stairs=stairs(doc, shelf, goal), rivals=rivals(doc, shelf, goal), fair=fair,
+        one_change=one_at_a_time(doc, before, after) if before and after else "",
+        drift_db=None if moved is None else round(moved.reduction_db, 2) + 0.0,
+        spectrum=change,
+        response=response(*spectra, span) if spectra and span and QUANTITIES[quantity].up_is_good else None,
+        runs=_runs(doc, before, after, head), ear=_ear(doc, after, head, change),
+        side_effects=side_effects(doc, before, after), next_step=_next_step(doc, goal, head, met, loud),
+        predicted_db=predicted_at_ear(doc, shelf), loudest_now=loud, remarks=_remarks(doc),
         working=tuple(_working(c) for c in cells),
     )
 
 
-def _last_read(doc: JobDocument) -> Round | None:
-    read = {r.round_id for r in doc.readings if not r.background}
-    later = [r for r in doc.rounds if r.state != "as found" and r.id in read]
-    return next((r for r in reversed(later) if r.state == "finished"), later[-1] if later else None)
+def _cells(
+    doc: JobDocument, shelf: Shelf, before: Round, after: Round, quantity: str, moved: Drift | None
+) -> tuple[CellProof, ...]:
+    goal, still = doc.goal, controls(doc)
+    out = []
+    for p in doc.positions:
+        for c in doc.conditions:
+            taken_off = None if p.id in still else moved
+            found = compare_rounds(doc, shelf, before, after, p.id, c.id, quantity, taken_off)
+            if found is not None:
+                is_goal = goal is not None and (goal.position_id, goal.condition_id) == (p.id, c.id)
+                out.append(CellProof(position_id=p.id, condition_id=c.id, position=p.name, condition=c.name,
+                                     unit=QUANTITIES[quantity].unit, is_goal=is_goal, control=p.id in still, comparison=found))
+    return tuple(out)
+
+
+def _fair(doc: JobDocument, shelf: Shelf, before: Round | None, after: Round | None) -> FairView:
+    if before is None or after is None:
+        return FairView(fairness=None, words="", items=())
+    return compare_context(shelf.context_items(doc.job.kind), before.context, after.context, (before.taken_on, after.taken_on))
+
+
+def _spectra(doc: JobDocument, before: Round | None, after: Round | None) -> tuple[Spectrum, Spectrum] | None:
+    """Energy means of the bands at the goal's place in both rounds; None unless both were read with bands."""
+    if before is None or after is None or doc.goal is None:
+        return None
+    at = doc.goal.position_id, doc.goal.condition_id
+    means: list[Spectrum] = []
+    for r in (before, after):
+        rows = [x.bands_db for x in readings_at(doc, r.id, *at, doc.goal.quantity) if x.bands_db]
+        if not rows:
+            return None
+        means.append([_mean([row[i] for row in rows]) for i in range(len(NOMINAL_HZ))])
+    return means[0], means[1]
+
+
+def _mean(values: list[float | None]) -> float | None:
+    known = [v for v in values if v is not None]
+    return round(energy_mean(known), 2) if len(known) == len(values) else None
+
+
+def _runs(doc: JobDocument, before: Round | None, after: Round | None, head: CellProof | None) -> tuple[RunLine, ...]:
+    if head is None or doc.goal is None:
+        return ()
+    out = []
+    for r in (before, after):
+        found = readings_at(doc, r.id, head.position_id, head.condition_id, doc.goal.quantity) if r else ()
+        kept = next((x for x in found if len(x.history_db) > 1), None)
+        if kept is not None and r is not None:
+            out.append(RunLine(name=r.name, level_db=kept.history_db, length_s=kept.history_s, window_s=kept.window_s))
+    return tuple(out) if len(out) == 2 else ()
+
+
+def _ear(doc: JobDocument, after: Round | None, head: CellProof | None, change: SpectrumChange | None) -> tuple[str, ...]:
+    """Where somebody's ear and the meter disagree, by role, and why that may be."""
+    if after is None or head is None:
+        return ()
+    c = head.comparison
+    said = [(r.role, ear_and_meter(r.heard, c.reduction_db, c.verdict, change)) for r in doc.remarks if r.round_id == after.id]
+    return tuple(f"{role.capitalize()}: {words}" for role, words in said if words)
+
+
+def _next_step(doc: JobDocument, goal: Goal | None, head: CellProof | None, met: bool | None, loud: tuple[LoudNow, ...]) -> str:
+    """What to do where the goal is not met."""
+    if goal is None or head is None or met is not False:
+        return ""
+    c = head.comparison
+    got = -c.reduction_db if QUANTITIES[goal.quantity].up_is_good else c.reduction_db
+    missing = abs(c.after_db - goal.value) if goal.aim == "reach" else goal.value - got
+    if not loud or loud[0].ceiling_db is None:
+        return f"{missing:.1f} dB are missing."
+    most = loud[0].ceiling_db
+    enough = "" if most >= missing else ", which alone is not enough: take the next one with it"
+    return (f"{missing:.1f} dB are missing. {loud[0].name} is now the loudest ({percent(loud[0].share)}): closing it gives "
+            f"{most:.1f} dB at most{enough}.")
 
 
 def goal_met(goal: Goal, result: Comparison) -> bool | None:
@@ -137,7 +201,7 @@ def goal_met(goal: Goal, result: Comparison) -> bool | None:
 
 
 def _sentence(doc: JobDocument, before: Round | None, after: Round | None, head: CellProof | None,
-              met: bool | None) -> str:
+              met: bool | None, fair: FairView) -> str:
     if before is None:
         return "There is no round as found to compare with."
     if after is None:
@@ -147,10 +211,12 @@ def _sentence(doc: JobDocument, before: Round | None, after: Round | None, head:
     got, low, high = head.comparison.reduction_db, *head.comparison.interval95_db
     if head.comparison.verdict == "not comparable":
         return "These rounds cannot be compared: the background is too near, or the quantities differ."
+    if fair.fairness == "not comparable":
+        return f"{fair.words} The difference of {signed(-got)} dB says nothing about the work."
     if head.comparison.verdict == "no change shown":
         return f"No change shown: {signed(-got)} dB lies within the scatter ({signed(-high)} to {signed(-low)})."
     span = f"95 %: {min(abs(low), abs(high)):.1f} to {max(abs(low), abs(high)):.1f}"
-    change = f"{abs(got):.1f} dB {head.comparison.verdict} at {head.condition} ({span})."
+    change = f"{abs(got):.1f} dB {_way(doc, head.comparison)} at {head.condition} ({span})."
     goal = doc.goal
     if met is None or goal is None:
         return change
@@ -158,51 +224,25 @@ def _sentence(doc: JobDocument, before: Round | None, after: Round | None, head:
     return f"{change} Goal of {amount} {'met' if met else 'not met'}."
 
 
-def _detail(head: CellProof | None) -> str:
+def _way(doc: JobDocument, result: Comparison) -> str:
+    """'quieter' or 'louder'; of a loudspeaker or a difference 'more' or 'less'."""
+    up = doc.goal is not None and QUANTITIES[doc.goal.quantity].up_is_good
+    return {"louder": "more", "quieter": "less"}[result.verdict] if up else result.verdict
+
+
+def _detail(head: CellProof | None, quantity: str) -> str:
     if head is None or head.comparison.verdict == "not comparable":
         return ""
-    gone = 1 - head.comparison.energy_ratio
+    result = head.comparison
+    if quantity == "level difference":
+        return "This is the difference of one signal's level between two rooms, not a rating of the wall between them."
+    if QUANTITIES[quantity].up_is_good:
+        return f"{10 ** (abs(result.reduction_db) / 10):.1f} times the energy." if result.verdict == "louder" else ""
+    gone = 1 - result.energy_ratio
     energy = f"{percent(gone)} of the sound energy is gone. " if gone > 0 else ""
-    return energy + head.comparison.loudness_words
-
-
-def _stairs(doc: JobDocument, shelf: Shelf, goal: Goal | None) -> tuple[Stair, ...]:
-    if goal is None:
-        return ()
-    from .board import cell
-
-    levels = {r.id: cell(doc, shelf, r.id, goal.position_id, goal.condition_id, goal.quantity) for r in doc.rounds}
-    out = []
-    for r in doc.rounds:
-        level, half = levels[r.id].level_db, levels[r.id].half_width_db
-        if level is None or half is None:
-            continue
-        previous = levels[r.follows_id].level_db if r.follows_id in levels else None
-        out.append(Stair(round_id=r.id, name=r.name, state=r.state, changed=r.changed, level_db=level,
-                         half_width_db=half, change_db=None if previous is None else round(level - previous, 2)))
-    return tuple(out)
-
-
-def _fair_items(doc: JobDocument, shelf: Shelf, before: Round | None, after: Round | None) -> tuple[FairItem, ...]:
-    if before is None or after is None:
-        return ()
-    out = []
-    for item in shelf.contexts[doc.job.kind]:
-        a, b = before.context.get(item, "").strip(), after.context.get(item, "").strip()
-        out.append(FairItem(item=item, before=a, after=b, same=None if not a or not b else a == b))
-    return tuple(out)
-
-
-def _fair_words(items: tuple[FairItem, ...]) -> str:
-    differ, unknown = [i.item for i in items if i.same is False], [i.item for i in items if i.same is None]
-    if not items:
-        return ""
-    if not differ and not unknown:
-        return "Like for like."
-    parts = [f"{', '.join(differ)} changed"] if differ else []
-    if unknown:
-        parts.append(f"{plural(len(unknown), 'item')} not noted")
-    return f"With caution: {'; '.join(parts)}."
+    halved = 2.5 <= result.reduction_db <= 3.5 and result.verdict == "quieter"
+    half = " Half the energy is not half as loud." if halved else ""
+    return energy + result.loudness_words + half
 
 
 def _loudest_now(doc: JobDocument, shelf: Shelf) -> tuple[LoudNow, ...]:

@@ -8,6 +8,7 @@ import numpy as np
 
 from ..errors import BadInput
 from ..levels.bands import PREDICTED_HZ, Floats
+from ..levels.context import ContextItem
 from ..rules.engine import Rule
 from ..schema import Strict
 from ..stacks.model import AnyLayer, ShelfLayer, Stack
@@ -44,7 +45,7 @@ class Shelf(Strict):
     spectra: dict[str, SourceSpectrum]
     methods: dict[str, Method]
     different_instrument_db: float
-    contexts: dict[str, tuple[str, ...]]
+    contexts: tuple[ContextItem, ...]
     rules: tuple[Rule, ...]
     hazards: dict[str, str]
 
@@ -54,6 +55,10 @@ class Shelf(Strict):
             near = difflib.get_close_matches(name, self.materials, n=1, cutoff=0.0)
             raise BadInput(f"no material '{name}' on the shelf", "material", f"did you mean '{near[0]}'?")
         return self.materials[name]
+
+    def context_items(self, kind: str) -> tuple[ContextItem, ...]:
+        """What to note with a round in a kind of job, in order."""
+        return tuple(c for c in self.contexts if kind in c.kinds)
 
     def repeatability(self, method: str) -> float:
         """Repeatability of a method, dB; that of a typed level where the method is unknown."""
