@@ -43,9 +43,11 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False) -> None:
     import waitress
 
     from .api.app import create_app
+    from .api.runs import MOST_RECORDING
     from .demo import seed
     from .store.backup import held
     from .store.connect import database_url, open_store
+    from .store.files import FOLDER, FileStore
 
     passphrase = os.environ.get("SPHAGNUM_PASSPHRASE", "")
     if host not in LOOPBACK and not passphrase:
@@ -57,9 +59,9 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False) -> None:
         store = open_store(database_url(data))
         if demo:
             seed(store)
-        app = create_app(store, LOOPBACK if host in LOOPBACK else None, passphrase)
+        app = create_app(store, LOOPBACK if host in LOOPBACK else None, passphrase, FileStore(data / FOLDER))
         server = waitress.create_server(app, sockets=[_listen(host, port)], threads=8, ident=None,
-                                        max_request_body_size=64 * 2**20)
+                                        max_request_body_size=MOST_RECORDING + 2**20)
         shown = host if ":" not in host else f"[{host}]"
         print(f"Sphagnum is ready: http://{shown}:{server.effective_port}/", flush=True)
         try:

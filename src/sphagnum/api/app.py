@@ -6,6 +6,7 @@ import hmac
 import json
 import logging
 import secrets
+import tempfile
 import time
 from pathlib import Path
 from typing import Any
@@ -21,7 +22,8 @@ from .. import __version__
 from ..core.errors import BadInput
 from ..core.schema import refusal
 from ..store.edits import Conflict, Missing
-from . import edits, files, views  # noqa: F401  (their routes register themselves)
+from ..store.files import FileStore
+from . import edits, files, pictures, runs, views  # noqa: F401  (their routes register themselves)
 from .schemas import Refusal
 from .shared import api
 
@@ -31,16 +33,24 @@ MOST_AGE = 365 * 24 * 3600
 log = logging.getLogger("sphagnum")
 
 
-def create_app(store: sessionmaker[Session], hosts: frozenset[str] | None = None, passphrase: str = "") -> Flask:
-    """The application over a store. ``hosts``: names it answers to (None: any); ``passphrase`` guards every page."""
+def create_app(
+    store: sessionmaker[Session], hosts: frozenset[str] | None = None, passphrase: str = "",
+    kept: FileStore | None = None,
+) -> Flask:
+    """The application over a store. ``hosts``: names it answers to (None: any); ``passphrase`` guards every page.
+
+    ``kept``: where recordings and photographs are kept; a folder of its own that is thrown away when left out.
+    """
     app = OpenAPI(
         __name__, info=Info(title="Sphagnum", version=__version__), static_folder=None, doc_ui=False,
         validation_error_status=422, validation_error_model=Refusal, validation_error_callback=_invalid,
     )
-    app.config.update(MAX_CONTENT_LENGTH=MOST_UPLOAD, STORE=store)
+    kept = kept or FileStore(Path(tempfile.mkdtemp(prefix="sphagnum-")))
+    app.config.update(MAX_CONTENT_LENGTH=MOST_UPLOAD, STORE=store, FILES=kept)
     app.json.sort_keys = False  # type: ignore[attr-defined]
     app.register_api(api)
     app.before_request(lambda: _guard(hosts, passphrase))
+    app.before_request(runs.allow_large_uploads)
     app.after_request(_finish)
     _register_errors(app)
     _register_pages(app)
@@ -66,6 +76,7 @@ def _guard(hosts: frozenset[str] | None, passphrase: str) -> Response | None:
 def _finish(response: Response) -> Response:
     response.headers["Content-Security-Policy"] = (
         f"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{g.get('nonce', '')}'; img-src 'self' data:; "
+        "media-src 'self' blob:; worker-src 'self'; "
         "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
     )
     response.headers["X-Content-Type-Options"] = "nosniff"
@@ -107,7 +118,8 @@ def _register_errors(app: Flask) -> None:
     def http(error: HTTPException) -> Response:
         status = error.code or 500
         if status == 413:
-            return _refuse(413, f"the upload is larger than {MOST_UPLOAD // 2**20} MB", "file", "split the file")
+            most = (request.max_content_length or MOST_UPLOAD) // 2**20
+            return _refuse(413, f"the upload is larger than {most} MB", "file", "split the file")
         return _refuse(status, (error.description or error.name).rstrip(".").lower(), request.path, "check the address")
 
     @app.errorhandler(OperationalError)

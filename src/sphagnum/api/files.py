@@ -1,40 +1,27 @@
-"""Files in and out: level logs, job documents, the report."""
+"""Job documents, the report and the table of readings, in and out."""
 
 from __future__ import annotations
 
 from datetime import date
 
-import numpy as np
 from flask import Response, make_response, request
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
 from ..catalogue.load import shelf
-from ..core.errors import BadInput
 from ..core.levels.board import goal_rule
-from ..core.levels.logs import analyse_log
 from ..core.levels.proof import prove
 from ..core.paths.plan import predicted_at_ear
 from ..exchange.job_file import read_job, write_job
+from ..exchange.readings import readings_csv
 from ..exchange.report import report
-from ..instruments.log_reader import read_log
 from ..store.edits import document, store_document
 from . import schemas as s
-from .shared import answer, api, editor, load, store
-
-HISTORY_POINTS = 240
+from .shared import answer, api, load, store
 
 
 class JobUpload(BaseModel):
     file: FileStorage
-
-
-class LogUpload(JobUpload):
-    position_id: int
-    condition_id: int
-    round_id: int
-    column: str = ""
-    background: bool = False
 
 
 @api.post("/jobs/import", responses={201: s.Created})
@@ -52,26 +39,12 @@ def export_job(path: s.JobPath) -> Response:
     return _download(write_job(found), "application/json", f"{_slug(found.job.name)}.json")
 
 
-@api.post("/jobs/<int:job_id>/logs", responses={201: s.LogImported})
-def import_log(path: s.JobPath, form: LogUpload) -> Response:
-    """A reading from a level log: its energy mean and a thinned history; says what was understood."""
-    name = form.file.filename or "file"
-    log = read_log(form.file.read(), name, form.column or None, None)
-    analysis = analyse_log(log.run)
+@api.get("/jobs/<int:job_id>/readings.csv")
+def get_readings(path: s.JobPath) -> Response:
+    """All readings as a table."""
     with store()() as session:
-        goal = load(session, path.job_id)[0].goal
-    wanted = goal.quantity if goal else "LAeq"
-    if log.quantity is not None and log.quantity != wanted and wanted in ("LAeq", "LCeq"):
-        raise BadInput(f"the column '{log.column}' holds {log.quantity}, the goal is in {wanted}", name,
-                       "choose another column")
-    values = {
-        "position_id": form.position_id, "condition_id": form.condition_id, "round_id": form.round_id,
-        "quantity": wanted, "background": form.background, "level_db": analysis.Leq, "source": "log",
-        "history_db": _thinned(log.run.level_db), "history_s": analysis.duration_s, "file_name": name[:200],
-    }
-    row = editor().create(path.job_id, "readings", [values])[0]
-    return answer(s.LogImported(row=row, analysis=analysis, column=log.column, interval_s=round(log.run.interval_s, 3)),
-                  201)
+        doc, _ = load(session, path.job_id)
+    return _download(readings_csv(doc).encode("utf-8-sig"), "text/csv", f"{_slug(doc.job.name)}-readings.csv")
 
 
 @api.get("/jobs/<int:job_id>/report.pdf")
@@ -82,12 +55,6 @@ def get_report(path: s.JobPath) -> Response:
     rule = goal_rule(doc, shelf(), predicted_at_ear(doc, shelf()))
     pdf = report(doc, prove(doc, shelf()), rule, date.today().isoformat())
     return _download(pdf, "application/pdf", f"{_slug(doc.job.name)}-result.pdf")
-
-
-def _thinned(level_db: np.ndarray) -> list[float]:
-    """At most HISTORY_POINTS energy means of equal stretches, for looking at."""
-    parts = np.array_split(level_db, min(HISTORY_POINTS, level_db.size))
-    return [round(float(10 * np.log10(np.mean(10 ** (p / 10)))), 1) for p in parts]
 
 
 def _slug(name: str) -> str:

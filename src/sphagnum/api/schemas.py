@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..core.job import Job, JobDocument
-from ..core.levels.logs import LogAnalysis
+from ..core.levels.figures import LogAnalysis, RecordingAnalysis
 from ..core.materials.model import Material
 from ..core.materials.shelf import Method
 from ..core.overview import Overview
@@ -131,9 +131,16 @@ class LogImported(Strict):
     """A stored log and what was understood of it."""
 
     row: dict[str, Any]
-    analysis: LogAnalysis
+    analysis: LogAnalysis | None
     column: str
-    interval_s: float
+    interval_s: float | None
+
+
+class RecordingImported(Strict):
+    """A stored recording and its figures."""
+
+    row: dict[str, Any]
+    analysis: RecordingAnalysis
 
 
 class SpectrumName(Strict):

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from ..core.job import JobDocument
 from ..store.edits import Editor, document, revision
+from ..store.files import FileStore
 from .schemas import Refusal
 
 T = TypeVar("T")
@@ -48,6 +49,12 @@ class Recent:
 def store() -> sessionmaker[Session]:
     """The store of the running application."""
     found: sessionmaker[Session] = current_app.config["STORE"]
+    return found
+
+
+def files() -> FileStore:
+    """The files kept beside the store."""
+    found: FileStore = current_app.config["FILES"]
     return found
 
 

@@ -12,9 +12,9 @@ from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
 from ..core.errors import BadInput
 from ..core.levels.comparison import Comparison, Item, Terms, compare, middle_of_range
-from ..core.levels.logs import LogAnalysis, analyse_log, inside
+from ..core.levels.figures import LogAnalysis, RecordingAnalysis
+from ..core.levels.logs import analyse_log, inside
 from ..core.levels.rating import Ratings, rate
-from ..core.levels.recording import RecordingAnalysis, analyse_recording
 from ..core.levels.statistics import run_uncertainty
 from ..core.materials.shelf import Shelf
 from ..core.paths.budget import Budget, Paths, trace
@@ -22,8 +22,7 @@ from ..core.schema import parse
 from ..core.stacks.model import Stack
 from ..core.stacks.predict import Prediction, predict
 from ..instruments.log_reader import LevelLog, read_log
-from ..instruments.recordings import full_scale_from, is_recording, read_history
-from .files import peek, read_bytes, read_curve, read_json, source_of
+from .files import is_recording, peek, read_bytes, read_curve, read_json, source_of
 
 INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "cut": CutInput, "trace": Paths}
 OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "analyse": LogAnalysis,
@@ -112,6 +111,8 @@ class Scale(NamedTuple):
         """What a sine of peak 1 reads, dB; None for relative levels."""
         if self.calibration is None:
             return self.full_scale_db
+        from ..instruments.recordings import full_scale_from  # the filters take a second to load
+
         return full_scale_from(source_of(self.calibration), self.calibration, self.calibration_db)
 
 
@@ -129,6 +130,9 @@ def run_analyse(
 
 
 def _recording(name: str, window: Window, full_scale_db: float | None) -> RecordingAnalysis:
+    from ..core.levels.recording import analyse_recording  # the filters take a second to load
+    from ..instruments.recordings import read_history
+
     history = read_history(source_of(name), name)
     try:
         return analyse_recording(history, full_scale_db, (window.start, window.end), window.steady)

@@ -14,6 +14,7 @@ from ..core.levels.bands import nearest_nominal
 from ..core.schema import read_number
 
 MOST_BYTES = 64 * 2**20
+RECORDINGS = (b"RIFF", b"RF64", b"RIFX", b"fLaC")
 
 
 def read_bytes(name: str, most: int = MOST_BYTES) -> bytes:
@@ -46,6 +47,11 @@ def peek(name: str) -> bytes:
         raise BadInput("there is no such file", name, "check the name") from None
     except OSError as error:
         raise BadInput(f"cannot be read ({error.strerror})", name, "check the file") from None
+
+
+def is_recording(start: bytes) -> bool:
+    """Whether a file that starts so is a recording rather than a level log."""
+    return start[:4] in RECORDINGS
 
 
 def source_of(name: str) -> Path | bytes:

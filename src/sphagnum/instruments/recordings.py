@@ -17,14 +17,8 @@ from ..core.levels.recording import History, Meter, calibrator_level
 MOST_BYTES = 1_900_000_000
 LEAST_RATE, MOST_RATE, MOST_CHANNELS = 8_000, 192_000, 8
 BLOCK = 1 << 16
-MAGIC = (b"RIFF", b"RF64", b"RIFX", b"fLaC")
 # the largest positive value of a whole-number format, one step below 1; floating formats clip at 1
 FULL_SCALE = {"PCM_U8": 1 - 2**-7, "PCM_S8": 1 - 2**-7, "PCM_16": 1 - 2**-15, "PCM_24": 1 - 2**-23, "PCM_32": 1 - 2**-31}
-
-
-def is_recording(start: bytes) -> bool:
-    """Whether a file that starts so is a recording rather than a level log."""
-    return start[:4] in MAGIC
 
 
 @contextmanager

@@ -75,6 +75,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/calibration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set the job's scale from a recording of a calibrator. */
+        post: operations["api_calibrate_jobs__int_job_id__calibration_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cut": {
         parameters: {
             query?: never;
@@ -152,8 +169,42 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A reading from a level log: its energy mean and a thinned history; says what was understood. */
+        /** A reading from a level log, or from a table of bands; says what was understood. */
         post: operations["api_import_log_jobs__int_job_id__logs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/logs/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would be understood of a log; nothing is kept. */
+        post: operations["api_look_at_log_jobs__int_job_id__logs_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/photographs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a photograph of a place or a surface. */
+        post: operations["api_add_photo_jobs__int_job_id__photographs_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -167,10 +218,95 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Prove: what changed, how sure, goal met or not. */
+        /** Prove: what changed between two rounds, how sure, goal met or not. */
         get: operations["api_get_prove_jobs__int_job_id__prove_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/readings.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All readings as a table. */
+        get: operations["api_get_readings_jobs__int_job_id__readings_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/readings/{reading_id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The run of a reading: its line, steady stretches to propose, its window and figures. */
+        get: operations["api_get_run_jobs__int_job_id__readings__int_reading_id__run_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/readings/{reading_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recording itself, for listening; parts of it on request. */
+        get: operations["api_get_sound_jobs__int_job_id__readings__int_reading_id__sound_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/readings/{reading_id}/window": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Choose another window of a reading's run; its figures follow. */
+        post: operations["api_choose_window_jobs__int_job_id__readings__int_reading_id__window_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A reading from a WAV or FLAC recording, at the job's calibration or relative; the recording is kept for listening. */
+        post: operations["api_import_recording_jobs__int_job_id__recordings_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -297,6 +433,23 @@ export interface paths {
         patch: operations["api_change_row_jobs__int_job_id___collection___int_row_id__patch"];
         trace?: never;
     };
+    "/api/pictures/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photograph. */
+        get: operations["api_get_picture_pictures__string_name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -359,6 +512,26 @@ export interface components {
             treatable_m2: number;
             /** Width Mm */
             width_mm: number;
+        };
+        /**
+         * BandChange
+         * @description Reduction per band, dB; None where a band was not read.
+         */
+        BandChange: {
+            /** Frequency Hz */
+            frequency_hz: number[];
+            /** Reduction Db */
+            reduction_db: (number | null)[];
+        };
+        /**
+         * Bands
+         * @description Levels per one-third-octave band, dB; None above half the sampling rate.
+         */
+        Bands: {
+            /** Frequency Hz */
+            frequency_hz: number[];
+            /** Level Db */
+            level_db: (number | null)[];
         };
         /** BlockOff */
         BlockOff: {
@@ -467,6 +640,19 @@ export interface components {
             /** Units */
             units: number;
         };
+        /** CalibrationUpload */
+        CalibrationUpload: {
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+            /**
+             * Level Db
+             * @default 94
+             */
+            level_db: number;
+        };
         /**
          * Caution
          * @description Something that weakens a comparison; ``rule`` is its stable name.
@@ -509,7 +695,7 @@ export interface components {
         };
         /**
          * CellProof
-         * @description The change at one position in one condition.
+         * @description The change at one position in one condition; at a control place it is the drift.
          */
         CellProof: {
             comparison: components["schemas"]["Comparison"];
@@ -517,6 +703,8 @@ export interface components {
             condition: string;
             /** Condition Id */
             condition_id: number;
+            /** Control */
+            control: boolean;
             /** Is Goal */
             is_goal: boolean;
             /** Position */
@@ -525,6 +713,23 @@ export interface components {
             position_id: number;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Column
+         * @description A column as found: its number from 1, its name, what it was taken for, and its first cells.
+         */
+        Column: {
+            /** Cells */
+            cells: string[];
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /**
+             * Taken For
+             * @enum {string}
+             */
+            taken_for: "time" | "level" | "other";
         };
         /**
          * Comparison
@@ -538,12 +743,19 @@ export interface components {
                 number,
                 number
             ];
+            /** @default null */
+            bands: components["schemas"]["BandChange"] | null;
             /** Before Db */
             before_db: number;
             /** Budget */
             budget: components["schemas"]["BudgetLine"][];
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
+            /**
+             * Drift Db
+             * @default null
+             */
+            drift_db: number | null;
             /** Energy Ratio */
             energy_ratio: number;
             /** Interval95 Db */
@@ -644,7 +856,7 @@ export interface components {
         };
         /**
          * FairItem
-         * @description One item of the context in both rounds; ``same`` None where either is unknown.
+         * @description One item in both rounds; ``same`` None where either is unknown, ``worth_db`` where a law gives it.
          */
         FairItem: {
             /** After */
@@ -655,6 +867,27 @@ export interface components {
             item: string;
             /** Same */
             same: boolean | null;
+            /**
+             * Weight
+             * @enum {string}
+             */
+            weight: "forbids" | "caution";
+            /** Worth */
+            worth: string;
+            /** Worth Db */
+            worth_db: number | null;
+        };
+        /**
+         * FairView
+         * @description Whether two rounds may be compared, and why.
+         */
+        FairView: {
+            /** Fairness */
+            fairness: ("like for like" | "with caution" | "not comparable") | null;
+            /** Items */
+            items: components["schemas"]["FairItem"][];
+            /** Words */
+            words: string;
         };
         /**
          * FitView
@@ -747,6 +980,11 @@ export interface components {
              * @default
              */
             customer: string;
+            /**
+             * Full Scale Db
+             * @default null
+             */
+            full_scale_db: number | null;
             /** Id */
             id: number;
             /**
@@ -776,6 +1014,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Repeatability Db
+             * @default null
+             */
+            repeatability_db: number | null;
             /** Version */
             version: number;
             /**
@@ -829,6 +1072,11 @@ export interface components {
              */
             paths: components["schemas"]["Path"][];
             /**
+             * Photos
+             * @default []
+             */
+            photos: components["schemas"]["Photo"][];
+            /**
              * Pieces
              * @default []
              */
@@ -849,10 +1097,20 @@ export interface components {
              */
             remarks: components["schemas"]["Remark"][];
             /**
+             * Reminders
+             * @default []
+             */
+            reminders: components["schemas"]["Reminder"][];
+            /**
              * Rounds
              * @default []
              */
             rounds: components["schemas"]["Round"][];
+            /**
+             * Side Effects
+             * @default []
+             */
+            side_effects: components["schemas"]["SideEffect"][];
             /**
              * Steps
              * @default []
@@ -885,6 +1143,11 @@ export interface components {
              */
             customer: string;
             /**
+             * Full Scale Db
+             * @default null
+             */
+            full_scale_db: number | null;
+            /**
              * Kind
              * @default vehicle
              * @enum {string}
@@ -911,6 +1174,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Repeatability Db
+             * @default null
+             */
+            repeatability_db: number | null;
             /**
              * Workshop
              * @default
@@ -1105,11 +1373,11 @@ export interface components {
          * @description A stored log and what was understood of it.
          */
         LogImported: {
-            analysis: components["schemas"]["LogAnalysis"];
+            analysis: components["schemas"]["LogAnalysis"] | null;
             /** Column */
             column: string;
             /** Interval S */
-            interval_s: number;
+            interval_s: number | null;
             /** Row */
             row: {
                 [key: string]: unknown;
@@ -1134,10 +1402,56 @@ export interface components {
              * Format: binary
              */
             file: string;
+            /**
+             * From S
+             * @default null
+             */
+            from_s: number | null;
+            /**
+             * Interval S
+             * @default
+             */
+            interval_s: string;
             /** Position Id */
             position_id: number;
             /** Round Id */
             round_id: number;
+            /**
+             * Time Column
+             * @default
+             */
+            time_column: string;
+            /**
+             * To S
+             * @default null
+             */
+            to_s: number | null;
+        };
+        /**
+         * LookUpload
+         * @description A log as it should be read; empty fields leave it to the reader.
+         */
+        LookUpload: {
+            /**
+             * Column
+             * @default
+             */
+            column: string;
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+            /**
+             * Interval S
+             * @default
+             */
+            interval_s: string;
+            /**
+             * Time Column
+             * @default
+             */
+            time_column: string;
         };
         /**
          * LoudNow
@@ -1384,6 +1698,63 @@ export interface components {
             /** Share */
             share: number;
         };
+        /** Photo */
+        Photo: {
+            /**
+             * Caption
+             * @default
+             */
+            caption: string;
+            /** File */
+            file: string;
+            /** Id */
+            id: number;
+            /**
+             * Position Id
+             * @default null
+             */
+            position_id: number | null;
+            /**
+             * Round Id
+             * @default null
+             */
+            round_id: number | null;
+            /**
+             * Surface Id
+             * @default null
+             */
+            surface_id: number | null;
+            /** Version */
+            version: number;
+        };
+        /** PhotoUpload */
+        PhotoUpload: {
+            /**
+             * Caption
+             * @default
+             */
+            caption: string;
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+            /**
+             * Position Id
+             * @default null
+             */
+            position_id: number | null;
+            /**
+             * Round Id
+             * @default null
+             */
+            round_id: number | null;
+            /**
+             * Surface Id
+             * @default null
+             */
+            surface_id: number | null;
+        };
         /** Piece */
         Piece: {
             /** Height Mm */
@@ -1427,6 +1798,11 @@ export interface components {
         };
         /** Position */
         Position: {
+            /**
+             * Control
+             * @default false
+             */
+            control: boolean;
             /** Id */
             id: number;
             /** Name */
@@ -1497,37 +1873,58 @@ export interface components {
         };
         /**
          * ProveView
-         * @description The whole stage.
+         * @description The whole stage for two rounds.
          */
         ProveView: {
             /** After */
             after: string;
+            /** After Id */
+            after_id: number | null;
             /** Before */
             before: string;
+            /** Before Id */
+            before_id: number | null;
             /** Cells */
             cells: components["schemas"]["CellProof"][];
             /** Detail */
             detail: string;
-            /** Fair */
-            fair: string;
-            /** Fair Items */
-            fair_items: components["schemas"]["FairItem"][];
+            /** Drift Db */
+            drift_db: number | null;
+            /** Ear */
+            ear: string[];
+            fair: components["schemas"]["FairView"];
             /** Goal Met */
             goal_met: boolean | null;
             /** Loudest Now */
             loudest_now: components["schemas"]["LoudNow"][];
+            /** Next Step */
+            next_step: string;
+            /** One Change */
+            one_change: string;
+            /** Predicted Db */
+            predicted_db: number | null;
             /** Remarks */
             remarks: [
                 string,
                 string,
                 string
             ][];
+            response: components["schemas"]["Response"] | null;
+            /** Rivals */
+            rivals: components["schemas"]["Rivals"][];
+            /** Runs */
+            runs: components["schemas"]["RunLine"][];
             /** Sentence */
             sentence: string;
+            /** Side Effects */
+            side_effects: components["schemas"]["SideEffectView"][];
+            spectrum: components["schemas"]["SpectrumChange"] | null;
             /** Stairs */
             stairs: components["schemas"]["Stair"][];
             /** Unit */
             unit: string;
+            /** Up Is Good */
+            up_is_good: boolean;
             /** Working */
             working: components["schemas"]["Working"][];
         };
@@ -1538,6 +1935,11 @@ export interface components {
              * @default false
              */
             background: boolean;
+            /**
+             * Bands Db
+             * @default []
+             */
+            bands_db: (number | null)[];
             /** Condition Id */
             condition_id: number;
             /**
@@ -1567,6 +1969,10 @@ export interface components {
              * @default null
              */
             level_db: number | null;
+            /** Levels */
+            levels?: {
+                [key: string]: number;
+            };
             /**
              * Low Db
              * @default null
@@ -1585,16 +1991,112 @@ export interface components {
              * @enum {string}
              */
             quantity: "LAeq" | "LCeq" | "low band" | "bass gain" | "ring time" | "level difference" | "rattle";
+            /**
+             * Relative
+             * @default false
+             */
+            relative: boolean;
             /** Round Id */
             round_id: number;
+            /**
+             * Run
+             * @default
+             */
+            run: string;
+            /**
+             * Sound
+             * @default
+             */
+            sound: string;
             /**
              * Source
              * @default typed
              * @enum {string}
              */
-            source: "typed" | "range" | "log";
+            source: "typed" | "range" | "log" | "recording" | "meter" | "microphone" | "spectrum";
             /** Version */
             version: number;
+            /**
+             * Window S
+             * @default null
+             */
+            window_s: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * RecordingAnalysis
+         * @description What ``analyse`` prints for a recording; dB re 20 µPa when calibrated, else re a full-scale sine.
+         */
+        RecordingAnalysis: {
+            /** L10 */
+            L10: number;
+            /** L50 */
+            L50: number;
+            /** L90 */
+            L90: number;
+            /** Lafmax */
+            LAFmax: number;
+            /** Lasmax */
+            LASmax: number;
+            /** Laeq */
+            LAeq: number;
+            /** Lceq */
+            LCeq: number;
+            /** Lzeq */
+            LZeq: number;
+            bands: components["schemas"]["Bands"];
+            /** Calibrated */
+            calibrated: boolean;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Channels */
+            channels: number;
+            /** Clipped Samples */
+            clipped_samples: number;
+            /** Duration S */
+            duration_s: number;
+            /**
+             * Kind
+             * @default recording
+             */
+            kind: string;
+            /** Window S */
+            window_s: [
+                number,
+                number
+            ];
+        };
+        /**
+         * RecordingImported
+         * @description A stored recording and its figures.
+         */
+        RecordingImported: {
+            analysis: components["schemas"]["RecordingAnalysis"];
+            /** Row */
+            row: {
+                [key: string]: unknown;
+            };
+        };
+        /** RecordingUpload */
+        RecordingUpload: {
+            /**
+             * Background
+             * @default false
+             */
+            background: boolean;
+            /** Condition Id */
+            condition_id: number;
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+            /** Position Id */
+            position_id: number;
+            /** Round Id */
+            round_id: number;
         };
         /**
          * Refusal
@@ -1624,6 +2126,12 @@ export interface components {
         };
         /** Remark */
         Remark: {
+            /**
+             * Heard
+             * @default
+             * @enum {string}
+             */
+            heard: "" | "quieter" | "the same" | "louder";
             /** Id */
             id: number;
             /**
@@ -1639,10 +2147,60 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** Reminder */
+        Reminder: {
+            /**
+             * Done
+             * @default false
+             */
+            done: boolean;
+            /** Due On */
+            due_on: string;
+            /** Id */
+            id: number;
+            /** Version */
+            version: number;
+            /** What */
+            what: string;
+        };
+        /**
+         * Response
+         * @description A loudspeaker's response over the bands of the goal: gain is good, and so is smoothness.
+         */
+        Response: {
+            /** Band Gain Db */
+            band_gain_db: (number | null)[];
+            /** Gain Db */
+            gain_db: number;
+            /** Peaks After */
+            peaks_after: number;
+            /** Peaks Before */
+            peaks_before: number;
+            /** Roughness After Db */
+            roughness_after_db: number;
+            /** Roughness Before Db */
+            roughness_before_db: number;
+            /** Words */
+            words: string;
+        };
         /** Revision */
         Revision: {
             /** Revision */
             revision: number;
+        };
+        /**
+         * Rivals
+         * @description Two set-ups tried from one baseline, set against each other at the goal's place.
+         */
+        Rivals: {
+            /** Base */
+            base: string;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Words */
+            words: string;
         };
         /** Round */
         Round: {
@@ -1680,6 +2238,11 @@ export interface components {
             taken_on: string;
             /** Version */
             version: number;
+            /**
+             * Without Baseline
+             * @default
+             */
+            without_baseline: string;
         };
         /**
          * Rows
@@ -1690,6 +2253,58 @@ export interface components {
             rows: {
                 [key: string]: unknown;
             }[];
+        };
+        /**
+         * RunLine
+         * @description The history of a reading, for laying over another: levels, seconds they span, and the window that counted.
+         */
+        RunLine: {
+            /** Length S */
+            length_s: number;
+            /** Level Db */
+            level_db: number[];
+            /** Name */
+            name: string;
+            /** Window S */
+            window_s: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * RunPage
+         * @description A kept run with the figures of its window.
+         */
+        RunPage: {
+            /** Levels */
+            levels: {
+                [key: string]: number;
+            };
+            look: components["schemas"]["RunView"];
+        };
+        /**
+         * RunView
+         * @description Levels of equal stretches, their running mean (for looking at only), and proposed windows, s.
+         */
+        RunView: {
+            /** Length S */
+            length_s: number;
+            /** Level Db */
+            level_db: number[];
+            /** Smooth Db */
+            smooth_db: number[];
+            /** Steady S */
+            steady_s: [
+                number,
+                number
+            ][];
+            /** Step S */
+            step_s: number;
+            /** Window S */
+            window_s: [
+                number,
+                number
+            ];
         };
         /**
          * SheetPiece
@@ -1731,16 +2346,80 @@ export interface components {
          * @description What a job may name.
          */
         ShelfPage: {
-            /** Contexts */
-            contexts: {
-                [key: string]: string[];
-            };
             /** Materials */
             materials: components["schemas"]["Material"][];
             /** Methods */
             methods: components["schemas"]["Method"][];
             /** Spectra */
             spectra: components["schemas"]["SpectrumName"][];
+        };
+        /** SideEffect */
+        SideEffect: {
+            /**
+             * Allowed Change
+             * @default 0
+             */
+            allowed_change: number;
+            /** Id */
+            id: number;
+            /**
+             * Load
+             * @default
+             */
+            load: string;
+            /** Name */
+            name: string;
+            /** Round Id */
+            round_id: number;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Value */
+            value: number;
+            /** Version */
+            version: number;
+            /**
+             * Worse
+             * @default higher
+             * @enum {string}
+             */
+            worse: "higher" | "lower";
+        };
+        /**
+         * SideEffectView
+         * @description One figure in two rounds; ``good`` None where the loads differ or one reading is missing.
+         */
+        SideEffectView: {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
+            /** Good */
+            good: boolean | null;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SpectrumChange
+         * @description Two spectra of one place: levels, change (negative is less), and what is worth saying about them.
+         */
+        SpectrumChange: {
+            /** After Db */
+            after_db: (number | null)[];
+            /** Before Db */
+            before_db: (number | null)[];
+            /** Change Db */
+            change_db: (number | null)[];
+            /** Frequency Hz */
+            frequency_hz: number[];
+            /** Sayings */
+            sayings: string[];
         };
         /** SpectrumName */
         SpectrumName: {
@@ -1801,21 +2480,34 @@ export interface components {
         };
         /**
          * Stair
-         * @description One round on the way, at the goal's place; ``change_db`` against the round it follows.
+         * @description One round at the goal's place; ``change_db`` and its interval against the round it follows.
          */
         Stair: {
+            /** Assigned */
+            assigned: boolean;
             /** Change Db */
             change_db: number | null;
             /** Changed */
             changed: string;
+            /** Depth */
+            depth: number;
+            /** Follows Id */
+            follows_id: number | null;
             /** Half Width Db */
             half_width_db: number;
+            /** Interval95 Db */
+            interval95_db: [
+                number,
+                number
+            ] | null;
             /** Level Db */
             level_db: number;
             /** Name */
             name: string;
             /** Round Id */
             round_id: number;
+            /** Shown */
+            shown: boolean;
             /** State */
             state: string;
         };
@@ -2049,10 +2741,37 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * Understood
+         * @description What the reader made of a log, before anything is kept.
+         */
+        Understood: {
+            /** Column */
+            column: string;
+            /** Columns */
+            columns: components["schemas"]["Column"][];
+            figures: components["schemas"]["LogAnalysis"];
+            /** Interval S */
+            interval_s: number;
+            look: components["schemas"]["RunView"];
+            /** Quantity */
+            quantity: string | null;
+            /** Samples */
+            samples: number;
+        };
         /** Undone */
         Undone: {
             /** What */
             what: string;
+        };
+        /** WindowChoice */
+        WindowChoice: {
+            /** End S */
+            end_s: number;
+            /** Start S */
+            start_s: number;
+            /** Version */
+            version: number;
         };
         /**
          * Working
@@ -2511,6 +3230,68 @@ export interface operations {
             };
         };
     };
+    api_calibrate_jobs__int_job_id__calibration_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["CalibrationUpload"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_cut_jobs__int_job_id__cut_get: {
         parameters: {
             query?: {
@@ -2800,9 +3581,136 @@ export interface operations {
             };
         };
     };
-    api_get_prove_jobs__int_job_id__prove_get: {
+    api_look_at_log_jobs__int_job_id__logs_look_post: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["LookUpload"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Understood"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_add_photo_jobs__int_job_id__photographs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["PhotoUpload"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_prove_jobs__int_job_id__prove_get: {
+        parameters: {
+            query?: {
+                before_id?: number | null;
+                after_id?: number | null;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -2818,6 +3726,289 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProveView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_readings_jobs__int_job_id__readings_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_run_jobs__int_job_id__readings__int_reading_id__run_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                reading_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunPage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_sound_jobs__int_job_id__readings__int_reading_id__sound_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                reading_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_choose_window_jobs__int_job_id__readings__int_reading_id__window_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                reading_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WindowChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_import_recording_jobs__int_job_id__recordings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["RecordingUpload"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingImported"];
                 };
             };
             /** @description Not Found */
@@ -3296,6 +4487,55 @@ export interface operations {
                     "application/json": components["schemas"]["Rows"];
                 };
             };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_picture_pictures__string_name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
             /** @description Not Found */
             404: {
                 headers: {

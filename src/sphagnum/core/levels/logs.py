@@ -8,9 +8,9 @@ from typing import NamedTuple
 import numpy as np
 
 from ..errors import BadInput
-from ..schema import Strict
 from .bands import Floats
 from .decibels import energy_mean
+from .figures import LogAnalysis
 
 
 class Run(NamedTuple):
@@ -19,22 +19,6 @@ class Run(NamedTuple):
     time_s: Floats
     level_db: Floats
     interval_s: float
-
-
-class LogAnalysis(Strict):
-    """What ``analyse`` prints for a log; levels in dB of the log's own quantity."""
-
-    kind: str = "log"
-    samples: int
-    duration_s: float
-    window_s: tuple[float, float]
-    Leq: float
-    Lmax: float
-    Lmin: float
-    L10: float
-    L50: float
-    L90: float
-    mean_db: float
 
 
 def inside(run: Run, start_s: float, end_s: float) -> Floats:

@@ -10,10 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import BadInput
-from ..schema import Strict
 from .bands import NOMINAL_HZ, Floats
 from .bank import STEP_S, Bank, Steps, mean_square
 from .comparison import Caution
+from .figures import Bands, RecordingAnalysis
 from .logs import percentiles, rounded, steady_stretch
 from .weighting import TIME_CONSTANT_S, Exponential, Weighting
 
@@ -21,34 +21,6 @@ SINE_OFFSET_DB = 10 * math.log10(2)  # a sine of peak 1 has a mean square of one
 LEAST_POWER = 1e-20
 CLIP_RUN = 3  # so many samples in a row at full scale are clipping; fewer may be the top of a wave
 SHORT_S, QUIET_DB, OFFSET_SHARE = 5.0, -80.0, 0.02
-
-
-class Bands(Strict):
-    """Levels per one-third-octave band, dB; None above half the sampling rate."""
-
-    frequency_hz: tuple[float, ...]
-    level_db: tuple[float | None, ...]
-
-
-class RecordingAnalysis(Strict):
-    """What ``analyse`` prints for a recording; dB re 20 µPa when calibrated, else re a full-scale sine."""
-
-    kind: str = "recording"
-    duration_s: float
-    window_s: tuple[float, float]
-    calibrated: bool
-    channels: int
-    LAeq: float
-    LCeq: float
-    LZeq: float
-    LAFmax: float
-    LASmax: float
-    L10: float
-    L50: float
-    L90: float
-    clipped_samples: int
-    bands: Bands
-    cautions: tuple[Caution, ...]
 
 
 class History(NamedTuple):

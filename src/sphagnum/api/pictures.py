@@ -1,0 +1,60 @@
+"""Photographs: made small, turned upright, freed of what the camera wrote into them, and kept by content."""
+
+from __future__ import annotations
+
+import io
+
+from flask import Response, send_file
+from flask_openapi3 import FileStorage
+from PIL import Image, ImageOps, UnidentifiedImageError
+from pydantic import BaseModel, Field
+
+from ..core.errors import BadInput
+from . import schemas as s
+from .shared import answer, api, editor, files
+
+LARGEST = 1600
+MOST_PIXELS = 80_000_000
+
+
+class PhotoUpload(BaseModel):
+    file: FileStorage
+    position_id: int | None = None
+    surface_id: int | None = None
+    round_id: int | None = None
+    caption: str = Field(default="", max_length=200)
+
+
+class PictureName(BaseModel):
+    name: str = Field(pattern=r"^[0-9a-f]{64}\.jpg$")
+
+
+@api.post("/jobs/<int:job_id>/photographs", responses={201: s.Rows})
+def add_photo(path: s.JobPath, form: PhotoUpload) -> Response:
+    """Keep a photograph of a place or a surface."""
+    kept = files().put(io.BytesIO(cleaned(form.file.read(), form.file.filename or "photograph")), ".jpg")
+    values = {"file": kept, **form.model_dump(exclude={"file"})}
+    return answer(s.Rows(rows=editor().create(path.job_id, "photos", [values])), 201)
+
+
+def cleaned(data: bytes, name: str) -> bytes:
+    """A JPEG of at most LARGEST pixels a side, upright, without metadata. BadInput for what is no picture."""
+    try:
+        with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP")) as picture:
+            if picture.width * picture.height > MOST_PIXELS:
+                raise BadInput("the picture is too large", name, "take a smaller one")
+            upright = ImageOps.exif_transpose(picture).convert("RGB")
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
+        if isinstance(error, BadInput):
+            raise
+        raise BadInput("this is no picture that can be read", name, "give JPEG, PNG or WebP") from None
+    upright.thumbnail((LARGEST, LARGEST))
+    out = io.BytesIO()
+    upright.save(out, "JPEG", quality=85)
+    return out.getvalue()
+
+
+@api.get("/pictures/<string:name>")
+def get_picture(path: PictureName) -> Response:
+    """A photograph."""
+    return send_file(files().path(path.name), mimetype="image/jpeg", max_age=365 * 24 * 3600)
