@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import io
-from typing import Any
+from typing import Annotated, Any
 
 from flask import Response, request, send_file
 from flask_openapi3 import FileStorage
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, BeforeValidator, Field
 
 from ..core.errors import BadInput
 from ..core.job import QUANTITIES, JobDocument, Reading
@@ -30,6 +30,10 @@ MOST_RECORDING = 600 * 2**20
 HISTORY_POINTS = 240
 
 
+Text = Annotated[str, BeforeValidator(str)]
+"""A field of a form that stays text, though it may look like a number."""
+
+
 class Upload(BaseModel):
     file: FileStorage
 
@@ -37,9 +41,9 @@ class Upload(BaseModel):
 class LookUpload(Upload):
     """A log as it should be read; empty fields leave it to the reader."""
 
-    column: str = ""
-    time_column: str = ""
-    interval_s: str = ""
+    column: Text = ""
+    time_column: Text = ""
+    interval_s: Text = ""
 
 
 class LogUpload(LookUpload):

@@ -4,6 +4,75 @@
  */
 
 export interface paths {
+    "/api/captures/{capture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the instrument says now. */
+        get: operations["api_get_capture_captures__string_capture__get"];
+        put?: never;
+        post?: never;
+        /** Close the instrument. */
+        delete: operations["api_close_capture_captures__string_capture__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture}/arm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hands-free: keep a reading by itself whenever the level has been steady long enough. */
+        post: operations["api_arm_captures__string_capture__arm_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a log, or end it and keep it as a reading. */
+        post: operations["api_switch_log_captures__string_capture__log_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{capture}/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A block of float32 samples from the browser's microphone. */
+        post: operations["api_take_samples_captures__string_capture__samples_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -86,6 +155,23 @@ export interface paths {
         put?: never;
         /** Set the job's scale from a recording of a calibrator. */
         post: operations["api_calibrate_jobs__int_job_id__calibration_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open an instrument for a cell of the board. */
+        post: operations["api_open_capture_jobs__int_job_id__captures_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -654,6 +740,48 @@ export interface components {
             level_db: number;
         };
         /**
+         * CaptureIn
+         * @description What to open, and where its readings go. ``drop_s`` breaks the simulated link once, ``rate`` plays it faster.
+         */
+        CaptureIn: {
+            /**
+             * Background
+             * @default false
+             */
+            background: boolean;
+            /** Condition Id */
+            condition_id: number;
+            /**
+             * Drop S
+             * @default 0
+             */
+            drop_s: number;
+            /**
+             * Instrument
+             * @enum {string}
+             */
+            instrument: "meter" | "microphone";
+            /** Position Id */
+            position_id: number;
+            /**
+             * Rate
+             * @default 1
+             */
+            rate: number;
+            /** Round Id */
+            round_id: number;
+            /**
+             * Sample Rate Hz
+             * @default 48000
+             */
+            sample_rate_hz: number;
+            /**
+             * Scene
+             * @default steady run
+             */
+            scene: string;
+        };
+        /**
          * Caution
          * @description Something that weakens a comparison; ``rule`` is its stable name.
          */
@@ -962,6 +1090,20 @@ export interface components {
             up_is_good: boolean;
             /** Where */
             where: string;
+        };
+        /**
+         * Identity
+         * @description An instrument as it names itself.
+         */
+        Identity: {
+            /** Calibrated */
+            calibrated: boolean;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Serial */
+            serial: string;
         };
         /** Job */
         Job: {
@@ -1335,6 +1477,52 @@ export interface components {
             working: components["schemas"]["Working"][];
         };
         /**
+         * LiveView
+         * @description What the screen shows: large digits, the trace of the last seconds, their range, and how the link is.
+         */
+        LiveView: {
+            /** Armed */
+            armed: boolean;
+            /** Bands Db */
+            bands_db: (number | null)[];
+            /** Bands Hz */
+            bands_hz: number[];
+            /** High Db */
+            high_db: number | null;
+            identity: components["schemas"]["Identity"];
+            /** Kept */
+            kept: number;
+            /** Level Db */
+            level_db: number | null;
+            /** Logging S */
+            logging_s: number | null;
+            /** Losses */
+            losses: number;
+            /** Low Db */
+            low_db: number | null;
+            /** Mean Db */
+            mean_db: number | null;
+            /** Overload */
+            overload: boolean;
+            /** Said */
+            said: string;
+            /** Settings */
+            settings: {
+                [key: string]: string;
+            };
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "live" | "lost" | "ended";
+            /** Steady */
+            steady: boolean;
+            /** Trace Db */
+            trace_db: number[];
+            /** Unit */
+            unit: string;
+        };
+        /**
          * LogAnalysis
          * @description What ``analyse`` prints for a log; levels in dB of the log's own quantity.
          */
@@ -1598,6 +1786,14 @@ export interface components {
             rows: {
                 [key: string]: unknown;
             }[];
+        };
+        /** Opened */
+        Opened: {
+            /** Capture */
+            capture: string;
+            live: components["schemas"]["LiveView"];
+            /** Scenes */
+            scenes: string[];
         };
         /**
          * Overview
@@ -2685,6 +2881,11 @@ export interface components {
                 number
             ][][][];
         };
+        /** Switch */
+        Switch: {
+            /** On */
+            on: boolean;
+        };
         /**
          * TraceView
          * @description The budget: shares now, ceilings, total now, as planned and with gates pulled.
@@ -2813,6 +3014,304 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    api_get_capture_captures__string_capture__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_close_capture_captures__string_capture__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_arm_captures__string_capture__arm_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Switch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_switch_log_captures__string_capture__log_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Switch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_take_samples_captures__string_capture__samples_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                capture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_jobs_jobs_get: {
         parameters: {
             query?: never;
@@ -3252,6 +3751,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_open_capture_jobs__int_job_id__captures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaptureIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Opened"];
                 };
             };
             /** @description Not Found */

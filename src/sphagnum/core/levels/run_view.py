@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from ..schema import Strict
+from .bands import Floats
 from .bank import STEP_S
 from .figures import LogAnalysis, RecordingAnalysis
 from .logs import Run, analyse_log, steady_stretches
@@ -25,15 +27,16 @@ class RunView(Strict):
     window_s: tuple[float, float]
 
 
-def samples(run: Run | History, full_scale_db: float | None) -> tuple[np.ndarray[tuple[int], np.dtype[np.float64]], float]:
+def samples(run: Run | History, full_scale_db: float | None) -> tuple[Floats, float]:
     """The A-weighted (or logged) levels at equal steps, dB, and the step, s."""
     if isinstance(run, Run):
         return np.asarray(run.level_db), run.interval_s
     return np.asarray(decibels(run.a, SINE_OFFSET_DB + (full_scale_db or 0.0))), STEP_S
 
 
-def thinned(level_db: np.ndarray[tuple[int], np.dtype[np.float64]], points: int = POINTS) -> tuple[float, ...]:
+def thinned(level_db: ArrayLike, points: int = POINTS) -> tuple[float, ...]:
     """At most ``points`` energy means of equal stretches, for looking at."""
+    level_db = np.asarray(level_db, dtype=float)
     parts = np.array_split(level_db, min(points, level_db.size))
     return tuple(round(float(10 * np.log10(np.mean(10 ** (p / 10)))), 1) for p in parts)
 
