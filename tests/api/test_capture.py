@@ -13,11 +13,11 @@ import pytest
 from flask.testing import FlaskClient
 from PIL import Image
 
+from signals import as_wav, tone
 from sphagnum.core.levels.decibels import energy_mean
 from sphagnum.instruments.capture import Capture
 from sphagnum.instruments.meter_link import MeterLink, meter_port
 from sphagnum.instruments.protocol import LostInstrument
-from test_recordings import as_wav, tone
 from worked import AUTHOR, worked_job
 
 Send = Callable[..., tuple[int, Any]]
@@ -130,7 +130,8 @@ def test_the_microphone_reads_what_the_recording_reads(client: FlaskClient, send
     assert (sound.status_code, sound.mimetype) == (200, "audio/wav")
 
 
-LOG = "clock;Temp dB;LAeq dB\n" + "".join(f"10:{i // 60:02d}:{i % 60:02d};20,5;{70 + (i % 3) - 12 * (i >= 60)}\n" for i in range(120))
+LOG = "clock;Temp dB;LAeq dB\n" + "".join(
+    f"10:{i // 60:02d}:{i % 60:02d};20,5;{70 + (i % 3) - 12 * (i >= 60)}\n" for i in range(120))
 
 
 def test_a_misread_log_is_looked_at_and_corrected(put: Callable[..., Any], send: Send, job: int):
@@ -143,11 +144,12 @@ def test_a_misread_log_is_looked_at_and_corrected(put: Callable[..., Any], send:
     status, kept = put("logs", LOG.encode(), "run.csv", column="3", from_s="60", to_s="120", **AT)
     row = kept["row"]
     assert (status, row["window_s"], row["level_db"]) == (201, [60.0, 120.0], pytest.approx(59.08, abs=0.01))
-    status, changed = send("POST", f"/jobs/{job}/readings/{row['id']}/window", {"version": row["version"], "start_s": 0, "end_s": 60})
+    window = f"/jobs/{job}/readings/{row['id']}/window"
+    status, changed = send("POST", window, {"version": row["version"], "start_s": 0, "end_s": 60})
     assert (status, changed["rows"][0]["level_db"]) == (200, pytest.approx(71.08, abs=0.01))
-    stale = send("POST", f"/jobs/{job}/readings/{row['id']}/window", {"version": row["version"], "start_s": 0, "end_s": 9})
+    stale = send("POST", window, {"version": row["version"], "start_s": 0, "end_s": 9})
     assert stale[0] == 409
-    assert send("POST", f"/jobs/{job}/readings/{row['id']}/window", {"version": 2, "start_s": 500, "end_s": 900})[0] == 422
+    assert send("POST", window, {"version": 2, "start_s": 500, "end_s": 900})[0] == 422
     assert put("logs/look", LOG.encode(), "run.csv", column="9")[0] == 422
     assert put("logs/look", LOG.encode(), "run.csv", interval_s="soon")[0] == 422
 

@@ -14,6 +14,7 @@ from typing import Any
 
 import pytest
 
+from signals import DIALECTS
 from sphagnum.cli import main
 from sphagnum.exchange.commands import OUTPUTS
 from worked import DATA
@@ -167,20 +168,6 @@ def test_malformed_calls(capsys: pytest.CaptureFixture[str], tmp_path: Path):
                  ("compare", "70", "--against", "60", "--repeatability-db", "nan"), ("analyse", wave),
                  ("analyse", EXAMPLES / "analyse.csv", "--from", "900"), ("export", "1", tmp_path / "x", "--data", tmp_path)):
         refused(capsys, *args)
-
-
-DIALECTS = {
-    "semicolons and decimal commas": ("Zeit;LAeq (dB)\n10:00:01;71,2\n10:00:02;71,9\n10:00:03;70,5\n", 1.0),
-    "tabs, ISO stamps": ("time\tSPL\n2026-09-14T10:00:01\t71.2\n2026-09-14T10:00:02\t71.9\n2026-09-14T10:00:03\t70.5\n", 1.0),
-    "preamble, units in cells": ("Meter log\nclass 2; serial 1\n\nTime,Level\n0 s,71.2 dB\n0.5 s,71.9 dB\n1.0 s,70.5 dB\n", 0.5),
-    "am and pm": ("Time,dBA\n11:59:59 AM,71.2\n12:00:00 PM,71.9\n12:00:01 PM,70.5\n", 1.0),
-    "no header": ("0,71.2\n2,71.9\n4,70.5\n", 2.0),
-    "index beside the level": ("No.,Date,Time,Lp dB(A)\n1,14.09.2026,10:00:01,71.2\n2,14.09.2026,10:00:02,71.9\n"
-                               "3,14.09.2026,10:00:03,70.5\n", 1.0),
-    "past midnight": ("clock,level\n23:59:58,71.2\n23:59:59,71.9\n00:00:00,70.5\n", 1.0),
-    "a gap and a closing line": ("seconds,LAF\n0,71.2\n1,71.9\n2,\n3,70.5\nend of log,---\n", 1.5),
-    "quoted, carriage returns": ('"t [s]","Level [dB]"\r\n"0","71.2"\r\n"1","71.9"\r\n"2","70.5"\r\n', 1.0),
-}
 
 
 @pytest.mark.parametrize("name", DIALECTS)

@@ -9,9 +9,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from signals import DIALECTS, as_wav, tone
 from sphagnum.cli import main
-from test_cli import DIALECTS
-from test_recordings import as_wav, tone
 
 CASES = 2000
 

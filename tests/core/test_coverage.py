@@ -64,9 +64,10 @@ def test_correlated_samples_do_not_pretend_to_certainty():
 def test_the_number_of_repeats_asked_for_does_settle_it():
     n = repeats_to_settle(1.0, 0.8)
     rng = np.random.default_rng(9)
-    settled = sum(
-        compare([Item(x) for x in 61 + 0.8 * rng.standard_normal(n)], [Item(x) for x in 60 + 0.8 * rng.standard_normal(n)]).verdict
-        == "quieter" for _ in range(300))
+    settled = 0
+    for _ in range(300):
+        before, after = (level + 0.8 * rng.standard_normal(n) for level in (61, 60))
+        settled += compare([Item(x) for x in before], [Item(x) for x in after]).verdict == "quieter"
     assert settled / 300 > 0.4  # as often as not, that is what the bare number promises
     assert repeats_to_settle(0.01, 0.8) is None
     assert repeats_to_settle(6.0, 0.8) == 2
