@@ -6,5 +6,6 @@ export default ts.config(
   { ignores: ["src/api/schema.d.ts"] },
   js.configs.recommended,
   ...ts.configs.strict,
+  { files: ["src/**/*.js"], languageOptions: { globals: { AudioWorkletProcessor: "readonly", sampleRate: "readonly", registerProcessor: "readonly" } } },
   { plugins: { "react-hooks": hooks }, rules: { ...hooks.configs.recommended.rules } },
 );

@@ -1,4 +1,4 @@
-"""The made-up bakery and its three jobs: one finished, one half way, one just begun. All data invented for show."""
+"""The made-up bakery and its jobs: finished, half way, just begun, and one about loudspeakers. All invented for show."""
 
 from __future__ import annotations
 
@@ -6,11 +6,13 @@ import math
 import random
 from typing import Any
 
+import numpy as np
 from sqlalchemy.orm import Session, sessionmaker
 
 from .catalogue.load import shelf
 from .core.fitting.order import order
 from .core.job import JobDocument, Step
+from .core.levels.bands import A_WEIGHTING_DB, NOMINAL_HZ, PREDICTED_HZ
 from .core.schema import parse
 from .store.edits import job_ids, store_document
 
@@ -19,13 +21,13 @@ Row = dict[str, Any]
 
 
 def seed(store: sessionmaker[Session]) -> None:
-    """Store the three jobs if the store is empty."""
+    """Store the jobs if the store is empty."""
     with store() as session:
         if job_ids(session):
             return
     finished = parse(JobDocument, van())
     store_document(store, finished.model_copy(update={"steps": _all_done(finished)}))
-    for make in (hood, ceiling):
+    for make in (hood, ceiling, loudspeakers):
         store_document(store, parse(JobDocument, make()))
 
 
@@ -65,6 +67,36 @@ def _history(level: float, seed_: int) -> list[float]:
     return out
 
 
+def _bands(level: float, spectrum: str, gone: Row | None = None, tone_hz: float = 0.0, seed_: int = 1) -> list[float]:
+    """33 made-up bands of a level dB(A): a source's shape, less what ``gone`` says per band label, with a tone on top."""
+    rng = random.Random(seed_)
+    known = dict(zip(PREDICTED_HZ, shelf().spectra[spectrum].levels().tolist(), strict=True))
+    ends = known[50.0], known[5000.0]
+    less = sorted((float(k), v) for k, v in (gone or {}).items())
+    shape = []
+    for f in NOMINAL_HZ:
+        base = known.get(f, ends[0] - 2 if f < 50 else ends[1] - 6 * math.log2(f / 5000))
+        cut = float(np.interp(math.log(f), [math.log(k) for k, _ in less], [v for _, v in less])) if less else 0.0
+        shape.append(base - cut + (16.0 if f == tone_hz else 0.0) + rng.gauss(0, 0.4))
+    total = 10 * math.log10(sum(10 ** ((v + w) / 10) for v, w in zip(shape, A_WEIGHTING_DB, strict=True)))
+    return [round(v + level - total, 1) for v in shape]
+
+
+def _with_bands(readings: list[Row], **about: Any) -> list[Row]:
+    """Readings of a round, place and condition given bands of their own level, as a meter keeps them."""
+    at, made = about.pop("at"), about
+    for i, r in enumerate(readings):
+        if (r["round_id"], r["position_id"], r["condition_id"]) == at and not r.get("background"):
+            r.update(bands_db=_bands(r["level_db"], seed_=i, **made), source="meter")
+    return readings
+
+
+def _side(name: str, unit: str, load: str, allowed: float, values: dict[int, float]) -> list[Row]:
+    """A figure that must not get worse, by round."""
+    return [{"round_id": n, "name": name, "unit": unit, "value": value, "load": load, "allowed_change": allowed}
+            for n, value in values.items()]
+
+
 def _readings(table: dict[tuple[int, int, int], list[float]], background: dict[tuple[int, int], float]) -> list[Row]:
     """Readings from {(round, position, condition): levels} and backgrounds from {(round, position): level}."""
     out: list[Row] = []
@@ -81,12 +113,23 @@ def van() -> Row:
     """The delivery van, finished."""
     context = {"instrument": "class 2 meter", "calibration": "94.0 dB before and after", "road": "ring road, north loop",
                "speed": "80 km/h", "surface": "dry asphalt", "tyres": "3.2 bar", "load": "racks in, empty",
-               "openings": "all closed"}
+               "openings": "all closed", "temperature": "14 °C"}
     plan_arch = [_layer("butyl-foil-heavy", 4.0, 0.8), _layer("cotton-felt", 20, 0.98), _layer("vinyl-10", 5, 0.98),
                  _layer("seam-tape", 1)]
     plan_door = [_layer("butyl-foil", 2.0, 0.6), _layer("polyester-fleece", 40), _layer("elastic-sealant", 1)]
     plan_bulkhead = [_layer("butyl-foil", 2.0, 0.4), _layer("polyester-fleece", 40, 0.98), _layer("vinyl-10", 5, 0.98),
                      _layer("seam-tape", 1)]
+    readings = _readings({
+        (1, 1, 1): [48.4, 48.0], (1, 1, 2): [66.6, 67.2, 66.9], (1, 1, 3): [74.5, 75.1, 74.8],
+        (1, 2, 1): [47.8, 48.1], (1, 2, 2): [66.0, 66.3], (1, 2, 3): [74.0, 74.3, 73.9],
+        (1, 3, 1): [46.1], (1, 3, 2): [70.0, 70.4], (1, 3, 3): [79.3, 79.9, 79.6],
+        (2, 1, 3): [76.4, 76.9, 76.7], (3, 1, 3): [73.3, 73.0, 73.4],
+        (4, 1, 1): [46.9, 47.1], (4, 1, 2): [62.8, 63.3, 63.0], (4, 1, 3): [70.0, 70.6, 70.3],
+        (4, 2, 1): [46.8], (4, 2, 2): [62.7, 62.3], (4, 2, 3): [69.9, 69.5, 70.0],
+        (4, 3, 3): [75.4, 75.9, 75.6],
+    }, {(1, 1): 38.5, (4, 1): 38.9})
+    for number, gone, tone in ((1, {}, 125.0), (4, {"50": 3, "125": 4, "500": 5, "2000": 6}, 0.0)):
+        _with_bands(readings, at=(number, 1, 3), spectrum="road-80", gone=gone, tone_hz=tone)
     return {
         "job": {"id": 1, "version": 1, "name": "Delivery van", "kind": "vehicle", "customer": CUSTOMER,
                 "workshop": WORKSHOP, "absorption_m2": 4.2, "method": "meter-driving",
@@ -98,27 +141,21 @@ def van() -> Row:
                            {"name": "80 km/h ring road", "spectrum": "road-80"}),
         "rounds": rows(
             {"name": "As found", "state": "as found", "taken_on": "2026-09-14", "context": {**context, "wind": "2 m/s"}},
-            {"name": "Stripped", "state": "stripped", "follows_id": 1, "changed": "trim and mats out",
+            {"name": "Stripped", "state": "stripped", "follows_id": 1, "changed": "taken bare",
              "taken_on": "2026-09-15", "context": {**context, "wind": "2 m/s"}},
-            {"name": "Damped", "state": "in between", "follows_id": 2, "changed": "damping on arches, doors, bulkhead",
+            {"name": "Damped", "state": "in between", "follows_id": 2, "changed": "damping sheets laid",
              "taken_on": "2026-09-17", "context": {**context, "wind": "3 m/s"}},
-            {"name": "Finished", "state": "finished", "follows_id": 3, "changed": "barriers, fleece, seals, trim back",
-             "taken_on": "2026-09-21", "context": {**context, "wind": "4 m/s"}},
+            {"name": "Finished", "state": "finished", "follows_id": 3, "changed": "the linings laid over it",
+             "taken_on": "2026-09-21", "context": {**context, "wind": "3 m/s", "temperature": "16 °C"}},
         ),
-        "readings": _readings({
-            (1, 1, 1): [48.4, 48.0], (1, 1, 2): [66.6, 67.2, 66.9], (1, 1, 3): [74.5, 75.1, 74.8],
-            (1, 2, 1): [47.8, 48.1], (1, 2, 2): [66.0, 66.3], (1, 2, 3): [74.0, 74.3, 73.9],
-            (1, 3, 1): [46.1], (1, 3, 2): [70.0, 70.4], (1, 3, 3): [79.3, 79.9, 79.6],
-            (2, 1, 3): [76.4, 76.9, 76.7], (3, 1, 3): [73.3, 73.0, 73.4],
-            (4, 1, 1): [46.9, 47.1], (4, 1, 2): [62.8, 63.3, 63.0], (4, 1, 3): [70.0, 70.6, 70.3],
-            (4, 2, 1): [46.8], (4, 2, 2): [62.7, 62.3], (4, 2, 3): [69.9, 69.5, 70.0],
-            (4, 3, 3): [75.4, 75.9, 75.6],
-        }, {(1, 1): 38.5, (4, 1): 38.9}),
+        "readings": readings,
         "remarks": rows(
             {"round_id": 1, "role": "driver", "words": "A drone from behind, I turn the radio up on the ring road."},
-            {"round_id": 4, "role": "driver", "words": "We talk without raising our voices now."},
+            {"round_id": 4, "role": "driver", "heard": "quieter", "words": "We talk without raising our voices now."},
         ),
         "goals": rows({"position_id": 1, "condition_id": 3, "aim": "change by", "value": 4}),
+        "side_effects": rows(*_side("Rear door closing force", "N", "window shut", 15, {1: 95, 4: 103})),
+        "reminders": rows({"due_on": "2027-03-22", "what": "After the winter: arch linings, tape, drains"}),
         "surfaces": rows(
             {"name": "Wheel arches", "count": 2, "outline_mm": [[0, 0], [920, 0], [920, 300], [700, 520], [220, 520],
                                                                 [0, 300]],
@@ -166,18 +203,38 @@ def hood() -> Row:
     """The hood round the chiller's condensing unit, half way."""
     context = {"instrument": "class 2 meter", "calibration": "94.0 dB", "machine setting": "compressor at full load",
                "wind": "1 m/s", "rain": "none"}
+    night = {**context, "load": "two racks", "openings": "hood closed"}
+    readings = _readings({
+        (1, 1, 1): [47.9, 48.3, 48.0], (1, 2, 1): [63.8, 64.1], (1, 1, 2): [42.2], (1, 3, 1): [51.0, 51.3],
+        (2, 1, 1): [44.1, 44.5], (3, 1, 1): [46.9, 47.4, 47.0], (3, 3, 1): [51.2, 51.5], (4, 1, 1): [46.7, 47.1, 47.3],
+        (4, 3, 1): [51.3, 51.4], (5, 1, 1): [45.3, 45.8, 45.5], (5, 3, 1): [51.2, 51.4],
+    }, {(1, 1): 38.0, (3, 1): 38.1, (4, 1): 37.8, (5, 1): 38.0})
+    for number, gone in ((1, {}), (5, {"50": 0.5, "250": 2, "1000": 4.5, "4000": 6})):
+        _with_bands(readings, at=(number, 1, 1), spectrum="compressor", gone=gone, tone_hz=100.0)
     return {
         "job": {"id": 1, "version": 1, "name": "Chiller hood", "kind": "enclosure", "customer": CUSTOMER,
                 "workshop": WORKSHOP, "absorption_m2": 12, "method": "meter-fixed",
                 "limits": {"money": 600, "hours": 14},
                 "note": "1.9 kW of heat must get out; the neighbour's bedroom window is 7 m away."},
-        "positions": rows({"name": "Neighbour's window"}, {"name": "1 m before the grille"}),
+        "positions": rows({"name": "Neighbour's window"}, {"name": "1 m before the grille"},
+                          {"name": "Street side, away from it", "control": True}),
         "conditions": rows({"name": "compressor on, night", "spectrum": "compressor"},
                            {"name": "fan only", "spectrum": "fan"}),
-        "rounds": rows({"name": "As found", "state": "as found", "taken_on": "2026-11-03", "context": context}),
-        "readings": _readings({(1, 1, 1): [47.9, 48.3, 48.0], (1, 2, 1): [63.8, 64.1], (1, 1, 2): [42.2]},
-                              {(1, 1): 38.0}),
-        "remarks": rows({"round_id": 1, "role": "neighbour", "words": "It wakes me each time it starts."}),
+        "rounds": rows(
+            {"name": "As found", "state": "as found", "taken_on": "2026-11-03", "context": night},
+            {"name": "Trial on a mild night", "follows_id": 1, "taken_on": "2026-11-05", "changed": "baffle before the grille",
+             "context": {**night, "machine setting": "compressor at half load"}},
+            {"name": "Felt baffle", "follows_id": 1, "taken_on": "2026-11-06", "changed": "felt baffle", "context": night},
+            {"name": "Wool baffle", "follows_id": 1, "taken_on": "2026-11-07", "changed": "stone wool baffle", "context": night},
+            {"name": "Wool baffle, feet, slower fan", "follows_id": 4, "taken_on": "2026-11-10",
+             "changed": "rubber feet, slower fan", "context": night},
+        ),
+        "readings": readings,
+        "remarks": rows(
+            {"round_id": 1, "role": "neighbour", "words": "It wakes me each time it starts."},
+            {"round_id": 5, "role": "neighbour", "heard": "the same", "words": "The hum is still there."},
+        ),
+        "side_effects": rows(*_side("Condensing temperature", "°C", "full load", 3, {1: 41.0, 5: 46.5})),
         "goals": rows({"position_id": 1, "condition_id": 1, "aim": "reach", "value": 42}),
         "surfaces": rows(
             {"name": "Side walls", "count": 2, "outline_mm": _rectangle(1100, 1300), "substrate": _layer("plywood", 9),
@@ -214,4 +271,29 @@ def ceiling() -> Row:
                           "source": "range", "note": "read off the display while it thumped"}),
         "remarks": rows({"round_id": 1, "role": "neighbour", "words": "The bed shakes from four in the morning."}),
         "goals": rows({"position_id": 1, "condition_id": 1, "aim": "reach", "value": 30}),
+    }
+
+
+def loudspeakers() -> Row:
+    """The van's door loudspeakers: more and smoother bass is the aim, so up is good."""
+    context = {"instrument": "class 2 meter", "calibration": "94.0 dB", "signal": "pink noise, looped",
+               "playback volume": "18", "openings": "doors shut"}
+    readings = rows(*(
+        {"round_id": number, "position_id": 1, "condition_id": 1, "level_db": round(level, 1), "source": "meter",
+         "bands_db": _bands(level, "pink", {**hollow, "5000": 0}, seed_=20 + i)}
+        for number, hollow, level in ((1, {"40": 9, "63": 4, "80": 10, "100": 5, "160": 0}, 78.0),
+                                      (2, {"40": 5, "63": 2, "80": 3, "100": 2, "160": 0}, 78.6))
+        for i in range(3)))
+    return {
+        "job": {"id": 1, "version": 1, "name": "Van, door loudspeakers", "kind": "vehicle", "customer": CUSTOMER,
+                "workshop": WORKSHOP, "method": "meter-fixed", "note": "Thin bass since the new doors; the wish is more of it."},
+        "positions": rows({"name": "Driver's ear"}),
+        "conditions": rows({"name": "pink noise, volume 18", "spectrum": "pink"}),
+        "rounds": rows(
+            {"name": "As found", "state": "as found", "taken_on": "2026-10-12", "context": context},
+            {"name": "Openings closed, skins damped", "state": "finished", "follows_id": 1, "taken_on": "2026-10-14",
+             "changed": "inner skin closed", "context": context},
+        ),
+        "readings": readings,
+        "goals": rows({"quantity": "bass gain", "position_id": 1, "condition_id": 1, "aim": "change by", "value": 3}),
     }

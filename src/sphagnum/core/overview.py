@@ -7,6 +7,7 @@ from .fitting.order import order
 from .job import JobDocument
 from .levels.board import GoalRule, board, goal_rule
 from .levels.proof import prove
+from .levels.rounds import read_rounds
 from .materials.shelf import Shelf
 from .paths.plan import leading, predicted_at_ear, trace_view
 from .schema import Strict
@@ -28,6 +29,8 @@ class Overview(Strict):
     goal_rule: GoalRule | None
     stages: tuple[StageLine, ...]
     current: str
+    baseline_read: bool
+    """Whether anything was read in a round as found, or in one that began stripped with its reason."""
 
 
 def overview(doc: JobDocument, shelf: Shelf) -> Overview:
@@ -37,7 +40,13 @@ def overview(doc: JobDocument, shelf: Shelf) -> Overview:
     lines = (_listen(doc, shelf), _trace(doc, shelf), _build(doc, shelf, rule), _cut(doc, shelf), _fit(doc, shelf),
              _prove(doc, shelf))
     current = next((line.stage for line in lines if not line.done), "prove")
-    return Overview(goal_rule=rule, stages=lines, current=current)
+    return Overview(goal_rule=rule, stages=lines, current=current, baseline_read=baseline_read(doc))
+
+
+def baseline_read(doc: JobDocument) -> bool:
+    """Whether stripping now would lose nothing: a round as found was read, or the answer is on record."""
+    read = read_rounds(doc)
+    return any((r.state == "as found" and r.id in read) or r.without_baseline for r in doc.rounds)
 
 
 def _listen(doc: JobDocument, shelf: Shelf) -> StageLine:

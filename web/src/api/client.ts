@@ -6,7 +6,7 @@ export type Schemas = components["schemas"];
 export type Refusal = Schemas["Refusal"];
 export type Doc = Schemas["JobDocument"];
 
-function author(): string {
+export function author(): string {
   const kept = sessionStorage.getItem("author");
   if (kept) return kept;
   const fresh = Array.from(crypto.getRandomValues(new Uint8Array(12)), (b) => b.toString(16).padStart(2, "0")).join("");

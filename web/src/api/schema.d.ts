@@ -1800,6 +1800,8 @@ export interface components {
          * @description Above every stage: the goal rule, the stages' lines, and the stage to enter.
          */
         Overview: {
+            /** Baseline Read */
+            baseline_read: boolean;
             /** Current */
             current: string;
             goal_rule: components["schemas"]["GoalRule"] | null;
@@ -2685,6 +2687,8 @@ export interface components {
             change_db: number | null;
             /** Changed */
             changed: string;
+            /** Comparable */
+            comparable: boolean;
             /** Depth */
             depth: number;
             /** Follows Id */

@@ -1,46 +1,66 @@
-// Prove: what changed and how sure it is; rounds as stairs; was it fair; the report a customer keeps.
-import { Button } from "antd";
-import { Link } from "react-router";
+// Prove: what changed and how sure it is; rounds as stairs; spectra and runs; was it fair; the report a customer keeps.
+import { Button, Select } from "antd";
+import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useStage } from "../api/hooks";
-import { useWidth } from "../shell/GoalRule";
 import type { StageProps } from "../shell/JobShell";
 import { Empty, Note, Said, State, Working } from "../shell/parts";
 import { num, percent, signed } from "../shell/words";
+import { Player } from "./listen-run";
+import { FairCard, Reminders, SideEffects } from "./prove-cards";
+import { Runs, Spectra, Stairs } from "./prove-pictures";
 import "./prove.css";
 
 type View = Schemas["ProveView"];
 
-export default function Prove({ id, page }: StageProps) {
-  const view = useStage(id, "prove", page.revision);
+export default function Prove({ id, page, edit }: StageProps) {
+  const doc = page.document;
+  const [search, setSearch] = useSearchParams();
+  const pair = { before_id: Number(search.get("before")) || undefined, after_id: Number(search.get("after")) || undefined };
+  const view = useStage(id, "prove", page.revision, pair);
   const data = view.data;
-  const cautions = [...new Set(data?.cells.flatMap((c) => c.comparison.cautions.map((x) => x.text)) ?? [])];
+  const cautions = [...new Set(data?.cells.filter((c) => !c.control).flatMap((c) => c.comparison.cautions.map((x) => x.text)) ?? [])];
+  const rounds = doc.rounds.map((r) => ({ value: r.id, label: r.name }));
+  const pick = (key: "before" | "after", n: number) => {
+    const now = { before: String(data?.before_id ?? ""), after: String(data?.after_id ?? ""), [key]: String(n) };
+    setSearch(now);
+  };
+  const goal = doc.goals.find((g) => g.headline);
+  const sounds = [data?.before_id, data?.after_id].map((n) => doc.readings.find((r) => r.sound && r.round_id === n && r.position_id === goal?.position_id && r.condition_id === goal.condition_id));
+  const playable = sounds[0] && sounds[1] ? [sounds[0], sounds[1]].map((r, i) => ({ name: (i ? data?.after : data?.before) ?? "", url: `/api/jobs/${id}/readings/${r.id}/sound` })) : [];
   return (
     <>
       <section>
         <State query={view}>
           <Said sentence={data?.sentence ?? ""} detail={data?.detail} />
+          {rounds.length > 1 ? (
+            <div className="pair">
+              <Select aria-label="Before" value={data?.before_id ?? undefined} options={rounds} onChange={(n) => pick("before", n)} />
+              <span>against</span>
+              <Select aria-label="After" value={data?.after_id ?? undefined} options={rounds} onChange={(n) => pick("after", n)} />
+              {search.size ? <button className="chip" onClick={() => setSearch({})}>the job as a whole</button> : null}
+            </div>
+          ) : null}
+          {data?.one_change ? <Note kind="warn">{data.one_change}</Note> : null}
           {data?.stairs.length ? <Stairs view={data} target={page.overview.goal_rule?.target ?? null} /> : null}
+          {data?.rivals.map((r) => <Note key={r.words}><b>Both from “{r.base}”:</b> {r.words}</Note>)}
+          {data?.spectrum ? <Spectra change={data.spectrum} response={data.response ?? null} before={data.before} after={data.after} /> : null}
           {data?.cells.length ? <Places view={data} /> : (
             <Empty title="Nothing to compare yet" text="Read the same places in the same conditions after the work.">
               <Link to={`/jobs/${id}/listen`}><Button type="primary" size="large">Take the readings</Button></Link>
             </Empty>
           )}
+          {data?.runs.length ? <Runs runs={data.runs} unit={data.unit} /> : null}
           <Working items={data?.working} />
         </State>
       </section>
       <aside className="sheet">
-        <h2>Was it a fair comparison?</h2>
-        {data?.fair ? <Note kind={data.fair.startsWith("Like") ? "good" : "warn"}><b>{data.fair}</b></Note> : <p className="small">Not known yet.</p>}
-        <div className="rows">
-          {data?.fair_items.map((f) => (
-            <div key={f.item}>
-              <span>{f.item.charAt(0).toUpperCase() + f.item.slice(1)}</span>
-              <span>{f.same === true ? `✓ ${f.after}` : f.same === false ? `${f.before} → ${f.after}` : <span className="small">not noted</span>}</span>
-            </div>
-          ))}
-        </div>
+        <FairCard fair={data?.fair} />
+        {data?.drift_db != null ? <Note kind="good">The control place moved by {signed(-data.drift_db)} dB; that is taken off.</Note> : null}
         {cautions.map((c) => <Note key={c} kind="warn">{c}</Note>)}
+        {data?.next_step ? <Note kind="danger"><b>Next:</b> {data.next_step} <Link to={`/jobs/${id}/trace`}>See Trace</Link></Note> : null}
+        {data?.ear.map((words) => <Note key={words} kind="warn">{words}</Note>)}
+        {playable.length ? <Player sources={playable} /> : null}
         {data?.loudest_now.length ? (
           <>
             <h2>Loudest now, as predicted</h2>
@@ -51,54 +71,16 @@ export default function Prove({ id, page }: StageProps) {
             </div>
           </>
         ) : null}
+        {data ? <SideEffects doc={doc} view={data} edit={edit} /> : null}
+        <Reminders doc={doc} edit={edit} />
         {data?.remarks.map(([round, role, words]) => <Note key={words}>“{words}” <span className="mend">{role}, {round}</span></Note>)}
         <div className="acts">
           <a href={`/api/jobs/${id}/report.pdf`} download><Button type="primary">Customer report</Button></a>
+          <a href={`/api/jobs/${id}/readings.csv`} download><Button>All readings</Button></a>
           <a href={`/api/jobs/${id}/export.json`} download><Button>Whole job as a file</Button></a>
         </div>
       </aside>
     </>
-  );
-}
-
-function Stairs({ view, target }: { view: View; target: number | null }) {
-  const [ref, width] = useWidth<HTMLDivElement>(850);
-  const height = 300;
-  const stairs = view.stairs;
-  const all = [...stairs.flatMap((s) => [s.level_db + s.half_width_db, s.level_db - s.half_width_db]), ...(target === null ? [] : [target])];
-  const top = Math.max(...all) + 2;
-  const low = Math.min(...all) - 3;
-  const y = (v: number) => 34 + ((top - v) / (top - low)) * (height - 34 - 52);
-  const w = Math.min(230, (width - (target === null ? 8 : 96)) / stairs.length);
-  const first = stairs[0]?.level_db ?? 0;
-  return (
-    <div ref={ref}>
-      <svg width={width} height={height} role="img" aria-label={`Rounds: ${stairs.map((s) => `${s.name} ${num(s.level_db)} ${view.unit}`).join(", ")}`}>
-        {target === null ? null : (
-          <g>
-            <line x1={0} x2={width} y1={y(target)} y2={y(target)} stroke="var(--moss)" strokeWidth={2} strokeDasharray="8 5" />
-            <text x={width - 2} y={y(target) - 24} textAnchor="end" fontSize={13} fontWeight={700} style={{ fill: "var(--moss)" }}>target</text>
-            <text x={width - 2} y={y(target) - 7} textAnchor="end" fontSize={13} fontWeight={700} style={{ fill: "var(--moss)" }}>{num(target)} {view.unit}</text>
-          </g>
-        )}
-        {stairs.map((s, i) => {
-          const x = i * w + 8;
-          const colour = i === 0 ? "var(--ink)" : "var(--water)";
-          const middle = x + (w - 22) / 2;
-          return (
-            <g key={s.round_id}>
-              <rect x={x} y={y(s.level_db)} width={w - 22} height={height - 52 - y(s.level_db)} fill="var(--water-wash)" />
-              <line x1={x} x2={x + w - 22} y1={y(s.level_db)} y2={y(s.level_db)} stroke={colour} strokeWidth={4.5} />
-              <path d={`M${x + 16} ${y(s.level_db + s.half_width_db)}V${y(s.level_db - s.half_width_db)}M${x + 10} ${y(s.level_db + s.half_width_db)}h12M${x + 10} ${y(s.level_db - s.half_width_db)}h12`} stroke={colour} strokeWidth={2} />
-              <text x={middle} y={y(s.level_db) - 11} textAnchor="middle" fontSize={23} fontWeight={700}>{num(s.level_db)}</text>
-              {s.change_db != null ? <text x={middle} y={y(s.level_db) + 24} textAnchor="middle" fontSize={15} fontWeight={700} style={{ fill: s.change_db > 0 ? "var(--cranberry)" : "var(--moss)" }}>{signed(s.change_db)} dB</text> : <text x={middle} y={y(first) + 24} textAnchor="middle" fontSize={13} className="soft">{view.unit}</text>}
-              <text x={middle} y={height - 32} textAnchor="middle" fontSize={14} fontWeight={700}>{s.name}</text>
-              <text x={middle} y={height - 14} textAnchor="middle" fontSize={12.5} className="soft">{s.changed.length * 6.1 > w - 8 ? `${s.changed.slice(0, Math.floor((w - 8) / 6.1))}…` : s.changed}<title>{s.changed}</title></text>
-            </g>
-          );
-        })}
-      </svg>
-    </div>
   );
 }
 
@@ -114,10 +96,10 @@ function Places({ view }: { view: View }) {
         {view.cells.map((c) => {
           const r = c.comparison;
           const [low, high] = [-(r.interval95_db[1] ?? 0), -(r.interval95_db[0] ?? 0)];
-          const good = r.verdict === "quieter";
+          const good = r.verdict === (view.up_is_good ? "louder" : "quieter");
           return (
-            <tr key={`${c.position_id}.${c.condition_id}`} className={c.is_goal ? "goal-row" : ""}>
-              <td>{c.position}</td>
+            <tr key={`${c.position_id}.${c.condition_id}`} className={c.is_goal ? "goal-row" : c.control ? "control-row" : ""}>
+              <td>{c.position}{c.control ? <span className="small"> control</span> : null}</td>
               <td>{c.condition}</td>
               <td className="num">{num(r.before_db)} {c.unit}</td>
               <td className="num">{num(r.after_db)} {c.unit}</td>
@@ -126,7 +108,7 @@ function Places({ view }: { view: View }) {
                 <svg width={220} height={12} aria-hidden className="whisker">
                   <line x1={110} x2={110} y1={0} y2={12} stroke="var(--bark)" />
                   <line x1={x(low)} x2={x(high)} y1={6} y2={6} stroke={good ? "var(--water)" : "var(--bark)"} strokeWidth={5} opacity={0.45} />
-                  <circle cx={x(-r.reduction_db)} cy={6} r={4.5} fill={good ? "var(--water)" : r.verdict === "louder" ? "var(--cranberry)" : "var(--bark)"} />
+                  <circle cx={x(-r.reduction_db)} cy={6} r={4.5} fill={good ? "var(--water)" : r.verdict === (view.up_is_good ? "quieter" : "louder") ? "var(--cranberry)" : "var(--bark)"} />
                 </svg>
               </td>
               <td><b className={r.verdict.replaceAll(" ", "-")}>{r.verdict}</b></td>

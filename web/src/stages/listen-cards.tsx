@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useShelf, type Editing } from "../api/hooks";
 import { Field } from "../shell/parts";
+import type { Gate } from "./gate";
 
 type Doc = Schemas["JobDocument"];
 type Props = { doc: Doc; edit: Editing };
@@ -19,6 +20,7 @@ export function Places({ doc, edit, open }: Props & { open: boolean }) {
           {doc.positions.map((p) => (
             <div key={p.id} className="line">
               <Field label="Place" value={p.name} save={(name) => edit.change("positions", p, { name })} />
+              <button className="chip" aria-pressed={p.control} title="Nothing should change here: its drift is taken off the others" onClick={() => void edit.tryChange("positions", p, { control: !p.control })}>control</button>
               <button className="key" aria-label={`Remove ${p.name}`} onClick={() => void edit.remove("positions", p)}>remove</button>
             </div>
           ))}
@@ -67,7 +69,12 @@ export function Adder({ label, placeholder, add }: { label: string; placeholder:
   );
 }
 
-export function Context({ doc, round, edit, items }: Props & { round: Schemas["Round"]; items: readonly string[] }) {
+export function Context({ doc, round, edit, items, gate }: Props & { round: Schemas["Round"]; items: readonly string[]; gate: Gate }) {
+  const setState = (state: Schemas["Round"]["state"]) => {
+    const go = (why: string) => edit.tryChange("rounds", round, { state, ...(why ? { without_baseline: why } : {}) });
+    if (state === "stripped") gate.ask(go);
+    else void go("");
+  };
   const before = doc.rounds.find((r) => r.id === round.follows_id);
   return (
     <>
@@ -76,9 +83,14 @@ export function Context({ doc, round, edit, items }: Props & { round: Schemas["R
         <Field label="Name of the round" value={round.name} save={(name) => edit.change("rounds", round, { name })} />
         <label className="field">
           <span>State of the work</span>
-          <Select value={round.state} options={["as found", "stripped", "in between", "finished"].map((value) => ({ value, label: value }))} onChange={(state) => void edit.tryChange("rounds", round, { state })} />
+          <Select value={round.state} options={["as found", "stripped", "in between", "finished"].map((value) => ({ value, label: value }))} onChange={setState} />
         </label>
       </div>
+      <label className="field">
+        <span>It follows</span>
+        <Select value={round.follows_id ?? 0} options={[{ value: 0, label: "nothing: it is a beginning" }, ...doc.rounds.filter((r) => r.id !== round.id).map((r) => ({ value: r.id, label: r.name }))]} onChange={(n) => void edit.tryChange("rounds", round, { follows_id: n || null })} />
+      </label>
+      {round.without_baseline ? <p className="note warn">Stripped without a baseline: {round.without_baseline}</p> : null}
       {before ? <Field label="What was changed since" value={round.changed} save={(changed) => edit.change("rounds", round, { changed })} /> : null}
       <div className="two">
         {items.map((item) => {
@@ -146,6 +158,7 @@ export function Goals({ doc, edit }: Props) {
 
 export function Remarks({ doc, round, edit }: Props & { round: Schemas["Round"] }) {
   const [role, setRole] = useState<Schemas["Remark"]["role"]>("customer");
+  const [heard, setHeard] = useState<Schemas["Remark"]["heard"]>("");
   return (
     <>
       <h2>What people hear, in their words</h2>
@@ -158,7 +171,8 @@ export function Remarks({ doc, round, edit }: Props & { round: Schemas["Round"] 
         ))}
       </div>
       <Segmented block value={role} onChange={setRole} options={["driver", "customer", "fitter", "neighbour"]} />
-      <Adder label={`The ${role} says`} placeholder="A drone from behind …" add={(words) => edit.create("remarks", [{ round_id: round.id, role, words }])} />
+      {round.follows_id ? <Segmented block value={heard} onChange={setHeard} options={[{ value: "", label: "no verdict" }, "quieter", "the same", "louder"]} /> : null}
+      <Adder label={`The ${role} says`} placeholder="A drone from behind …" add={(words) => edit.create("remarks", [{ round_id: round.id, role, words, heard }])} />
     </>
   );
 }

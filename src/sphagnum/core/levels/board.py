@@ -90,6 +90,11 @@ def item_of(reading: Reading, quantity: str | None = None) -> Item:
     return item
 
 
+def context_kind(doc: JobDocument) -> str:
+    """Which context matters: that of the job's kind, or of a loudspeaker's response where that is the goal."""
+    return "response" if doc.goal is not None and doc.goal.quantity == "bass gain" else doc.job.kind
+
+
 def repeatability(doc: JobDocument, shelf: Shelf) -> float:
     """Standard deviation of one reading of this job, dB: the workshop's own where it has set one."""
     return doc.job.repeatability_db or shelf.repeatability(doc.job.method)
@@ -156,7 +161,7 @@ def board(doc: JobDocument, shelf: Shelf, round_id: int | None) -> ListenView:
         detail=_detail(doc, chosen),
         round_id=chosen.id if chosen else None,
         cells=cells, read=read, wanted=len(cells),
-        context_items=tuple(c.item for c in shelf.context_items(doc.job.kind)),
+        context_items=tuple(c.item for c in shelf.context_items(context_kind(doc))),
         background_note=_background_note(cells, doc, chosen),
         working=_working(doc, shelf, cells),
     )

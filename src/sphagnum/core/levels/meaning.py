@@ -48,8 +48,8 @@ def range_change(before: Spectrum, after: Spectrum, span_hz: tuple[float, float]
     return energy_sum([a for _, a in known]) - energy_sum([b for b, _ in known]) if known else None
 
 
-def spectrum_change(before: Spectrum, after: Spectrum) -> SpectrumChange:
-    """Two spectra set against each other."""
+def spectrum_change(before: Spectrum, after: Spectrum, up_is_good: bool = False) -> SpectrumChange:
+    """Two spectra set against each other; where up is good a band got worse by falling."""
     change = [None if b is None or a is None else round(a - b, 2) + 0.0 for b, a in zip(before, after, strict=True)]
     sayings = []
     was, now = tones(before), tones(after)
@@ -60,7 +60,8 @@ def spectrum_change(before: Spectrum, after: Spectrum) -> SpectrumChange:
     if low is not None and high is not None and abs(low - high) >= 3:
         where = "low" if low < high else "high"
         sayings.append(f"It worked at the {where} end: {signed(low)} dB up to 160 Hz, {signed(high)} dB from 500 Hz on.")
-    worse = [f for f, c in zip(NOMINAL_HZ, change, strict=True) if c is not None and c > WORSE_DB and 31.5 <= f <= 10_000]
+    worse = [f for f, c in zip(NOMINAL_HZ, change, strict=True)
+             if c is not None and (-c if up_is_good else c) > WORSE_DB and 31.5 <= f <= 10_000]
     if worse:
         sayings.append(f"Got worse: {listed([hertz(f) for f in worse[:6]])}.")
     return SpectrumChange(frequency_hz=NOMINAL_HZ, before_db=tuple(before), after_db=tuple(after), change_db=tuple(change),
@@ -75,8 +76,9 @@ def ear_and_meter(heard: str, reduction_db: float, verdict: str, change: Spectru
     low = range_change(change.before_db, change.after_db, LOW_HZ) if change else None
     high = range_change(change.before_db, change.after_db, HIGH_HZ) if change else None
     if meter == "quieter" and low is not None and low > -reduction_db + 2:
-        return (f"The meter says {reduction_db:.1f} dB quieter, the ear {heard}: below 160 Hz it fell only "
-                f"{abs(min(low, 0)):.1f} dB, and the A weighting hardly counts that.")
+        fell = f"it fell only {-low:.1f} dB" if low < -0.3 else "it did not fall"
+        return (f"The meter says {reduction_db:.1f} dB quieter, the ear {heard}: up to 160 Hz {fell}, and the A weighting "
+                "hardly counts that.")
     if heard == "quieter" and high is not None and high < -2:
         return (f"The ear says quieter, the meter {verdict}: from 500 Hz on it fell {-high:.1f} dB, and what is loud "
                 "on the meter lies below.")

@@ -12,10 +12,23 @@ from ..working import Working, inputs
 from .bands import NOMINAL_HZ
 from .board import readings_at
 from .comparison import Comparison
-from .context import FairView, compare_context
+from .context import FairView
 from .decibels import energy_mean
 from .meaning import Response, Spectrum, SpectrumChange, ear_and_meter, response, spectrum_change
-from .rounds import Drift, Rivals, Stair, baseline, compare_rounds, controls, drift, latest, one_at_a_time, rivals, stairs
+from .rounds import (
+    Drift,
+    Rivals,
+    Stair,
+    baseline,
+    compare_rounds,
+    controls,
+    drift,
+    fairness,
+    latest,
+    one_at_a_time,
+    rivals,
+    stairs,
+)
 from .side_effects import SideEffectView, side_effects
 
 
@@ -93,7 +106,7 @@ def prove(doc: JobDocument, shelf: Shelf, before_id: int | None = None, after_id
     fair = _fair(doc, shelf, before, after)
     met = goal_met(goal, head.comparison) if goal and head and fair.fairness != "not comparable" else None
     spectra = _spectra(doc, before, after)
-    change = spectrum_change(*spectra) if spectra else None
+    change = spectrum_change(*spectra, QUANTITIES[quantity].up_is_good) if spectra else None
     span = QUANTITIES[quantity].bands_hz
     loud = _loudest_now(doc, shelf)
     return ProveView(
@@ -132,7 +145,7 @@ def _cells(
 def _fair(doc: JobDocument, shelf: Shelf, before: Round | None, after: Round | None) -> FairView:
     if before is None or after is None:
         return FairView(fairness=None, words="", items=())
-    return compare_context(shelf.context_items(doc.job.kind), before.context, after.context, (before.taken_on, after.taken_on))
+    return fairness(doc, shelf, before, after)
 
 
 def _spectra(doc: JobDocument, before: Round | None, after: Round | None) -> tuple[Spectrum, Spectrum] | None:

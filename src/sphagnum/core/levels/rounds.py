@@ -8,9 +8,9 @@ from ..job import Goal, JobDocument, Round
 from ..materials.shelf import Shelf
 from ..schema import Strict
 from ..words import listed, signed
-from .board import background_at, cell, item_of, readings_at, repeatability
+from .board import background_at, cell, context_kind, item_of, readings_at, repeatability
 from .comparison import BudgetLine, Comparison, Terms, compare
-from .context import things_changed
+from .context import FairView, compare_context, things_changed
 
 
 class Stair(Strict):
@@ -28,6 +28,8 @@ class Stair(Strict):
     interval95_db: tuple[float, float] | None
     shown: bool
     assigned: bool
+    comparable: bool
+    """Whether the contexts of the two rounds allow the step to be read as the work's."""
 
 
 class Rivals(Strict):
@@ -74,6 +76,12 @@ def baseline(doc: JobDocument, after: Round | None) -> Round | None:
 def controls(doc: JobDocument) -> set[int]:
     """Places where nothing should change."""
     return {p.id for p in doc.positions if p.control}
+
+
+def fairness(doc: JobDocument, shelf: Shelf, before: Round, after: Round) -> FairView:
+    """Whether two rounds' circumstances allow a comparison."""
+    items = shelf.context_items(context_kind(doc))
+    return compare_context(items, before.context, after.context, (before.taken_on, after.taken_on))
 
 
 class Drift(NamedTuple):
@@ -138,6 +146,7 @@ def stairs(doc: JobDocument, shelf: Shelf, goal: Goal | None) -> tuple[Stair, ..
             change_db=None if step is None else -step.reduction_db + 0.0,
             interval95_db=None if step is None else (-step.interval95_db[1] + 0.0, -step.interval95_db[0] + 0.0),
             shown=step is not None and step.verdict in ("quieter", "louder"), assigned=len(things_changed(r.changed)) <= 1,
+            comparable=before is None or fairness(doc, shelf, before, r).fairness != "not comparable",
         ))
     return tuple(out)
 
@@ -152,7 +161,7 @@ def rivals(doc: JobDocument, shelf: Shelf, goal: Goal | None) -> tuple[Rivals, .
     out = []
     for i, one in enumerate(read):
         for two in read[i + 1 :]:
-            if one.follows_id != two.follows_id:
+            if one.follows_id != two.follows_id or fairness(doc, shelf, one, two).fairness == "not comparable":
                 continue
             got = compare_rounds(doc, shelf, one, two, goal.position_id, goal.condition_id, goal.quantity,
                                  drift(doc, shelf, one, two, goal.quantity))

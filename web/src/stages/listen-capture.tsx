@@ -1,0 +1,176 @@
+// The capture panel of one cell: large digits, typing, live instruments, files, and the readings kept so far.
+import { App, Button, Input, Select, type InputRef } from "antd";
+import { useRef, useState } from "react";
+import { api, ask, Refused, upload, type Schemas } from "../api/client";
+import { useShelf } from "../api/hooks";
+import type { StageProps } from "../shell/JobShell";
+import { num } from "../shell/words";
+import { LivePanel } from "./listen-live";
+import { LogDialog, RunDialog } from "./listen-run";
+
+type Cell = Schemas["Cell"];
+type CaptureProps = Pick<StageProps, "id" | "edit"> & {
+  doc: Schemas["JobDocument"]; round: Schemas["Round"]; cell: [number, number]; view: Cell | undefined; input: React.RefObject<InputRef | null>;
+};
+
+export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProps) {
+  const [text, setText] = useState("");
+  const [wrong, setWrong] = useState("");
+  const [background, setBackground] = useState(false);
+  const [instrument, setInstrument] = useState<"meter" | "microphone" | null>(null);
+  const [log, setLog] = useState<File | null>(null);
+  const [opened, setOpened] = useState<number | null>(null);
+  const [busy, setBusy] = useState(false);
+  const picker = useRef<HTMLInputElement>(null);
+  const { message } = App.useApp();
+  const [position_id, condition_id] = cell;
+  const place = doc.positions.find((p) => p.id === position_id)?.name;
+  const condition = doc.conditions.find((c) => c.id === condition_id)?.name;
+  const kept = doc.readings.filter((r) => r.round_id === round.id && r.position_id === position_id && r.condition_id === condition_id);
+
+  const keep = async () => {
+    try {
+      await ask(api.POST("/api/jobs/{job_id}/typed-readings", { params: { path: { job_id: id } }, body: { position_id, condition_id, round_id: round.id, text, background, note: "" } }));
+      setText("");
+      setWrong("");
+    } catch (error) {
+      setWrong(error instanceof Refused ? error.message : String(error));
+    }
+    await edit.refresh();
+    input.current?.focus();
+  };
+  const at = { position_id: String(position_id), condition_id: String(condition_id), round_id: String(round.id), background: String(background) };
+  const bring = async (file: File | undefined) => {
+    if (!file) return;
+    setWrong("");
+    if (!/\.(wav|flac)$/i.test(file.name) && !file.type.startsWith("audio/")) return setLog(file);
+    setBusy(true);
+    try {
+      const done = await upload<Schemas["RecordingImported"]>(`/api/jobs/${id}/recordings`, { file, ...at });
+      const said = done.analysis.cautions.map((c) => c.text).join(" ");
+      void message.success(`${num(done.analysis.duration_s)} s, LAeq ${num(done.analysis.LAeq)} dB${done.analysis.calibrated ? "" : " re full scale"}. ${said}`, 8);
+    } catch (error) {
+      setWrong(error instanceof Refused ? error.message : String(error));
+    }
+    setBusy(false);
+    await edit.refresh();
+  };
+  const photos = doc.photos.filter((p) => p.position_id === position_id);
+  const run = doc.readings.find((r) => r.id === opened);
+  return (
+    <>
+      <div>
+        <h2>{place}</h2>
+        <span className="small">{condition}, round “{round.name}”</span>
+      </div>
+      {instrument ? (
+        <LivePanel key={instrument} id={id} edit={edit} at={{ position_id, condition_id, round_id: round.id }} background={background} instrument={instrument} close={() => setInstrument(null)} />
+      ) : (
+        <>
+          <div className="digits" aria-live="polite">
+            {view?.level_db != null ? num(view.level_db) : "––.–"} <small>{view?.unit ?? "dB(A)"}</small>
+          </div>
+          <p className="small">{view?.repeats ? `energy mean of ${view.repeats}, ± ${num(view.half_width_db)} dB (95 %)${view.background_correction_db ? `, background took ${num(view.background_correction_db)} dB` : ""}` : "nothing kept here yet"}</p>
+        </>
+      )}
+      <label className="field">
+        <span>What does the meter say? A level, several, or a range</span>
+        <Input ref={input} size="large" inputMode="text" value={text} placeholder="74.8   or   73.9..75.8" status={wrong ? "error" : undefined} onChange={(e) => setText(e.target.value)} onPressEnter={() => void keep()} />
+        {wrong ? <span className="wrong" role="alert">{wrong}</span> : null}
+      </label>
+      <div className="acts">
+        <Button type="primary" size="large" onClick={() => void keep()}>Keep this reading ↵</Button>
+        <button className="chip" aria-pressed={background} onClick={() => setBackground(!background)}>background</button>
+      </div>
+      <div className="chips" role="group" aria-label="Other ways to read">
+        <button className="chip" aria-pressed={instrument === "meter"} onClick={() => setInstrument(instrument === "meter" ? null : "meter")}>live meter</button>
+        <button className="chip" aria-pressed={instrument === "microphone"} onClick={() => setInstrument(instrument === "microphone" ? null : "microphone")}>microphone</button>
+        <button className="chip" disabled={busy} onClick={() => picker.current?.click()}>{busy ? "reading it …" : "a file …"}</button>
+        <input ref={picker} type="file" accept=".csv,.tsv,.txt,.wav,.flac,text/*,audio/wav,audio/flac" hidden aria-label="Log or recording" onChange={(e) => { void bring(e.target.files?.[0]); e.target.value = ""; }} />
+      </div>
+      <div className="rows">
+        {kept.map((r) => (
+          <div key={r.id}>
+            <span>
+              <span className="num">{r.level_db != null ? num(r.level_db) : `${num(r.low_db)} to ${num(r.high_db)}`}</span> dB{r.relative ? " re full scale" : ""}{r.background ? " background" : ""}{" "}
+              <span className="small">{r.file_name || r.note || r.source}</span>
+            </span>
+            {r.run ? <button className="key" aria-label={`Open run ${num(r.level_db)}`} onClick={() => setOpened(r.id)}>window</button> : null}
+            <button className="key" aria-label={`Remove reading ${num(r.level_db ?? r.low_db)}`} onClick={() => void edit.remove("readings", r)}>remove</button>
+          </div>
+        ))}
+      </div>
+      <Photos id={id} position={position_id} round={round.id} photos={photos} edit={edit} />
+      <Calibration id={id} doc={doc} edit={edit} />
+      <Method doc={doc} edit={edit} />
+      {log ? <LogDialog id={id} file={log} at={at} edit={edit} close={() => setLog(null)} /> : null}
+      {run ? <RunDialog id={id} reading={run} edit={edit} close={() => setOpened(null)} /> : null}
+    </>
+  );
+}
+
+function Photos({ id, position, round, photos, edit }: { id: number; position: number; round: number; photos: readonly Schemas["Photo"][]; edit: StageProps["edit"] }) {
+  const picker = useRef<HTMLInputElement>(null);
+  const add = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      await upload(`/api/jobs/${id}/photographs`, { file, position_id: String(position), round_id: String(round) });
+    } catch (error) {
+      edit.say(error);
+    }
+    await edit.refresh();
+  };
+  return (
+    <div className="photos" role="group" aria-label="Photographs of this place">
+      {photos.map((p) => (
+        <figure key={p.id}>
+          <img src={`/api/pictures/${p.file}`} alt={p.caption || "where the microphone stood"} loading="lazy" />
+          <button className="key" aria-label="Remove photograph" onClick={() => void edit.remove("photos", p)}>×</button>
+        </figure>
+      ))}
+      <button className="chip" onClick={() => picker.current?.click()}>photograph the place</button>
+      <input ref={picker} type="file" accept="image/jpeg,image/png,image/webp" capture="environment" hidden aria-label="Photograph" onChange={(e) => { void add(e.target.files?.[0]); e.target.value = ""; }} />
+    </div>
+  );
+}
+
+function Calibration({ id, doc, edit }: { id: number; doc: Schemas["JobDocument"]; edit: StageProps["edit"] }) {
+  const picker = useRef<HTMLInputElement>(null);
+  const [level, setLevel] = useState(94);
+  const full = doc.job.full_scale_db;
+  const add = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      await upload(`/api/jobs/${id}/calibration`, { file, level_db: String(level) });
+    } catch (error) {
+      edit.say(error);
+    }
+    await edit.refresh();
+  };
+  return (
+    <div>
+      <span className="small">{full == null ? "Recordings are not calibrated: only differences count." : `Recordings are calibrated: full scale is ${num(full)} dB.`}</span>
+      <div className="acts">
+        <Select aria-label="Level of the calibrator" value={level} options={[94, 114].map((value) => ({ value, label: `calibrator ${value} dB` }))} onChange={setLevel} />
+        <button className="chip" onClick={() => picker.current?.click()}>its recording …</button>
+        {full == null ? null : <button className="chip" onClick={() => void edit.tryChange("jobs", doc.job, { full_scale_db: null })}>forget</button>}
+      </div>
+      <input ref={picker} type="file" accept=".wav,.flac" hidden aria-label="Recording of the calibrator" onChange={(e) => { void add(e.target.files?.[0]); e.target.value = ""; }} />
+    </div>
+  );
+}
+
+function Method({ doc, edit }: { doc: Schemas["JobDocument"]; edit: StageProps["edit"] }) {
+  const shelf = useShelfMethods();
+  return (
+    <label className="field">
+      <span>How it is read (its repeatability stands in for a single reading)</span>
+      <Select value={doc.job.method} options={shelf} onChange={(method) => void edit.tryChange("jobs", doc.job, { method })} />
+    </label>
+  );
+}
+
+function useShelfMethods() {
+  const shelf = useShelf();
+  return (shelf.data?.methods ?? []).map((m) => ({ value: m.id, label: `${m.name} (± ${m.repeatability_db} dB)` }));
+}
