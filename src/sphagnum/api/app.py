@@ -23,7 +23,7 @@ from ..core.errors import BadInput
 from ..core.schema import refusal
 from ..store.edits import Conflict, Missing
 from ..store.files import FileStore
-from . import captures, edits, files, pictures, runs, views  # noqa: F401  (their routes register themselves)
+from . import captures, edits, files, pictures, runs, signals, views  # noqa: F401  (their routes register themselves)
 from .schemas import Refusal
 from .shared import api
 

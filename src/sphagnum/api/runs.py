@@ -197,7 +197,8 @@ def keep_recording(
     return row, found
 
 
-def _reading(job_id: int, reading_id: int) -> tuple[Reading, JobDocument]:
+def reading_of(job_id: int, reading_id: int) -> tuple[Reading, JobDocument]:
+    """A reading and its job. Missing when there is none."""
     with store()() as session:
         doc = load(session, job_id)[0]
     found = next((r for r in doc.readings if r.id == reading_id), None)
@@ -209,7 +210,7 @@ def _reading(job_id: int, reading_id: int) -> tuple[Reading, JobDocument]:
 @api.get("/jobs/<int:job_id>/readings/<int:reading_id>/run", responses={200: RunPage})
 def get_run(path: ReadingPath) -> Response:
     """The run of a reading: its line, steady stretches to propose, its window and figures."""
-    reading, doc = _reading(path.job_id, path.reading_id)
+    reading, doc = reading_of(path.job_id, path.reading_id)
     run = files().run(reading.run)
     return answer(RunPage(look=look(run, doc.job.full_scale_db, reading.window_s), levels=dict(reading.levels)))
 
@@ -217,7 +218,7 @@ def get_run(path: ReadingPath) -> Response:
 @api.post("/jobs/<int:job_id>/readings/<int:reading_id>/window", responses={200: s.Rows})
 def choose_window(path: ReadingPath, body: WindowChoice) -> Response:
     """Choose another window of a reading's run; its figures follow."""
-    reading, doc = _reading(path.job_id, path.reading_id)
+    reading, doc = reading_of(path.job_id, path.reading_id)
     run = files().run(reading.run)
     # a reading keeps the scale it was made with: relative stays relative
     scale = None if reading.relative else doc.job.full_scale_db
@@ -232,7 +233,7 @@ def choose_window(path: ReadingPath, body: WindowChoice) -> Response:
 @api.get("/jobs/<int:job_id>/readings/<int:reading_id>/sound")
 def get_sound(path: ReadingPath) -> Response:
     """The recording itself, for listening; parts of it on request."""
-    reading, _ = _reading(path.job_id, path.reading_id)
+    reading, _ = reading_of(path.job_id, path.reading_id)
     kept = files().path(reading.sound)
     return send_file(kept, mimetype="audio/flac" if kept.suffix == ".flac" else "audio/wav", conditional=True)
 
@@ -255,5 +256,5 @@ def calibrate(path: s.JobPath, form: CalibrationUpload) -> Response:
 
 def allow_large_uploads() -> None:
     """Recordings may be larger than other uploads."""
-    if request.method == "POST" and request.path.endswith(("/recordings", "/calibration", "/stop")):
+    if request.method == "POST" and request.path.endswith(("/recordings", "/calibration", "/knocks/recording")):
         request.max_content_length = MOST_RECORDING

@@ -7,6 +7,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..core.job import Job, JobDocument
+from ..core.levels.board import Learned
 from ..core.levels.figures import LogAnalysis, RecordingAnalysis
 from ..core.materials.model import Material
 from ..core.materials.shelf import Method
@@ -155,3 +156,16 @@ class ShelfPage(Strict):
     materials: tuple[Material, ...]
     spectra: tuple[SpectrumName, ...]
     methods: tuple[Method, ...]
+
+
+class LearnedPage(Strict):
+    """Repeatability by method: the table's and the workshop's own."""
+
+    methods: tuple[Learned, ...]
+
+
+class SignalQuery(Strict):
+    """Length in seconds (without the level check), and the frequency of a tone."""
+
+    seconds: float = 20.0
+    frequency_hz: float = 100.0

@@ -7,7 +7,7 @@ from flask import Response
 from ..catalogue.load import shelf
 from ..core.cutting.plan import CutView, cut_view
 from ..core.fitting.order import FitView, order
-from ..core.levels.board import ListenView, board
+from ..core.levels.board import ListenView, board, learned
 from ..core.levels.proof import ProveView, prove
 from ..core.overview import overview
 from ..core.paths.plan import TraceView, trace_view
@@ -26,6 +26,14 @@ def get_shelf() -> Response:
         spectra=tuple(s.SpectrumName(id=x.id, name=x.name, source=x.source) for x in kept.spectra.values()),
         methods=tuple(kept.methods.values()),
     ))
+
+
+@api.get("/repeatability", responses={200: s.LearnedPage})
+def get_repeatability() -> Response:
+    """What one reading is worth, by method: the table's figure and what the workshop's own repeats tell."""
+    with store()() as session:
+        docs = [load(session, n)[0] for n in job_ids(session)]
+    return answer(s.LearnedPage(methods=learned(docs, shelf())))
 
 
 @api.get("/jobs", responses={200: s.JobCards})

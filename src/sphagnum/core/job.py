@@ -283,6 +283,19 @@ class SideEffectIn(Strict):
     allowed_change: FormNotNegative = 0.0
 
 
+class KnockIn(Strict):
+    """What knocks on a panel told in a round: the frequency that rings, how long, and the loss factor that means."""
+
+    round_id: RowId
+    position_id: RowId
+    frequency_hz: Annotated[float, Field(gt=0, le=20_000, strict=True, allow_inf_nan=False), Typed]
+    decay_time_s: Annotated[float, Field(gt=0, le=60, strict=True, allow_inf_nan=False), Typed]
+    loss_factor: Annotated[float, Field(gt=0, le=10, strict=True, allow_inf_nan=False), Typed]
+    deviation_s: OptionalNumber = None
+    knocks: Annotated[int, Field(ge=1, le=1000)] = 1
+    file_name: Annotated[str, Field(max_length=200)] = ""
+
+
 class ReminderIn(Strict):
     """To look at the work again: what sagged, came loose, corroded."""
 
@@ -314,6 +327,7 @@ class Step(StepIn, Row): ...
 class Photo(PhotoIn, Row): ...
 class SideEffect(SideEffectIn, Row): ...
 class Reminder(ReminderIn, Row): ...
+class Knock(KnockIn, Row): ...
 
 
 class JobDocument(Strict):
@@ -335,6 +349,7 @@ class JobDocument(Strict):
     photos: tuple[Photo, ...] = ()
     side_effects: tuple[SideEffect, ...] = ()
     reminders: tuple[Reminder, ...] = ()
+    knocks: tuple[Knock, ...] = ()
 
     @property
     def goal(self) -> Goal | None:
@@ -377,4 +392,5 @@ COLLECTIONS: dict[str, Collection] = {
         "position_id": "positions", "surface_id": "surfaces", "round_id": "rounds"}),
     "side_effects": Collection(editable=SideEffectIn, stored=SideEffect, points_to={"round_id": "rounds"}),
     "reminders": Collection(editable=ReminderIn, stored=Reminder),
+    "knocks": Collection(editable=KnockIn, stored=Knock, points_to={"round_id": "rounds", "position_id": "positions"}),
 }

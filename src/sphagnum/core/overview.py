@@ -5,9 +5,8 @@ from __future__ import annotations
 from .cutting.plan import cut_view
 from .fitting.order import order
 from .job import JobDocument
-from .levels.board import GoalRule, board, goal_rule
+from .levels.board import GoalRule, board, goal_rule, read_rounds
 from .levels.proof import prove
-from .levels.rounds import read_rounds
 from .materials.shelf import Shelf
 from .paths.plan import leading, predicted_at_ear, trace_view
 from .schema import Strict

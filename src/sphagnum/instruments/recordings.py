@@ -12,6 +12,7 @@ import numpy as np
 import soundfile
 
 from ..core.errors import BadInput
+from ..core.levels.bands import Floats
 from ..core.levels.recording import History, Meter, calibrator_level
 
 MOST_BYTES = 1_900_000_000
@@ -86,3 +87,19 @@ def full_scale_from(source: Path | bytes, name: str, calibrator_db: float) -> fl
         raise error.at(name) from None
 
 
+
+
+MOST_SAMPLES_S = 1800.0
+
+
+def read_samples(source: Path | bytes, name: str, window_s: tuple[float, float] | None) -> tuple[Floats, float]:
+    """The samples of a window (mean of the channels), shape (samples,), and the sampling rate, Hz; up to half an hour."""
+    with _opened(source, name) as sound:
+        start, end = window_s or (0.0, sound.frames / sound.samplerate)
+        if end - start > MOST_SAMPLES_S:
+            raise BadInput("it is longer than half an hour", name, "choose a shorter window")
+        sound.seek(min(round(start * sound.samplerate), sound.frames))
+        block = sound.read(round((end - start) * sound.samplerate), dtype="float64", always_2d=True)
+        if not block.size or not np.isfinite(block).all():
+            raise BadInput("it holds no sound that can be used", name, "record it again")
+        return np.asarray(block.mean(axis=1)), float(sound.samplerate)

@@ -114,6 +114,12 @@ class ReminderRow(OfJob, Base):
     __tablename__ = "reminders"
 
 
+class KnockRow(OfJob, Base):
+    __tablename__ = "knocks"
+    round_id: Mapped[int] = _to("rounds")
+    position_id: Mapped[int] = _to("positions")
+
+
 class ChangeRow(Base):
     """One edit of one row, kept so that it can be undone: content and references before and after."""
 
@@ -135,6 +141,7 @@ class ChangeRow(Base):
 TABLES: dict[str, type[Any]] = {
     model.__tablename__: model
     for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,
-                  PathRow, BlockOffRow, PieceRow, StepRow, PhotoRow, SideEffectRow, ReminderRow)
+                  PathRow, BlockOffRow, PieceRow, StepRow, PhotoRow, SideEffectRow, ReminderRow,
+                  KnockRow)
 }
 """Collections of a job in an order in which references always point backwards."""

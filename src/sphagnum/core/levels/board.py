@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from ..job import QUANTITIES, Goal, JobDocument, Reading, Round
@@ -12,7 +14,8 @@ from ..working import Working, inputs
 from .bands import NOMINAL_HZ
 from .comparison import Item, group_lines, interval, middle_of_range
 from .decibels import energy_mean, energy_sum, subtract_background
-from .statistics import run_uncertainty
+from .drum_note import ring_value_ms
+from .statistics import pooled_deviation, run_uncertainty
 
 LIVE = ("log", "recording", "meter", "microphone")
 """Sources whose history is the run itself, so that its scatter counts."""
@@ -232,6 +235,18 @@ def _working(doc: JobDocument, shelf: Shelf, cells: tuple[Cell, ...]) -> tuple[W
     )
 
 
+def read_rounds(doc: JobDocument) -> set[int]:
+    """Numbers of the rounds in which something was read."""
+    return {r.round_id for r in doc.readings if not r.background} | {k.round_id for k in doc.knocks}
+
+
+def latest(doc: JobDocument) -> Round | None:
+    """The finished round last read, else the last one read that is no baseline."""
+    read = read_rounds(doc)
+    later = [r for r in doc.rounds if r.state != "as found" and r.id in read and (r.follows_id or r.state != "stripped")]
+    return next((r for r in reversed(later) if r.state == "finished"), later[-1] if later else None)
+
+
 def goal_rule(doc: JobDocument, shelf: Shelf, predicted: float | None) -> GoalRule | None:
     """The goal rule; None while no goal is set. ``predicted`` in the goal's quantity."""
     goal = doc.goal
@@ -242,7 +257,7 @@ def goal_rule(doc: JobDocument, shelf: Shelf, predicted: float | None) -> GoalRu
     target = goal.value if goal.aim == "reach" else None
     if goal.aim == "change by" and found is not None:
         target = round(found + (goal.value if facts.up_is_good else -goal.value), 2)
-    measured = value_in(doc, shelf, goal, doc.round_in("finished"))
+    measured = value_in(doc, shelf, goal, latest(doc))
     known = [v for v in (found, target, predicted, measured) if v is not None] or [60.0]
     middle, half = (min(known) + max(known)) / 2, max((max(known) - min(known)) * 0.85, 6.0)
     return GoalRule(
@@ -256,4 +271,31 @@ def value_in(doc: JobDocument, shelf: Shelf, goal: Goal, chosen: Round | None) -
     """The goal's value as read in a round, in its quantity; None when not read."""
     if chosen is None:
         return None
+    if goal.quantity == "ring time":
+        return ring_value_ms(doc, chosen.id, goal.position_id)
     return cell(doc, shelf, chosen.id, goal.position_id, goal.condition_id, goal.quantity).level_db
+
+
+class Learned(Strict):
+    """Repeatability of a method: the table's, and what the workshop's own repeats tell (None below LEAST_FREEDOM)."""
+
+    method: str
+    table_db: float
+    own_db: float | None
+    degrees_of_freedom: int
+
+
+LEAST_FREEDOM = 8
+
+
+def learned(docs: Sequence[JobDocument], shelf: Shelf) -> tuple[Learned, ...]:
+    """What the repeats in all jobs say about each method."""
+    out = []
+    for method in shelf.methods.values():
+        groups = [
+            [level for r in readings_at(d, n.id, p.id, c.id, "LAeq") if (level := level_of(r, "LAeq")) is not None]
+            for d in docs if d.job.method == method.id for n in d.rounds for p in d.positions for c in d.conditions]
+        own, freedom = pooled_deviation(groups)
+        out.append(Learned(method=method.id, table_db=method.repeatability_db, degrees_of_freedom=freedom,
+                           own_db=round(own, 2) if own is not None and freedom >= LEAST_FREEDOM else None))
+    return tuple(out)

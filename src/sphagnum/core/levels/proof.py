@@ -10,10 +10,11 @@ from ..schema import Strict
 from ..words import percent, signed
 from ..working import Working, inputs
 from .bands import NOMINAL_HZ
-from .board import readings_at
+from .board import latest, readings_at
 from .comparison import Comparison
 from .context import FairView
 from .decibels import energy_mean
+from .drum_note import RingChange, ring_changes, ring_goal_met, ring_sentence
 from .meaning import Response, Spectrum, SpectrumChange, ear_and_meter, response, spectrum_change
 from .rounds import (
     Drift,
@@ -24,7 +25,6 @@ from .rounds import (
     controls,
     drift,
     fairness,
-    latest,
     one_at_a_time,
     rivals,
     stairs,
@@ -85,6 +85,7 @@ class ProveView(Strict):
     runs: tuple[RunLine, ...]
     ear: tuple[str, ...]
     side_effects: tuple[SideEffectView, ...]
+    rings: tuple[RingChange, ...]
     next_step: str
     predicted_db: float | None
     loudest_now: tuple[LoudNow, ...]
@@ -109,8 +110,12 @@ def prove(doc: JobDocument, shelf: Shelf, before_id: int | None = None, after_id
     change = spectrum_change(*spectra, QUANTITIES[quantity].up_is_good) if spectra else None
     span = QUANTITIES[quantity].bands_hz
     loud = _loudest_now(doc, shelf)
+    rings = ring_changes(doc, before, after)
+    if quantity == "ring time":
+        met = ring_goal_met(goal, rings)
     return ProveView(
-        sentence=_sentence(doc, before, after, head, met, fair), detail=_detail(head, quantity), goal_met=met,
+        sentence=ring_sentence(rings, goal, met) if quantity == "ring time" else _sentence(doc, before, after, head, met, fair),
+        detail=_detail(head, quantity), goal_met=met,
         unit=QUANTITIES[quantity].unit, up_is_good=QUANTITIES[quantity].up_is_good,
         before_id=before.id if before else None, after_id=after.id if after else None,
         before=before.name if before else "", after=after.name if after else "",
@@ -120,7 +125,7 @@ def prove(doc: JobDocument, shelf: Shelf, before_id: int | None = None, after_id
         spectrum=change,
         response=response(*spectra, span) if spectra and span and QUANTITIES[quantity].up_is_good else None,
         runs=_runs(doc, before, after, head), ear=_ear(doc, after, head, change),
-        side_effects=side_effects(doc, before, after), next_step=_next_step(doc, goal, head, met, loud),
+        side_effects=side_effects(doc, before, after), rings=rings, next_step=_next_step(doc, goal, head, met, loud),
         predicted_db=predicted_at_ear(doc, shelf), loudest_now=loud, remarks=_remarks(doc),
         working=tuple(_working(c) for c in cells),
     )

@@ -8,7 +8,7 @@ from ..job import Goal, JobDocument, Round
 from ..materials.shelf import Shelf
 from ..schema import Strict
 from ..words import listed, signed
-from .board import background_at, cell, context_kind, item_of, readings_at, repeatability
+from .board import background_at, cell, context_kind, item_of, read_rounds, readings_at, repeatability
 from .comparison import BudgetLine, Comparison, Terms, compare
 from .context import FairView, compare_context, things_changed
 
@@ -48,18 +48,6 @@ def ancestry(doc: JobDocument, last: Round) -> tuple[Round, ...]:
     while (before := by_id.get(out[-1].follows_id or 0)) is not None and before not in out:
         out.append(before)
     return tuple(out)
-
-
-def read_rounds(doc: JobDocument) -> set[int]:
-    """Numbers of the rounds in which something was read."""
-    return {r.round_id for r in doc.readings if not r.background}
-
-
-def latest(doc: JobDocument) -> Round | None:
-    """The finished round last read, else the last one read that is no baseline."""
-    read = read_rounds(doc)
-    later = [r for r in doc.rounds if r.state != "as found" and r.id in read and (r.follows_id or r.state != "stripped")]
-    return next((r for r in reversed(later) if r.state == "finished"), later[-1] if later else None)
 
 
 def baseline(doc: JobDocument, after: Round | None) -> Round | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 from scipy import fft
@@ -49,3 +50,13 @@ def repeats_to_settle(change_db: float, repeat_db: float) -> int | None:
         if float(stdtrit(2 * (n - 1), 0.975)) * repeat_db * math.sqrt(2 / n) < abs(change_db):
             return n
     return None
+
+
+def pooled_deviation(groups: Iterable[Sequence[float]]) -> tuple[float | None, int]:
+    """Standard deviation of one repeat pooled over groups of repeats of different things, dB, and its degrees of freedom."""
+    squares, freedom = 0.0, 0
+    for group in groups:
+        if len(group) > 1:
+            squares += float(np.var(group, ddof=1)) * (len(group) - 1)
+            freedom += len(group) - 1
+    return (math.sqrt(squares / freedom), freedom) if freedom else (None, 0)

@@ -1,4 +1,4 @@
-"""photos, side effects, reminders."""
+"""photos, side effects, reminders, knocks."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -8,7 +8,7 @@ down_revision = "0001"
 branch_labels = None
 depends_on = None
 
-POINTS = {"photos": ("positions", "surfaces", "rounds"), "side_effects": ("rounds",), "reminders": ()}
+POINTS = {"photos": ("positions", "surfaces", "rounds"), "side_effects": ("rounds",), "reminders": (), "knocks": ("rounds", "positions")}
 
 
 def upgrade() -> None:

@@ -1,0 +1,72 @@
+"""How panels ring before and after: decay times and loss factors of the same knocks in two rounds."""
+
+from __future__ import annotations
+
+import math
+
+from ..job import Goal, JobDocument, Knock, Round
+from ..schema import Strict
+from ..words import in_a_row
+
+
+class RingChange(Strict):
+    """A place knocked in both rounds (or one): frequency Hz, decay time s, loss factor; mean over its recordings."""
+
+    position: str
+    frequency_hz: tuple[float | None, float | None]
+    decay_time_s: tuple[float | None, float | None]
+    loss_factor: tuple[float | None, float | None]
+    shown: bool
+    words: str
+
+
+def ring_value_ms(doc: JobDocument, round_id: int, position_id: int) -> float | None:
+    """Decay time at a place in a round, ms: mean over its recordings of knocks; None when none was made."""
+    rows = _rows(doc, round_id, position_id)
+    return round(1e3 * sum(k.decay_time_s for k in rows) / len(rows), 1) if rows else None
+
+
+def _rows(doc: JobDocument, round_id: int, position_id: int) -> list[Knock]:
+    return [k for k in doc.knocks if (k.round_id, k.position_id) == (round_id, position_id)]
+
+
+def ring_changes(doc: JobDocument, before: Round | None, after: Round | None) -> tuple[RingChange, ...]:
+    """Every place where somebody knocked in either round."""
+    out = []
+    for p in doc.positions:
+        pair = [_rows(doc, r.id, p.id) if r is not None else [] for r in (before, after)]
+        if any(pair):
+            out.append(_change(p.name, pair[0], pair[1]))
+    return tuple(out)
+
+
+def _change(name: str, a: list[Knock], b: list[Knock]) -> RingChange:
+    def mean(rows: list[Knock], field: str) -> float | None:
+        return round(sum(getattr(k, field) for k in rows) / len(rows), 4) if rows else None
+    times = mean(a, "decay_time_s"), mean(b, "decay_time_s")
+    shown, words = False, "knock in both rounds"
+    if times[0] is not None and times[1] is not None:
+        spread = math.hypot(*(max(k.deviation_s or 0.1 * k.decay_time_s for k in rows) for rows in (a, b)))
+        shown = abs(times[0] - times[1]) > 2 * spread
+        words = (f"rings {times[1]:.2f} s instead of {times[0]:.2f} s" if shown
+                 else f"no change shown: {times[0]:.2f} s, then {times[1]:.2f} s")
+    return RingChange(position=name, frequency_hz=(mean(a, "frequency_hz"), mean(b, "frequency_hz")), decay_time_s=times,
+                      loss_factor=(mean(a, "loss_factor"), mean(b, "loss_factor")), shown=shown, words=words)
+
+
+def ring_goal_met(goal: Goal | None, rings: tuple[RingChange, ...]) -> bool | None:
+    """Whether the first place that was knocked in both rounds reaches the goal (ms, or shorter by ms)."""
+    first = next((r for r in rings if None not in r.decay_time_s), None)
+    if goal is None or first is None or first.decay_time_s[0] is None or first.decay_time_s[1] is None:
+        return None
+    before, after = (1e3 * t for t in (first.decay_time_s[0], first.decay_time_s[1]))
+    return after <= goal.value if goal.aim == "reach" else before - after >= goal.value
+
+
+def ring_sentence(rings: tuple[RingChange, ...], goal: Goal | None, met: bool | None) -> str:
+    """The headline where the goal is a shorter ring."""
+    first = next((r for r in rings if None not in r.decay_time_s), None)
+    if first is None:
+        return "Knock on the same panels before and after, and record it."
+    tail = "" if met is None or goal is None else f" Goal of {goal.value:g} ms {'met' if met else 'not met'}."
+    return f"{in_a_row([first.position])} {first.words}.{tail}"
