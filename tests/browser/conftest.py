@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 
 @pytest.fixture(scope="session")
@@ -26,11 +26,16 @@ def base(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
 
 
 @pytest.fixture(scope="session")
-def browser() -> Iterator[Browser]:
-    with sync_playwright() as play:
-        running = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+def play() -> Iterator[Playwright]:
+    with sync_playwright() as running:
         yield running
-        running.close()
+
+
+@pytest.fixture(scope="session")
+def browser(play: Playwright) -> Iterator[Browser]:
+    running = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+    yield running
+    running.close()
 
 
 @pytest.fixture

@@ -1,35 +1,20 @@
-"""The one-page report a customer keeps, as PDF."""
+"""The report as PDF: one page a customer keeps, and an appendix for the technical reader."""
 
 from __future__ import annotations
 
 import io
 from html import escape
-from pathlib import Path
 
-from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4
-from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from ..core.job import JobDocument
 from ..core.levels.board import GoalRule, goal_words
 from ..core.levels.proof import ProveView
 from ..core.words import percent, signed
-
-REGULAR, BOLD = "AtkinsonHyperlegibleNext-Regular", "AtkinsonHyperlegibleNext-Bold"
-for font in (REGULAR, BOLD):
-    pdfmetrics.registerFont(TTFont(font, str(Path(__file__).parent / "fonts" / f"{font}.ttf")))
-
-INK, BARK, LINE, MOSS = HexColor("#2b211a"), HexColor("#6d5c4a"), HexColor("#d9cfb9"), HexColor("#55732a")
-WATER, PAPER, HEATHER = HexColor("#1f6666"), HexColor("#efe7d2"), HexColor("#7c4f80")
-
-TITLE = ParagraphStyle("title", fontName=BOLD, fontSize=20, leading=24, textColor=INK)
-HEAD = ParagraphStyle("head", fontName=BOLD, fontSize=11.5, leading=15, textColor=INK, spaceBefore=9)
-TEXT = ParagraphStyle("text", fontName=REGULAR, fontSize=9.5, leading=13, textColor=INK)
-SMALL = ParagraphStyle("small", fontName=REGULAR, fontSize=8, leading=10.5, textColor=BARK)
+from .report_appendix import appendix
+from .report_style import BARK, BOLD, HEAD, HEATHER, INK, LINE, MOSS, PAPER, REGULAR, SMALL, TEXT, TITLE, WATER
 
 
 class Tape(Flowable):  # type: ignore[misc]
@@ -68,7 +53,7 @@ class Tape(Flowable):  # type: ignore[misc]
 
 
 def report(document: JobDocument, prove: ProveView, rule: GoalRule | None, made_on: str) -> bytes:
-    """One page: the headline, the goal rule, every place, whether it was fair, what was done. Returns PDF bytes."""
+    """A page with headline, goal rule, every place and whether it was fair; then the appendix. Returns PDF bytes."""
     job, out = document.job, io.BytesIO()
     pdf = SimpleDocTemplate(out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=16 * mm,
                             bottomMargin=14 * mm, title=f"{job.name}: result", author=job.workshop or "Sphagnum")
@@ -99,7 +84,7 @@ def report(document: JobDocument, prove: ProveView, rule: GoalRule | None, made_
     story += [Spacer(1, 4 * mm), Paragraph(escape(
         f"{job.workshop + ', ' if job.workshop else ''}{made_on}. Levels are energy means; intervals hold 95 % (GUM). "
         "About 10 dB is heard as half as loud."), SMALL)]
-    pdf.build(story)
+    pdf.build([*story, *appendix(document, prove)])
     return out.getvalue()
 
 

@@ -229,6 +229,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/knocks/recording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ring frequency, decay time and loss factor from a recording of knocks on a panel. */
+        post: operations["api_import_knocks_jobs__int_job_id__knocks_recording_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/listen": {
         parameters: {
             query?: never;
@@ -323,6 +340,23 @@ export interface paths {
         };
         /** All readings as a table. */
         get: operations["api_get_readings_jobs__int_job_id__readings_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/readings/{reading_id}/loop.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The window of a recorded reading, looped without a click. */
+        get: operations["api_get_loop_jobs__int_job_id__readings__int_reading_id__loop_wav_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -536,6 +570,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/repeatability": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one reading is worth, by method: the table's figure and what the workshop's own repeats tell. */
+        get: operations["api_get_repeatability_repeatability_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -545,6 +596,23 @@ export interface paths {
         };
         /** Materials, source spectra, methods of measuring and what to note with a round. */
         get: operations["api_get_shelf_shelf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signals/{kind}.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A test signal: three seconds of pink noise to set the level, a pause, then the signal. The same every time. */
+        get: operations["api_get_signal_signals__string_kind__wav_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1209,6 +1277,11 @@ export interface components {
             goals: components["schemas"]["Goal"][];
             job: components["schemas"]["Job"];
             /**
+             * Knocks
+             * @default []
+             */
+            knocks: components["schemas"]["Knock"][];
+            /**
              * Paths
              * @default []
              */
@@ -1380,6 +1453,38 @@ export interface components {
             /** Y Mm */
             y_mm: number;
         };
+        /** Knock */
+        Knock: {
+            /** Decay Time S */
+            decay_time_s: number;
+            /**
+             * Deviation S
+             * @default null
+             */
+            deviation_s: number | null;
+            /**
+             * File Name
+             * @default
+             */
+            file_name: string;
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Id */
+            id: number;
+            /**
+             * Knocks
+             * @default 1
+             */
+            knocks: number;
+            /** Loss Factor */
+            loss_factor: number;
+            /** Position Id */
+            position_id: number;
+            /** Round Id */
+            round_id: number;
+            /** Version */
+            version: number;
+        };
         /**
          * LayerPieces
          * @description The pieces of one layer of a surface.
@@ -1425,6 +1530,28 @@ export interface components {
             role: string;
             /** Thickness Mm */
             thickness_mm: number;
+        };
+        /**
+         * Learned
+         * @description Repeatability of a method: the table's, and what the workshop's own repeats tell (None below LEAST_FREEDOM).
+         */
+        Learned: {
+            /** Degrees Of Freedom */
+            degrees_of_freedom: number;
+            /** Method */
+            method: string;
+            /** Own Db */
+            own_db: number | null;
+            /** Table Db */
+            table_db: number;
+        };
+        /**
+         * LearnedPage
+         * @description Repeatability by method: the table's and the workshop's own.
+         */
+        LearnedPage: {
+            /** Methods */
+            methods: components["schemas"]["Learned"][];
         };
         /**
          * Limits
@@ -2108,6 +2235,8 @@ export interface components {
                 string
             ][];
             response: components["schemas"]["Response"] | null;
+            /** Rings */
+            rings: components["schemas"]["RingChange"][];
             /** Rivals */
             rivals: components["schemas"]["Rivals"][];
             /** Runs */
@@ -2385,6 +2514,33 @@ export interface components {
         Revision: {
             /** Revision */
             revision: number;
+        };
+        /**
+         * RingChange
+         * @description A place knocked in both rounds (or one): frequency Hz, decay time s, loss factor; mean over its recordings.
+         */
+        RingChange: {
+            /** Decay Time S */
+            decay_time_s: [
+                number | null,
+                number | null
+            ];
+            /** Frequency Hz */
+            frequency_hz: [
+                number | null,
+                number | null
+            ];
+            /** Loss Factor */
+            loss_factor: [
+                number | null,
+                number | null
+            ];
+            /** Position */
+            position: string;
+            /** Shown */
+            shown: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * Rivals
@@ -4024,6 +4180,68 @@ export interface operations {
             };
         };
     };
+    api_import_knocks_jobs__int_job_id__knocks_recording_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["RecordingUpload"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_listen_jobs__int_job_id__listen_get: {
         parameters: {
             query?: {
@@ -4337,6 +4555,59 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_loop_jobs__int_job_id__readings__int_reading_id__loop_wav_get: {
+        parameters: {
+            query?: {
+                seconds?: number;
+                frequency_hz?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                reading_id: number;
             };
             cookie?: never;
         };
@@ -5139,6 +5410,62 @@ export interface operations {
             };
         };
     };
+    api_get_repeatability_repeatability_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnedPage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_shelf_shelf_get: {
         parameters: {
             query?: never;
@@ -5157,6 +5484,58 @@ export interface operations {
                     "application/json": components["schemas"]["ShelfPage"];
                 };
             };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_signal_signals__string_kind__wav_get: {
+        parameters: {
+            query?: {
+                seconds?: number;
+                frequency_hz?: number;
+            };
+            header?: never;
+            path: {
+                kind: "pink" | "bands" | "tone" | "sweep";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
             /** @description Not Found */
             404: {
                 headers: {

@@ -7,6 +7,7 @@ import { useStage } from "../api/hooks";
 import type { StageProps } from "../shell/JobShell";
 import { Empty, Note, Said, State } from "../shell/parts";
 import { num } from "../shell/words";
+import { StripGate, useGate } from "./gate";
 import "./fit.css";
 
 type Step = Schemas["StepView"];
@@ -15,6 +16,15 @@ export default function Fit({ id, page, edit }: StageProps) {
   const view = useStage(id, "fit", page.revision);
   const [picked, setPicked] = useState<string | null>(null);
   const data = view.data;
+  const gate = useGate(page.overview.baseline_read);
+  // the first strip with no baseline asks; the answer is kept as the round that begins stripped
+  const guard = (phase: string, go: () => Promise<unknown>) => {
+    if (phase !== "strip") return void go();
+    gate.ask(async (why) => {
+      if (why) await edit.create("rounds", [{ name: "Stripped", state: "stripped", without_baseline: why }]).catch(edit.say);
+      await go();
+    });
+  };
   const step = data?.steps.find((s) => s.key === picked) ?? data?.steps.find((s) => s.key === data.next_key) ?? data?.steps.at(-1);
   const following = step && data ? data.steps.find((s, i) => i > data.steps.indexOf(step) && !s.done) : undefined;
   return (
@@ -24,7 +34,7 @@ export default function Fit({ id, page, edit }: StageProps) {
           <Said sentence={data?.sentence ?? ""} detail={data?.detail} />
           {step && data ? (
             <>
-              <Current key={step.key} step={step} number={data.steps.indexOf(step) + 1} of={data.steps.length} edit={edit} next={() => setPicked(null)} />
+              <Current key={step.key} step={step} number={data.steps.indexOf(step) + 1} of={data.steps.length} edit={edit} guard={guard} next={() => setPicked(null)} />
               {following ? <div className="then"><b>Then</b><p>{following.text}</p></div> : null}
             </>
           ) : (
@@ -33,6 +43,7 @@ export default function Fit({ id, page, edit }: StageProps) {
             </Empty>
           )}
         </State>
+        <StripGate gate={gate} id={id} />
       </section>
       <aside className="sheet order">
         <h2>{data ? `${data.done} of ${data.steps.length} done` : "…"}</h2>
@@ -52,7 +63,7 @@ export default function Fit({ id, page, edit }: StageProps) {
   );
 }
 
-function Current({ step, number, of, edit, next }: { step: Step; number: number; of: number; edit: StageProps["edit"]; next: () => void }) {
+function Current({ step, number, of, edit, guard, next }: { step: Step; number: number; of: number; edit: StageProps["edit"]; guard: (phase: string, go: () => Promise<unknown>) => void; next: () => void }) {
   const [note, setNote] = useState(step.note);
   const [minutes, setMinutes] = useState(step.taken_minutes == null ? "" : String(step.taken_minutes));
   const [running, setRunning] = useState<number | null>(null);
@@ -87,7 +98,7 @@ function Current({ step, number, of, edit, next }: { step: Step; number: number;
       {step.hazards.map((h) => <Note key={h} kind="danger"><b>Take care.</b> {h}</Note>)}
       {step.hold ? <Note><b>Hold.</b> {step.hold}</Note> : null}
       <div className="fit-acts">
-        <button className={`done-button ${step.done ? "again" : ""}`} onClick={() => void finish()}>{step.done ? "Not done after all" : "Done ✓"}</button>
+        <button className={`done-button ${step.done ? "again" : ""}`} onClick={() => (step.done ? void finish() : guard(step.phase, finish))}>{step.done ? "Not done after all" : "Done ✓"}</button>
         <button className="time-button" onClick={() => { if (running === null) { setRunning(Date.now()); setNow(Date.now()); } else { setMinutes(String(Math.max(1, Math.round(passed / 60000)))); setRunning(null); } }}>
           {running === null ? "Start the clock" : `Stop · ${clock}`}
           <span className="small">about {num(step.minutes, 0)} min{step.wait_minutes ? `, then wait ${num(step.wait_minutes / 60)} h` : ""}</span>

@@ -71,6 +71,19 @@ export default function Prove({ id, page, edit }: StageProps) {
             </div>
           </>
         ) : null}
+        {data?.rings.length ? (
+          <>
+            <h2>The drum note</h2>
+            <div className="rows">
+              {data.rings.map((r) => (
+                <div key={r.position}>
+                  <span>{r.position} <span className="small">{num(r.frequency_hz[1] ?? r.frequency_hz[0], 0)} Hz</span></span>
+                  <span className={r.shown ? "" : "small"}>{r.words}{r.loss_factor[0] != null && r.loss_factor[1] != null ? <span className="small">, loss factor {num(r.loss_factor[0], 3)} → {num(r.loss_factor[1], 3)}</span> : null}</span>
+                </div>
+              ))}
+            </div>
+          </>
+        ) : null}
         {data ? <SideEffects doc={doc} view={data} edit={edit} /> : null}
         <Reminders doc={doc} edit={edit} />
         {data?.remarks.map(([round, role, words]) => <Note key={words}>“{words}” <span className="mend">{role}, {round}</span></Note>)}

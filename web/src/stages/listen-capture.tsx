@@ -2,8 +2,10 @@
 import { App, Button, Input, Select, type InputRef } from "antd";
 import { useRef, useState } from "react";
 import { api, ask, Refused, upload, type Schemas } from "../api/client";
+import { useQuery } from "@tanstack/react-query";
 import { useShelf } from "../api/hooks";
 import type { StageProps } from "../shell/JobShell";
+import { Field } from "../shell/parts";
 import { num } from "../shell/words";
 import { LivePanel } from "./listen-live";
 import { LogDialog, RunDialog } from "./listen-run";
@@ -22,6 +24,7 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
   const [opened, setOpened] = useState<number | null>(null);
   const [busy, setBusy] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
+  const knocker = useRef<HTMLInputElement>(null);
   const { message } = App.useApp();
   const [position_id, condition_id] = cell;
   const place = doc.positions.find((p) => p.id === position_id)?.name;
@@ -55,6 +58,19 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
     setBusy(false);
     await edit.refresh();
   };
+  const knock = async (file: File | undefined) => {
+    if (!file) return;
+    setBusy(true);
+    try {
+      await upload(`/api/jobs/${id}/knocks/recording`, { file, ...at });
+      setWrong("");
+    } catch (error) {
+      setWrong(error instanceof Refused ? error.message : String(error));
+    }
+    setBusy(false);
+    await edit.refresh();
+  };
+  const rings = doc.knocks.filter((k) => k.round_id === round.id && k.position_id === position_id);
   const photos = doc.photos.filter((p) => p.position_id === position_id);
   const run = doc.readings.find((r) => r.id === opened);
   return (
@@ -86,6 +102,8 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
         <button className="chip" aria-pressed={instrument === "meter"} onClick={() => setInstrument(instrument === "meter" ? null : "meter")}>live meter</button>
         <button className="chip" aria-pressed={instrument === "microphone"} onClick={() => setInstrument(instrument === "microphone" ? null : "microphone")}>microphone</button>
         <button className="chip" disabled={busy} onClick={() => picker.current?.click()}>{busy ? "reading it …" : "a file …"}</button>
+        <button className="chip" disabled={busy} onClick={() => knocker.current?.click()}>knocks …</button>
+        <input ref={knocker} type="file" accept=".wav,.flac" hidden aria-label="Recording of knocks" onChange={(e) => { void knock(e.target.files?.[0]); e.target.value = ""; }} />
         <input ref={picker} type="file" accept=".csv,.tsv,.txt,.wav,.flac,text/*,audio/wav,audio/flac" hidden aria-label="Log or recording" onChange={(e) => { void bring(e.target.files?.[0]); e.target.value = ""; }} />
       </div>
       <div className="rows">
@@ -100,9 +118,20 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
           </div>
         ))}
       </div>
+      {rings.length ? (
+        <div className="rows">
+          {rings.map((k) => (
+            <div key={k.id}>
+              <span><b className="num">{num(k.frequency_hz, 0)} Hz</b> rings <b className="num">{num(k.decay_time_s, 2)} s</b>, loss factor {num(k.loss_factor, 3)} <span className="small">{k.knocks} knocks</span></span>
+              <button className="key" aria-label="Remove knocks" onClick={() => void edit.remove("knocks", k)}>remove</button>
+            </div>
+          ))}
+        </div>
+      ) : null}
       <Photos id={id} position={position_id} round={round.id} photos={photos} edit={edit} />
       <Calibration id={id} doc={doc} edit={edit} />
       <Method doc={doc} edit={edit} />
+      <Signals />
       {log ? <LogDialog id={id} file={log} at={at} edit={edit} close={() => setLog(null)} /> : null}
       {run ? <RunDialog id={id} reading={run} edit={edit} close={() => setOpened(null)} /> : null}
     </>
@@ -162,11 +191,42 @@ function Calibration({ id, doc, edit }: { id: number; doc: Schemas["JobDocument"
 
 function Method({ doc, edit }: { doc: Schemas["JobDocument"]; edit: StageProps["edit"] }) {
   const shelf = useShelfMethods();
+  const learned = useQuery({ queryKey: ["repeatability"], queryFn: () => ask(api.GET("/api/repeatability")) });
+  const own = learned.data?.methods.find((m) => m.method === doc.job.method);
+  const set = doc.job.repeatability_db;
   return (
-    <label className="field">
-      <span>How it is read (its repeatability stands in for a single reading)</span>
-      <Select value={doc.job.method} options={shelf} onChange={(method) => void edit.tryChange("jobs", doc.job, { method })} />
-    </label>
+    <div className="form">
+      <label className="field">
+        <span>How it is read (its repeatability stands in for a single reading)</span>
+        <Select value={doc.job.method} options={shelf} onChange={(method) => void edit.tryChange("jobs", doc.job, { method })} />
+      </label>
+      <Field label="Our own repeatability, if we know it" unit="dB" value={set == null ? "" : String(set)} placeholder={own ? `table: ${own.table_db}` : ""} save={(repeatability_db) => edit.change("jobs", doc.job, { repeatability_db })} />
+      {own?.own_db != null && own.own_db !== set ? (
+        <button className="chip" onClick={() => void edit.tryChange("jobs", doc.job, { repeatability_db: own.own_db })}>our repeats so far say {num(own.own_db, 2)} dB: use it</button>
+      ) : null}
+    </div>
+  );
+}
+
+const SIGNALS = [["pink", "pink noise"], ["bands", "noise, band by band"], ["tone", "a tone"], ["sweep", "slow sweep 30 to 300 Hz"]] as const;
+
+// Test signals made by the program; the same every time, each with a level check before it.
+function Signals() {
+  const [kind, setKind] = useState<(typeof SIGNALS)[number][0]>("pink");
+  const [hz, setHz] = useState("100");
+  const url = `/api/signals/${kind}.wav?seconds=${kind === "bands" ? 63 : 20}${kind === "tone" ? `&frequency_hz=${encodeURIComponent(hz.replace(",", "."))}` : ""}`;
+  return (
+    <details className="places">
+      <summary>Test signals</summary>
+      <div className="form">
+        <Select aria-label="Signal" value={kind} options={SIGNALS.map(([value, label]) => ({ value, label }))} onChange={setKind} />
+        {kind === "tone" ? <Input aria-label="Frequency" value={hz} suffix="Hz" onChange={(e) => setHz(e.target.value)} /> : null}
+        <audio key={url} controls preload="none" src={url} />
+        <p className="small">Three seconds of pink noise come first: set them to the same level in every round, and write the volume into the context.</p>
+        <p className="note warn">Begin quietly. Protect your hearing above 80 dB(A); low tones can hurt a loudspeaker long before they sound loud.</p>
+        <a href={url} download={`${kind}.wav`}>Save it as a WAV file</a>
+      </div>
+    </details>
   );
 }
 

@@ -11,16 +11,16 @@ type Look = Schemas["RunView"];
 type Window = readonly [number, number];
 type At = Record<string, string>;
 
-const [W, H, TOP] = [640, 190, 8];
+const [W, H, TOP, EDGE] = [640, 190, 8, 16];
 
 // The run with its window: both ends are dragged, or moved with the arrow keys.
 export function RunPicture({ look, window: chosen, choose }: { look: Look; window: Window; choose: (w: Window) => void }) {
   const svg = useRef<SVGSVGElement | null>(null);
   const low = Math.min(...look.level_db);
   const span = Math.max(Math.max(...look.level_db) - low, 6);
-  const x = (s: number) => (s / look.length_s) * W;
+  const x = (s: number) => EDGE + (s / look.length_s) * (W - 2 * EDGE);
   const y = (v: number) => TOP + (1 - (v - low) / span) * (H - TOP - 24);
-  const line = (values: readonly number[]) => values.map((v, i) => `${i ? "L" : "M"}${((i + 0.5) / values.length * W).toFixed(1)} ${y(v).toFixed(1)}`).join("");
+  const line = (values: readonly number[]) => values.map((v, i) => `${i ? "L" : "M"}${x(((i + 0.5) / values.length) * look.length_s).toFixed(1)} ${y(v).toFixed(1)}`).join("");
   const least = look.length_s / 200;
   const move = (end: 0 | 1, s: number) => {
     const to = Math.round(Math.min(Math.max(s, 0), look.length_s) * 100) / 100;
@@ -30,7 +30,7 @@ export function RunPicture({ look, window: chosen, choose }: { look: Look; windo
     if (e.type === "pointerdown") e.currentTarget.setPointerCapture(e.pointerId);
     if (e.type === "pointermove" && !e.currentTarget.hasPointerCapture(e.pointerId)) return;
     const box = svg.current?.getBoundingClientRect();
-    if (box) move(end, ((e.clientX - box.left) / box.width) * look.length_s);
+    if (box) move(end, ((((e.clientX - box.left) / box.width) * W - EDGE) / (W - 2 * EDGE)) * look.length_s);
   };
   return (
     <>
@@ -51,8 +51,8 @@ export function RunPicture({ look, window: chosen, choose }: { look: Look; windo
             </g>
           );
         })}
-        <text x={4} y={TOP + 12} fontSize={12} className="soft">{num(low + span)} dB</text>
-        <text x={4} y={H - 26} fontSize={12} className="soft">{num(low)} dB</text>
+        <text x={EDGE + 4} y={TOP + 12} fontSize={12} className="soft">{num(low + span)} dB</text>
+        <text x={EDGE + 4} y={H - 26} fontSize={12} className="soft">{num(low)} dB</text>
       </svg>
       <p className="small">Dashed: smoothed, for looking. The result comes from the energy inside the window.</p>
       <div className="chips" role="group" aria-label="Steady stretches">
