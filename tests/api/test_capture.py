@@ -183,6 +183,24 @@ def test_recordings_follow_the_calibration_and_windows_recompute(put: Callable[.
     assert put("calibration", wav, "cal.wav", level_db="9")[0] == 422
 
 
+def test_knocks_and_signals_over_the_wire(put: Callable[..., Any], client: FlaskClient, send: Send, job: int):
+    rate = 16_000
+    t = np.arange(rate) / rate
+    one = 0.5 * np.sin(2 * np.pi * 125 * t) * 10 ** (-3 * t / 0.6)
+    status, kept = put("knocks/recording", as_wav(np.concatenate([np.zeros(rate // 2), one, one, one]), rate), "door.wav", **AT)
+    assert (status, kept["rows"][0]["knocks"]) == (201, 3)
+    assert kept["rows"][0]["decay_time_s"] == pytest.approx(0.6, rel=0.05)
+    assert put("knocks/recording", as_wav(tone(100, 3, rate), rate), "hum.wav", **AT)[0] == 422
+    wav = client.get("/api/signals/tone.wav?seconds=2&frequency_hz=63")
+    assert (wav.status_code, wav.data[:4]) == (200, b"RIFF")
+    assert client.get("/api/signals/tone.wav?seconds=9999").status_code == 422
+    assert client.get("/api/signals/whistle.wav").status_code == 422
+    reading = put("recordings", as_wav(tone(1000, 6, rate, 0.1), rate), "run.wav", **AT)[1]["row"]
+    loop = client.get(f"/api/jobs/{job}/readings/{reading['id']}/loop.wav?seconds=12")
+    assert len(loop.data) == pytest.approx(12 * rate * 2, rel=0.01)
+    assert send("GET", "/repeatability")[1]["methods"][0]["table_db"] > 0
+
+
 def test_photographs_lose_what_the_camera_wrote(put: Callable[..., Any], client: FlaskClient):
     out, exif = io.BytesIO(), Image.Exif()
     exif[0x010F], exif[0x0112] = "some maker", 6

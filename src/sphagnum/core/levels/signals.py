@@ -83,7 +83,7 @@ def looped(excerpt: Floats, seconds: float, rate_hz: float) -> Floats:
     fade = min(round(FADE_S * rate_hz), excerpt.size // 4)
     if excerpt.size < rate_hz / 2:
         raise BadInput("the excerpt is shorter than half a second", "excerpt", "choose a longer one")
-    ramp = np.linspace(0, 1, fade)
+    turn = np.linspace(0, np.pi / 2, fade)
     body = excerpt[: excerpt.size - fade].copy()
-    body[:fade] = body[:fade] * np.sqrt(ramp) + excerpt[excerpt.size - fade :] * np.sqrt(1 - ramp)
+    body[:fade] = body[:fade] * np.sin(turn) + excerpt[excerpt.size - fade :] * np.cos(turn)
     return np.resize(body, round(seconds * rate_hz))
