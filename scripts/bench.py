@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
+import tempfile
 import time
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
+import soundfile
 
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.cutting.plan import cut_view
@@ -25,6 +30,47 @@ def seconds(work: Callable[[], object], repeats: int = 5) -> float:
         work()
         best = min(best, time.perf_counter() - began)
     return best
+
+
+def recordings() -> None:
+    """The band bank against a general-purpose octave-band package on one 10-minute file, and the memory of an hour."""
+    import pyoctaveband
+
+    from sphagnum.core.levels.bands import NOMINAL_HZ
+    from sphagnum.core.levels.bank import Bank
+
+    rate = 48_000
+    noise = np.random.default_rng(1).standard_normal((1, rate * 600)) * 0.1
+
+    def ours() -> np.ndarray:
+        bank = Bank(rate, 1)
+        for start in range(0, noise.shape[1], 1 << 16):
+            bank.feed(noise[:, start : start + (1 << 16)])
+        return bank.result()
+
+    began = time.perf_counter()
+    levels = 10 * np.log10(ours().mean(axis=1))
+    mine = time.perf_counter() - began
+    began = time.perf_counter()
+    theirs, _ = pyoctaveband.octavefilter(noise[0], fs=rate, fraction=3, order=6, limits=[12, 20000])
+    general = time.perf_counter() - began
+    at = NOMINAL_HZ.index(1000.0)
+    apart = np.abs((levels - levels[at]) - (np.array(theirs) - theirs[at])).max()
+    print(f"bands of 10 minutes at 48 kHz: {mine:.1f} s, general-purpose package {general:.1f} s: {general / mine:.1f} × faster, "
+          f"bands within {apart:.2f} dB of it")
+    code = ("import re, sys; from pathlib import Path; from sphagnum.instruments.recordings import read_history; "
+            "peak = lambda: int(re.search(r'VmHWM:\\s+(\\d+)', Path('/proc/self/status').read_text())[1]) / 1e3; "
+            "before = peak(); read_history(Path(sys.argv[1]), 'hour'); print(before, peak())")
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "hour.wav"
+        with soundfile.SoundFile(file, "w", rate, 1, "PCM_16") as out:
+            for _ in range(6):
+                out.write(noise[0])
+        began = time.perf_counter()
+        done = subprocess.run([sys.executable, "-c", code, str(file)], capture_output=True, text=True, check=True)
+        idle, peak = (float(x) for x in done.stdout.split())
+    print(f"one hour at 48 kHz, everything: {time.perf_counter() - began:.0f} s, peak memory {peak:.0f} MB "
+          f"(of which {idle:.0f} MB before it began)")
 
 
 def main() -> None:
@@ -48,3 +94,4 @@ def main() -> None:
 
 if __name__ == "__main__":
     main()
+    recordings()

@@ -14,8 +14,11 @@ FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 COMMAND = Path(sys.executable).parent / "sphagnum"
 VIEWS = {
     "board": "/", "listen": "/jobs/1/listen", "trace": "/jobs/1/trace", "build": "/jobs/1/build?surface=3",
-    "cut": "/jobs/1/cut?surface=2", "fit": "/jobs/2/fit", "prove": "/jobs/1/prove",
+    "cut": "/jobs/1/cut?surface=2", "fit": "/jobs/2/fit", "prove": "/jobs/1/prove", "prove-hood": "/jobs/2/prove",
+    "prove-loudspeakers": "/jobs/4/prove", "listen-live": "/jobs/2/listen",
 }
+SCROLLED = {"prove-loudspeakers": 430, "prove-hood": 480}
+"""Views whose picture is taken further down, px."""
 
 
 def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool = False) -> None:
@@ -23,8 +26,14 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
     page.goto(base + path)
     page.evaluate("dark => localStorage.setItem('scheme', dark ? 'dark' : 'light')", dark)
     page.goto(base + path)
+    page.wait_for_selector("h1:not(:empty)")
     page.wait_for_load_state("networkidle")
-    page.wait_for_timeout(350)
+    if name == "listen-live":
+        page.get_by_role("button", name="live meter").click()
+        page.locator("[data-testid=live][data-state=live]").wait_for()
+        page.wait_for_timeout(14_000)
+    page.mouse.wheel(0, SCROLLED.get(name, 0))
+    page.wait_for_timeout(600)
     page.screenshot(path=folder / f"{name}.png")
 
 

@@ -105,7 +105,7 @@ def _readings(table: dict[tuple[int, int, int], list[float]], background: dict[t
             out.append({"round_id": round_id, "position_id": position, "condition_id": condition, "level_db": level,
                         "history_db": _history(level, len(out)) if i == 0 else [], "history_s": 60 if i == 0 else 0})
     out += [{"round_id": r, "position_id": p, "condition_id": 1, "level_db": level, "background": True,
-             "note": "engine off"} for (r, p), level in background.items()]
+             "note": "source off"} for (r, p), level in background.items()]
     return rows(*out)
 
 
@@ -203,7 +203,7 @@ def hood() -> Row:
     """The hood round the chiller's condensing unit, half way."""
     context = {"instrument": "class 2 meter", "calibration": "94.0 dB", "machine setting": "compressor at full load",
                "wind": "1 m/s", "rain": "none"}
-    night = {**context, "load": "two racks", "openings": "hood closed"}
+    night = {**context, "load": "two racks", "openings": "hood closed", "temperature": "9 °C"}
     readings = _readings({
         (1, 1, 1): [47.9, 48.3, 48.0], (1, 2, 1): [63.8, 64.1], (1, 1, 2): [42.2], (1, 3, 1): [51.0, 51.3],
         (2, 1, 1): [44.1, 44.5], (3, 1, 1): [46.9, 47.4, 47.0], (3, 3, 1): [51.2, 51.5], (4, 1, 1): [46.7, 47.1, 47.3],

@@ -9,7 +9,9 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+
+expect.set_options(timeout=30_000)  # the machine may stall; what is awaited comes at once otherwise
 
 
 @pytest.fixture(scope="session")
@@ -48,7 +50,7 @@ def open_page(browser: Browser, base: str) -> Iterator[object]:
         context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         contexts.append(context)
         page = context.new_page()
-        page.set_default_timeout(15_000)
+        page.set_default_timeout(60_000)
         page.on("request", lambda r: said.append(f"asked {r.url}") if not r.url.startswith((base, "blob:", "data:")) else None)
         page.on("pageerror", lambda e: said.append(f"page error {e}"))
         page.on("console", lambda m: said.append(f"console {m.type}: {m.text}") if m.type in ("error", "warning") and not (

@@ -49,7 +49,7 @@ def test_live_logging_through_a_dropout(open_page: Open):
     expect(live.locator(".digits")).to_contain_text("dB(A)")
     page.locator("body").press("l")
     expect(live.get_by_role("button", name="Keep:")).to_be_visible()
-    expect(live.get_by_role("status")).to_contain_text("the instrument is back; 1 gap in this log", timeout=30_000)
+    expect(live.get_by_role("status")).to_contain_text("the instrument is back; 1 gap in this log", timeout=60_000)
     page.locator("body").press("l")
     expect(page.get_by_role("button", name="Ear, running:").first).to_contain_text("dB(A)")
     expect(page.get_by_text("1 gap: the link was lost")).to_be_visible()
@@ -121,7 +121,7 @@ def microphone(play: Playwright, tmp_path: Path) -> Iterator[tuple[Browser, floa
 def test_the_microphone_reads_a_known_level(microphone: tuple[Browser, float], base: str):
     browser, level = microphone
     page = browser.new_page(viewport={"width": 1280, "height": 800})
-    page.set_default_timeout(20_000)
+    page.set_default_timeout(60_000)
     page.goto(base)
     new_job(page)
     page.get_by_role("button", name="begin: as found").click()

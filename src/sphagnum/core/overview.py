@@ -38,7 +38,7 @@ def overview(doc: JobDocument, shelf: Shelf) -> Overview:
     rule = goal_rule(doc, shelf, predicted)
     lines = (_listen(doc, shelf), _trace(doc, shelf), _build(doc, shelf, rule), _cut(doc, shelf), _fit(doc, shelf),
              _prove(doc, shelf))
-    current = next((line.stage for line in lines if not line.done), "prove")
+    current = "prove" if lines[-1].done else next(line.stage for line in lines if not line.done)
     return Overview(goal_rule=rule, stages=lines, current=current, baseline_read=baseline_read(doc))
 
 

@@ -94,7 +94,7 @@ def _places(prove: ProveView) -> Table:
              f"{c.comparison.before_db:.1f}", f"{c.comparison.after_db:.1f}",
              f"{signed(-c.comparison.reduction_db)} dB",
              f"{signed(-c.comparison.interval95_db[1])} to {signed(-c.comparison.interval95_db[0])} dB",
-             c.comparison.verdict] for c in prove.cells[:14]]
+             c.verdict] for c in prove.cells[:14]]
     head[2:4] = [f"{head[2]}, {prove.unit}", f"{head[3]}, {prove.unit}"]
     table = Table([head, *rows], colWidths=[w * mm for w in (34, 34, 24, 22, 17, 28, 25)], repeatRows=1)
     table.setStyle(TableStyle([

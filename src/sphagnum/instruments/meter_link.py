@@ -22,7 +22,8 @@ def meter_port() -> int:
     with _lock:
         if _process and _process[0][0].poll() is None:
             return _process[0][1]
-        process = subprocess.Popen([sys.executable, "-m", f"{__package__}.simulated_meter"], stdout=subprocess.PIPE, text=True)
+        command = [sys.executable, "-m", f"{__package__}.simulated_meter", "--leave-with-parent"]
+        process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
         atexit.register(process.kill)
         assert process.stdout is not None
         found = re.search(r":(\d+)", process.stdout.readline())

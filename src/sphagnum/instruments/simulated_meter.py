@@ -14,7 +14,10 @@ Anything else -> ERR unknown command. Run: python -m sphagnum.instruments.simula
 from __future__ import annotations
 
 import argparse
+import os
 import socketserver
+import sys
+import threading
 import time
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
@@ -159,13 +162,16 @@ class Server(socketserver.ThreadingTCPServer):
 
 
 def main() -> None:
-    """Serve until killed; prints the port, and leaves when its parent closes standard input."""
+    """Serve until killed, or until standard input is closed if asked; prints the port."""
     args = argparse.ArgumentParser()
     args.add_argument("--port", type=int, default=0)
     args.add_argument("--seed", type=int, default=1)
+    args.add_argument("--leave-with-parent", action="store_true", help="stop when standard input is closed")
     given = args.parse_args()
     with Server(given.port, given.seed) as server:
         print(f"Simulated meter on 127.0.0.1:{server.server_address[1]}", flush=True)
+        if given.leave_with_parent:
+            threading.Thread(target=lambda: (sys.stdin.read(), os._exit(0)), daemon=True).start()
         server.serve_forever()
 
 

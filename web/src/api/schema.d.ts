@@ -866,6 +866,11 @@ export interface components {
         Cell: {
             /** Background Correction Db */
             background_correction_db: number | null;
+            /**
+             * Change Db
+             * @default null
+             */
+            change_db: number | null;
             /** Condition Id */
             condition_id: number;
             /** Half Width Db */
@@ -901,6 +906,8 @@ export interface components {
             condition_id: number;
             /** Control */
             control: boolean;
+            /** Good */
+            good: boolean | null;
             /** Is Goal */
             is_goal: boolean;
             /** Position */
@@ -909,6 +916,8 @@ export interface components {
             position_id: number;
             /** Unit */
             unit: string;
+            /** Verdict */
+            verdict: string;
         };
         /**
          * Column
@@ -1596,6 +1605,8 @@ export interface components {
             read: number;
             /** Round Id */
             round_id: number | null;
+            /** Rounds */
+            rounds: components["schemas"]["RoundMark"][];
             /** Sentence */
             sentence: string;
             /** Wanted */
@@ -2597,6 +2608,20 @@ export interface components {
              * @default
              */
             without_baseline: string;
+        };
+        /**
+         * RoundMark
+         * @description A round at a glance: how many places were read, and whether it may be compared with the baseline.
+         */
+        RoundMark: {
+            /** Fairness */
+            fairness: ("like for like" | "with caution" | "not comparable") | null;
+            /** Read */
+            read: number;
+            /** Round Id */
+            round_id: number;
+            /** Words */
+            words: string;
         };
         /**
          * Rows

@@ -33,7 +33,9 @@ export function Board() {
       void message.error(error instanceof Error ? error.message : "The file was not read.", 8);
     }
   };
-  const cards = jobs.data?.jobs ?? [];
+  // those in hand first, the newest of them at the front; the proven ones after them
+  const proven = (c: Card) => Number(c.overview.stages.at(-1)?.done ?? false);
+  const cards = [...(jobs.data?.jobs ?? [])].reverse().sort((a, b) => proven(a) - proven(b));
   return (
     <>
       <nav className="top">
@@ -55,7 +57,7 @@ export function Board() {
         <State query={jobs}>
           {cards.length ? (
             <div className="cards">
-              {[...cards].reverse().map((card) => <JobCard key={card.job.id} card={card} />)}
+              {cards.map((card) => <JobCard key={card.job.id} card={card} />)}
             </div>
           ) : (
             <Empty title="No job yet" text="Begin with the one that is loud: say what it is, then where it is heard.">

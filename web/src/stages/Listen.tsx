@@ -6,13 +6,14 @@ import type { Schemas } from "../api/client";
 import { useStage } from "../api/hooks";
 import { Empty, Note, Said, State, Working } from "../shell/parts";
 import type { StageProps } from "../shell/JobShell";
-import { num } from "../shell/words";
+import { num, signed } from "../shell/words";
 import "./listen.css";
 import { Capture } from "./listen-capture";
 import { StripGate, useGate } from "./gate";
 import { Context, Goals, Places, Remarks } from "./listen-cards";
 
 type Cell = Schemas["Cell"];
+const MARKS = { "like for like": "=", "with caution": "≈", "not comparable": "≠" } as const;
 
 export default function Listen({ id, page, edit }: StageProps) {
   const doc = page.document;
@@ -46,6 +47,7 @@ export default function Listen({ id, page, edit }: StageProps) {
     if (typeof fresh === "number") setSearch({ round: String(fresh) });
   };
   const finished = doc.rounds.some((r) => r.state === "finished");
+  const mark = (n: number) => view.data?.rounds.find((m) => m.round_id === n);
   const ready = doc.positions.length > 0 && doc.conditions.length > 0;
   return (
     <>
@@ -54,7 +56,7 @@ export default function Listen({ id, page, edit }: StageProps) {
           <Said sentence={view.data?.sentence ?? ""} detail={view.data?.detail} />
           <div className="chips rounds" role="group" aria-label="Rounds">
             {doc.rounds.map((r) => (
-              <button key={r.id} className="chip" aria-pressed={r.id === round?.id} onClick={() => setSearch({ round: String(r.id) })}>{r.name}</button>
+              <button key={r.id} className="chip" aria-pressed={r.id === round?.id} title={mark(r.id)?.words} onClick={() => setSearch({ round: String(r.id) })}>{r.name}{mark(r.id)?.fairness ? <i className={`fair-mark ${mark(r.id)?.fairness?.replaceAll(" ", "-") ?? ""}`} aria-label={mark(r.id)?.words}>{MARKS[mark(r.id)?.fairness ?? "with caution"]}</i> : null}</button>
             ))}
             {!ready ? null : doc.rounds.length ? (
               <>
@@ -138,7 +140,7 @@ function Filled({ cell }: { cell: Cell }) {
       </span>
       <span className="spread">
         <span aria-hidden>{"●".repeat(Math.min(cell.repeats, 6))}</span>
-        <br />{cell.spread_db == null ? "one reading" : `± ${num(cell.spread_db)} dB`}
+        <br />{cell.change_db != null ? <b className="change">{signed(cell.change_db)} dB</b> : cell.spread_db == null ? "one reading" : `± ${num(cell.spread_db)} dB`}
       </span>
       <Trace values={cell.history_db} />
     </>

@@ -44,7 +44,7 @@ export default function Prove({ id, page, edit }: StageProps) {
           {data?.one_change ? <Note kind="warn">{data.one_change}</Note> : null}
           {data?.stairs.length ? <Stairs view={data} target={page.overview.goal_rule?.target ?? null} /> : null}
           {data?.rivals.map((r) => <Note key={r.words}><b>Both from “{r.base}”:</b> {r.words}</Note>)}
-          {data?.spectrum ? <Spectra change={data.spectrum} response={data.response ?? null} before={data.before} after={data.after} /> : null}
+          {data?.spectrum ? <Spectra change={data.spectrum} response={data.response ?? null} before={data.before} after={data.after} good={data.up_is_good} /> : null}
           {data?.cells.length ? <Places view={data} /> : (
             <Empty title="Nothing to compare yet" text="Read the same places in the same conditions after the work.">
               <Link to={`/jobs/${id}/listen`}><Button type="primary" size="large">Take the readings</Button></Link>
@@ -58,6 +58,7 @@ export default function Prove({ id, page, edit }: StageProps) {
         <FairCard fair={data?.fair} />
         {data?.drift_db != null ? <Note kind="good">The control place moved by {signed(-data.drift_db)} dB; that is taken off.</Note> : null}
         {cautions.map((c) => <Note key={c} kind="warn">{c}</Note>)}
+        {data?.predicted_db != null && page.overview.goal_rule?.measured != null ? <p className="small">Predicted {num(data.predicted_db)}, measured {num(page.overview.goal_rule.measured)} {data.unit}.</p> : null}
         {data?.next_step ? <Note kind="danger"><b>Next:</b> {data.next_step} <Link to={`/jobs/${id}/trace`}>See Trace</Link></Note> : null}
         {data?.ear.map((words) => <Note key={words} kind="warn">{words}</Note>)}
         {playable.length ? <Player sources={playable} /> : null}
@@ -109,7 +110,6 @@ function Places({ view }: { view: View }) {
         {view.cells.map((c) => {
           const r = c.comparison;
           const [low, high] = [-(r.interval95_db[1] ?? 0), -(r.interval95_db[0] ?? 0)];
-          const good = r.verdict === (view.up_is_good ? "louder" : "quieter");
           return (
             <tr key={`${c.position_id}.${c.condition_id}`} className={c.is_goal ? "goal-row" : c.control ? "control-row" : ""}>
               <td>{c.position}{c.control ? <span className="small"> control</span> : null}</td>
@@ -120,11 +120,11 @@ function Places({ view }: { view: View }) {
                 <span className="num">{signed(-r.reduction_db)} dB</span> <span className="small">{signed(low)} to {signed(high)}</span>
                 <svg width={220} height={12} aria-hidden className="whisker">
                   <line x1={110} x2={110} y1={0} y2={12} stroke="var(--bark)" />
-                  <line x1={x(low)} x2={x(high)} y1={6} y2={6} stroke={good ? "var(--water)" : "var(--bark)"} strokeWidth={5} opacity={0.45} />
-                  <circle cx={x(-r.reduction_db)} cy={6} r={4.5} fill={good ? "var(--water)" : r.verdict === (view.up_is_good ? "quieter" : "louder") ? "var(--cranberry)" : "var(--bark)"} />
+                  <line x1={x(low)} x2={x(high)} y1={6} y2={6} stroke={c.good ? "var(--water)" : "var(--bark)"} strokeWidth={5} opacity={0.45} />
+                  <circle cx={x(-r.reduction_db)} cy={6} r={4.5} fill={c.good ? "var(--water)" : c.good === false ? "var(--cranberry)" : "var(--bark)"} />
                 </svg>
               </td>
-              <td><b className={r.verdict.replaceAll(" ", "-")}>{r.verdict}</b></td>
+              <td><b className={c.good ? "quieter" : c.good === false ? "louder" : "no-change-shown"}>{c.verdict}</b></td>
             </tr>
           );
         })}

@@ -47,7 +47,7 @@ export function RunPicture({ look, window: chosen, choose }: { look: Look; windo
               <rect x={x(chosen[end]) - 12} y={TOP} width={24} height={H - TOP - 20} fill="transparent" />
               <line x1={x(chosen[end])} x2={x(chosen[end])} y1={TOP} y2={H - 20} stroke="var(--moss)" strokeWidth={3} />
               <circle cx={x(chosen[end])} cy={(H - 20) / 2} r={9} fill="var(--card)" stroke="var(--moss)" strokeWidth={3} />
-              <text x={Math.min(Math.max(x(chosen[end]), 20), W - 20)} y={H - 4} textAnchor="middle" fontSize={13}>{num(chosen[end])} s</text>
+              <text x={Math.min(Math.max(x(chosen[end]), 24), W - 32)} y={H - 4} textAnchor="middle" fontSize={13}>{num(chosen[end])} s</text>
             </g>
           );
         })}
@@ -145,6 +145,7 @@ export function RunDialog({ id, reading, edit, close }: { id: number; reading: S
         {wrong ? <p className="note danger" role="alert">{wrong}</p> : null}
         <State query={query}>{query.data && shown ? <RunPicture look={query.data.look} window={shown} choose={setDragged} /> : null}</State>
         <div className="figures">{levels.map(([name, value]) => <span key={name}>{name} <b className="num">{num(value)} dB</b></span>)}</div>
+        {reading.sound ? <a href={`/api/jobs/${id}/readings/${reading.id}/loop.wav?seconds=60`} download="loop.wav">This window, looped to a minute, as a test signal (WAV)</a> : null}
         {reading.sound ? <Player sources={[{ name: reading.file_name || "recording", url: `/api/jobs/${id}/readings/${reading.id}/sound` }]} /> : null}
       </div>
     </Modal>

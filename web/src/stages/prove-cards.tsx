@@ -58,7 +58,7 @@ export function SideEffects({ doc, view, edit }: { doc: Doc; view: Schemas["Prov
           {view.side_effects.map((s) => (
             <div key={s.name}>
               <span>{s.name} <span className="small">{num(s.before)} → {num(s.after)} {s.unit}</span></span>
-              <span className={s.good === false ? "louder" : ""}>{s.good ? "✓ " : s.good === false ? "✗ " : ""}{s.words}</span>
+              <span className={s.good === false ? "louder" : s.good ? "num" : ""}>{s.good ? "✓ " : s.good === false ? "✗ " : ""}{s.words}</span>
             </div>
           ))}
         </div>

@@ -38,7 +38,7 @@ export function Stairs({ view, target }: { view: View; target: number | null }) 
               {s.change_db != null ? <text x={middle} y={y(s.level_db) + 24} textAnchor="middle" fontSize={15} fontWeight={700} style={{ fill: !s.shown || !s.comparable ? "var(--bark)" : s.change_db > 0 !== view.up_is_good ? "var(--cranberry)" : "var(--moss)" }}>{signed(s.change_db)} dB{s.shown ? "" : " ?"}<title>{s.interval95_db ? `95 %: ${signed(s.interval95_db[0])} to ${signed(s.interval95_db[1])} dB` : ""}</title></text> : <text x={middle} y={y(first) + 24} textAnchor="middle" fontSize={13} className="soft">{view.unit}</text>}
               {s.change_db != null && (!s.assigned || !s.comparable) ? <text x={middle} y={y(s.level_db) + 42} textAnchor="middle" fontSize={12.5} className="soft">{s.comparable ? "several things at once" : "not comparable"}</text> : null}
               {s.follows_id != null && s.follows_id !== stairs[i - 1]?.round_id ? <text x={middle} y={y(s.level_db) + (s.assigned ? 42 : 59)} textAnchor="middle" fontSize={12.5} className="soft">from {stairs.find((o) => o.round_id === s.follows_id)?.name ?? "elsewhere"}</text> : null}
-              <text x={middle} y={height - 32} textAnchor="middle" fontSize={14} fontWeight={700}>{s.name}</text>
+              <text x={middle} y={height - 32} textAnchor="middle" fontSize={14} fontWeight={700}>{s.name.length * 7.6 > w - 6 ? `${s.name.slice(0, Math.floor((w - 6) / 7.6)).trimEnd()}…` : s.name}<title>{s.name}</title></text>
               <text x={middle} y={height - 14} textAnchor="middle" fontSize={12.5} className="soft">{s.changed.length * 6.1 > w - 8 ? `${s.changed.slice(0, Math.floor((w - 8) / 6.1))}…` : s.changed}<title>{s.changed}</title></text>
             </g>
           );
@@ -49,7 +49,7 @@ export function Stairs({ view, target }: { view: View; target: number | null }) 
 }
 
 
-export function Spectra({ change, response, before, after }: { change: Schemas["SpectrumChange"]; response: Schemas["Response"] | null; before: string; after: string }) {
+export function Spectra({ change, response, before, after, good }: { change: Schemas["SpectrumChange"]; response: Schemas["Response"] | null; before: string; after: string; good: boolean }) {
   const [ref, width] = useWidth<HTMLDivElement>(850);
   const keep = change.frequency_hz.map((f, i) => ({ f, b: change.before_db[i] ?? null, a: change.after_db[i] ?? null, c: change.change_db[i] ?? null })).filter((r) => r.f >= 25 && r.f <= 10000 && (r.b !== null || r.a !== null));
   if (keep.length < 2) return null;
@@ -57,7 +57,8 @@ export function Spectra({ change, response, before, after }: { change: Schemas["
   const levels = keep.flatMap((r) => [r.b, r.a]).filter((v): v is number => v !== null);
   const high = Math.ceil((Math.max(...levels) + 2) / 10) * 10;
   const low = Math.max(Math.floor((Math.min(...levels) - 2) / 10) * 10, high - 60);
-  const reach = Math.max(6, ...keep.map((r) => Math.abs(r.c ?? 0)));
+  const reach = Math.min(12, Math.max(6, ...keep.map((r) => Math.abs(r.c ?? 0)))); // a tone that went is written out, lest it flatten the rest
+  const held = (v: number) => Math.min(reach, Math.max(-reach, v));
   const x = (i: number) => x0 + ((i + 0.5) / keep.length) * (x1 - x0);
   const y = (v: number) => middle - ((Math.max(v, low) - low) / (high - low)) * (middle - top);
   const zero = (middle + 14 + bottom) / 2;
@@ -78,7 +79,10 @@ export function Spectra({ change, response, before, after }: { change: Schemas["
         <text x={x1} y={30} textAnchor="end" fontSize={13} fontWeight={700} style={{ fill: "var(--water)" }}>{after}</text>
         <line x1={x0} x2={x1} y1={zero} y2={zero} stroke="var(--bark)" />
         {keep.map((r, i) => r.c === null ? null : (
-          <rect key={r.f} x={x(i) - step / 2} y={Math.min(zero, d(r.c))} width={step} height={Math.max(1, Math.abs(d(r.c) - zero))} fill={r.c > 0 ? "var(--cranberry)" : "var(--moss)"}><title>{`${hertz(r.f)} Hz: ${signed(r.c)} dB`}</title></rect>
+          <g key={r.f}>
+            <rect x={x(i) - step / 2} y={Math.min(zero, d(held(r.c)))} width={step} height={Math.max(1, Math.abs(d(held(r.c)) - zero))} fill={r.c > 0 !== good ? "var(--cranberry)" : "var(--moss)"}><title>{`${hertz(r.f)} Hz: ${signed(r.c)} dB`}</title></rect>
+            {Math.abs(r.c) > reach ? <text x={x(i) + step / 2 + 4} y={d(held(r.c)) + (r.c > 0 ? 10 : 0)} fontSize={12} fontWeight={700}>{signed(r.c)} dB</text> : null}
+          </g>
         ))}
         <text x={x0 - 8} y={d(reach) + 8} textAnchor="end" fontSize={12} className="soft">+{num(reach, 0)}</text>
         <text x={x0 - 8} y={zero + 4} textAnchor="end" fontSize={12} className="soft">0</text>
@@ -102,7 +106,7 @@ export function Runs({ runs, unit }: { runs: View["runs"]; unit: string }) {
   const x = (s: number) => 44 + (s / long) * (width - 56);
   const y = (v: number) => 8 + ((high - v) / (high - low)) * (height - 34);
   return (
-    <div ref={ref}>
+    <div ref={ref} className="spectra">
       <h2>The runs, laid over each other</h2>
       <svg width={width} height={height} role="img" aria-label={`Level over time of ${runs.map((r) => r.name).join(" and ")}`}>
         {runs.map((r, k) => (

@@ -13,6 +13,7 @@ from ..words import plural
 from ..working import Working, inputs
 from .bands import NOMINAL_HZ
 from .comparison import Item, group_lines, interval, middle_of_range
+from .context import Fairness, compare_context
 from .decibels import energy_mean, energy_sum, subtract_background
 from .drum_note import ring_value_ms
 from .statistics import pooled_deviation, run_uncertainty
@@ -36,6 +37,17 @@ class Cell(Strict):
     history_db: tuple[float, ...]
     is_goal: bool
     reading_ids: tuple[int, ...]
+    change_db: float | None = None
+    """Against the baseline, at the same place; None in the baseline itself."""
+
+
+class RoundMark(Strict):
+    """A round at a glance: how many places were read, and whether it may be compared with the baseline."""
+
+    round_id: int
+    read: int
+    fairness: Fairness | None
+    words: str
 
 
 class ListenView(Strict):
@@ -49,6 +61,7 @@ class ListenView(Strict):
     wanted: int
     context_items: tuple[str, ...]
     background_note: str
+    rounds: tuple[RoundMark, ...]
     working: tuple[Working, ...]
 
 
@@ -154,8 +167,10 @@ def board(doc: JobDocument, shelf: Shelf, round_id: int | None) -> ListenView:
     """The board of a round (the first when None)."""
     chosen = next((r for r in doc.rounds if r.id == round_id), doc.rounds[0] if doc.rounds else None)
     quantity = doc.goal.quantity if doc.goal else "LAeq"
+    base = doc.round_in("as found")
     cells = tuple(
-        cell(doc, shelf, chosen.id, p.id, c.id, quantity) for p in doc.positions for c in doc.conditions
+        _with_change(cell(doc, shelf, chosen.id, p.id, c.id, quantity), doc, shelf, base, chosen, quantity)
+        for p in doc.positions for c in doc.conditions
     ) if chosen else ()
     read = sum(1 for c in cells if c.repeats)
     spreads = [c.spread_db for c in cells if c.spread_db is not None]
@@ -165,9 +180,26 @@ def board(doc: JobDocument, shelf: Shelf, round_id: int | None) -> ListenView:
         round_id=chosen.id if chosen else None,
         cells=cells, read=read, wanted=len(cells),
         context_items=tuple(c.item for c in shelf.context_items(context_kind(doc))),
-        background_note=_background_note(cells, doc, chosen),
+        background_note=_background_note(cells, doc, chosen), rounds=tuple(_mark(doc, shelf, base, r) for r in doc.rounds),
         working=_working(doc, shelf, cells),
     )
+
+
+def _with_change(
+    here: Cell, doc: JobDocument, shelf: Shelf, base: Round | None, chosen: Round, quantity: str
+) -> Cell:
+    if base is None or base.id == chosen.id or here.level_db is None:
+        return here
+    was = cell(doc, shelf, base.id, here.position_id, here.condition_id, quantity).level_db
+    return here if was is None else here.model_copy(update={"change_db": round(here.level_db - was, 2) + 0.0})
+
+
+def _mark(doc: JobDocument, shelf: Shelf, base: Round | None, chosen: Round) -> RoundMark:
+    read = len({(r.position_id, r.condition_id) for r in doc.readings if r.round_id == chosen.id and not r.background})
+    if base is None or base.id == chosen.id or not read:
+        return RoundMark(round_id=chosen.id, read=read, fairness=None, words="")
+    fair = compare_context(shelf.context_items(context_kind(doc)), base.context, chosen.context, (base.taken_on, chosen.taken_on))
+    return RoundMark(round_id=chosen.id, read=read, fairness=fair.fairness, words=fair.words)
 
 
 def _sentence(doc: JobDocument, chosen: Round | None, cells: tuple[Cell, ...], widest: float | None) -> str:

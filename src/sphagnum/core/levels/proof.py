@@ -42,6 +42,9 @@ class CellProof(Strict):
     unit: str
     is_goal: bool
     control: bool
+    verdict: str
+    """In words that suit the quantity: a loudspeaker gives more, not louder."""
+    good: bool | None
     comparison: Comparison
 
 
@@ -142,8 +145,11 @@ def _cells(
             found = compare_rounds(doc, shelf, before, after, p.id, c.id, quantity, taken_off)
             if found is not None:
                 is_goal = goal is not None and (goal.position_id, goal.condition_id) == (p.id, c.id)
-                out.append(CellProof(position_id=p.id, condition_id=c.id, position=p.name, condition=c.name,
-                                     unit=QUANTITIES[quantity].unit, is_goal=is_goal, control=p.id in still, comparison=found))
+                better = "louder" if QUANTITIES[quantity].up_is_good else "quieter"
+                out.append(CellProof(
+                    position_id=p.id, condition_id=c.id, position=p.name, condition=c.name, unit=QUANTITIES[quantity].unit,
+                    is_goal=is_goal, control=p.id in still, verdict=_way(quantity, found),
+                    good=found.verdict == better if found.verdict in WAYS else None, comparison=found))
     return tuple(out)
 
 
@@ -234,7 +240,7 @@ def _sentence(doc: JobDocument, before: Round | None, after: Round | None, head:
     if head.comparison.verdict == "no change shown":
         return f"No change shown: {signed(-got)} dB lies within the scatter ({signed(-high)} to {signed(-low)})."
     span = f"95 %: {min(abs(low), abs(high)):.1f} to {max(abs(low), abs(high)):.1f}"
-    change = f"{abs(got):.1f} dB {_way(doc, head.comparison)} at {head.condition} ({span})."
+    change = f"{abs(got):.1f} dB {head.verdict} at {head.condition} ({span})."
     goal = doc.goal
     if met is None or goal is None:
         return change
@@ -242,10 +248,12 @@ def _sentence(doc: JobDocument, before: Round | None, after: Round | None, head:
     return f"{change} Goal of {amount} {'met' if met else 'not met'}."
 
 
-def _way(doc: JobDocument, result: Comparison) -> str:
-    """'quieter' or 'louder'; of a loudspeaker or a difference 'more' or 'less'."""
-    up = doc.goal is not None and QUANTITIES[doc.goal.quantity].up_is_good
-    return {"louder": "more", "quieter": "less"}[result.verdict] if up else result.verdict
+WAYS = {"louder": "more", "quieter": "less"}
+
+
+def _way(quantity: str, result: Comparison) -> str:
+    """The verdict; of a loudspeaker or a difference between rooms 'more' or 'less'."""
+    return WAYS.get(result.verdict, result.verdict) if QUANTITIES[quantity].up_is_good else result.verdict
 
 
 def _detail(head: CellProof | None, quantity: str) -> str:
