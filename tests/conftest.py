@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import hypothesis
 import pytest
 from flask.testing import FlaskClient
 
@@ -16,6 +17,9 @@ from sphagnum.core.materials.shelf import Shelf
 from sphagnum.core.schema import parse
 from sphagnum.store.connect import database_url, open_store
 from worked import AUTHOR, worked_job
+
+hypothesis.settings.register_profile("steady", deadline=None)  # a busy machine is no failure
+hypothesis.settings.load_profile("steady")
 
 
 @pytest.fixture(scope="session")

@@ -113,7 +113,7 @@ def test_from_a_new_job_to_the_report(open_page: Open):
 
     # Listen again: the finished round, then the verdict and the report
     stage(page, "Listen")
-    page.get_by_role("button", name="+ next round").click()
+    page.get_by_role("button", name="+ finished").click()
     expect(page.get_by_role("button", name="Finished", exact=True)).to_have_attribute("aria-pressed", "true")
     for text in ("68.9", "69.2", "69.0"):
         keep_reading(page, text)

@@ -68,5 +68,6 @@ def import_knocks(path: s.JobPath, form: RecordingUpload) -> Response:
     note = ring.notes[0]
     row = editor().create(path.job_id, "knocks", [{
         "round_id": form.round_id, "position_id": form.position_id, "file_name": name[:200], "knocks": note.knocks,
-        **note.model_dump(include={"frequency_hz", "decay_time_s", "loss_factor", "deviation_s"})}])
+        **note.model_dump(include={"frequency_hz", "decay_time_s", "loss_factor", "deviation_s"}),
+        **ring.model_dump(include={"peak_db", "low_share", "high_share"})}])
     return answer(s.Rows(rows=row), 201)

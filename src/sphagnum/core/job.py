@@ -293,6 +293,10 @@ class KnockIn(Strict):
     loss_factor: Annotated[float, Field(gt=0, le=10, strict=True, allow_inf_nan=False), Typed]
     deviation_s: OptionalNumber = None
     knocks: Annotated[int, Field(ge=1, le=1000)] = 1
+    peak_db: OptionalLevel = None
+    low_share: Annotated[FormShare | None, Optional] = None
+    """Share of the energy up to 250 Hz; ``high_share`` from 1 kHz on."""
+    high_share: Annotated[FormShare | None, Optional] = None
     file_name: Annotated[str, Field(max_length=200)] = ""
 
 

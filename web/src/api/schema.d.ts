@@ -1478,6 +1478,11 @@ export interface components {
             file_name: string;
             /** Frequency Hz */
             frequency_hz: number;
+            /**
+             * High Share
+             * @default null
+             */
+            high_share: number | null;
             /** Id */
             id: number;
             /**
@@ -1487,6 +1492,16 @@ export interface components {
             knocks: number;
             /** Loss Factor */
             loss_factor: number;
+            /**
+             * Low Share
+             * @default null
+             */
+            low_share: number | null;
+            /**
+             * Peak Db
+             * @default null
+             */
+            peak_db: number | null;
             /** Position Id */
             position_id: number;
             /** Round Id */
@@ -2550,6 +2565,8 @@ export interface components {
             position: string;
             /** Shown */
             shown: boolean;
+            /** Struck */
+            struck: string;
             /** Words */
             words: string;
         };

@@ -27,7 +27,7 @@ export default function Prove({ id, page, edit }: StageProps) {
   };
   const goal = doc.goals.find((g) => g.headline);
   const sounds = [data?.before_id, data?.after_id].map((n) => doc.readings.find((r) => r.sound && r.round_id === n && r.position_id === goal?.position_id && r.condition_id === goal.condition_id));
-  const playable = sounds[0] && sounds[1] ? [sounds[0], sounds[1]].map((r, i) => ({ name: (i ? data?.after : data?.before) ?? "", url: `/api/jobs/${id}/readings/${r.id}/sound` })) : [];
+  const playable = sounds[0] && sounds[1] && sounds[0].relative === sounds[1].relative ? [sounds[0], sounds[1]].map((r, i) => ({ name: (i ? data?.after : data?.before) ?? "", url: `/api/jobs/${id}/readings/${r.id}/sound` })) : [];
   return (
     <>
       <section>
@@ -79,7 +79,7 @@ export default function Prove({ id, page, edit }: StageProps) {
               {data.rings.map((r) => (
                 <div key={r.position}>
                   <span>{r.position} <span className="small">{num(r.frequency_hz[1] ?? r.frequency_hz[0], 0)} Hz</span></span>
-                  <span className={r.shown ? "" : "small"}>{r.words}{r.loss_factor[0] != null && r.loss_factor[1] != null ? <span className="small">, loss factor {num(r.loss_factor[0], 3)} → {num(r.loss_factor[1], 3)}</span> : null}</span>
+                  <span className={r.shown ? "" : "small"}>{r.words}{r.loss_factor[0] != null && r.loss_factor[1] != null ? <span className="small">, loss factor {num(r.loss_factor[0], 3)} → {num(r.loss_factor[1], 3)}</span> : null}{r.struck ? <span className="small"><br />{r.struck}</span> : null}</span>
                 </div>
               ))}
             </div>

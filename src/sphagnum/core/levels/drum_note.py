@@ -6,7 +6,7 @@ import math
 
 from ..job import Goal, JobDocument, Knock, Round
 from ..schema import Strict
-from ..words import in_a_row
+from ..words import in_a_row, percent, signed
 
 
 class RingChange(Strict):
@@ -18,6 +18,8 @@ class RingChange(Strict):
     loss_factor: tuple[float | None, float | None]
     shown: bool
     words: str
+    struck: str
+    """Peak, low and high share of the blow itself (a slam, a knock), where the recordings tell."""
 
 
 def ring_value_ms(doc: JobDocument, round_id: int, position_id: int) -> float | None:
@@ -42,7 +44,8 @@ def ring_changes(doc: JobDocument, before: Round | None, after: Round | None) ->
 
 def _change(name: str, a: list[Knock], b: list[Knock]) -> RingChange:
     def mean(rows: list[Knock], field: str) -> float | None:
-        return round(sum(getattr(k, field) for k in rows) / len(rows), 4) if rows else None
+        known = [v for k in rows if (v := getattr(k, field)) is not None]
+        return round(sum(known) / len(known), 4) if known else None
     times = mean(a, "decay_time_s"), mean(b, "decay_time_s")
     shown, words = False, "knock in both rounds"
     if times[0] is not None and times[1] is not None:
@@ -51,7 +54,19 @@ def _change(name: str, a: list[Knock], b: list[Knock]) -> RingChange:
         words = (f"rings {times[1]:.2f} s instead of {times[0]:.2f} s" if shown
                  else f"no change shown: {times[0]:.2f} s, then {times[1]:.2f} s")
     return RingChange(position=name, frequency_hz=(mean(a, "frequency_hz"), mean(b, "frequency_hz")), decay_time_s=times,
-                      loss_factor=(mean(a, "loss_factor"), mean(b, "loss_factor")), shown=shown, words=words)
+                      loss_factor=(mean(a, "loss_factor"), mean(b, "loss_factor")), shown=shown, words=words,
+                      struck=_struck([(mean(r, "peak_db"), mean(r, "low_share"), mean(r, "high_share")) for r in (a, b)]))
+
+
+def _struck(pair: list[tuple[float | None, float | None, float | None]]) -> str:
+    parts = []
+    (peak_a, low_a, high_a), (peak_b, low_b, high_b) = pair
+    if peak_a is not None and peak_b is not None:
+        parts.append(f"peak {signed(peak_b - peak_a)} dB")
+    for name, before, after in (("up to 250 Hz", low_a, low_b), ("from 1 kHz on", high_a, high_b)):
+        if before is not None and after is not None:
+            parts.append(f"{name} {percent(before)}, then {percent(after)}")
+    return "; ".join(parts)
 
 
 def ring_goal_met(goal: Goal | None, rings: tuple[RingChange, ...]) -> bool | None:
