@@ -17,7 +17,7 @@ VIEWS = {
     "cut": "/jobs/1/cut?surface=2", "fit": "/jobs/2/fit", "prove": "/jobs/1/prove", "prove-hood": "/jobs/2/prove",
     "prove-loudspeakers": "/jobs/4/prove", "listen-live": "/jobs/2/listen",
 }
-SCROLLED = {"prove-loudspeakers": 430, "prove-hood": 480}
+SCROLLED = {"prove-loudspeakers": 330, "prove-hood": 330}
 """Views whose picture is taken further down, px."""
 
 

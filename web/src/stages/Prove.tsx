@@ -19,7 +19,8 @@ export default function Prove({ id, page, edit }: StageProps) {
   const pair = { before_id: Number(search.get("before")) || undefined, after_id: Number(search.get("after")) || undefined };
   const view = useStage(id, "prove", page.revision, pair);
   const data = view.data;
-  const cautions = [...new Set(data?.cells.filter((c) => !c.control).flatMap((c) => c.comparison.cautions.map((x) => x.text)) ?? [])];
+  const head = data?.cells.filter((c) => c.is_goal) ?? [];
+  const cautions = [...new Set((head.length ? head : (data?.cells ?? [])).flatMap((c) => c.comparison.cautions.map((x) => x.text)))];
   const rounds = doc.rounds.map((r) => ({ value: r.id, label: r.name }));
   const pick = (key: "before" | "after", n: number) => {
     const now = { before: String(data?.before_id ?? ""), after: String(data?.after_id ?? ""), [key]: String(n) };
@@ -124,7 +125,7 @@ function Places({ view }: { view: View }) {
                   <circle cx={x(-r.reduction_db)} cy={6} r={4.5} fill={c.good ? "var(--water)" : c.good === false ? "var(--cranberry)" : "var(--bark)"} />
                 </svg>
               </td>
-              <td><b className={c.good ? "quieter" : c.good === false ? "louder" : "no-change-shown"}>{c.verdict}</b></td>
+              <td><b className={c.good ? "quieter" : c.good === false ? "louder" : "no-change-shown"}>{c.verdict}</b>{r.cautions.length && !c.is_goal ? <span className="small" title={r.cautions.map((x) => x.text).join(" ")}><br />{r.cautions.map((x) => x.rule.replaceAll("-", " ")).join(", ")}</span> : null}</td>
             </tr>
           );
         })}
