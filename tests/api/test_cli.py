@@ -12,9 +12,10 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 
-from signals import DIALECTS
+from signals import DIALECTS, as_wav, tone
 from sphagnum.cli import main
 from sphagnum.exchange.commands import OUTPUTS
 from worked import DATA
@@ -211,3 +212,43 @@ def test_windows_columns_and_the_steady_stretch(capsys: pytest.CaptureFixture[st
                               "--instrument", "different", "--instrument-uncertainty-db", "2")[1])
     assert compared["reduction_db"] == pytest.approx(14.45, abs=0.1)
     assert {b["source"] for b in compared["budget"]} >= {"different instrument"}
+
+
+@pytest.mark.parametrize(("rate_hz", "subtype", "channels"), [(8_000, "PCM_16", 1), (44_100, "PCM_24", 2), (48_000, "FLOAT", 4),
+                                                             (96_000, "PCM_24", 1)])
+def test_recordings_from_the_command_line(capsys: pytest.CaptureFixture[str], tmp_path: Path, rate_hz: int, subtype: str,
+                                          channels: int):
+    def write(name: str, peak: float) -> Path:
+        file = tmp_path / name
+        one = tone(1000.0, 6, rate_hz, peak)
+        file.write_bytes(as_wav(np.stack([one] * channels, axis=1), rate_hz, subtype))
+        return file
+    loud, soft, calibrator = write("loud.wav", 0.2), write("soft.wav", 0.05), write("cal.wav", 0.1)
+    bare = json.loads(run(capsys, "analyse", loud)[1])
+    OUTPUTS["analyse-recording"].model_validate(bare)
+    assert (bare["kind"], bare["calibrated"], bare["channels"]) == ("recording", False, channels)
+    assert bare["LAeq"] == pytest.approx(20 * math.log10(0.2), abs=0.03)
+    known = json.loads(run(capsys, "analyse", loud, "--full-scale-db", "114")[1])
+    by_tone = json.loads(run(capsys, "analyse", loud, "--calibration", calibrator, "--calibration-db", "94")[1])
+    for got in (known, by_tone):
+        assert got["calibrated"] is True
+        assert got["LAeq"] == got["L50"] == pytest.approx(100.02, abs=0.06)
+        assert got["bands"]["level_db"][19] == pytest.approx(100.02, abs=0.06)
+    part = json.loads(run(capsys, "analyse", loud, "--from", "1.5", "--to", "4")[1])
+    assert (part["window_s"], part["duration_s"]) == ([1.5, 4.0], 2.5)
+    compared = json.loads(run(capsys, "compare", loud, loud, "--against", soft, soft, "--background", "-49")[1])
+    assert compared["reduction_db"] == pytest.approx(12.04, abs=0.03)
+    assert compared["verdict"] == "quieter"
+    assert compared["bands"]["reduction_db"][19] == pytest.approx(12.04, abs=0.03)
+    assert "equal-gain" in {c["rule"] for c in compared["cautions"]}
+    assert json.loads(run(capsys, "compare", loud, "--against", "70")[1])["verdict"] == "not comparable"
+
+
+def test_scales_that_contradict_are_refused(capsys: pytest.CaptureFixture[str], tmp_path: Path):
+    wave, hum = tmp_path / "a.wav", tmp_path / "noise.wav"
+    wave.write_bytes(as_wav(tone(1000, 3, 8000), 8000))
+    hum.write_bytes(as_wav(0.1 * np.random.default_rng(1).standard_normal(24_000), 8000))
+    for args in ((wave, "--calibration-db", "94"), (wave, "--full-scale-db", "100", "--calibration", wave),
+                 (wave, "--full-scale-db", "900"), (wave, "--column", "2"), (wave, "--from", "9"), (wave, "--calibration", hum),
+                 (EXAMPLES / "analyse.csv", "--full-scale-db", "100")):
+        refused(capsys, "analyse", *args)

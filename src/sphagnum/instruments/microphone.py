@@ -7,6 +7,7 @@ import threading
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..core.errors import BadInput
 from ..core.levels.bands import Floats
@@ -17,7 +18,7 @@ from .protocol import Identity, LostInstrument, Sample
 PATIENCE_S = 5.0
 MOST_BLOCK = 4 * 192_000
 LIVE_BLOCK = 2048
-MOST_RECORDED_S = 1800
+MOST_RECORDED_S = 900  # a quarter of an hour of 32-bit samples; what comes later counts in the levels only
 
 
 class Microphone:
@@ -29,14 +30,14 @@ class Microphone:
         self.rate_hz, self.full_scale_db = rate_hz, full_scale_db
         self.meter = Meter(rate_hz, 1, least=LIVE_BLOCK)
         self.blocks: queue.Queue[Floats | None] = queue.Queue(400)
-        self.recorded: list[Floats] | None = None
+        self.recorded: list[NDArray[np.float32]] | None = None
         self.lock = threading.Lock()
 
-    def record(self, on: bool) -> Floats:
+    def record(self, on: bool) -> NDArray[np.float32]:
         """Begin to keep the samples, or end it and give what was kept, shape (samples,)."""
         with self.lock:
             kept, self.recorded = self.recorded, [] if on else None
-        return np.concatenate(kept) if kept else np.zeros(0)
+        return np.concatenate(kept) if kept else np.zeros(0, dtype="<f4")
 
     def take(self, data: bytes) -> None:
         """Take a block of little-endian float32 samples in. BadInput for what is none."""
@@ -47,7 +48,7 @@ class Microphone:
             raise BadInput("the block holds samples that are no numbers", "microphone", "start the microphone again")
         with self.lock:
             if self.recorded is not None and sum(b.size for b in self.recorded) < MOST_RECORDED_S * self.rate_hz:
-                self.recorded.append(block)
+                self.recorded.append(np.frombuffer(data, dtype="<f4"))
         try:
             self.blocks.put_nowait(block)
         except queue.Full:

@@ -3,7 +3,7 @@ import { Button, Select } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, ask, author, Refused, type Schemas } from "../api/client";
 import type { StageProps } from "../shell/JobShell";
-import { num } from "../shell/words";
+import { hertz, num } from "../shell/words";
 import tapUrl from "./mic-worklet.js?url&no-inline";
 
 type Live = Schemas["LiveView"];
@@ -145,11 +145,12 @@ export function LivePanel({ id, edit, at, background, instrument, close }: Props
         {frozen ? <b> frozen</b> : null}
       </p>
       <LiveTrace values={shown?.trace_db ?? []} />
+      {shown?.bands_db.length ? <LiveBands hz={shown.bands_hz} db={shown.bands_db} /> : null}
       {live?.said ? <p className="note warn" role="status">{live.said}</p> : null}
       {wrong ? <p className="note danger" role="alert">{wrong}</p> : null}
       <div className="acts">
-        <Button type="primary" size="large" danger={logging} disabled={!live || busy} onClick={() => void toggle()}>
-          {logging ? `Keep: ${num(live?.logging_s)} s, ${num(live?.mean_db)} ${live?.unit ?? ""}` : "Log (l)"}
+        <Button type="primary" size="large" disabled={!live || busy} onClick={() => void toggle()}>
+          {logging ? `● Keep: ${num(live?.logging_s)} s, ${num(live?.mean_db)} ${live?.unit ?? ""}` : "Log (l)"}
         </Button>
         <button className="chip" aria-pressed={frozen !== null} onClick={() => setFrozen(frozen ? null : live)}>freeze</button>
         <button className="chip" onClick={close}>close</button>
@@ -175,6 +176,22 @@ function LiveTrace({ values }: { values: readonly number[] }) {
   return (
     <svg className="live-trace" viewBox="0 0 300 60" preserveAspectRatio="none" role="img" aria-label="Level of the last 30 seconds">
       <path d={d} fill="none" stroke="var(--water)" strokeWidth={1.8} vectorEffect="non-scaling-stroke" />
+    </svg>
+  );
+}
+
+function LiveBands({ hz, db }: { hz: readonly number[]; db: readonly (number | null)[] }) {
+  const bands = hz.map((f, i) => ({ f, v: db[i] ?? null })).filter((b) => b.f >= 25 && b.f <= 10000);
+  const known = bands.map((b) => b.v).filter((v): v is number => v !== null);
+  if (!known.length) return null;
+  const high = Math.max(...known);
+  const step = 300 / bands.length;
+  const tall = (v: number | null) => (v === null ? 0 : Math.max(0, 50 - (high - v)));
+  return (
+    <svg className="live-bands" viewBox="0 0 300 66" role="img" aria-label={`One-third octaves, unweighted; the loudest reads ${num(high)} dB`}>
+      {bands.map((b, i) => <rect key={b.f} x={i * step + 1} width={step - 2} y={52 - tall(b.v)} height={tall(b.v)} fill="var(--water)"><title>{`${hertz(b.f)} Hz: ${num(b.v)} dB`}</title></rect>)}
+      {bands.map((b, i) => [31.5, 125, 500, 2000, 8000].includes(b.f) ? <text key={b.f} x={(i + 0.5) * step} y={64} textAnchor="middle" fontSize={10} className="soft">{hertz(b.f)}</text> : null)}
+      <text x={299} y={9} textAnchor="end" fontSize={10} className="soft">top {num(high, 0)} dB, Hz</text>
     </svg>
   );
 }
