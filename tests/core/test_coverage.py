@@ -10,7 +10,7 @@ from sphagnum.core.levels.comparison import Item, Terms, compare
 from sphagnum.core.levels.decibels import energy_mean
 from sphagnum.core.levels.statistics import correlation_length, repeats_to_settle, run_uncertainty
 
-PAIRS = 1000  # 500 leave a standard error of one per cent, too coarse for the bounds below
+PAIRS = 700  # 500 leave a standard error of one per cent, coarse for the bounds below
 
 
 def run(rng: np.random.Generator, level_db: float, samples: int = 240, memory: float = 0.9, spread_db: float = 2.0) -> np.ndarray:

@@ -17,6 +17,8 @@ from .figures import Bands, RecordingAnalysis
 from .logs import percentiles, rounded, steady_stretch
 from .weighting import TIME_CONSTANT_S, Exponential, Weighting
 
+_workers = ThreadPoolExecutor(2)  # the bands of a block are filtered beside its levels
+
 SINE_OFFSET_DB = 10 * math.log10(2)  # a sine of peak 1 has a mean square of one half
 LEAST_POWER = 1e-20
 CLIP_RUN = 3  # so many samples in a row at full scale are clipping; fewer may be the top of a wave
@@ -52,14 +54,13 @@ class Meter:
         self.bank = Bank(rate_hz, channels, least)
         self.samples, self.clipped, self.sum = 0, 0, 0.0
         self.runs = [0] * channels  # samples at full scale in a row at the end of the last block
-        self.workers = ThreadPoolExecutor(2)
 
     def feed(self, block: Floats) -> None:
         """Take the next block in. Raises BadInput for samples that are no numbers."""
         if not np.isfinite(block).all():
             raise BadInput("it holds samples that are no numbers", f"after {self.samples / self.rate_hz:.1f} s",
                            "record or export it again")
-        bands = self.workers.submit(self.bank.feed, block)
+        bands = _workers.submit(self.bank.feed, block)
         self._levels(block)
         bands.result()
 
