@@ -12,6 +12,7 @@ from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, T
 from ..core.job import JobDocument
 from ..core.levels.board import GoalRule, goal_words
 from ..core.levels.proof import ProveView
+from ..core.levels.rounds import Stair
 from ..core.words import percent, signed
 from .report_appendix import appendix
 from .report_style import BARK, BOLD, HEAD, HEATHER, INK, LINE, MOSS, PAPER, REGULAR, SMALL, TEXT, TITLE, WATER
@@ -69,12 +70,14 @@ def report(document: JobDocument, prove: ProveView, rule: GoalRule | None, made_
     if prove.cells:
         story += [Paragraph(escape(f"{prove.before} against {_low(prove.after)}"), HEAD), _places(prove)]
     if prove.stairs:
-        steps = [f"{s.name} {s.level_db:.1f} {prove.unit}" + (f" ({signed(s.change_db)})" if s.change_db is not None else "")
+        steps = [f"{s.name} {s.level_db:.1f} {prove.unit}" + _step(s)
                  for s in prove.stairs]
         story += [Paragraph("Round by round, at the goal's place", HEAD), Paragraph(escape("; ".join(steps)) + ".", TEXT)]
     cautions = list(dict.fromkeys(c.text for cell in prove.cells for c in cell.comparison.cautions))
     story += [Paragraph("Was it a fair comparison?", HEAD), Paragraph(escape(prove.fair.words or "Not known."), TEXT)]
     story += [Paragraph(escape(text), SMALL) for text in cautions]
+    if prove.next_step:
+        story += [Paragraph("What next", HEAD), Paragraph(escape(prove.next_step), TEXT)]
     if prove.loudest_now:
         loud = "; ".join(f"{p.name} {percent(p.share)}" for p in prove.loudest_now)
         story += [Paragraph("Loudest now, as predicted", HEAD), Paragraph(escape(loud) + ".", TEXT)]
@@ -88,15 +91,22 @@ def report(document: JobDocument, prove: ProveView, rule: GoalRule | None, made_
     return out.getvalue()
 
 
+def _step(stair: Stair) -> str:
+    """The change of a round against the one it follows, in brackets."""
+    if stair.change_db is None:
+        return ""
+    return f" ({signed(stair.change_db)})" if stair.comparable else " (not comparable)"
+
+
 def _places(prove: ProveView) -> Table:
     head = ["Place", "Condition", "Before", "After", "Change", "95 % interval", "Verdict"]
     rows = [[Paragraph(escape(c.position), TEXT), Paragraph(escape(c.condition), TEXT),
              f"{c.comparison.before_db:.1f}", f"{c.comparison.after_db:.1f}",
              f"{signed(-c.comparison.reduction_db)} dB",
              f"{signed(-c.comparison.interval95_db[1])} to {signed(-c.comparison.interval95_db[0])} dB",
-             c.verdict] for c in prove.cells[:14]]
+             c.verdict] for c in [c for c in prove.cells if not c.control][:14]]
     head[2:4] = [f"{head[2]}, {prove.unit}", f"{head[3]}, {prove.unit}"]
-    table = Table([head, *rows], colWidths=[w * mm for w in (34, 34, 24, 22, 17, 28, 25)], repeatRows=1)
+    table = Table([head, *rows], colWidths=[w * mm for w in (30, 31, 23, 21, 17, 27, 25)], repeatRows=1)
     table.setStyle(TableStyle([
         ("FONT", (0, 0), (-1, 0), BOLD, 7.5), ("FONT", (0, 1), (-1, -1), REGULAR, 8.5),
         ("TEXTCOLOR", (0, 0), (-1, -1), INK), ("LINEBELOW", (0, 0), (-1, -1), 0.4, LINE),
