@@ -15,7 +15,7 @@ from ..core.levels.bank import STEP_S
 from ..core.levels.recording import SINE_OFFSET_DB, Meter, decibels
 from .protocol import Identity, LostInstrument, Sample
 
-PATIENCE_S = 5.0
+PATIENCE_S = 15.0
 MOST_BLOCK = 4 * 192_000
 LIVE_BLOCK = 2048
 MOST_RECORDED_S = 900  # a quarter of an hour of 32-bit samples; what comes later counts in the levels only
@@ -32,6 +32,7 @@ class Microphone:
         self.blocks: queue.Queue[Floats | None] = queue.Queue(400)
         self.recorded: list[NDArray[np.float32]] | None = None
         self.lock = threading.Lock()
+        self.done = 0  # steps given so far; goes on where it was after a silence
 
     def record(self, on: bool) -> NDArray[np.float32]:
         """Begin to keep the samples, or end it and give what was kept, shape (samples,)."""
@@ -65,7 +66,6 @@ class Microphone:
 
     def samples(self) -> Iterator[Sample]:
         """Levels as blocks come in, until the stream is closed or falls silent."""
-        done = 0
         gain = SINE_OFFSET_DB + (self.full_scale_db or 0.0)
         while True:
             try:
@@ -77,15 +77,15 @@ class Microphone:
             clipped = self.meter.clipped
             self.meter.feed(block[None, :])
             whole = int(self.meter.samples / self.rate_hz / STEP_S + 1e-9)
-            if whole <= done:
+            if whole <= self.done:
                 continue
             fast, a, c = (decibels(steps.result(), gain) for steps in (
                 self.meter.fast_end, self.meter.means["A"], self.meter.means["C"]))
             bands = decibels(self.meter.bank.result()[:, -1], gain)
-            for k in range(done, whole):
+            for k in range(self.done, whole):
                 yield Sample((k + 1) * STEP_S, float(fast[k]), float(a[k]), float(c[k]), self.meter.clipped > clipped,
                              tuple(round(float(b), 2) if np.isfinite(b) else -999.0 for b in bands) if k == whole - 1 else ())
-            done = whole
+            self.done = whole
 
     def close(self) -> None:
         """No more samples come."""
