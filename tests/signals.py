@@ -1,8 +1,11 @@
-"""Signals and level logs whose contents are known because they are made here."""
+"""Signals and level logs whose contents are known because they are made here, and waiting for what comes live."""
 
 from __future__ import annotations
 
 import io
+import time
+from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 import soundfile
@@ -30,3 +33,12 @@ DIALECTS = {
     "a gap and a closing line": ("seconds,LAF\n0,71.2\n1,71.9\n2,\n3,70.5\nend of log,---\n", 1.5),
     "quoted, carriage returns": ('"t [s]","Level [dB]"\r\n"0","71.2"\r\n"1","71.9"\r\n"2","70.5"\r\n', 1.0),
 }
+
+
+def until(done: Callable[[], Any], seconds: float = 30.0) -> Any:
+    """Wait for something to hold; gives it back."""
+    end = time.monotonic() + seconds
+    while not (found := done()):
+        assert time.monotonic() < end, "it never came"
+        time.sleep(0.05)
+    return found

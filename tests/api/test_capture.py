@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import json
-import time
 from collections.abc import Callable
 from typing import Any
 
@@ -13,7 +12,7 @@ import pytest
 from flask.testing import FlaskClient
 from PIL import Image
 
-from signals import as_wav, tone
+from signals import as_wav, tone, until
 from sphagnum.core.levels.decibels import energy_mean
 from sphagnum.instruments.capture import Capture
 from sphagnum.instruments.meter_link import MeterLink, meter_port
@@ -38,15 +37,6 @@ def put(client: FlaskClient, job: int) -> Callable[..., tuple[int, Any]]:
         answer = client.post(f"/api/jobs/{job}/{route}", data={"file": (io.BytesIO(data), name), **fields}, headers=AUTHOR)
         return answer.status_code, answer.get_json()
     return putting
-
-
-def until(done: Callable[[], Any], seconds: float = 30.0) -> Any:
-    """Wait for something to hold; gives it back."""
-    end = time.monotonic() + seconds
-    while not (found := done()):
-        assert time.monotonic() < end, "it never came"
-        time.sleep(0.05)
-    return found
 
 
 def test_the_simulated_meter_keeps_its_line_protocol():

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import threading
-import time
 from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
 import pytest
 
+from signals import until
 from sphagnum.core.errors import BadInput
 from sphagnum.core.levels.weighting import weighting_db
 from sphagnum.instruments import capture as live
@@ -58,14 +58,6 @@ def started(
         capture.arm(True)
     capture.instrument.go.set()
     return capture
-
-
-def until(done: Callable[[], Any], seconds: float = 20.0) -> Any:
-    end = time.monotonic() + seconds
-    while not (found := done()):
-        assert time.monotonic() < end, "it never came"
-        time.sleep(0.02)
-    return found
 
 
 @pytest.fixture(autouse=True)
