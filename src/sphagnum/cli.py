@@ -117,7 +117,7 @@ def run(args: argparse.Namespace) -> str:
         case "rate":
             return c.printed(c.run_rate(args.curve))
         case "predict" if args.many:
-            return "\n".join(c.printed(r) for r in c.run_predict_many(args.stack, shelf()))
+            return c.run_predict_many(args.stack, shelf())
         case "predict":
             return c.printed(c.run_predict(args.stack, shelf()))
         case "trace":

@@ -22,6 +22,5 @@ class BadInput(ValueError):
         joined = f"{place}: {self.where}" if self.where else place
         return BadInput(self.what, joined, self.mend)
 
-
-class NotCovered(BadInput):
-    """A stack or option that is well formed but that no model here covers yet."""
+    def __reduce__(self) -> tuple[type[BadInput], tuple[str, str, str]]:
+        return BadInput, (self.what, self.where, self.mend)  # so that it crosses from one process to another whole

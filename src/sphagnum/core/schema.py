@@ -23,9 +23,10 @@ class Strict(BaseModel):
     @classmethod
     def _known_keys_only(cls, data: Any) -> Any:
         if isinstance(data, Mapping):
+            fields = cls.model_fields
             for key in data:
-                if key not in cls.model_fields:
-                    near = difflib.get_close_matches(str(key), cls.model_fields, n=1, cutoff=0.0)
+                if key not in fields:
+                    near = difflib.get_close_matches(str(key), fields, n=1, cutoff=0.0)
                     raise PydanticCustomError(
                         "unknown_key",
                         "unknown key '{key}'; did you mean '{near}'?",

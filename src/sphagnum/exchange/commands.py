@@ -23,11 +23,14 @@ from ..core.stacks.model import Stack
 from ..core.stacks.predict import Prediction, predict
 from ..instruments.log_reader import LevelLog, read_log
 from .files import is_recording, peek, read_bytes, read_curve, read_json, source_of
+from .many import predict_lines
 
 INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "cut": CutInput, "trace": Paths}
 OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "analyse": LogAnalysis,
                                        "analyse-recording": RecordingAnalysis,
                                        "compare": Comparison, "cut": CutResult, "trace": Budget}
+MOST_LINES_BYTES = 128 * 2**20
+"""Of a file of stacks: about a hundred thousand lines, in bounded memory."""
 _RANGE = re.compile(r"^([+\-]?\d+(?:[.,]\d+)?)\.\.([+\-]?\d+(?:[.,]\d+)?)$")
 _LEVEL = re.compile(r"^[+\-]?\d+(?:[.,]\d+)?$")
 
@@ -50,17 +53,10 @@ def run_predict(name: str, shelf: Shelf) -> Prediction:
     return _predict(read_json(read_bytes(name), name), name, shelf)
 
 
-def run_predict_many(name: str, shelf: Shelf) -> list[Prediction]:
+def run_predict_many(name: str, shelf: Shelf) -> str:
     """``predict --many STACKS.jsonl``: one result per line that is not blank, in order."""
-    lines = read_bytes(name).decode("utf-8-sig", "replace").split("\n")
-    out = []
-    for number, line in enumerate(lines, start=1):
-        if line.strip():
-            where = f"{name}: line {number}"
-            out.append(_predict(read_json(line.encode(), where), where, shelf))
-    if not out:
-        raise BadInput("there is no stack in it", name, "put one stack on each line")
-    return out
+    lines = read_bytes(name, MOST_LINES_BYTES).decode("utf-8-sig", "replace").split("\n")
+    return "\n".join(predict_lines(lines, name, shelf))
 
 
 def _predict(data: Any, where: str, shelf: Shelf) -> Prediction:

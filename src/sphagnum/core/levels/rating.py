@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Mapping
 from typing import Final
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..schema import Strict
-from .bands import Floats
+from .bands import PREDICTED_HZ, Floats
 
 RW_HZ: Final = (100., 125., 160., 200., 250., 315., 400., 500., 630., 800., 1000., 1250., 1600., 2000., 2500., 3150.)
 STC_HZ: Final = (*RW_HZ[1:], 4000.0)
@@ -31,40 +31,44 @@ class Ratings(Strict):
     STC: int | None
 
 
-def half_up(value: float) -> int:
-    """Nearest integer, halves upwards."""
-    return math.floor(value + 0.5 + 1e-9)
+LOWEST, HIGHEST = -256, 256
+_CONTOUR = Callable[[NDArray[np.int64]], NDArray[np.bool_]]
 
 
-def _highest(fits: Callable[[int], bool], start: float) -> int:
-    rating = int(start) + 40
-    while not fits(rating):
-        rating -= 1
-    return rating
+def _highest(fits: _CONTOUR, shape: tuple[int, ...]) -> NDArray[np.int64]:
+    """The highest rating that fits, by halving; what fits once fits for all lower ratings."""
+    low = np.full(shape, LOWEST)
+    step = (HIGHEST - LOWEST) // 2
+    while step:
+        low = np.where(fits(low + step), low + step, low)
+        step //= 2
+    return np.asarray(low, dtype=np.int64)
 
 
-def weighted_reduction(level_db: Floats) -> int:
-    """Rw of 16 values 100–3150 Hz, dB (ISO 717-1, 4.4): deficits in tenths, their sum ≤ 32.0."""
+def weighted_reduction(level_db: Floats) -> NDArray[np.int64]:
+    """Rw of 16 values 100–3150 Hz, dB, shape (…, 16) (ISO 717-1, 4.4): deficits in tenths, their sum ≤ 32.0."""
     tenths = np.floor(level_db * 10 + 0.5 + 1e-9)
-    def fits(rw: int) -> bool:
-        deficit = (_RW_REFERENCE - 52 + rw) * 10 - tenths
-        return float(np.sum(np.maximum(deficit, 0))) <= 320
-    return _highest(fits, float(np.max(level_db)))
+    contour = (_RW_REFERENCE - 52) * 10 - tenths
+    return _highest(lambda rw: np.maximum(contour + 10 * rw[..., None], 0).sum(axis=-1) <= 320, level_db.shape[:-1])
 
 
-def adaptation_term(level_db: Floats, spectrum_db: Floats, rw: int) -> int:
+def adaptation_term(level_db: Floats, spectrum_db: Floats, rw: NDArray[np.int64]) -> NDArray[np.int64]:
     """C or Ctr of 16 values 100–3150 Hz, dB (ISO 717-1, 4.5): X_A rounded once, half up, less Rw."""
     tenths = np.floor(level_db * 10 + 0.5 + 1e-9) / 10
-    return half_up(-10 * math.log10(float(np.sum(10 ** ((spectrum_db - tenths) / 10))))) - rw
+    heard = -10 * np.log10(np.sum(10 ** ((spectrum_db - tenths) / 10), axis=-1))
+    return np.asarray(np.floor(heard + 0.5 + 1e-9) - rw, dtype=np.int64)
 
 
-def transmission_class(level_db: Floats) -> int:
-    """STC of 16 values 125–4000 Hz (ASTM E413): integers, sum of deficits ≤ 32 and none above 8."""
+def transmission_class(level_db: Floats) -> NDArray[np.int64]:
+    """STC of 16 values 125–4000 Hz, shape (…, 16) (ASTM E413): integers, sum of deficits ≤ 32 and none above 8."""
     whole = np.floor(level_db + 0.5 + 1e-9)
-    def fits(stc: int) -> bool:
-        deficit = np.maximum(_STC_CONTOUR + stc - whole, 0)
-        return float(np.sum(deficit)) <= 32 and float(np.max(deficit)) <= 8
-    return _highest(fits, float(np.max(whole)))
+    contour = _STC_CONTOUR - whole
+
+    def fits(stc: NDArray[np.int64]) -> NDArray[np.bool_]:
+        deficit = np.maximum(contour + stc[..., None], 0)
+        return np.asarray((deficit.sum(axis=-1) <= 32) & (deficit.max(axis=-1) <= 8))
+
+    return _highest(fits, level_db.shape[:-1])
 
 
 def rate(curve_db: Mapping[float, float]) -> Ratings:
@@ -72,9 +76,18 @@ def rate(curve_db: Mapping[float, float]) -> Ratings:
     rw = c = ctr = stc = None
     if all(f in curve_db for f in RW_HZ):
         levels = np.array([curve_db[f] for f in RW_HZ])
-        rw = weighted_reduction(levels)
-        c = adaptation_term(levels, _C_SPECTRUM, rw)
-        ctr = adaptation_term(levels, _CTR_SPECTRUM, rw)
+        found = weighted_reduction(levels)
+        rw = int(found)
+        c, ctr = (int(adaptation_term(levels, s, found)) for s in (_C_SPECTRUM, _CTR_SPECTRUM))
     if all(f in curve_db for f in STC_HZ):
-        stc = transmission_class(np.array([curve_db[f] for f in STC_HZ]))
+        stc = int(transmission_class(np.array([curve_db[f] for f in STC_HZ])))
     return Ratings(Rw=rw, C=c, Ctr=ctr, STC=stc)
+
+
+def rate_predicted(curves_db: Floats) -> list[tuple[int, int, int, int]]:
+    """Rw, C, Ctr and STC of curves of the 21 predicted bands, shape (curves, 21)."""
+    rw_levels, stc_levels = (curves_db[:, [PREDICTED_HZ.index(f) for f in hz]] for hz in (RW_HZ, STC_HZ))
+    rw = weighted_reduction(rw_levels)
+    columns = (rw, adaptation_term(rw_levels, _C_SPECTRUM, rw), adaptation_term(rw_levels, _CTR_SPECTRUM, rw),
+               transmission_class(stc_levels))
+    return list(zip(*(x.tolist() for x in columns), strict=True))

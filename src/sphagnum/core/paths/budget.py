@@ -156,7 +156,7 @@ def block_off(test: BlockOff, repeatability_db: float) -> MeasuredShare:
 
 
 def trace(paths: Paths, repeatability_db: float = 0.8) -> Budget:
-    """The whole budget of a paths file. Raises BadInput for unknown bands or paths, NotCovered for stacks."""
+    """The whole budget of a paths file. Raises BadInput for unknown bands, paths and stacks that do not hold together."""
     ids = [p.id for p in paths.paths]
     if len(set(ids)) < len(ids):
         twice = next(i for i in ids if ids.count(i) > 1)

@@ -1,104 +1,206 @@
-"""Transfer matrices of layers (plate, limp mass, spring, air, porous) and their diffuse transmission."""
+"""Transfer matrices of layers (plate, limp mass, spring, air, porous) and their diffuse transmission, many stacks at once.
+
+Arrays are (stacks, angles, frequencies). Pressure and velocity are carried from the listener's side to the source's, each
+layer's 2 × 2 matrix applied to the pair; the products are those of the full matrices.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 
 from ..levels.bands import Floats
+from .columns import Place
 from .damping import Complexes
-from .leaf import Leaf
-from .model import Air, Foam, Limp, Porous
 from .single_leaf import AIR_DENSITY, SPEED_OF_SOUND
 
-ANGLES = 24
-LIMIT_DEG = 78.0  # field incidence, as customary for laboratory walls
+ANGLES = 8
+LIMIT_DEG = 78.0
+"""Largest angle of incidence of the field on a finite partition."""
+CAVITY_LOSS = 0.05
+"""Loss factor of the air in an empty cavity: its edges, frames and boundary layers."""
+MOST_DECAY = 16.0
+"""Largest decay through one layer, neper: beyond, nothing measurable comes through and numbers overflow."""
+TOGETHER = 8
+"""Layers between two rescalings of pressure and velocity, so that no chain of forty layers overflows."""
 
 
-class Matrix(NamedTuple):
-    """Transfer matrix of (pressure, normal velocity) through a layer; entries broadcast over (angle, frequency)."""
+class Fluid(NamedTuple):
+    """A layer as a fluid: characteristic impedance (Pa·s/m), wavenumber (1/m), thickness (m)."""
 
-    a: Complexes | float
-    b: Complexes | float
-    c: Complexes | float
-    d: Complexes | float
-
-
-IDENTITY = Matrix(1.0, 0.0, 0.0, 1.0)
+    impedance: Complexes
+    wavenumber: Complexes
+    thickness: Floats
 
 
-def chain(first: Matrix, then: Matrix) -> Matrix:
-    """Product of two transfer matrices."""
-    return Matrix(
-        first.a * then.a + first.b * then.c,
-        first.a * then.b + first.b * then.d,
-        first.c * then.a + first.d * then.c,
-        first.c * then.b + first.d * then.d,
-    )
+class Spring(NamedTuple):
+    """A layer as a spring with its mass at both faces: stiffness per area (N/m³, complex), mass (kg/m²)."""
+
+    stiffness: Complexes
+    mass: Floats
 
 
-def miki(frequency_hz: Floats, resistivity: float) -> tuple[Complexes, Complexes]:
-    """Characteristic impedance (Pa·s/m) and wavenumber (1/m) of a porous medium, e^{+jωt}.
+class Moving(NamedTuple):
+    """A layer that moves as a whole: impedance per area (Pa·s/m), for normal incidence and its part ∝ sin⁴θ."""
+
+    impedance: Complexes
+    bending: Complexes | None = None
+
+
+Element = Fluid | Spring | Moving
+
+
+def miki(frequency_hz: Floats, resistivity: Floats) -> tuple[Complexes, Complexes]:
+    """Characteristic impedance (Pa·s/m) and wavenumber (1/m) of porous media, e^{+jωt}.
 
     Delany and Bazley (1970) with Miki's (1990) coefficients; valid for 0.01 < f/σ < 1.
     """
     x = frequency_hz / resistivity
-    impedance = AIR_DENSITY * SPEED_OF_SOUND * (1 + 0.070 * x**-0.632 - 0.107j * x**-0.632)
-    wavenumber = 2 * np.pi * frequency_hz / SPEED_OF_SOUND * (1 + 0.109 * x**-0.618 - 0.160j * x**-0.618)
+    impedance = AIR_DENSITY * SPEED_OF_SOUND * (1 + (0.070 - 0.107j) * x**-0.632)
+    wavenumber = 2 * np.pi * frequency_hz / SPEED_OF_SOUND * (1 + (0.109 - 0.160j) * x**-0.618)
     return np.asarray(impedance, dtype=complex), np.asarray(wavenumber, dtype=complex)
 
 
-def fluid(frequency_hz: Floats, sine: Floats, thickness: float, impedance: Complexes | float, k: Complexes) -> Matrix:
-    """A fluid layer seen under the trace wavenumber k₀·sinθ."""
-    k_trace = 2 * np.pi * frequency_hz / SPEED_OF_SOUND * sine
-    k_normal = np.sqrt(k**2 - k_trace**2 + 0j)
-    z = impedance * k / k_normal
-    cos, sin = np.cos(k_normal * thickness), np.sin(k_normal * thickness)
-    return Matrix(cos, 1j * z * sin, 1j * sin / z, cos)
-
-
-def layer_matrix(layer: Limp | Foam | Porous | Air, frequency_hz: Floats, sine: Floats) -> Matrix:
-    """Transfer matrix of one layer, entries of shape (angle, frequency)."""
-    omega, depth = 2 * np.pi * frequency_hz, layer.thickness_mm / 1e3
-    k0 = omega / SPEED_OF_SOUND + 0j
-    if isinstance(layer, Limp):
-        return Matrix(1.0, 1j * omega * layer.surface_mass_kg_m2, 0.0, 1.0)
-    if isinstance(layer, Air):
-        return fluid(frequency_hz, sine, depth, AIR_DENSITY * SPEED_OF_SOUND, k0)
-    if isinstance(layer, Foam):
-        stiffness = layer.dynamic_stiffness_mn_m3 * 1e6 * (1 + 1j * layer.loss_factor)
-        half = Matrix(1.0, 1j * omega * layer.density_kg_m3 * depth / 2, 0.0, 1.0)
-        return chain(half, chain(Matrix(1.0, 0.0, 1j * omega / stiffness, 1.0), half))
-    impedance, k = miki(frequency_hz, layer.flow_resistivity_pa_s_m2)
-    # limp frame: the skeleton's mass rides with the air (Panneton 2007)
+def porous_fluid(layer: Place, frequency_hz: Floats, limp_frame: bool = True) -> Fluid:
+    """A porous layer as a fluid; with a limp frame the skeleton's mass rides with the air (Panneton 2007)."""
+    impedance, k = miki(frequency_hz, layer["flow_resistivity_pa_s_m2"])
+    depth = layer["thickness_mm"] / 1e3
+    if not limp_frame:
+        return Fluid(impedance, k, depth)
+    omega = 2 * np.pi * frequency_hz
     rho = impedance * k / omega
-    bulk = layer.density_kg_m3 + AIR_DENSITY
+    bulk = layer["density_kg_m3"] + AIR_DENSITY
     limp = (bulk * rho - AIR_DENSITY**2) / (bulk + rho - 2 * AIR_DENSITY)
     k_limp = k * np.sqrt(limp / rho)
-    return fluid(frequency_hz, sine, depth, limp * omega / k_limp, k_limp)
+    return Fluid(limp * omega / k_limp, k_limp, depth)
 
 
-def leaf_matrix(leaf: Leaf, loss: Floats, frequency_hz: Floats, sine: Floats) -> Matrix:
-    """A thin elastic plate: Z = jωm′ + D(1 + jη)(k₀ sinθ)⁴/(jω)."""
+def air_fluid(layer: Place, frequency_hz: Floats, loss: float | None = None) -> Fluid:
+    """An air gap as a fluid with the loss of an empty cavity."""
+    loss = CAVITY_LOSS if loss is None else loss
+    k = 2 * np.pi * frequency_hz / SPEED_OF_SOUND * np.sqrt(1 - 1j * loss)
+    return Fluid(AIR_DENSITY * SPEED_OF_SOUND / np.sqrt(1 - 1j * loss) + 0 * k, k, layer["thickness_mm"] / 1e3)
+
+
+def soft_element(layer: Place, frequency_hz: Floats) -> Element:
+    """The element of a layer that is no plate."""
     omega = 2 * np.pi * frequency_hz
-    trace = (omega / SPEED_OF_SOUND * sine) ** 4
-    impedance = 1j * omega * leaf.mass + leaf.stiffness.real * (1 + 1j * loss) * trace / (1j * omega)
-    return Matrix(1.0, impedance, 0.0, 1.0)
+    if layer.kind == "limp":
+        return Moving(1j * omega * layer["surface_mass_kg_m2"])
+    if layer.kind == "foam":
+        stiffness = layer["dynamic_stiffness_mn_m3"] * 1e6 * (1 + 1j * layer["loss_factor"])
+        return Spring(stiffness, layer["density_kg_m3"] * layer["thickness_mm"] / 1e3)
+    return air_fluid(layer, frequency_hz) if layer.kind == "air" else porous_fluid(layer, frequency_hz)
 
 
+@lru_cache(maxsize=1)
 def angles() -> tuple[Floats, Floats]:
-    """Gauss–Legendre sines of the field's angles, shape (ANGLES, 1), and their weights (sum 1)."""
+    """Gauss–Legendre points of sin²θ of the field's angles, shape (ANGLES,), and their weights (sum 1)."""
     x, w = np.polynomial.legendre.leggauss(ANGLES)
     top = np.sin(np.radians(LIMIT_DEG)) ** 2  # the field weight sinθcosθ dθ is uniform in sin²θ
-    return np.sqrt(top * (x + 1) / 2)[:, None], (w / 2)[:, None]
+    return top * (x + 1) / 2, w / 2
 
 
-def diffuse_transmission(matrices: list[Matrix], sine: Floats, weight: Floats) -> Floats:
-    """Transmission coefficient of a chain of layers between air on both sides, averaged over angles; shape (F,)."""
-    whole = IDENTITY
-    for matrix in matrices:
-        whole = chain(whole, matrix)
-    z = AIR_DENSITY * SPEED_OF_SOUND / np.sqrt(1 - sine**2)
-    tau = np.abs(2 / (whole.a + whole.b / z + whole.c * z + whole.d)) ** 2
-    return np.asarray(np.sum(weight * tau, axis=0))
+def limp_field(mass: Floats, frequency_hz: Floats) -> Floats:
+    """What ``diffuse_transmission`` of a limp layer alone comes to, in closed form (the mass law over the field's angles)."""
+    top = np.sin(np.radians(LIMIT_DEG)) ** 2
+    a2 = (np.pi * frequency_hz * mass / (AIR_DENSITY * SPEED_OF_SOUND)) ** 2
+    return np.asarray((np.log1p(a2) - np.log1p(a2 * (1 - top))) / (a2 * top))
+
+
+def leaf_field(mass: Floats, bending: Floats, loss: Floats, frequency_hz: Floats) -> Floats:
+    """What ``diffuse_transmission`` of one leaf alone comes to, by real arithmetic; ``bending`` is the real stiffness, N·m."""
+    sine2, weight = angles()
+    s2 = sine2[None, :, None]
+    omega, half = 2 * np.pi * frequency_hz, np.sqrt(1 - s2) / (2 * AIR_DENSITY * SPEED_OF_SOUND)
+    stiff = (bending * (omega / SPEED_OF_SOUND) ** 4 / omega)[:, None, :] * s2**2
+    inertia = (omega * mass)[:, None, :] - stiff
+    tau = 1 / ((1 + stiff * loss[:, None, :] * half) ** 2 + (inertia * half) ** 2)
+    return np.asarray(np.einsum("saf,a->sf", tau, weight))
+
+
+class Tie(NamedTuple):
+    """A spring (N/m³, complex) between two moving elements, beside all that lies between them; positions in the chain."""
+
+    first: int
+    second: int
+    stiffness: Complexes
+
+
+def diffuse_transmission(elements: Sequence[Element], frequency_hz: Floats, tie: Tie | None = None) -> Floats:
+    """Transmission coefficient of chains between air on both sides, averaged over angles; shape (stacks, frequencies).
+
+    ``frequency_hz`` is (1, frequencies).
+    """
+    sine2, weight = angles()
+    s2 = sine2[None, :, None]
+    z0 = AIR_DENSITY * SPEED_OF_SOUND / np.sqrt(1 - s2)
+    omega = 2 * np.pi * frequency_hz[:, None, :]
+    trace2 = (omega / SPEED_OF_SOUND) ** 2 * s2
+    state = State(z0 + 0j * trace2, np.ones_like(trace2, dtype=complex))
+    unit, far = state, state
+    shrunk: Floats = np.ones_like(trace2)
+    for i in reversed(range(len(elements))):
+        if tie and i == tie.first:
+            state = _tied(state, far, unit, tie.stiffness[:, None, :] / (1j * omega))
+        state = _before(elements[i], state, omega, s2, trace2)
+        if tie and i == tie.second:
+            far, unit = state, State(np.ones_like(state.pressure), np.zeros_like(state.pressure))
+        elif tie and tie.first < i < tie.second:
+            unit = _before(elements[i], unit, omega, s2, trace2)
+        elif (len(elements) - i) % TOGETHER == 0:
+            size = np.abs(state.pressure) / z0 + np.abs(state.velocity)
+            state, shrunk = State(state.pressure / size, state.velocity / size), shrunk / size
+    tau = np.abs(2 * z0 * shrunk / (state.pressure + z0 * state.velocity)) ** 2
+    return np.asarray(np.einsum("saf,a->sf", tau, weight))
+
+
+class State(NamedTuple):
+    """Pressure and normal velocity at a plane of the chain, (stacks, angles, frequencies)."""
+
+    pressure: Complexes
+    velocity: Complexes
+
+
+def _tied(near: State, far: State, unit: State, spring: Complexes) -> State:
+    """The state before a cavity that a spring bridges: ``unit`` is what pressure 1 at its far side makes of itself."""
+    velocity = (near.velocity + unit.velocity * spring * far.velocity) / (1 + unit.velocity * spring)
+    force = spring * (velocity - far.velocity)
+    return State(near.pressure + (1 - unit.pressure) * force, velocity)
+
+
+def _before(element: Element, state: State, omega: Floats, s2: Floats, trace2: Floats) -> State:
+    """The state on the source side of an element."""
+    pressure, velocity = state
+    if isinstance(element, Moving):
+        z = element.impedance[:, None, :]
+        if element.bending is not None:
+            z = z + element.bending[:, None, :] * s2**2
+        return State(pressure + z * velocity, velocity)
+    if isinstance(element, Spring):
+        half = 0.5j * omega * element.mass[:, None, :]
+        pressure = pressure + half * velocity
+        velocity = velocity + 1j * omega / element.stiffness[:, None, :] * pressure
+        return State(pressure + half * velocity, velocity)
+    return State(*_through(element, trace2, pressure, velocity))
+
+
+def _through(fluid: Fluid, trace2: Floats, pressure: Complexes, velocity: Complexes) -> tuple[Complexes, Complexes]:
+    """Pressure and velocity on the other side of a fluid layer under the trace wavenumber squared ``trace2``."""
+    # roots and exponentials by their real parts: an order of magnitude quicker than complex ones
+    k2 = fluid.wavenumber[:, None, :] ** 2
+    real, imag = k2.real - trace2, k2.imag
+    size = np.sqrt(real**2 + imag**2)
+    depth = fluid.thickness[:, None, :]
+    along, decay = np.sqrt(0.5 * (size + real)), np.sqrt(np.maximum(0.5 * (size - real), 0.0))
+    normal = along - 1j * decay  # a wave that dies away in its own direction
+    turn, fade = along * depth, np.exp(-np.minimum(decay * depth, MOST_DECAY))
+    cosine, sine = np.cos(turn), np.sin(turn)
+    grown, shrunk = 0.5 / fade, 0.5 * fade
+    cos = (grown + shrunk) * cosine + 1j * ((grown - shrunk) * sine)
+    jsin = (grown - shrunk) * cosine + 1j * ((grown + shrunk) * sine)
+    z = (fluid.impedance * fluid.wavenumber)[:, None, :] / normal
+    return cos * pressure + z * jsin * velocity, jsin / z * pressure + cos * velocity

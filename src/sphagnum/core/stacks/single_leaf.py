@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import ArrayLike
 
@@ -12,14 +14,18 @@ SPEED_OF_SOUND = 343.0  # m/s
 AIR_DENSITY = 1.21  # kg/m³
 
 
-def critical_hz(mass: float, stiffness: ArrayLike) -> Floats:
+def critical_hz(mass: ArrayLike, stiffness: ArrayLike) -> Floats:
     """Critical frequency c₀²/(2π)·√(m′/D), Hz."""
     return np.asarray(SPEED_OF_SOUND**2 / (2 * np.pi) * np.sqrt(mass / np.asarray(stiffness)))
 
 
-def forced_radiation(frequency_hz: Floats, size_m: tuple[float, float]) -> Floats:
+Size = tuple[Floats, Floats]
+"""Width and height of the panels, m, columns (stacks, 1)."""
+
+
+def forced_radiation(frequency_hz: Floats, size_m: Size) -> Floats:
     """Radiation efficiency of forced waves on a finite panel, ≤ 2 (ISO 12354-1:2017, B.2)."""
-    long, short = max(size_m), min(size_m)
+    long, short = np.maximum(*size_m), np.minimum(*size_m)
     k0 = 2 * np.pi * frequency_hz / SPEED_OF_SOUND
     shape = (
         -0.964
@@ -31,10 +37,10 @@ def forced_radiation(frequency_hz: Floats, size_m: tuple[float, float]) -> Float
     return np.asarray(np.clip(0.5 * (np.log(k0 * np.sqrt(long * short)) - shape), 0.05, 2.0))
 
 
-def free_radiation(frequency_hz: Floats, critical: Floats, size_m: tuple[float, float]) -> Floats:
+def free_radiation(frequency_hz: Floats, critical: Floats, size_m: Size) -> Floats:
     """Radiation efficiency of free bending waves, ≤ 2 (ISO 12354-1:2017, B.3). ``critical`` per frequency, Hz."""
     l1, l2 = size_m
-    f, fc, c = frequency_hz, np.broadcast_to(critical, frequency_hz.shape), SPEED_OF_SOUND
+    f, fc, c = frequency_hz, critical, SPEED_OF_SOUND
     f11 = c**2 / (4 * fc) * (1 / l1**2 + 1 / l2**2)
     above = f > fc
     ratio = np.where(above, fc / f, f / fc)
@@ -62,35 +68,45 @@ def total_loss(leaf: Leaf, frequency_hz: Floats, edge_losses: bool) -> Floats:
     return np.asarray(np.maximum(inside + edges, 1e-5))
 
 
-def leaf_transmission(leaf: Leaf, frequency_hz: Floats, size_m: tuple[float, float], loss: Floats) -> Floats:
-    """Diffuse transmission coefficient τ of a finite leaf, 0–1 (ISO 12354-1:2017, B.1), shape of ``frequency_hz``.
+def effective_critical_hz(leaf: Leaf, frequency_hz: Floats) -> Floats:
+    """Critical frequency with the shear of thick leaves, Hz (ISO 12354-1:2017, B.1).
 
-    In thick leaves shear raises the effective critical frequency: f_c,eff = f_c·(4.05·h·f/c_L + √(1 + (4.05·h·f/c_L)²))
-    up to f_p = c_L/(5.5·h), above it 2·f_c·(f/f_p)³.
+    f_c,eff = f_c·(4.05·h·f/c_L + √(1 + (4.05·h·f/c_L)²)) up to f_p = c_L/(5.5·h), above it 2·f_c·(f/f_p)³.
     """
-    f, fc0 = frequency_hz, critical_hz(leaf.mass, leaf.stiffness.real)
+    f, fc = frequency_hz, critical_hz(leaf.mass, leaf.stiffness.real)
     x = 4.05 * leaf.thickness * f / leaf.sound_speed
     plateau = leaf.sound_speed / (5.5 * leaf.thickness)
-    fc = np.where(f < plateau, fc0 * (x + np.sqrt(1 + x**2)), 2 * fc0 * (f / plateau) ** 3)
-    l1, l2 = size_m
-    sigma, forced = free_radiation(f, fc, size_m), forced_radiation(f, size_m)
-    mass_law = _mass_law(leaf.mass, f)
-    below = 2 * forced + (l1 + l2) ** 2 / (l1**2 + l2**2) * np.sqrt(fc / f) * sigma**2 / loss
-    above = np.pi * fc * sigma**2 / (2 * f * loss)
-    at = np.pi * sigma**2 / (2 * loss)
+    return np.asarray(np.where(f < plateau, fc * (x + np.sqrt(1 + x**2)), 2 * fc * (f / plateau) ** 3))
+
+
+class FreeWaves(NamedTuple):
+    """Free bending waves of leaves: effective critical frequency (Hz), radiation efficiency, and what they add to
+    2·σ_forced in ISO 12354-1, B.1, below the critical frequency (the whole bracket above); (stacks, frequencies)."""
+
+    critical: Floats
+    sigma: Floats
+    part: Floats
+
+
+def free_waves(leaf: Leaf, frequency_hz: Floats, size_m: Size, loss: Floats) -> FreeWaves:
+    """The free waves of finite leaves (ISO 12354-1:2017, B.1 and B.3)."""
+    (l1, l2), f, fc = size_m, frequency_hz, effective_critical_hz(leaf, frequency_hz)
+    sigma = free_radiation(f, fc, size_m)
+    shape = np.where(f < fc, (l1 + l2) ** 2 / (l1**2 + l2**2) * np.sqrt(fc / f), np.pi * fc / (2 * f))
     near = np.abs(f / fc - 1) < 1e-3
-    return np.asarray(np.minimum(mass_law * np.where(near, at, np.where(f < fc, below, above)), 1.0))
+    return FreeWaves(fc, sigma, np.asarray(np.where(near, np.pi / 2, shape) * sigma**2 / loss))
 
 
-def limp_transmission(mass: float, frequency_hz: Floats, size_m: tuple[float, float]) -> Floats:
-    """Diffuse transmission coefficient of a limp layer: the forced part of ISO 12354-1, B.1, alone."""
+def leaf_transmission(leaf: Leaf, free: FreeWaves, frequency_hz: Floats, size_m: Size) -> Floats:
+    """Diffuse transmission coefficient τ of finite leaves, 0–1 (ISO 12354-1:2017, B.1), shape (stacks, frequencies)."""
+    forced = np.where(frequency_hz < free.critical, 2 * forced_radiation(frequency_hz, size_m), 0.0)
+    return np.asarray(np.minimum(_mass_law(leaf.mass, frequency_hz) * (forced + free.part), 1.0))
+
+
+def limp_transmission(mass: Floats, frequency_hz: Floats, size_m: Size) -> Floats:
+    """Diffuse transmission coefficient of limp layers: the forced part of ISO 12354-1, B.1, alone."""
     return np.asarray(np.minimum(_mass_law(mass, frequency_hz) * 2 * forced_radiation(frequency_hz, size_m), 1.0))
 
 
-def _mass_law(mass: float, frequency_hz: Floats) -> Floats:
+def _mass_law(mass: Floats, frequency_hz: Floats) -> Floats:
     return np.asarray((AIR_DENSITY * SPEED_OF_SOUND / (np.pi * frequency_hz * mass)) ** 2)
-
-
-def with_leak(tau: Floats, open_share: float) -> Floats:
-    """Composite of a wall and an opening with τ = 1 that takes ``open_share`` of its area."""
-    return np.asarray(tau * (1 - open_share) + open_share)

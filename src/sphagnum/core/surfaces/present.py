@@ -42,8 +42,8 @@ def stack_of(surface: Surface, layers: tuple[StackLayerIn, ...], shelf: Shelf) -
 def transmission(surface: Surface, layers: tuple[StackLayerIn, ...], shelf: Shelf) -> tuple[Floats, Prediction]:
     """R per band of a surface with gaps in its linings counted, dB, and the prediction of the whole stack.
 
-    A lining of coverage c leaves 1 − c of the panel without it; the two parts add by area. Raises BadInput or
-    NotCovered naming the layer.
+    A lining of coverage c leaves 1 − c of the panel without it; the two parts add by area. Raises BadInput
+    naming the layer.
     """
     whole = predict_cached(stack_of(surface, layers, shelf))
     loss = np.array(whole.transmission_loss_db)

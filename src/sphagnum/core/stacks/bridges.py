@@ -1,0 +1,116 @@
+"""Solid links between two leaves: studs, channels, point fixings, and what surrounds a partition.
+
+A link moves both leaves at a line or a point; the far leaf radiates from there. Line and point impedances and radiation are
+those of Cremer and Heckl, the scheme Sharp's (1978) with the compliance of the link as in Davy's (2010). At low frequencies
+the same links are springs between the leaves, beside the air's.
+
+The constants below are one value per effect, fitted together on walls and glazing of codes and standards (docs/models.md).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from ..levels.bands import Floats
+from .columns import MakeUp, column
+from .damping import Complexes
+from .leaf import Leaf
+from .model import Stack
+from .single_leaf import AIR_DENSITY, SPEED_OF_SOUND, FreeWaves
+
+STUD_COMPLIANCE = {"wood-studs": 0.0, "light-steel-studs": 1.4e-6, "staggered-wood-studs": 0.0, "point-fixings": 0.0}
+"""Compliance of a stud per metre of it, m²/N; Davy (2010) gives 1e-6 for light steel and 0 for wood."""
+CHANNEL_COMPLIANCE = 2e-6
+"""Compliance of a resilient channel per metre of it, m²/N."""
+PAD_COMPLIANCE = 5e-6
+"""Compliance of one isolated point fixing (rubber or clip), m/N; assumed, makers give their own."""
+RESONANT_SHARE = 0.13
+"""Share of the free bending energy of a leaf that reaches a link, or that a link sets up in it."""
+BEND_SHARE = 0.5
+"""Bending between links: 1 for leaves hinged at them, 1/6 for clamped ones; screwed boards lie between."""
+SPRING_LOSS = 0.15
+"""Loss factor of links and boards acting as springs: rubbing at screws and edges."""
+PLATE_SHARE = 0.7
+"""Share of a line link that a common bottom and top plate makes of leaves on staggered studs."""
+SURROUND_SHARE = 0.04
+"""Share of a line link round the edge that the surround of a partition makes between its outer leaves."""
+
+
+class Linked(NamedTuple):
+    """A leaf as a link meets it; ``gain`` is what its free waves add to the energy that passes."""
+
+    mass: Floats  # kg/m², (stacks, 1)
+    stiffness: Floats  # N·m, (stacks, frequencies)
+    critical: Floats  # Hz, (stacks, frequencies)
+    gain: Floats
+
+
+def linked(leaf: Leaf, free: FreeWaves) -> Linked:
+    """A leaf with its resonant gain: free over forced velocity squared of ISO 12354-1, B.1, by their radiation."""
+    gain = 1 + RESONANT_SHARE * free.part / (2 * np.maximum(free.sigma, 1e-6))
+    return Linked(leaf.mass, np.asarray(leaf.stiffness.real, dtype=float), free.critical, gain)
+
+
+def line_links(a: Linked, b: Linked, spacing_m: Floats, compliance: Floats | float, frequency_hz: Floats) -> Floats:
+    """Transmission coefficient by parallel lines ``spacing_m`` apart of a compliance per length (m²/N).
+
+    A line driven at v radiates (2/π)·ρc·λ_c·v² per length; the leaf's line impedance is 2(1+j)·m′·c_B.
+    """
+    omega = 2 * np.pi * frequency_hz
+    near, far = (2 * (1 + 1j) * x.mass * (x.stiffness * omega**2 / x.mass) ** 0.25 for x in (a, b))
+    ratio = np.abs(1 / (1 + far / near + 1j * omega * compliance * far)) ** 2
+    free = 16 * AIR_DENSITY**2 * SPEED_OF_SOUND**3 / (np.pi * b.critical * spacing_m * omega**2 * a.mass**2)
+    return np.asarray(free * ratio * a.gain * b.gain)
+
+
+def point_links(a: Linked, b: Linked, per_m2: Floats, compliance: Floats | float, frequency_hz: Floats) -> Floats:
+    """Transmission coefficient by ``per_m2`` points of a compliance each (m/N).
+
+    A point driven at v radiates (8/π³)·ρc·λ_c²·v²; the leaf's point impedance is 8·√(m′·D).
+    """
+    omega = 2 * np.pi * frequency_hz
+    near, far = (8 * np.sqrt(x.mass * x.stiffness) for x in (a, b))
+    ratio = np.abs(1 / (1 + far / near + 1j * omega * compliance * far)) ** 2
+    free = 64 * AIR_DENSITY**2 * SPEED_OF_SOUND**4 * per_m2 / (np.pi**3 * b.critical**2 * omega**2 * a.mass**2)
+    return np.asarray(free * ratio * a.gain * b.gain)
+
+
+def frame_links(stacks: Sequence[Stack], made: MakeUp, a: Linked, b: Linked, frequency_hz: Floats, height_m: Floats) -> Floats:
+    """Transmission coefficient by the frame of stacks of one make-up, shape (stacks, frequencies)."""
+    if made.frame == "double-wood-studs":
+        return np.zeros_like(a.gain)
+    spacing = column(stacks, "frame.spacing_mm") / 1e3
+    if made.frame == "point-fixings":
+        return point_links(a, b, 1 / spacing**2, PAD_COMPLIANCE if made.isolated else 0.0, frequency_hz)
+    if made.frame == "staggered-wood-studs":
+        share = 0.0 if made.channels else PLATE_SHARE
+        return share * line_links(a, b, height_m / 2, 0.0, frequency_hz)
+    if made.channels:
+        spacing = column(stacks, "frame.resilient_channel_spacing_mm") / 1e3
+        return line_links(a, b, spacing, CHANNEL_COMPLIANCE, frequency_hz)
+    return line_links(a, b, spacing, STUD_COMPLIANCE[made.frame], frequency_hz)
+
+
+def frame_spring(stacks: Sequence[Stack], made: MakeUp, leaves: Sequence[Leaf | None], frequency_hz: Floats) -> Complexes | None:
+    """Stiffness per area (N/m³) of a frame between its leaves at low frequencies; None where nothing ties them.
+
+    The compliances of the leaves' bending between their links (b⁴/(120·D) hinged) and of the links add.
+    """
+    if made.frame in ("none", "double-wood-studs", "staggered-wood-studs"):
+        return None
+    spacing = column(stacks, "frame.spacing_mm") / 1e3
+    compliance: Floats = STUD_COMPLIANCE[made.frame] * spacing
+    spans = [spacing, spacing]
+    if made.channels:
+        spans[1] = column(stacks, "frame.resilient_channel_spacing_mm") / 1e3
+        compliance = CHANNEL_COMPLIANCE * spans[1]
+    elif made.isolated:
+        compliance = PAD_COMPLIANCE * spacing**2
+    for leaf, span in zip(leaves, spans, strict=True):
+        if leaf is None:
+            return None  # a limp layer gives way between the links
+        compliance = compliance + BEND_SHARE * span**4 / (120 * leaf.stiffness[:, :1].real)
+    return np.asarray((1 + 1j * SPRING_LOSS) / compliance + 0 * frequency_hz)

@@ -1,0 +1,102 @@
+"""What a prediction says beside its curve: resonances, and warnings where a model or a stack has its limits."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..levels.bands import PREDICTED_HZ, Floats
+from ..schema import Strict
+from . import single_leaf
+from .columns import Place
+from .model import Damping, Porous, Stack
+from .transmission import Result
+
+
+class Note(Strict):
+    """Something the reader of a result should know; ``rule`` is its stable name."""
+
+    rule: str
+    severity: str
+    text: str
+
+
+class Resonances(Strict):
+    """Critical frequency of each leaf (None for a limp one) and mass–air–mass frequency of each cavity, Hz."""
+
+    critical_hz: tuple[float | None, ...]
+    mass_air_mass_hz: tuple[float, ...]
+
+
+def resonances(result: Result) -> list[Resonances]:
+    """Critical frequencies per leaf and, between neighbouring masses, √(s″(1/m₁ + 1/m₂))/2π per cavity, of every stack."""
+    critical: list[list[float] | None] = []
+    cavities: list[list[float]] = []
+    before: Floats | None = None
+    compliance: Floats | float = 0.0
+    for i, group in enumerate(result.plan.groups):
+        if not group.mass:
+            compliance = compliance + _compliance(result.layers[group.places[0]])
+            continue
+        heavy = result.heavy[i]
+        leaf = heavy.leaf
+        if leaf is None:
+            critical.append(None)
+        else:
+            middle = leaf.stiffness.real[:, leaf.stiffness.shape[1] // 2]
+            critical.append(_rounded(single_leaf.critical_hz(leaf.mass[:, 0], middle)))
+        if before is not None:
+            cavities.append(_rounded(np.sqrt((1 / heavy.mass + 1 / before) / compliance)[:, 0] / (2 * np.pi)))
+        before, compliance = heavy.mass, 0.0
+    return [
+        Resonances.model_construct(critical_hz=tuple(None if c is None else c[k] for c in critical),
+                                   mass_air_mass_hz=tuple(c[k] for c in cavities))
+        for k in range(len(result.tau))
+    ]
+
+
+def _rounded(values: Floats) -> list[float]:
+    return [float(x) for x in np.round(values, 2).tolist()]
+
+
+def _compliance(layer: Place) -> Floats:
+    """m³/N: a spring's 1/s′; air between masses adiabatic, in a porous filling isothermal."""
+    if layer.kind == "foam":
+        return 1 / (layer["dynamic_stiffness_mn_m3"] * 1e6)
+    bulk = single_leaf.AIR_DENSITY * single_leaf.SPEED_OF_SOUND**2
+    return layer["thickness_mm"] / 1e3 / (bulk / 1.4 if layer.kind == "porous" else bulk)
+
+
+def notes(stack: Stack, result: Result, found: Resonances, index: int) -> Iterator[Note]:
+    """Warnings of one stack, in a fixed order."""
+    if result.first_mode_hz is not None and (first := float(result.first_mode_hz[index, 0])) > PREDICTED_HZ[0]:
+        yield _note("below-first-mode", "info", f"Bands below the panel's first mode ({first:.0f} Hz) are outside the model.")
+    for layer in stack.layers:
+        if isinstance(layer, Porous):
+            low, high = 0.01 * layer.flow_resistivity_pa_s_m2, layer.flow_resistivity_pa_s_m2
+            if low > 50 or high < 5000:
+                yield _note("miki-range", "info", f"The porous model is proven from {low:.0f} to {high:.0f} Hz; "
+                            "bands outside are marked less sure.")
+    groups = result.plan.groups
+    if len(groups) > 1 and len(result.heavy) == 1:
+        yield _note("lining-estimate", "info", "A lining on one leaf: compared with no published wall, so ± 4 dB.")
+    if len(found.mass_air_mass_hz) > 1:
+        yield _note("third-leaf", "warn", "Two cavities make two resonances: below the higher one this can let more through "
+                      "than two leaves of the same mass and depth.")
+    if stack.leak_cm2:
+        ceiling = -10 * np.log10(stack.leak_cm2 / 1e4 / (stack.width_m * stack.height_m))
+        yield _note("leak-ceiling", "info", f"The leak of {stack.leak_cm2:g} cm² alone holds R at or below {ceiling:.0f} dB, "
+                      "wherever it lets sound through whole.")
+    if result.plan.tied is not None and any(result.heavy[i].leaf is None for i in result.plan.tied):
+        yield _note("limp-frame", "info", "A limp layer gives way between its fixings: the frame is taken to carry nothing "
+                      "to it.")
+    if stack.frame.kind == "point-fixings" and stack.frame.isolated:
+        yield _note("pad-assumed", "info", "Isolated fixings are taken as 5 µm/N each; a maker's own figure may differ.")
+    if stack.temperature_c != 20 and any(isinstance(layer, Damping) for layer in stack.layers):
+        yield _note("temperature", "warn", "Damping layers are taken with their properties at 20 °C unless the shelf says how "
+                      "they move with temperature.")
+
+
+def _note(rule: str, severity: str, text: str) -> Note:
+    return Note.model_construct(rule=rule, severity=severity, text=text)
