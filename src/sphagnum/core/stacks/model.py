@@ -111,7 +111,8 @@ class ShelfLayer(Strict):
     join: Literal["fixed", "bonded", "viscous"] | None = None
 
 
-def _tag(value: Any) -> str | None:
+def layer_tag(value: Any) -> str | None:
+    """Which kind of layer a value claims to be."""
     if isinstance(value, dict):
         return "material" if value.get("material") is not None else value.get("kind")
     return "material" if hasattr(value, "material") else getattr(value, "kind", None)
@@ -127,7 +128,7 @@ AnyLayer = Annotated[
     | Annotated[Damping, Tag("damping")]
     | Annotated[ShelfLayer, Tag("material")],
     Discriminator(
-        _tag,
+        layer_tag,
         custom_error_type="unknown_layer",
         custom_error_message="the kind of layer is not known; use plate, limp, foam, porous, air, damping or a "
         "material of the shelf",

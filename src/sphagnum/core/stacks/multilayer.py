@@ -136,25 +136,22 @@ def diffuse_transmission(elements: Sequence[Element], frequency_hz: Floats, tie:
     ``frequency_hz`` is (1, frequencies).
     """
     sine2, weight = angles()
-    s2 = sine2[None, :, None]
-    z0 = AIR_DENSITY * SPEED_OF_SOUND / np.sqrt(1 - s2)
-    omega = 2 * np.pi * frequency_hz[:, None, :]
-    trace2 = (omega / SPEED_OF_SOUND) ** 2 * s2
-    state = State(z0 + 0j * trace2, np.ones_like(trace2, dtype=complex))
+    at = plane(frequency_hz, sine2)
+    state = at.radiating()
     unit, far = state, state
-    shrunk: Floats = np.ones_like(trace2)
+    shrunk: Floats = np.ones_like(at.trace2)
     for i in reversed(range(len(elements))):
         if tie and i == tie.first:
-            state = _tied(state, far, unit, tie.stiffness[:, None, :] / (1j * omega))
-        state = _before(elements[i], state, omega, s2, trace2)
+            state = _tied(state, far, unit, tie.stiffness[:, None, :] / (1j * at.omega))
+        state = before(elements[i], state, at)
         if tie and i == tie.second:
             far, unit = state, State(np.ones_like(state.pressure), np.zeros_like(state.pressure))
         elif tie and tie.first < i < tie.second:
-            unit = _before(elements[i], unit, omega, s2, trace2)
+            unit = before(elements[i], unit, at)
         elif (len(elements) - i) % TOGETHER == 0:
-            size = np.abs(state.pressure) / z0 + np.abs(state.velocity)
+            size = np.abs(state.pressure) / at.z0 + np.abs(state.velocity)
             state, shrunk = State(state.pressure / size, state.velocity / size), shrunk / size
-    tau = np.abs(2 * z0 * shrunk / (state.pressure + z0 * state.velocity)) ** 2
+    tau = np.abs(2 * at.z0 * shrunk / (state.pressure + at.z0 * state.velocity)) ** 2
     return np.asarray(np.einsum("saf,a->sf", tau, weight))
 
 
@@ -165,6 +162,29 @@ class State(NamedTuple):
     velocity: Complexes
 
 
+class Plane(NamedTuple):
+    """The waves that meet the layers: sin²θ, ρc/cosθ, ω and the trace wavenumber squared; (1, angles, frequencies)."""
+
+    sine2: Floats
+    z0: Floats
+    omega: Floats
+    trace2: Floats
+
+    def radiating(self) -> State:
+        """The state behind the last layer where sound goes on into air."""
+        return State(self.z0 + 0j * self.trace2, np.ones_like(self.trace2, dtype=complex))
+
+    def still(self) -> State:
+        """The state at a rigid wall."""
+        return State(np.ones_like(self.trace2, dtype=complex), np.zeros_like(self.trace2, dtype=complex))
+
+
+def plane(frequency_hz: Floats, sine2: Floats) -> Plane:
+    """Waves of ``frequency_hz`` (1, frequencies) under angles of sin²θ (angles,)."""
+    s2, omega = sine2[None, :, None], 2 * np.pi * frequency_hz[:, None, :]
+    return Plane(s2, AIR_DENSITY * SPEED_OF_SOUND / np.sqrt(1 - s2), omega, (omega / SPEED_OF_SOUND) ** 2 * s2)
+
+
 def _tied(near: State, far: State, unit: State, spring: Complexes) -> State:
     """The state before a cavity that a spring bridges: ``unit`` is what pressure 1 at its far side makes of itself."""
     velocity = (near.velocity + unit.velocity * spring * far.velocity) / (1 + unit.velocity * spring)
@@ -172,20 +192,20 @@ def _tied(near: State, far: State, unit: State, spring: Complexes) -> State:
     return State(near.pressure + (1 - unit.pressure) * force, velocity)
 
 
-def _before(element: Element, state: State, omega: Floats, s2: Floats, trace2: Floats) -> State:
+def before(element: Element, state: State, at: Plane) -> State:
     """The state on the source side of an element."""
     pressure, velocity = state
     if isinstance(element, Moving):
         z = element.impedance[:, None, :]
         if element.bending is not None:
-            z = z + element.bending[:, None, :] * s2**2
+            z = z + element.bending[:, None, :] * at.sine2**2
         return State(pressure + z * velocity, velocity)
     if isinstance(element, Spring):
-        half = 0.5j * omega * element.mass[:, None, :]
+        half = 0.5j * at.omega * element.mass[:, None, :]
         pressure = pressure + half * velocity
-        velocity = velocity + 1j * omega / element.stiffness[:, None, :] * pressure
+        velocity = velocity + 1j * at.omega / element.stiffness[:, None, :] * pressure
         return State(pressure + half * velocity, velocity)
-    return State(*_through(element, trace2, pressure, velocity))
+    return State(*_through(element, at.trace2, pressure, velocity))
 
 
 def _through(fluid: Fluid, trace2: Floats, pressure: Complexes, velocity: Complexes) -> tuple[Complexes, Complexes]:
