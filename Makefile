@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 PYTHON ?= python3
 
-.PHONY: setup demo serve test lint bench screenshots types lock clean
+.PHONY: setup demo serve test lint validate bench screenshots types lock clean
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
 .venv/.ready: requirements.lock pyproject.toml
@@ -35,6 +35,9 @@ chromium:
 
 test: setup chromium lint
 	$(PY) -m pytest
+
+validate: setup
+	$(PY) scripts/validate.py --write
 
 bench: setup
 	$(PY) scripts/bench.py

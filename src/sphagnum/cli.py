@@ -46,6 +46,7 @@ def parser() -> Parser:
     p = add("predict", "Transmission loss of a stack.")
     p.add_argument("stack", metavar="STACK.json")
     p.add_argument("--many", action="store_true", help="one stack a line, one result a line")
+    add("absorb", "Absorption of a lining.").add_argument("lining", metavar="LINING.json")
     p = add("trace", "Shares of the paths.")
     p.add_argument("paths", metavar="PATHS.json")
     p = add("cut", "Pieces laid out on stock.")
@@ -120,6 +121,8 @@ def run(args: argparse.Namespace) -> str:
             return c.run_predict_many(args.stack, shelf())
         case "predict":
             return c.printed(c.run_predict(args.stack, shelf()))
+        case "absorb":
+            return c.printed(c.run_absorb(args.lining, shelf()))
         case "trace":
             return c.printed(c.run_trace(args.paths, shelf()))
         case "cut":

@@ -2,28 +2,24 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from published import ROOT, Check, all_cases, checks, predicted, shared_cases
+from validate import tables
 
-from sphagnum.core.errors import NotCovered
 from sphagnum.core.levels.rating import RW_HZ, rate
 from sphagnum.core.schema import parse
+from sphagnum.core.stacks.columns import Place, make_up, places
 from sphagnum.core.stacks.damping import Sheet, bonded, damped_stiffness, first_mode_share, oberst
-from sphagnum.core.stacks.model import Damping, Stack
+from sphagnum.core.stacks.model import Stack
 from sphagnum.core.stacks.predict import predict
 from sphagnum.exchange.files import read_curve
 
 VALIDATION = Path(__file__).parent.parent / "data" / "validation"
-COVERED = ["glass-04", "glass-08", "glass-12", "gypsum-12", "concrete-150", "vinyl-4.9"]
-
-
-def case(name: str) -> dict:
-    return json.loads((VALIDATION / f"{name}.json").read_text("utf-8"))
 
 
 def stack(*layers: dict, **more: object) -> Stack:
@@ -35,6 +31,15 @@ FELT = {"kind": "porous", "thickness_mm": 20, "flow_resistivity_pa_s_m2": 25000,
 VINYL = {"kind": "limp", "thickness_mm": 2.5, "surface_mass_kg_m2": 4.9}
 BUTYL = {"kind": "damping", "thickness_mm": 2, "density_kg_m3": 1500, "youngs_modulus_mpa": 3, "loss_factor": 0.8,
          "facing": {"thickness_mm": 0.1, "youngs_modulus_gpa": 70, "density_kg_m3": 2700}}
+
+
+def sheet(thickness: float, density: float, modulus: complex) -> Sheet:
+    return Sheet(np.array([[thickness]]), np.array([[density]]), np.array([[complex(modulus)]]))
+
+
+def laid(layer: dict) -> Place:
+    one = stack(STEEL, layer)
+    return places([one], make_up(one))[1]
 
 
 def test_worked_example_of_iso_717_1():
@@ -50,19 +55,28 @@ def test_rating_of_its_own_reference_curve():
         assert rate(dict(zip(RW_HZ, reference + float(shift), strict=True))).Rw == expected
 
 
-@pytest.mark.parametrize("name", COVERED)
-def test_single_leaves_within_published_tolerance(name: str):
-    data = case(name)
-    result = predict(parse(Stack, data["stack"]))
-    (rating, value), = data["expect"].items()
-    assert abs(getattr(result, rating) - value) <= data["tolerance_db"]
+def test_shared_constructions_within_their_tolerance():
+    cases = list(shared_cases())
+    assert len(cases) == 12
+    for c, got in zip(cases, predicted(cases), strict=True):
+        assert abs(got - c.value) <= c.tolerance_db, c.name
 
 
-@pytest.mark.parametrize(("name", "place"), [("glazing-4-12-4", "layers[2]"), ("wall-studs-12x-1-1", "layers[2]")])
-def test_what_no_model_covers_is_refused_by_layer(name: str, place: str):
-    with pytest.raises(NotCovered) as refused:
-        predict(parse(Stack, case(name)["stack"]))
-    assert refused.value.where == place
+def test_published_constructions_in_the_mean():
+    cases = all_cases()
+    errors = np.abs(np.array(predicted(cases)) - [c.value for c in cases])
+    assert len(cases) >= 40
+    assert errors.mean() <= 1.5
+    assert np.mean(errors > 3.05) <= 0.1  # the aim is none; docs/models.md names those above
+
+
+@pytest.mark.parametrize("check", list(checks()), ids=lambda c: c.name)
+def test_beyond_walls_against_another_computation(check: Check):
+    assert check.got == pytest.approx(check.expected, abs=check.tolerance)
+
+
+def test_models_page_shows_the_present_figures():
+    assert tables() in (ROOT / "docs" / "models.md").read_text("utf-8"), "run make validate"
 
 
 def test_mass_law_far_below_coincidence():
@@ -82,21 +96,21 @@ def test_coverage_law_of_a_centred_patch():
 
 def test_constrained_layer_between_its_exact_limits():
     # Ross–Kerwin–Ungar: a core that cannot shear acts as the bonded laminate, a very soft one leaves plate and face apart
-    base, f = Sheet(1e-3, 7850, 210e9 / 0.91 + 0j), np.array([200.0, 1000.0])
-    layer = parse(Damping, {**BUTYL, "loss_factor": 0, "poisson": 0.45, "youngs_modulus_mpa": 60000})
-    core = Sheet(2e-3, 1500, 60e9 / (1 - 0.45**2) + 0j)
-    face = Sheet(1e-4, 2700, 70e9 / (1 - 0.33**2) + 0j)
-    assert damped_stiffness(base, layer, f).real == pytest.approx(bonded((base, core, face)).real, rel=0.02)
-    soft = damped_stiffness(base, layer.model_copy(update={"youngs_modulus_mpa": 1e-4}), f).real
-    assert soft == pytest.approx(bonded((base,)).real + bonded((face,)).real, rel=0.01)
+    base, f = sheet(1e-3, 7850, 210e9 / 0.91), np.array([[200.0, 1000.0]])
+    layer = laid({**BUTYL, "loss_factor": 0.0, "poisson": 0.45, "youngs_modulus_mpa": 60000.0})
+    core = sheet(2e-3, 1500, 60e9 / (1 - 0.45**2))
+    face = sheet(1e-4, 2700, 70e9 / (1 - 0.33**2))
+    assert damped_stiffness(base, layer, f).real[0] == pytest.approx(bonded((base, core, face)).real[0, 0], rel=0.02)
+    soft = damped_stiffness(base, laid({**BUTYL, "youngs_modulus_mpa": 1e-4}), f).real[0]
+    assert soft == pytest.approx((bonded((base,)) + bonded((face,))).real[0, 0], rel=0.01)
 
 
 def test_free_layer_loses_nothing_without_loss_and_most_with_thickness():
-    base = Sheet(1e-3, 7850, 210e9 + 0j)
-    lossy = [oberst(base, Sheet(t, 1500, 3e9 * (1 + 0.3j))) for t in (1e-3, 2e-3, 4e-3)]
+    base = sheet(1e-3, 7850, 210e9)
+    lossy = [oberst(base, sheet(t, 1500, 3e9 * (1 + 0.3j)))[0, 0] for t in (1e-3, 2e-3, 4e-3)]
     etas = [b.imag / b.real for b in lossy]
     assert 0 < etas[0] < etas[1] < etas[2] < 0.3
-    assert oberst(base, Sheet(2e-3, 1500, 3e9 + 0j)).imag == 0
+    assert oberst(base, sheet(2e-3, 1500, 3e9)).imag == 0
 
 
 def test_damping_raises_the_loss_and_adds_its_mass_by_coverage():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from pydantic import BeforeValidator, Field
 
@@ -23,6 +23,18 @@ def _blank_to_none(value: object) -> object:
 
 Optional = BeforeValidator(_blank_to_none)
 """Marks an optional field of a form: an empty text means unknown."""
+
+Asked = Annotated[float, Field(strict=True, allow_inf_nan=False), Typed]
+"""A number a calculation asks for; ``asked`` says how."""
+
+
+def asked(
+    default: float | None, title: str, unit: str, *, gt: float | None = None, ge: float | None = None, lt: float | None = None,
+    le: float | None = None,
+) -> Any:
+    """A form's number with a usual value, its title and unit, and its range."""
+    return Field(default=default, title=title, json_schema_extra={"unit": unit}, gt=gt, ge=ge, lt=lt, le=le)
+
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Words = Annotated[str, Field(max_length=2000)]

@@ -17,7 +17,8 @@ from .forms import (
     Optional,
     Words,
 )
-from .schema import Level, Strict, Typed
+from .schema import Level, Strict, Temperature, Typed
+from .stacks.model import Frame
 from .surfaces.geometry import Shape
 
 JobKind = Literal["vehicle", "enclosure", "room"]
@@ -70,6 +71,8 @@ class JobIn(Strict):
     workshop: Words = ""
     currency: Annotated[str, Field(min_length=1, max_length=8)] = "€"
     absorption_m2: Annotated[float, Field(gt=0, le=100_000, strict=True, allow_inf_nan=False), Typed] = 4.0
+    temperature_c: Annotated[Temperature, Typed] = 20.0
+    """Where the treatment will work, °C; viscous layers lose less away from their best temperature."""
     method: Annotated[str, Field(max_length=60)] = "phone-driving"
     limits: Limits = Limits()
     note: Words = ""
@@ -189,6 +192,8 @@ class SurfaceIn(Shape):
     count: Annotated[int, Field(ge=1, le=100)] = 1
     substrate: StackLayerIn
     present: Layers = ()
+    frame: Frame = Frame()
+    """What ties its two leaves together, where what lies on it makes a second leaf."""
     flags: tuple[Literal["wet", "hot", "curved", "hidden", "walked on", "overhead", "trim over it"], ...] = ()
     depth_limit_mm: OptionalNumber = None
     kg_limit: OptionalNumber = None
@@ -200,6 +205,8 @@ class AlternativeIn(Strict):
     surface_id: RowId
     name: Name = "Plan A"
     layers: Layers = ()
+    frame: Frame | None = None
+    """How its leaves are tied, where that is not the surface's own frame."""
     chosen: bool = True
 
 

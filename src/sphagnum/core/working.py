@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterable
+
 from .schema import Strict
 
 
@@ -26,3 +29,43 @@ class Working(Strict):
 def inputs(**named: object) -> tuple[WorkingInput, ...]:
     """Inputs from keyword arguments; underscores in a name read as spaces."""
     return tuple(WorkingInput(name=k.replace("_", " "), value=str(v)) for k, v in named.items())
+
+
+class Figure(Strict):
+    """A computed figure with its unit; value None where unknown."""
+
+    label: str
+    value: float | None
+    unit: str
+
+
+def figure(label: str, value: float, unit: str, digits: int) -> Figure:
+    """A figure from a number, rounded; what is not finite is unknown."""
+    return Figure(label=label, value=round(float(value), digits) + 0.0 if math.isfinite(value) else None, unit=unit)
+
+
+class BandLine(Strict):
+    """A figure per one-third octave, 50 Hz to 5 kHz."""
+
+    label: str
+    unit: str
+    values: tuple[float | None, ...]
+
+
+class Answer(Strict):
+    """What a small calculation says: one sentence, its figures, per band where it has them, cautions and its working.
+
+    ``effect_db`` is what it takes off per band at the listener, where it is a measure that can enter a budget.
+    """
+
+    sentence: str
+    figures: tuple[Figure, ...]
+    lines: tuple[BandLine, ...] = ()
+    cautions: tuple[str, ...] = ()
+    effect_db: tuple[float, ...] | None = None
+    working: Working
+
+
+def band_line(label: str, unit: str, values: Iterable[float]) -> BandLine:
+    """A line from numbers, rounded to 0.01; what is not finite is unknown."""
+    return BandLine(label=label, unit=unit, values=tuple(round(float(v), 2) + 0.0 if math.isfinite(v) else None for v in values))

@@ -19,14 +19,15 @@ from ..core.levels.statistics import run_uncertainty
 from ..core.materials.shelf import Shelf
 from ..core.paths.budget import Budget, Paths, trace
 from ..core.schema import parse
+from ..core.stacks.absorption import Absorption, Lining, absorb
 from ..core.stacks.model import Stack
 from ..core.stacks.predict import Prediction, predict
 from ..instruments.log_reader import LevelLog, read_log
 from .files import is_recording, peek, read_bytes, read_curve, read_json, source_of
 from .many import predict_lines
 
-INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "cut": CutInput, "trace": Paths}
-OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "analyse": LogAnalysis,
+INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut": CutInput, "trace": Paths}
+OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "absorb": Absorption, "analyse": LogAnalysis,
                                        "analyse-recording": RecordingAnalysis,
                                        "compare": Comparison, "cut": CutResult, "trace": Budget}
 MOST_LINES_BYTES = 128 * 2**20
@@ -65,6 +66,15 @@ def _predict(data: Any, where: str, shelf: Shelf) -> Prediction:
         return predict(shelf.resolve(stack))
     except BadInput as error:
         raise error.at(where) from None
+
+
+def run_absorb(name: str, shelf: Shelf) -> Absorption:
+    """``absorb LINING.json``."""
+    lining = parse(Lining, read_json(read_bytes(name), name), name)
+    try:
+        return absorb(shelf.resolve_lining(lining))
+    except BadInput as error:
+        raise error.at(name) from None
 
 
 def run_trace(name: str, shelf: Shelf) -> Budget:

@@ -632,6 +632,8 @@ export interface components {
              * @default true
              */
             chosen: boolean;
+            /** @default null */
+            frame: components["schemas"]["Frame"] | null;
             /** Id */
             id: number;
             /**
@@ -1112,6 +1114,41 @@ export interface components {
             /** Steps */
             steps: components["schemas"]["StepView"][];
         };
+        /**
+         * Frame
+         * @description What ties the two leaves beside a cavity together.
+         */
+        Frame: {
+            /**
+             * Between
+             * @default null
+             */
+            between: [
+                number,
+                number
+            ] | null;
+            /**
+             * Isolated
+             * @default null
+             */
+            isolated: boolean | null;
+            /**
+             * Kind
+             * @default none
+             * @enum {string}
+             */
+            kind: "none" | "wood-studs" | "light-steel-studs" | "staggered-wood-studs" | "double-wood-studs" | "point-fixings";
+            /**
+             * Resilient Channel Spacing Mm
+             * @default null
+             */
+            resilient_channel_spacing_mm: number | null;
+            /**
+             * Spacing Mm
+             * @default null
+             */
+            spacing_mm: number | null;
+        };
         /** Goal */
         Goal: {
             /**
@@ -1238,6 +1275,11 @@ export interface components {
              * @default null
              */
             repeatability_db: number | null;
+            /**
+             * Temperature C
+             * @default 20
+             */
+            temperature_c: number;
             /** Version */
             version: number;
             /**
@@ -1403,6 +1445,11 @@ export interface components {
              * @default null
              */
             repeatability_db: number | null;
+            /**
+             * Temperature C
+             * @default 20
+             */
+            temperature_c: number;
             /**
              * Workshop
              * @default
@@ -1867,13 +1914,18 @@ export interface components {
             note: string;
             /**
              * @default {
+             *       "conductivity_w_mk": null,
              *       "density_kg_m3": null,
              *       "facing_density_kg_m3": null,
              *       "facing_modulus_gpa": null,
              *       "facing_thickness_mm": null,
              *       "flow_resistivity_pa_s_m2": null,
              *       "loss_factor": null,
+             *       "loss_peak_c": null,
+             *       "loss_width_c": null,
+             *       "modulus_decade_c": null,
              *       "poisson": 0.3,
+             *       "vapour_mu": null,
              *       "youngs_dynamic_mpa": null,
              *       "youngs_modulus_gpa": null,
              *       "youngs_modulus_mpa": null
@@ -2172,6 +2224,11 @@ export interface components {
          */
         Properties: {
             /**
+             * Conductivity W Mk
+             * @default null
+             */
+            conductivity_w_mk: number | null;
+            /**
              * Density Kg M3
              * @default null
              */
@@ -2202,10 +2259,30 @@ export interface components {
              */
             loss_factor: number | null;
             /**
+             * Loss Peak C
+             * @default null
+             */
+            loss_peak_c: number | null;
+            /**
+             * Loss Width C
+             * @default null
+             */
+            loss_width_c: number | null;
+            /**
+             * Modulus Decade C
+             * @default null
+             */
+            modulus_decade_c: number | null;
+            /**
              * Poisson
              * @default 0.3
              */
             poisson: number;
+            /**
+             * Vapour Mu
+             * @default null
+             */
+            vapour_mu: number | null;
             /**
              * Youngs Dynamic Mpa
              * @default null
@@ -3030,6 +3107,16 @@ export interface components {
              * @default []
              */
             flags: ("wet" | "hot" | "curved" | "hidden" | "walked on" | "overhead" | "trim over it")[];
+            /**
+             * @default {
+             *       "between": null,
+             *       "isolated": null,
+             *       "kind": "none",
+             *       "resilient_channel_spacing_mm": null,
+             *       "spacing_mm": null
+             *     }
+             */
+            frame: components["schemas"]["Frame"];
             /** Id */
             id: number;
             /**

@@ -41,6 +41,13 @@ class Properties(Strict):
     facing_thickness_mm: ThicknessMm | None = None
     facing_modulus_gpa: Positive | None = None
     facing_density_kg_m3: Density | None = None
+    loss_peak_c: float | None = None
+    """Temperature at which the loss of a viscous material is greatest, °C; its loss is half at ``loss_width_c`` from there."""
+    loss_width_c: Positive | None = None
+    modulus_decade_c: Positive | None = None
+    """Degrees that soften a viscous material to a tenth of its modulus."""
+    conductivity_w_mk: Positive | None = None
+    vapour_mu: Positive | None = None
 
 
 class Material(Strict):
@@ -67,8 +74,24 @@ class Material(Strict):
     note: str = ""
 
 
-def to_layer(material: Material, thickness_mm: float, coverage: float = 1.0, join: str | None = None) -> PhysicalLayer:
-    """The physical layer of a material at a thickness. Raises BadInput if it does not act as a layer."""
+def at_temperature(p: Properties, temperature_c: float) -> tuple[float, float]:
+    """Modulus (MPa) and loss factor of a viscous material, known at 20 °C, at another temperature.
+
+    The loss is a bell over temperature, η ∝ 1/(1 + ((T − T_peak)/w)²); the modulus falls by a decade per ``modulus_decade_c``.
+    """
+    modulus, loss = _known(p.youngs_modulus_mpa), _known(p.loss_factor)
+    if p.modulus_decade_c is not None:
+        modulus *= 10 ** ((20 - temperature_c) / p.modulus_decade_c)
+    if p.loss_peak_c is not None and p.loss_width_c is not None:
+        off = [1 + ((t - p.loss_peak_c) / p.loss_width_c) ** 2 for t in (20.0, temperature_c)]
+        loss *= off[0] / off[1]
+    return modulus, min(loss, 3.0)
+
+
+def to_layer(
+    material: Material, thickness_mm: float, coverage: float = 1.0, join: str | None = None, temperature_c: float = 20.0
+) -> PhysicalLayer:
+    """The physical layer of a material at a thickness and temperature. Raises BadInput if it does not act as a layer."""
     p = material.properties
     kind, t = material.family, thickness_mm
     if kind == "plate":
@@ -92,8 +115,9 @@ def to_layer(material: Material, thickness_mm: float, coverage: float = 1.0, joi
         if p.facing_thickness_mm is not None:
             facing = Facing(thickness_mm=p.facing_thickness_mm, youngs_modulus_gpa=_known(p.facing_modulus_gpa),
                             density_kg_m3=_known(p.facing_density_kg_m3))
+        modulus, loss = at_temperature(p, temperature_c)
         return Damping(kind="damping", thickness_mm=t, density_kg_m3=_known(p.density_kg_m3), poisson=p.poisson,
-                       youngs_modulus_mpa=_known(p.youngs_modulus_mpa), loss_factor=_known(p.loss_factor),
+                       youngs_modulus_mpa=modulus, loss_factor=loss,
                        facing=facing, coverage=coverage)
     raise BadInput(f"'{material.name}' is no layer of a stack", "", "use it as a seal or an isolator")
 

@@ -11,7 +11,8 @@ from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.context import ContextItem
 from ..rules.engine import Rule
 from ..schema import Strict
-from ..stacks.model import AnyLayer, ShelfLayer, Stack
+from ..stacks.absorption import Lining, LiningLayer, LiningPorous
+from ..stacks.model import AnyLayer, Porous, ShelfLayer, Stack
 from .model import Material, to_layer
 
 
@@ -64,6 +65,21 @@ class Shelf(Strict):
         """Repeatability of a method, dB; that of a typed level where the method is unknown."""
         return self.methods.get(method, self.methods["typed"]).repeatability_db
 
+    def resolve_lining(self, lining: Lining) -> Lining:
+        """A lining with every shelf layer replaced by its physical layer; only open layers, air and films absorb."""
+        layers: list[LiningLayer] = []
+        for i, layer in enumerate(lining.layers):
+            if isinstance(layer, ShelfLayer):
+                found = self.material(layer.material)
+                if found.family not in ("porous", "air", "limp"):
+                    raise BadInput(f"'{found.name}' is no part of an absorbing lining", f"layers[{i}].material",
+                                   "use an open material, a film or air")
+                physical = to_layer(found, layer.thickness_mm)
+                layers.append(LiningPorous(**physical.model_dump()) if isinstance(physical, Porous) else physical)  # type: ignore[arg-type]
+            else:
+                layers.append(layer)
+        return lining.model_copy(update={"layers": tuple(layers)})
+
     def resolve(self, stack: Stack) -> Stack:
         """The stack with every shelf layer replaced by its physical layer. BadInput names the layer."""
         if not any(isinstance(layer, ShelfLayer) for layer in stack.layers):
@@ -73,7 +89,7 @@ class Shelf(Strict):
             if isinstance(layer, ShelfLayer):
                 try:
                     found = self.material(layer.material)
-                    layers.append(to_layer(found, layer.thickness_mm, layer.coverage, layer.join))
+                    layers.append(to_layer(found, layer.thickness_mm, layer.coverage, layer.join, stack.temperature_c))
                 except BadInput as error:
                     raise BadInput(error.what, f"layers[{i}].material", error.mend) from None
             else:

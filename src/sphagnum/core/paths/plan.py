@@ -16,7 +16,7 @@ from ..levels.decibels import a_weighted, energy
 from ..materials.shelf import Shelf
 from ..schema import Strict
 from ..surfaces.geometry import areas
-from ..surfaces.present import planned_layers, transmission
+from ..surfaces.present import planned_lay, present_lay, transmission
 from ..words import in_a_row, percent, signed
 from ..working import Working, inputs
 from .budget import BlockOff, block_off, listener_levels, split
@@ -124,7 +124,7 @@ def _path_levels(doc: JobDocument, shelf: Shelf, path: Path, incident: Floats) -
     elif path.surface_id is not None:
         surface = next(s for s in doc.surfaces if s.id == path.surface_id)
         area = path.area_m2 or areas(surface).gross_m2 * surface.count
-        curves = [transmission(surface, layers, shelf)[0] for layers in (surface.present, planned_layers(doc, surface))]
+        curves = [transmission(surface, lay, shelf)[0] for lay in (present_lay(doc, surface), planned_lay(doc, surface))]
     else:
         before, after = _leaks(path)
         return _leak(source, before, absorption), _leak(source, after, absorption)

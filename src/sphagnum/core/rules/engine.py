@@ -185,6 +185,24 @@ def _low_resonance(case: Case) -> Words | None:
     return None
 
 
+def _coincidence_loud(case: Case) -> Words | None:
+    """Only a panel stiff enough to bend with the sound, hardly damped, with its dip among the strong bands."""
+    p = case.prediction
+    if p is None or p.loss_factor is None:
+        return None
+    low, high = case.strong_hz
+    for place, f in enumerate(p.resonances.critical_hz):
+        if f is not None and low <= f <= high and min(p.loss_factor) < 0.1:
+            what = "The panel" if place == 0 else "A layer of it"
+            return {"what": what, "hz": f"{f:.0f}"}
+    return None
+
+
+def _third_leaf(case: Case) -> Words | None:
+    cavities = case.prediction.resonances.mass_air_mass_hz if case.prediction else ()
+    return {"hz": " and ".join(f"{f:.0f}" for f in cavities)} if len(cavities) > 1 else None
+
+
 def _tape_in_weather(case: Case) -> Words | None:
     taped = any(p.material.id == "alu-tape" for p in case.parts)
     return {} if taped and "wet" in case.surface.flags else None
@@ -203,7 +221,8 @@ TESTS: dict[str, Callable[[Case], Words | None]] = {
     "absorber_alone": _absorber_alone, "too_hot": _too_hot, "damping_share": _damping_share,
     "absorber_thin": _absorber_thin, "too_deep": _too_deep, "too_heavy": _too_heavy,
     "board_on_curve": _board_on_curve, "heavy_overhead": _heavy_overhead, "seams_open": _seams_open,
-    "low_resonance": _low_resonance, "tape_in_weather": _tape_in_weather, "stays_clear": _stays_clear,
+    "low_resonance": _low_resonance, "tape_in_weather": _tape_in_weather,
+    "coincidence_loud": _coincidence_loud, "third_leaf": _third_leaf, "stays_clear": _stays_clear,
 }
 
 ORDER = {"danger": 0, "warn": 1, "info": 2, "good": 3}

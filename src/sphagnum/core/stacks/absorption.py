@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NamedTuple
 
 import numpy as np
 from pydantic import Discriminator, Field, Tag, model_validator
@@ -62,20 +62,23 @@ class Lining(Strict):
     layers: tuple[LiningLayer, ...] = Field(min_length=1, max_length=40)
 
 
-class AbsorptionNumbers(Strict):
-    """NRC and SAA (ASTM C423), αw (ISO 11654)."""
+class Absorption(Strict):
+    """What ``absorb`` prints: band means of the 21 bands, 50 Hz to 5 kHz; NRC and SAA (ASTM C423), αw (ISO 11654)."""
 
+    frequency_hz: tuple[float, ...]
+    alpha_normal: tuple[float, ...]
+    alpha_diffuse: tuple[float, ...]
     NRC: float
     SAA: float
     alpha_w: float
 
 
-class Absorption(AbsorptionNumbers):
-    """What ``absorb`` prints: band means of the 21 bands, 50 Hz to 5 kHz."""
+class AbsorptionNumbers(NamedTuple):
+    """NRC, SAA and αw of a curve."""
 
-    frequency_hz: tuple[float, ...]
-    alpha_normal: tuple[float, ...]
-    alpha_diffuse: tuple[float, ...]
+    NRC: float
+    SAA: float
+    alpha_w: float
 
 
 def absorb(lining: Lining) -> Absorption:
@@ -87,7 +90,7 @@ def absorb(lining: Lining) -> Absorption:
     normal = _absorbed(elements, f, np.zeros(1))[:, 0, :]
     means = [np.round(a.reshape(-1, POINTS_PER_BAND).mean(axis=1), 2) + 0.0 for a in (normal, diffuse)]
     return Absorption(frequency_hz=PREDICTED_HZ, alpha_normal=tuple(means[0].tolist()),
-                      alpha_diffuse=tuple(means[1].tolist()), **absorption_numbers(means[1]).model_dump())
+                      alpha_diffuse=tuple(means[1].tolist()), **absorption_numbers(means[1])._asdict())
 
 
 def _absorbed(elements: list[Element], f: Floats, sine2: Floats) -> Floats:

@@ -43,7 +43,6 @@ class Linked(NamedTuple):
     """A leaf as a link meets it; ``gain`` is what its free waves add to the energy that passes."""
 
     mass: Floats  # kg/m², (stacks, 1)
-    stiffness: Floats  # N·m, (stacks, frequencies)
     critical: Floats  # Hz, (stacks, frequencies)
     gain: Floats
 
@@ -51,28 +50,31 @@ class Linked(NamedTuple):
 def linked(leaf: Leaf, free: FreeWaves) -> Linked:
     """A leaf with its resonant gain: free over forced velocity squared of ISO 12354-1, B.1, by their radiation."""
     gain = 1 + RESONANT_SHARE * free.part / (2 * np.maximum(free.sigma, 1e-6))
-    return Linked(leaf.mass, np.asarray(leaf.stiffness.real, dtype=float), free.critical, gain)
+    return Linked(leaf.mass, free.critical, gain)
 
 
 def line_links(a: Linked, b: Linked, spacing_m: Floats, compliance: Floats | float, frequency_hz: Floats) -> Floats:
     """Transmission coefficient by parallel lines ``spacing_m`` apart of a compliance per length (m²/N).
 
-    A line driven at v radiates (2/π)·ρc·λ_c·v² per length; the leaf's line impedance is 2(1+j)·m′·c_B.
+    A line driven at v radiates (2/π)·ρc·λ_c·v² per length; the leaf's line impedance is 2(1+j)·m′·c_B, c_B = c₀·√(f/f_c).
     """
     omega = 2 * np.pi * frequency_hz
-    near, far = (2 * (1 + 1j) * x.mass * (x.stiffness * omega**2 / x.mass) ** 0.25 for x in (a, b))
-    ratio = np.abs(1 / (1 + far / near + 1j * omega * compliance * far)) ** 2
-    free = 16 * AIR_DENSITY**2 * SPEED_OF_SOUND**3 / (np.pi * b.critical * spacing_m * omega**2 * a.mass**2)
-    return np.asarray(free * ratio * a.gain * b.gain)
+    near, far = (2 * (1 + 1j) * x.mass * SPEED_OF_SOUND * np.sqrt(frequency_hz / x.critical) for x in (a, b))
+    # share of each leaf that moves with its lines: lines that crowd are one leaf, so at most all of it
+    shares = [np.minimum(2 * SPEED_OF_SOUND / (np.pi * x.critical * spacing_m), 1.0) for x in (a, b)]
+    held = np.abs(near + far + 1j * omega * compliance * near * far) ** 2
+    carried = 4 * np.pi * SPEED_OF_SOUND * frequency_hz * spacing_m / held
+    free = 8 * (AIR_DENSITY * SPEED_OF_SOUND / omega) ** 2 * shares[0] * shares[1]
+    return np.asarray(free * carried * a.gain * b.gain)
 
 
 def point_links(a: Linked, b: Linked, per_m2: Floats, compliance: Floats | float, frequency_hz: Floats) -> Floats:
     """Transmission coefficient by ``per_m2`` points of a compliance each (m/N).
 
-    A point driven at v radiates (8/π³)·ρc·λ_c²·v²; the leaf's point impedance is 8·√(m′·D).
+    A point driven at v radiates (8/π³)·ρc·λ_c²·v²; the leaf's point impedance is 8·√(m′·D) = 8·m′·c₀²/(2π·f_c).
     """
     omega = 2 * np.pi * frequency_hz
-    near, far = (8 * np.sqrt(x.mass * x.stiffness) for x in (a, b))
+    near, far = (8 * x.mass * SPEED_OF_SOUND**2 / (2 * np.pi * x.critical) for x in (a, b))
     ratio = np.abs(1 / (1 + far / near + 1j * omega * compliance * far)) ** 2
     free = 64 * AIR_DENSITY**2 * SPEED_OF_SOUND**4 * per_m2 / (np.pi**3 * b.critical**2 * omega**2 * a.mass**2)
     return np.asarray(free * ratio * a.gain * b.gain)

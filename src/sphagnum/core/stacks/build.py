@@ -16,7 +16,7 @@ from ..paths.plan import path_rows, predicted_at_ear, source_levels
 from ..rules.engine import Case, Part, Spoken, speak
 from ..schema import Strict
 from ..surfaces.geometry import Areas, areas
-from ..surfaces.present import stack_of, transmission
+from ..surfaces.present import planned_lay, present_lay, stack_of, transmission
 from ..words import signed
 from ..working import Working
 from .predict import Prediction, layer_mass, working
@@ -127,11 +127,12 @@ def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id
             problem="", plan_change_db=None, rating="", working=(),
         )
     alternative = next((a for a in doc.alternatives if a.id == alternative_id), doc.chosen(surface.id))
-    layers = alternative.layers if alternative else surface.present
+    lay = planned_lay(doc, surface, alternative) if alternative else present_lay(doc, surface)
+    layers = lay.layers
     problem, prediction, curves = "", None, None
     try:
-        loss_now, _ = transmission(surface, surface.present, shelf)
-        loss_after, prediction = transmission(surface, layers, shelf)
+        loss_now, _ = transmission(surface, present_lay(doc, surface), shelf)
+        loss_after, prediction = transmission(surface, lay, shelf)
         curves = _curves(doc, shelf, surface, loss_now, loss_after, prediction)
     except BadInput as error:
         problem = f"No curve: {error.sentence}."
@@ -140,7 +141,7 @@ def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id
     added = _difference(load_of(surface, layers, shelf), load_of(surface, surface.present, shelf))
     depth = sum(v.thickness_mm for v in views if v.letter not in "SI")
     plan = _plan_change(doc, shelf)
-    stack = stack_of(surface, layers, shelf) if not problem else None
+    stack = stack_of(surface, lay, shelf) if not problem else None
     resonances = prediction.resonances.mass_air_mass_hz if prediction else ()
     return BuildView(
         sentence=_sentence(surface, alternative, curves, plan, problem),

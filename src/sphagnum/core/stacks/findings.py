@@ -84,7 +84,7 @@ def notes(stack: Stack, result: Result, found: Resonances, index: int) -> Iterat
     if len(found.mass_air_mass_hz) > 1:
         yield _note("third-leaf", "warn", "Two cavities make two resonances: below the higher one this can let more through "
                       "than two leaves of the same mass and depth.")
-    if stack.leak_cm2:
+    if stack.leak_cm2 >= 0.01:
         ceiling = -10 * np.log10(stack.leak_cm2 / 1e4 / (stack.width_m * stack.height_m))
         yield _note("leak-ceiling", "info", f"The leak of {stack.leak_cm2:g} cm² alone holds R at or below {ceiling:.0f} dB, "
                       "wherever it lets sound through whole.")

@@ -118,16 +118,21 @@ def _cavity_fields(
     Where all that parts the leaves of a stack is air; anything porous or springy between them takes these waves out.
     """
     order = sorted(heavy)
-    through: Floats = heavy[order[0]].alone
-    for a, b in pairwise(order):
+    if len(order) < 2:
+        return np.zeros((1, 1))
+    # a ladder of leaks and losses, from the listener's side: what flows and what stands in each cavity for 1 in the last
+    flow, stands = heavy[order[-1]].alone, np.ones((1, 1))
+    passed = flow
+    for b, a in pairwise(reversed(order)):
         between = arranged.groups[a + 1 : b]
         if not between or any(g.kind != "air" for g in between):
             return np.zeros((1, 1))
         depth = np.sum([layers[g.places[0]]["thickness_mm"] for g in between], axis=0) / 1e3
         bay = np.fmin(column(stacks, "frame.spacing_mm") / 1e3, size[0]) if arranged.tied == (a, b) else size[0]
         edge = EDGE_ABSORPTION * 2 * depth * (1 / bay + 1 / size[1])
-        through = through * heavy[b].alone / (edge + through + heavy[b].alone)
-    return through if len(order) > 1 else np.zeros((1, 1))
+        flow = flow + edge * stands
+        stands = stands + flow / heavy[a].alone
+    return np.asarray(passed / stands)
 
 
 def _links(

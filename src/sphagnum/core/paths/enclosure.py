@@ -1,0 +1,132 @@
+"""A box round a machine: insertion loss with openings, ducts and a close fit, and the heat that must get out."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ..forms import Asked, asked
+from ..levels.bands import PREDICTED_HZ, Floats
+from ..levels.decibels import a_weighted
+from ..schema import Strict
+from ..stacks.single_leaf import AIR_DENSITY, SPEED_OF_SOUND
+from ..working import Answer, Working, band_line, figure, inputs
+
+HEAT_CAPACITY = 1006.0  # J/(kg·K), air
+DISCHARGE = 0.6  # of a sharp-edged opening
+
+
+def insertion_loss_db(absorption_m2: Floats | float, leaving_m2: Floats) -> Floats:
+    """Insertion loss of a box, dB: what goes in leaves through Σ τ·S or is taken up inside, 10·lg(1 + A/Στ·S).
+
+    ``absorption_m2`` inside (without what leaves), ``leaving_m2`` the sum of τ·S of walls, openings and ducts.
+    """
+    return np.asarray(10 * np.log10(1 + np.asarray(absorption_m2) / np.maximum(leaving_m2, 1e-12)))
+
+
+def close_fit_db(frequency_hz: Floats, mass_kg_m2: float, gap_m: float, loss: float = 0.1) -> Floats:
+    """Insertion loss of a wall of mass m′ close before a stiffly vibrating surface, dB (one-dimensional, Byrne et al. 1988).
+
+    20·lg|cos kd + j·(Z/ρc)·sin kd|, Z = jωm′ + ρc; the air gap has a loss factor. Negative at the gap's resonance.
+    """
+    k = 2 * np.pi * frequency_hz / SPEED_OF_SOUND * np.sqrt(1 - 1j * loss)
+    z = 1 + 2j * np.pi * frequency_hz * mass_kg_m2 / (AIR_DENSITY * SPEED_OF_SOUND)
+    return np.asarray(20 * np.log10(np.abs(np.cos(k * gap_m) + 1j * z * np.sin(k * gap_m))))
+
+
+def lined_duct_db(frequency_hz: Floats, length_m: float, side_m: float, lining_alpha: Floats | float) -> Floats:
+    """Attenuation of a square duct lined all round, dB: 1.05·α^1.4·(U/S)·l (Sabine 1940, recalled), free side ``side_m``.
+
+    Held to the value at f = c/side above that frequency, where sound beams down the duct; at most 40 dB.
+    """
+    per_m = 1.05 * np.clip(lining_alpha, 0, 1) ** 1.4 * 4 / side_m
+    beams = np.minimum(1.0, (SPEED_OF_SOUND / side_m / frequency_hz) ** 2)
+    return np.asarray(np.minimum(per_m * length_m * beams, 40.0))
+
+
+def airflow_m3_s(heat_w: float, rise_k: float) -> float:
+    """Air that carries off heat at a rise of temperature, m³/s: Q/(ρ·c_p·ΔT)."""
+    return heat_w / (AIR_DENSITY * HEAT_CAPACITY * rise_k)
+
+
+def natural_vent_m2(flow_m3_s: float, height_m: float, rise_k: float, inside_k: float = 313.0) -> float:
+    """Area of each of two equal openings one above the other that lets a flow through by its own buoyancy, m².
+
+    V̇ = C_d·(A/√2)·√(2·g·h·ΔT/T), C_d = 0.6.
+    """
+    return flow_m3_s * math.sqrt(2) / (DISCHARGE * math.sqrt(2 * 9.81 * height_m * rise_k / inside_k))
+
+
+def fan_pressure_pa(flow_m3_s: float, area_m2: float, losses: float = 2.5) -> float:
+    """Pressure a fan must make to drive a flow through an opening with ``losses`` velocity heads, Pa."""
+    return losses * AIR_DENSITY / 2 * (flow_m3_s / area_m2) ** 2
+
+
+class HoodIn(Strict):
+    """A box round a machine with one vent in and one out, each with or without a lined duct before it."""
+
+    length_m: Asked = asked(1.1, "Length", "m", gt=0.1, le=30)
+    width_m: Asked = asked(0.8, "Width", "m", gt=0.1, le=30)
+    height_m: Asked = asked(1.3, "Height", "m", gt=0.1, le=10)
+    wall_kg_m2: Asked = asked(11.0, "Walls", "kg/m²", gt=0.1, le=1000)
+    gap_mm: Asked = asked(150.0, "Machine to wall", "mm", gt=1, le=3000)
+    lining_alpha: Asked = asked(0.6, "Absorption inside", "0–1", gt=0, le=1)
+    vent_cm2: Asked = asked(900.0, "All vents, free area", "cm²", ge=0, le=100_000)
+    duct_m: Asked = asked(0.0, "Lined duct before each vent (0: none)", "m", ge=0, le=10)
+    heat_w: Asked = asked(1900.0, "Heat of the machine", "W", ge=0, le=1e6)
+    rise_k: Asked = asked(10.0, "It may get warmer inside by", "K", gt=0.5, le=100)
+    wall_u: Asked = asked(3.0, "U of the walls", "W/(m²K)", gt=0, le=10)
+
+
+def box_area_m2(given: HoodIn) -> float:
+    """Area of all six sides, m²."""
+    a, b, c = given.length_m, given.width_m, given.height_m
+    return 2 * (a * b + b * c + a * c)
+
+
+def box_loss_db(given: HoodIn, vent_m2: float) -> Floats:
+    """Insertion loss of the box per band with a vent area, dB: the smaller of the diffuse and the close-fit value, in energy."""
+    f = np.array(PREDICTED_HZ)
+    area = box_area_m2(given)
+    wall = np.minimum((AIR_DENSITY * SPEED_OF_SOUND / (np.pi * f * given.wall_kg_m2)) ** 2 * 3, 1.0)
+    side = math.sqrt(max(vent_m2, 1e-4) / 2)
+    duct = lined_duct_db(f, given.duct_m, side, given.lining_alpha) if given.duct_m else np.zeros_like(f)
+    leaving = wall * area + vent_m2 * 10 ** (-duct / 10)
+    diffuse = insertion_loss_db(given.lining_alpha * area, leaving)
+    close = close_fit_db(f, given.wall_kg_m2, given.gap_mm / 1e3)
+    return np.asarray(np.minimum(-10 * np.log10(10 ** (-diffuse / 10) + 10 ** (-np.maximum(close, -10) / 10)), 60.0))
+
+
+def hood(given: HoodIn) -> Answer:
+    """What a box gives, what heat it must let out, and how one trades against the other."""
+    area = box_area_m2(given)
+    through_walls = given.wall_u * area * given.rise_k
+    flow = airflow_m3_s(max(given.heat_w - through_walls, 0.0), given.rise_k)
+    need_cm2 = 2 * natural_vent_m2(flow, given.height_m * 0.8, given.rise_k) * 1e4
+    now, enough = box_loss_db(given, given.vent_cm2 / 1e4), box_loss_db(given, need_cm2 / 1e4)
+    flat = np.full(len(PREDICTED_HZ), 60.0)
+    gain, with_need = (a_weighted(flat) - a_weighted(flat - x) for x in (now, enough))
+    cautions = []
+    if given.vent_cm2 < need_cm2:
+        pressure = fan_pressure_pa(flow, max(given.vent_cm2, 1.0) / 2e4)
+        cautions.append(f"{given.vent_cm2:g} cm² breathe too little without a fan: {need_cm2:.0f} cm² are needed, or a fan of "
+                        f"{flow * 3600:.0f} m³/h at {pressure:.0f} Pa.")
+    cautions.append("Trips, alarms and the way to the switch stay reachable; a burning engine needs its exhaust outside.")
+    return Answer(
+        sentence=f"About {gain:.0f} dB(A) less of an even noise; {need_cm2:.0f} cm² of vents carry the heat off by themselves.",
+        figures=(figure("With these vents", gain, "dB(A) less", 1),
+                 figure("With the vents it needs", with_need, "dB(A) less", 1),
+                 figure("Heat through the walls", through_walls, "W", 0),
+                 figure("Air it needs", flow * 3600, "m³/h", 0),
+                 figure("Vents it needs without a fan", need_cm2, "cm²", 0)),
+        lines=(band_line("Insertion loss", "dB", now), band_line("With the vents it needs", "dB", enough)),
+        cautions=tuple(cautions), effect_db=tuple(round(float(v), 2) for v in now),
+        working=Working(
+            figure="a box round a machine", formula="IL = 10·lg(1 + A/Στ·S), held down by the close fit; V̇ = Q/(ρ·c_p·ΔT)",
+            inputs=inputs(area=f"{area:.2f} m²", walls=f"{given.wall_kg_m2:g} kg/m², mass law", vents=f"{given.vent_cm2:g} cm²",
+                          duct=f"{given.duct_m:g} m", heat=f"{given.heat_w:g} W"),
+            source="power balance of a diffuse field; Byrne et al. 1988 (close fit); buoyancy through two openings",
+            accuracy="± 4 dB; ± 30 % on the vent", valid="walls tight but for the vents; above the first mode of the box",
+        ),
+    )

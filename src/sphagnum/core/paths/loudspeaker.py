@@ -1,0 +1,90 @@
+"""A loudspeaker in a panel: what closing the opening beside it, and a stiffer mount, may give per band, as a range."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ..forms import Asked, asked
+from ..levels.bands import NOMINAL_HZ, PREDICTED_HZ, Floats
+from ..schema import Strict
+from ..stacks.single_leaf import SPEED_OF_SOUND
+from ..working import Answer, Working, band_line, figure, inputs
+
+RANGE_HZ = tuple(f for f in NOMINAL_HZ if 31.5 <= f <= 500)
+HOLE_LOSS = 0.3
+"""Damping ratio of the air moving through the opening: sharp edges, cables, trim behind it. Assumed."""
+
+
+def rear_share(frequency_hz: Floats, open_m2: float, volume_m3: float) -> Floats:
+    """Share of the cone's rear volume flow that comes out of the opening beside it (complex).
+
+    The air in the opening on the air in the cavity: 1/(1 − (f/f_h)² + 2jζ·f/f_h), f_h of a Helmholtz resonator; below f_h all
+    of it comes out.
+    """
+    if open_m2 <= 0:
+        return np.zeros_like(frequency_hz, dtype=complex)
+    neck = 1.7 * math.sqrt(open_m2 / math.pi)
+    resonance = SPEED_OF_SOUND / (2 * math.pi) * math.sqrt(open_m2 / (neck * volume_m3))
+    r = frequency_hz / resonance
+    return np.asarray(1 / (1 - r**2 + 2j * HOLE_LOSS * r))
+
+
+def closing_gain_db(frequency_hz: Floats, open_m2: float, left_m2: float, volume_m3: float, distance_m: float) -> Floats:
+    """Gain of the level in front by closing an opening ``distance_m`` from the cone to what is left of it, dB."""
+    k = 2 * np.pi * frequency_hz / SPEED_OF_SOUND
+    front = [np.abs(1 - rear_share(frequency_hz, a, volume_m3) * np.exp(-1j * k * distance_m)) for a in (open_m2, left_m2)]
+    return np.asarray(20 * np.log10(np.maximum(front[1], 1e-3) / np.maximum(front[0], 1e-3)))
+
+
+def mount_gain_db(moving_g: float, mount_kg: float, added_kg: float) -> float:
+    """Gain from a heavier mount, dB: the mount takes the share m_moving/m_mount of the cone's motion the other way."""
+    moving = moving_g / 1e3
+    return 20 * math.log10((1 - moving / (mount_kg + added_kg + moving)) / (1 - moving / (mount_kg + moving)))
+
+
+class DoorIn(Strict):
+    """A loudspeaker in a door."""
+
+    open_cm2: Asked = asked(600.0, "Open beside it now", "cm²", ge=0, le=5000)
+    left_cm2: Asked = asked(20.0, "Open when done", "cm²", ge=0, le=5000)
+    volume_l: Asked = asked(35.0, "Air in the door", "l", gt=1, le=500)
+    cone_mm: Asked = asked(165.0, "Loudspeaker across", "mm", gt=20, le=500)
+    lowest_hz: Asked = asked(60.0, "It plays down to", "Hz", gt=10, le=1000)
+    added_kg: Asked = asked(1.5, "Damping and stiff patches on the skins", "kg", ge=0, le=20)
+
+
+CLOSE_WITH = "a flat stiff patch where the skin is flat, two layers of formable damping where it bulges"
+
+
+def door(given: DoorIn) -> Answer:
+    """What closing and stiffening a door may give its loudspeaker: a range over what is not known of the door."""
+    f = np.array(RANGE_HZ)
+    cases = [
+        closing_gain_db(f, given.open_cm2 / 1e4, given.left_cm2 / 1e4, given.volume_l / 1e3 * v, d) + mount_gain_db(
+            12 * (given.cone_mm / 165) ** 2, mount, given.added_kg)
+        for v in (0.7, 1.4) for d in (0.2, 0.6) for mount in (1.5, 4.0)
+    ]
+    plays = f >= given.lowest_hz
+    low, high = np.min(cases, axis=0), np.max(cases, axis=0)
+    bass = plays & (f <= 160)
+    span = (float(low[bass].mean()), float(high[bass].mean())) if bass.any() else (0.0, 0.0)
+    cautions = [] if bass.any() else ["It does not play low enough to gain: a sealed door gives a little less road noise."]
+    low21, high21 = (np.interp(PREDICTED_HZ, f, np.where(plays, x, 0.0), right=0.0) for x in (low, high))
+    return Answer(
+        sentence=f"{max(span[0], 0):.0f} to {max(span[1], 0):.0f} dB more bass, where it plays; close it with {CLOSE_WITH}.",
+        figures=(figure("Least, mean of its bass bands", span[0], "dB", 1),
+                 figure("Most, mean of its bass bands", span[1], "dB", 1)),
+        lines=(band_line("Least", "dB", low21), band_line("Most", "dB", high21)),
+        cautions=(*cautions, "Drains, the window and the latch keep their way; the water membrane stays whole."),
+        working=Working(
+            figure="gain of a loudspeaker in a door",
+            formula="front + rear wave through the opening, |1 − β·e^(−jkd)|; mount m_moving/m_mount",
+            inputs=inputs(opening=f"{given.open_cm2:g} to {given.left_cm2:g} cm²", air=f"{given.volume_l:g} l × 0.7 to 1.4",
+                          distance="0.2 to 0.6 m", mount="1.5 to 4 kg"),
+            source="acoustic short circuit of two opposed sources; Helmholtz opening",
+            accuracy="a range, not a figure; ± 3 dB beyond it",
+            valid="below some 300 Hz",
+        ),
+    )

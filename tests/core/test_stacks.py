@@ -1,0 +1,208 @@
+"""What must hold for any stack: energy, reciprocity, limits, subdivision; a van panel computed another way; refusals."""
+
+from __future__ import annotations
+
+import json
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from sphagnum.catalogue.load import shelf
+from sphagnum.core.errors import BadInput
+from sphagnum.core.levels.bands import PREDICTED_HZ, grid_hz
+from sphagnum.core.levels.rating import rate
+from sphagnum.core.schema import parse
+from sphagnum.core.stacks.absorption import Lining, absorb
+from sphagnum.core.stacks.model import Stack
+from sphagnum.core.stacks.predict import predict, predict_many
+
+STEEL = {"kind": "plate", "thickness_mm": 0.8, "density_kg_m3": 7850, "youngs_modulus_gpa": 210, "loss_factor": 0.02}
+BOARD = {"kind": "plate", "thickness_mm": 12.7, "density_kg_m3": 690, "youngs_modulus_gpa": 2.2, "loss_factor": 0.02}
+VINYL = {"kind": "limp", "thickness_mm": 2.5, "surface_mass_kg_m2": 4.9}
+AIR = {"kind": "air", "thickness_mm": 50}
+WOOL = {"kind": "porous", "thickness_mm": 50, "flow_resistivity_pa_s_m2": 8000, "density_kg_m3": 20}
+
+
+def stack(*layers: dict[str, Any], **more: Any) -> Stack:
+    return parse(Stack, {"width_m": 2.0, "height_m": 1.4, "layers": list(layers), **more})
+
+
+def curve(*layers: dict[str, Any], **more: Any) -> np.ndarray:
+    return np.array(predict(stack(*layers, **more)).transmission_loss_db)
+
+
+thickness = st.floats(0.1, 200)
+plates = st.fixed_dictionaries({"kind": st.just("plate"), "thickness_mm": st.floats(0.3, 300),
+                                "density_kg_m3": st.floats(20, 12000),
+                                "youngs_modulus_gpa": st.floats(0.01, 300), "loss_factor": st.floats(0, 1)})
+soft = st.one_of(
+    st.fixed_dictionaries({"kind": st.just("air"), "thickness_mm": thickness}),
+    st.fixed_dictionaries({"kind": st.just("porous"), "thickness_mm": thickness, "flow_resistivity_pa_s_m2": st.floats(500, 5e5),
+                           "density_kg_m3": st.floats(2, 500)}),
+    st.fixed_dictionaries({"kind": st.just("foam"), "thickness_mm": thickness, "dynamic_stiffness_mn_m3": st.floats(0.1, 1e4),
+                           "density_kg_m3": st.floats(5, 500), "loss_factor": st.floats(0, 1)}),
+    st.fixed_dictionaries({"kind": st.just("limp"), "thickness_mm": thickness, "surface_mass_kg_m2": st.floats(0.05, 500)}),
+)
+
+
+@settings(max_examples=60)
+@given(layers=st.lists(soft | plates, min_size=1, max_size=9), width=st.floats(0.05, 20), leak=st.floats(0, 20))
+def test_any_stack_gives_finite_figures_and_passes_no_more_than_arrives(layers: list[dict[str, Any]], width: float, leak: float):
+    for before, after in pairwise(layers):
+        if before["kind"] == after["kind"] == "plate":
+            after["join"] = "fixed"
+    for layer in layers[:1]:
+        layer.pop("join", None)
+    result = predict(stack(*layers, width_m=width, leak_cm2=min(leak, width * 1e4)))
+    for values in (result.transmission_loss_db, result.loss_factor or ()):
+        assert np.isfinite(values).all()
+    assert min(result.transmission_loss_db) >= 0
+    assert all(np.isfinite(f) for f in result.resonances.mass_air_mass_hz)
+
+
+@settings(max_examples=40)
+@given(layers=st.lists(soft, min_size=1, max_size=5), first=plates, last=plates)
+def test_sound_passes_alike_from_both_sides(layers: list[dict[str, Any]], first: dict[str, Any], last: dict[str, Any]):
+    there = curve(first, AIR, *layers, AIR, last)
+    back = curve(last, AIR, *layers[::-1], AIR, first)
+    assert there == pytest.approx(back, abs=0.02)
+
+
+@pytest.mark.parametrize("layer", [AIR, WOOL], ids=["air", "wool"])
+def test_a_layer_cut_in_three_is_the_same_layer(layer: dict[str, Any]):
+    parts = [{**layer, "thickness_mm": layer["thickness_mm"] * share} for share in (0.2, 0.5, 0.3)]
+    assert curve(STEEL, *parts, BOARD) == pytest.approx(curve(STEEL, layer, BOARD), abs=0.02)
+
+
+def test_limits_of_nothing_and_of_everything():
+    thin = {"thickness_mm": 0.01}
+    bare = curve(BOARD)
+    assert curve(BOARD, {**AIR, **thin}) == pytest.approx(bare, abs=0.05)
+    damp = {"kind": "damping", "thickness_mm": 2, "density_kg_m3": 1500, "youngs_modulus_mpa": 30, "loss_factor": 0.8}
+    assert curve(BOARD, {**damp, "coverage": 0.0}) == pytest.approx(bare, abs=0.01)
+    assert curve(BOARD, {**damp, "coverage": 1.0}) == pytest.approx(curve(BOARD, damp), abs=0.01)
+    assert curve(BOARD, leak_cm2=0.0) == pytest.approx(bare)
+
+
+@settings(max_examples=40)
+@given(leak=st.floats(0.01, 3000), slit=st.floats(0.1, 30), depth=st.floats(0.5, 200))
+def test_a_leak_or_slit_never_raises_any_band(leak: float, slit: float, depth: float):
+    tight = curve(BOARD, WOOL, BOARD)
+    assert (curve(BOARD, WOOL, BOARD, leak_cm2=leak) <= tight + 0.011).all()
+    gap = curve(BOARD, WOOL, BOARD, leak_cm2=leak, leak_slit_mm=slit, leak_depth_mm=depth)
+    tau = 10 ** (-gap / 10)
+    assert (tau <= 1).all()
+    # an antiresonant slit passes less than its area of wall would, never less than the rest of the wall
+    assert (gap <= tight - 10 * np.log10(1 - leak / 2.8e4) + 0.011).all()
+
+
+def test_frames_bridge_in_their_known_order():
+    kinds = [{"kind": "wood-studs", "spacing_mm": 400}, {"kind": "light-steel-studs", "spacing_mm": 600},
+             {"kind": "staggered-wood-studs", "spacing_mm": 400},
+             {"kind": "wood-studs", "spacing_mm": 400, "resilient_channel_spacing_mm": 600}, {"kind": "double-wood-studs"}]
+    mid = [curve(BOARD, {**WOOL, "thickness_mm": 90}, BOARD, frame=k)[8:16].mean() for k in kinds]
+    assert mid[0] == min(mid)
+    assert mid[-1] == max(mid)
+    hard, soft_pads, none = (curve(BOARD, WOOL, BOARD, frame=k)[10] for k in (
+        {"kind": "point-fixings", "spacing_mm": 400}, {"kind": "point-fixings", "spacing_mm": 400,
+                                                       "isolated": True}, {"kind": "none"}))
+    assert hard < soft_pads < none
+
+
+def test_van_panel_with_barrier_on_decoupler_against_a_plain_sum_over_angles():
+    # gain of a barrier on a foam over bare steel, by writing out the equations of motion and summing 400 angles
+    foam = {"kind": "foam", "thickness_mm": 10, "dynamic_stiffness_mn_m3": 8, "density_kg_m3": 30, "loss_factor": 0.15}
+    gain = curve(STEEL, foam, VINYL) - curve(STEEL)
+    f = grid_hz().ravel()
+    w, rc = 2 * np.pi * f, 1.21 * 343
+    d = 210e9 * 0.8e-3**3 / 12 / (1 - 0.3**2)
+    bare = lined = np.zeros_like(f)
+    for s2 in (np.arange(400) + 0.5) / 400 * np.sin(np.radians(78)) ** 2:
+        cos = np.sqrt(1 - s2)
+        plate = 1j * w * 6.28 + d * (1 + 0.1j) * s2**2 * (w / 343) ** 4 / (1j * w)
+        k = 8e6 * (1 + 0.15j) / (1j * w)
+        m = 1j * w * 0.15  # half the foam's mass at each face
+        air = rc / cos
+        # (plate + air + m + k)·v1 − k·v2 = 2p ; −k·v1 + (k + m + barrier + air)·v2 = 0
+        v2 = 2 * k / ((plate + air + m + k) * (k + m + 1j * w * 4.9 + air) - k**2)
+        lined = lined + np.abs(v2 * air) ** 2
+        bare = bare + np.abs(2 / (plate + 2 * air) * air) ** 2
+    want = 10 * np.log10(bare.reshape(-1, 6).mean(1) / lined.reshape(-1, 6).mean(1))
+    assert gain == pytest.approx(want, abs=0.6)
+
+
+def test_many_at_once_equal_one_by_one():
+    kinds = [stack(BOARD, WOOL, {**BOARD, "thickness_mm": 9 + i}, width_m=1 + 0.1 * i) for i in range(40)]
+    kinds += [stack(STEEL, {**VINYL, "surface_mass_kg_m2": 1.0 + i}) for i in range(5)]
+    assert predict_many(kinds) == [predict(s) for s in kinds]
+
+
+@pytest.mark.parametrize(("more", "where"), [
+    ({"frame": {"kind": "wood-studs", "spacing_mm": 400}}, "frame.between"),
+    ({"frame": {"kind": "wood-studs"}}, "frame.spacing_mm"),
+    ({"frame": {"kind": "none", "resilient_channel_spacing_mm": 400}}, "frame.kind"),
+    ({"frame": {"kind": "wood-studs", "spacing_mm": 400, "between": [0, 1]}}, "frame.between"),
+])
+def test_a_frame_that_does_not_fit_is_refused_by_place(more: dict[str, Any], where: str):
+    layers = (BOARD, WOOL, BOARD, AIR, BOARD) if "between" in where else (BOARD, WOOL, BOARD)
+    with pytest.raises(BadInput) as refused:
+        predict(stack(*layers, **more))
+    assert refused.value.where == where
+    assert predict(stack(BOARD, WOOL, BOARD, AIR, BOARD, frame={"kind": "wood-studs", "spacing_mm": 400, "between": [0, 2]})).STC
+
+
+def test_warnings_name_what_is_weak():
+    triple = predict(stack(BOARD, AIR, VINYL, AIR, BOARD, leak_cm2=5))
+    assert {"third-leaf", "leak-ceiling"} <= {n.rule for n in triple.notes}
+    assert len(triple.resonances.mass_air_mass_hz) == 2
+    assert predict(stack(VINYL, AIR, BOARD, frame={"kind": "wood-studs", "spacing_mm": 400})).notes[-1].rule == "limp-frame"
+
+
+def test_damping_loses_its_hold_in_the_cold_and_the_heat():
+    butyl = {"material": "butyl-foil", "thickness_mm": 2}
+    at = {t: predict(shelf().resolve(stack(STEEL, butyl, temperature_c=float(t)))).loss_factor[10] for t in (-15, 20, 70)}
+    assert at[20] > 1.2 * at[-15]
+    assert at[20] > 2 * at[70]
+
+
+@settings(max_examples=60)
+@given(level=st.lists(st.floats(0, 90), min_size=21, max_size=21), better=st.lists(st.floats(0, 20), min_size=21, max_size=21))
+def test_ratings_never_fall_when_every_band_rises(level: list[float], better: list[float]):
+    low, high = np.array(level), np.array(level) + better
+    a, b = (rate(dict(zip(PREDICTED_HZ, x.tolist(), strict=True))) for x in (low, high))
+    assert b.Rw >= a.Rw
+    assert b.STC >= a.STC
+    assert b.Rw + b.C >= a.Rw + a.C - 1  # two roundings
+
+
+linings = st.one_of(
+    st.fixed_dictionaries({"kind": st.just("porous"), "thickness_mm": thickness,
+                           "flow_resistivity_pa_s_m2": st.floats(500, 5e5)}),
+    st.fixed_dictionaries({"kind": st.just("air"), "thickness_mm": thickness}),
+    st.fixed_dictionaries({"kind": st.just("limp"), "thickness_mm": thickness, "surface_mass_kg_m2": st.floats(0.01, 50)}),
+    st.fixed_dictionaries({"kind": st.just("perforated"), "thickness_mm": thickness, "hole_mm": st.floats(0.05, 60),
+                           "open_share": st.floats(0.001, 1)}),
+)
+
+
+@settings(max_examples=60)
+@given(layers=st.lists(linings, min_size=1, max_size=6))
+def test_a_lining_takes_no_more_than_arrives(layers: list[dict[str, Any]]):
+    result = absorb(parse(Lining, {"layers": layers}))
+    for values in (result.alpha_normal, result.alpha_diffuse):
+        assert all(-0.005 <= v <= 1.005 for v in values), values
+
+
+def test_what_absorbs_and_what_does_not():
+    air, wool = {"kind": "air", "thickness_mm": 100}, {"kind": "porous", "thickness_mm": 50, "flow_resistivity_pa_s_m2": 15000}
+    film = {"kind": "limp", "thickness_mm": 0.1, "surface_mass_kg_m2": 0.3}
+    alone, backed, filmed = (absorb(parse(Lining, {"layers": x})) for x in ([wool], [wool, air], [film, wool]))
+    assert absorb(parse(Lining, {"layers": [air]})).NRC == 0
+    low, high = PREDICTED_HZ.index(160.0), PREDICTED_HZ.index(4000.0)
+    assert backed.alpha_diffuse[low] > 1.5 * alone.alpha_diffuse[low]  # an air gap behind helps the low end
+    assert filmed.alpha_diffuse[high] < 0.3 * alone.alpha_diffuse[high]  # a film before it ends its high notes
+    assert json.loads(alone.model_dump_json())["alpha_w"] >= 0.6
