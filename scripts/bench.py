@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import json
+import os
+import random
+import resource
 import subprocess
 import sys
 import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import soundfile
@@ -73,6 +78,48 @@ def recordings() -> None:
           f"(of which {idle:.0f} MB before it began)")
 
 
+def random_stack(rng: random.Random) -> dict[str, Any]:
+    """A stack of three to five layers with one or two leaves, drawn over the whole range of the trade."""
+    def plate(join: str | None = None) -> dict[str, Any]:
+        return {"kind": "plate", "thickness_mm": rng.uniform(0.6, 20), "density_kg_m3": rng.uniform(600, 7850),
+                "youngs_modulus_gpa": rng.uniform(2, 210), "loss_factor": rng.uniform(0.005, 0.05),
+                **({"join": join} if join else {})}
+
+    makers: dict[str, Callable[[], dict[str, Any]]] = {
+        "porous": lambda: {"flow_resistivity_pa_s_m2": rng.uniform(3e3, 4e4), "density_kg_m3": rng.uniform(10, 120)},
+        "air": dict,
+        "foam": lambda: {"dynamic_stiffness_mn_m3": rng.uniform(5, 60), "density_kg_m3": 30.0, "loss_factor": 0.2},
+        "limp": lambda: {"surface_mass_kg_m2": rng.uniform(2, 10)},
+        "damping": lambda: {"density_kg_m3": 1500.0, "youngs_modulus_mpa": rng.uniform(1, 60), "loss_factor": 0.7,
+                            "coverage": rng.uniform(0.2, 1.0),
+                            "facing": {"thickness_mm": 0.1, "youngs_modulus_gpa": 70.0, "density_kg_m3": 2700.0}},
+    }
+    layers, count = [plate()], rng.randint(3, 5)
+    while len(layers) < count:
+        kind = rng.choice([k for k in makers if k != "damping" or layers[-1]["kind"] == "plate"])
+        layers.append({"kind": kind, "thickness_mm": rng.uniform(1, 80), **makers[kind]()})
+    if rng.random() < 0.5:
+        layers[-1] = plate("fixed" if layers[-2]["kind"] == "plate" else None)
+    return {"width_m": rng.uniform(0.5, 4), "height_m": rng.uniform(0.5, 3), "layers": layers}
+
+
+def many_stacks(baseline: float, count: int = 20_000) -> None:
+    """`predict --many` of many stacks from the command line, its time and its memory over all processes."""
+    rng = random.Random(1)
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "stacks.jsonl"
+        file.write_text("\n".join(json.dumps(random_stack(rng)) for _ in range(count)), "utf-8")
+        command = [str(Path(sys.executable).parent / "sphagnum"), "predict", "--many", str(file)]
+        before = os.times()
+        began = time.perf_counter()
+        subprocess.run(command, stdout=subprocess.DEVNULL, check=True)
+        took, after = time.perf_counter() - began, os.times()
+        peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1e3
+    used = after.children_user + after.children_system - before.children_user - before.children_system
+    print(f"{count} stacks of three to five layers, predict --many: {took:.1f} s, {used:.1f} s of processor, "
+          f"{took / baseline:.0f} × baseline, at most {peak:.0f} MB in one process")
+
+
 def main() -> None:
     """Print the figures."""
     square = np.random.default_rng(1).random((400, 400))
@@ -90,6 +137,7 @@ def main() -> None:
     for name, work in rows.items():
         took = seconds(work)
         print(f"{name}: {took * 1e3:.1f} ms, {took / baseline:.1f} × baseline")
+    many_stacks(baseline)
 
 
 if __name__ == "__main__":

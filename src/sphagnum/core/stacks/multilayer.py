@@ -163,9 +163,9 @@ class State(NamedTuple):
 
 
 class Plane(NamedTuple):
-    """The waves that meet the layers: sin²θ, ρc/cosθ, ω and the trace wavenumber squared; (1, angles, frequencies)."""
+    """The waves that meet the layers: sin⁴θ, ρc/cosθ, ω and the trace wavenumber squared; (1, angles, frequencies)."""
 
-    sine2: Floats
+    sine4: Floats
     z0: Floats
     omega: Floats
     trace2: Floats
@@ -182,7 +182,7 @@ class Plane(NamedTuple):
 def plane(frequency_hz: Floats, sine2: Floats) -> Plane:
     """Waves of ``frequency_hz`` (1, frequencies) under angles of sin²θ (angles,)."""
     s2, omega = sine2[None, :, None], 2 * np.pi * frequency_hz[:, None, :]
-    return Plane(s2, AIR_DENSITY * SPEED_OF_SOUND / np.sqrt(1 - s2), omega, (omega / SPEED_OF_SOUND) ** 2 * s2)
+    return Plane(s2**2, AIR_DENSITY * SPEED_OF_SOUND / np.sqrt(1 - s2), omega, (omega / SPEED_OF_SOUND) ** 2 * s2)
 
 
 def _tied(near: State, far: State, unit: State, spring: Complexes) -> State:
@@ -198,7 +198,7 @@ def before(element: Element, state: State, at: Plane) -> State:
     if isinstance(element, Moving):
         z = element.impedance[:, None, :]
         if element.bending is not None:
-            z = z + element.bending[:, None, :] * at.sine2**2
+            z = z + element.bending[:, None, :] * at.sine4
         return State(pressure + z * velocity, velocity)
     if isinstance(element, Spring):
         half = 0.5j * at.omega * element.mass[:, None, :]
@@ -216,11 +216,12 @@ def _through(fluid: Fluid, trace2: Floats, pressure: Complexes, velocity: Comple
     size = np.sqrt(real**2 + imag**2)
     depth = fluid.thickness[:, None, :]
     along, decay = np.sqrt(0.5 * (size + real)), np.sqrt(np.maximum(0.5 * (size - real), 0.0))
-    normal = along - 1j * decay  # a wave that dies away in its own direction
     turn, fade = along * depth, np.exp(-np.minimum(decay * depth, MOST_DECAY))
     cosine, sine = np.cos(turn), np.sin(turn)
     grown, shrunk = 0.5 / fade, 0.5 * fade
     cos = (grown + shrunk) * cosine + 1j * ((grown - shrunk) * sine)
     jsin = (grown - shrunk) * cosine + 1j * ((grown + shrunk) * sine)
-    z = (fluid.impedance * fluid.wavenumber)[:, None, :] / normal
-    return cos * pressure + z * jsin * velocity, jsin / z * pressure + cos * velocity
+    # the normal wavenumber is along − j·decay, of magnitude squared ``size``: its inverse without a complex division
+    z0 = (fluid.impedance * fluid.wavenumber)[:, None, :]
+    z, admittance = z0 * ((along + 1j * decay) / size), (along - 1j * decay) * (1 / z0)
+    return cos * pressure + z * jsin * velocity, admittance * jsin * pressure + cos * velocity

@@ -17,8 +17,8 @@ from .findings import Note, Resonances, notes, resonances
 from .model import Air, Damping, Limp, PhysicalLayer, Plate, Stack
 from .transmission import Result, transmission
 
-TOGETHER = 16
-"""Stacks of one make-up computed in one pass: enough to spread the overhead, few enough to stay in the processor's cache."""
+TOGETHER = 32
+"""Stacks of one make-up computed in one pass: enough to spread the overhead, few enough to stay near the processor."""
 
 
 class Prediction(Strict):
