@@ -174,7 +174,8 @@ def van() -> Row:
             {"name": "Roof", "outline_mm": _rectangle(2350, 1480), "substrate": _layer("steel", 0.7),
              "flags": ["overhead"]},
             {"name": "Load floor", "outline_mm": _rectangle(2350, 1500), "substrate": _layer("steel", 1.0),
-             "present": [_layer("rubber-crumb", 6), _layer("rubber-mat", 4)], "flags": ["walked on"]},
+             "present": [_layer("rubber-crumb", 6), _layer("rubber-mat", 4)], "flags": ["walked on"], "survey": "whole",
+             "survey_do": "keep"},
         ),
         "alternatives": rows(
             {"surface_id": 1, "name": "Damp, felt, vinyl", "layers": plan_arch},
@@ -195,6 +196,20 @@ def van() -> Row:
              "cover_insertion_loss_db": 12},
             {"path_id": 4, "open_db": [74.7, 74.9], "blocked_db": [74.5, 74.8], "cover_insertion_loss_db": 10},
         ),
+        "rattles": rows(
+            {"kind": "rod", "place": "left tray rack, upper rail", "found_by": "slow sweep", "frequency_hz": 118, "surface_id": 3,
+             "cure": "wrap", "done": True},
+            {"kind": "latch", "place": "right rear door, inner latch", "found_by": "bass through the loudspeaker",
+             "frequency_hz": 63, "surface_id": 2, "cure": "pad", "done": True},
+            {"kind": "brace that rings", "place": "roof, second bow", "found_by": "knocking", "frequency_hz": 210,
+             "surface_id": 4,
+             "cure": "soft foam", "done": True},
+        ),
+        "leaks": rows(
+            {"place": "Sliding door, lower rear corner", "how": "light", "path_id": 6, "area_cm2": 6, "sealed": True,
+             "before_db": 70.6, "after_db": 70.2, "note": "seal torn"},
+        ),
+        "hints": rows({"hint": "touch", "says": "no"}, {"hint": "felt", "says": "no"}, {"hint": "speed", "says": "yes"}),
         "steps": [],
     }
 
@@ -253,6 +268,20 @@ def hood() -> Row:
             {"name": "Lid", "surface_id": 2},
             {"name": "Back wall", "surface_id": 3, "easy": True},
         ),
+        "measures": rows(
+            {"name": "Slower, larger fan", "at": "source", "effect_db": 3, "measured": False, "chosen": False, "money": 180,
+             "note": "A fifth less speed; check the air it moves."},
+            {"name": "Lined hose on the outlet", "at": "path", "path_id": 1, "effect_db": 4, "chosen": False, "money": 45,
+             "hours": 1.5},
+        ),
+        "rattles": rows(
+            {"kind": "loose trim", "place": "lid, rear edge", "found_by": "knocking", "frequency_hz": 96, "surface_id": 2},
+            {"kind": "cable", "place": "fan cable on the side wall", "found_by": "slow sweep", "surface_id": 1},
+        ),
+        "leaks": rows({"place": "Hairline round the service door", "how": "light", "area_cm2": 8},
+                      {"place": "Pipe entry, back wall", "how": "air", "area_cm2": 5, "sealed": True}),
+        "hints": rows({"hint": "touch", "says": "no"}, {"hint": "isolated", "says": "no"}),
+        "calculations": rows({"calculation": "hood", "name": "Box round a machine: as it stands", "form": {}}),
     }
 
 
@@ -269,6 +298,7 @@ def ceiling() -> Row:
                         "context": {"instrument": "class 2 meter", "calibration": "94.0 dB"}}),
         "readings": rows({"round_id": 1, "position_id": 1, "condition_id": 1, "low_db": 36, "high_db": 39,
                           "source": "range", "note": "read off the display while it thumped"}),
+        "hints": rows({"hint": "felt", "says": "yes"}, {"hint": "place", "says": "yes"}),
         "remarks": rows({"round_id": 1, "role": "neighbour", "words": "The bed shakes from four in the morning."}),
         "goals": rows({"position_id": 1, "condition_id": 1, "aim": "reach", "value": 30}),
     }

@@ -135,7 +135,8 @@ def test_the_finished_demo_job_is_finished_and_shows_the_trap(shelf):
     assert seen.paths[0].share > 3 * easy.share
     assert "easy part" in seen.detail
     assert prove(doc, shelf).goal_met
-    assert [b.resolved for b in seen.block_offs] == [True, False]
+    assert [t.resolved for t in seen.tests] == [True, False]
+    assert 0.5 < seen.tests[1].needed_drop_db < 2  # what it would have taken
     rule = overview(doc, shelf).goal_rule
     assert abs(rule.predicted - rule.measured) < 1.5
     assert board(doc, shelf, 1).read == 9

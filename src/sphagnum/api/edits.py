@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from flask import Response
 
+from ..catalogue.load import shelf
 from ..core.errors import BadInput
 from ..core.job import COLLECTIONS, JobIn
 from ..core.levels.typed import read_entries
+from ..core.paths.offers import rows_from
+from ..core.paths.plan import trace_view
 from ..store.edits import Missing, document
 from . import schemas as s
 from .shared import answer, api, editor, store
@@ -55,6 +58,34 @@ def type_readings(path: s.JobPath, body: s.TypedReadings) -> Response:
         for entry in read_entries(body.text)
     ]
     return answer(s.Rows(rows=editor().create(path.job_id, "readings", rows)), 201)
+
+
+@api.post("/jobs/<int:job_id>/trace-templates", responses={201: s.Rows})
+def add_templates(path: s.JobPath, body: s.TemplateChoice) -> Response:
+    """Add usual ways in with their surfaces, as one edit."""
+    known = {t.id: t for t in shelf().offers.templates}
+    wrong = next((t for t in body.templates if t not in known), None)
+    if wrong is not None:
+        raise BadInput(f"there is no template '{wrong}'", "templates", "choose from those offered")
+    rows = rows_from([known[t] for t in body.templates])
+    return answer(s.Rows(rows=editor().together(path.job_id, [(r.collection, None, r.values) for r in rows])), 201)
+
+
+@api.post("/jobs/<int:job_id>/trace-plan", responses={200: s.Rows})
+def send_plan(path: s.JobPath) -> Response:
+    """Hand the ranked plan to Build: each path gets its place in the order and how much less is wanted through it."""
+    with store()() as session:
+        doc = document(session, path.job_id)
+    ranking = trace_view(doc, shelf()).ranking
+    if ranking is None or not ranking.wishes:
+        raise BadInput("there is no plan to send", "trace", "set a goal in dB(A), read it as found and list the paths")
+    wanted = {w.path_id: (i, w.depth_db) for i, w in enumerate(ranking.wishes, start=1)}
+    edits = [
+        ("paths", (p.id, p.version), {"order": wanted[p.id][0] if p.id in wanted else None,
+                                      "wanted_db": wanted[p.id][1] if p.id in wanted else None})
+        for p in doc.paths if p.id in wanted or p.order is not None
+    ]
+    return answer(s.Rows(rows=editor().together(path.job_id, edits)))
 
 
 @api.post("/jobs/<int:job_id>/<collection>", responses={201: s.Rows})

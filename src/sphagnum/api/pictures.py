@@ -22,6 +22,7 @@ class PhotoUpload(BaseModel):
     position_id: int | None = None
     surface_id: int | None = None
     round_id: int | None = None
+    rattle_id: int | None = None
     caption: str = Field(default="", max_length=200)
 
 
@@ -31,7 +32,7 @@ class PictureName(BaseModel):
 
 @api.post("/jobs/<int:job_id>/photographs", responses={201: s.Rows})
 def add_photo(path: s.JobPath, form: PhotoUpload) -> Response:
-    """Keep a photograph of a place or a surface."""
+    """Keep a photograph of a place, a surface or a rattle."""
     kept = files().put(io.BytesIO(cleaned(form.file.read(), form.file.filename or "photograph")), ".jpg")
     values = {"file": kept, **form.model_dump(exclude={"file"})}
     return answer(s.Rows(rows=editor().create(path.job_id, "photos", [values])), 201)

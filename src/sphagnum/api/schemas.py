@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -12,6 +12,8 @@ from ..core.levels.figures import LogAnalysis, RecordingAnalysis
 from ..core.materials.model import Material
 from ..core.materials.shelf import Method
 from ..core.overview import Overview
+from ..core.paths.desk import DeskEntry
+from ..core.paths.offers import Offers
 from ..core.schema import Strict
 
 
@@ -61,6 +63,36 @@ class PullQuery(Strict):
     """Gates pulled down: ``3:10,5:4`` takes 10 dB off path 3 and 4 dB off path 5."""
 
     pull: str = Field(default="", pattern=r"^(\d+:\d+(\.\d+)?(,\d+:\d+(\.\d+)?)*)?$", max_length=2000)
+
+
+class TraceQuery(PullQuery):
+    """Gates pulled, and paths thought away together: ``gone=3,5``."""
+
+    gone: str = Field(default="", pattern=r"^(\d+(,\d+)*)?$", max_length=1000)
+
+
+class TemplateChoice(Strict):
+    """Ways in to add to a job, by the ids of their templates."""
+
+    templates: Annotated[tuple[Annotated[str, Field(max_length=60)], ...], Field(min_length=1, max_length=40)]
+
+
+class DeskPage(Strict):
+    """The calculations of the working desk with their forms."""
+
+    entries: tuple[DeskEntry, ...]
+
+
+class DeskPath(Strict):
+    calculation: Annotated[str, Field(max_length=40)]
+
+
+class DeskForm(Strict):
+    """A calculation's form as filled in; what is left out takes its usual value."""
+
+    form: dict[Annotated[str, Field(max_length=40)], float | bool | Annotated[str, Field(max_length=40)] | None] = Field(
+        default={}, max_length=30
+    )
 
 
 class VersionQuery(Strict):
@@ -156,6 +188,7 @@ class ShelfPage(Strict):
     materials: tuple[Material, ...]
     spectra: tuple[SpectrumName, ...]
     methods: tuple[Method, ...]
+    offers: Offers
 
 
 class LearnedPage(Strict):

@@ -10,9 +10,11 @@ from ..core.fitting.order import FitView, order
 from ..core.levels.board import ListenView, board, learned
 from ..core.levels.proof import ProveView, prove
 from ..core.overview import overview
+from ..core.paths.desk import DESK, entries, work_out
 from ..core.paths.plan import TraceView, trace_view
 from ..core.stacks.build import BuildView, build
-from ..store.edits import job_ids, revision
+from ..core.working import Answer
+from ..store.edits import Missing, job_ids, revision
 from . import schemas as s
 from .shared import answer, api, load, store, view
 
@@ -25,6 +27,7 @@ def get_shelf() -> Response:
         materials=tuple(kept.materials.values()),
         spectra=tuple(s.SpectrumName(id=x.id, name=x.name, source=x.source) for x in kept.spectra.values()),
         methods=tuple(kept.methods.values()),
+        offers=kept.offers,
     ))
 
 
@@ -69,11 +72,26 @@ def get_listen(path: s.JobPath, query: s.RoundQuery) -> Response:
 
 
 @api.get("/jobs/<int:job_id>/trace", responses={200: TraceView})
-def get_trace(path: s.JobPath, query: s.PullQuery) -> Response:
-    """Trace: the budget of paths, with gates pulled."""
+def get_trace(path: s.JobPath, query: s.TraceQuery) -> Response:
+    """Trace: the budget of paths, with gates pulled and paths thought away."""
     pairs = [p.split(":") for p in query.pull.split(",") if p]
     pulls = {int(a): min(float(b), 60.0) for a, b in pairs}
-    return answer(view(path.job_id, "trace", lambda doc: trace_view(doc, shelf(), pulls), query.pull))
+    gone = tuple(int(x) for x in query.gone.split(",") if x)
+    return answer(view(path.job_id, "trace", lambda doc: trace_view(doc, shelf(), pulls, gone), query.pull, query.gone))
+
+
+@api.get("/desk", responses={200: s.DeskPage})
+def get_desk() -> Response:
+    """The small calculations of the trade, with their forms."""
+    return answer(s.DeskPage(entries=entries()))
+
+
+@api.post("/desk/<calculation>", responses={200: Answer})
+def work_out_one(path: s.DeskPath, body: s.DeskForm) -> Response:
+    """The answer of a calculation, with its working."""
+    if path.calculation not in DESK:
+        raise Missing(f"there is no calculation '{path.calculation}'")
+    return answer(work_out(path.calculation, dict(body.form)))
 
 
 @api.get("/jobs/<int:job_id>/build", responses={200: BuildView})

@@ -10,6 +10,7 @@ from typing import Any
 from ..core.levels.context import ContextItem
 from ..core.materials.model import Material
 from ..core.materials.shelf import Method, Shelf, SourceSpectrum
+from ..core.paths.offers import Offers
 from ..core.rules.engine import Rule
 from ..core.schema import parse
 
@@ -40,4 +41,13 @@ def shelf() -> Shelf:
         contexts=tuple(parse(ContextItem, _listed(c), f"contexts.toml: {c['item']}") for c in _read("contexts")["context"]),
         rules=tuple(parse(Rule, r, f"rules.toml: {r['id']}") for r in _read("rules")["rule"]),
         hazards=_read("hazards")["hazards"],
+        offers=_offers(),
     )
+
+
+def _offers() -> Offers:
+    data = _read("trace")
+    cures = [{("kinds" if k == "for" else k): v for k, v in cure.items()} for cure in data["cure"]]
+    parts = {"templates": data["template"], "spots": data["spot"], "cures": cures, "source_measures": data["source_measure"],
+             "hints": data["hint"]}
+    return parse(Offers, {k: tuple(_listed(x) for x in v) for k, v in parts.items()}, "trace.toml")

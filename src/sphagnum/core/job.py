@@ -17,6 +17,20 @@ from .forms import (
     Optional,
     Words,
 )
+from .job_trace import (
+    BlockOffIn,
+    CalculationIn,
+    Curve21,
+    HintIn,
+    LeakIn,
+    MeasureIn,
+    OptionalLevel,
+    OptionalNumber,
+    PathIn,
+    RattleIn,
+    RowId,
+    SubstitutionIn,
+)
 from .schema import Level, Strict, Temperature, Typed
 from .stacks.model import Frame
 from .surfaces.geometry import Shape
@@ -24,11 +38,7 @@ from .surfaces.geometry import Shape
 JobKind = Literal["vehicle", "enclosure", "room"]
 Quantity = Literal["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "rattle"]
 LevelName = Literal["LAeq", "LCeq", "LZeq", "LAFmax", "LASmax", "L10", "L50", "L90", "Leq", "Lmax", "Lmin"]
-OptionalLevel = Annotated[FormLevel | None, Optional]
 FormShareOfDb = Annotated[float, Field(gt=0, le=20, strict=True, allow_inf_nan=False), Typed]
-OptionalNumber = Annotated[FormNotNegative | None, Optional]
-Curve21 = Annotated[tuple[FormLevel, ...], Field(min_length=21, max_length=21)]
-RowId = Annotated[int, Field(ge=1)]
 
 
 class QuantityFacts(Strict):
@@ -88,6 +98,8 @@ class PositionIn(Strict):
     name: Name
     note: Words = ""
     control: bool = False
+    at_source: bool = False
+    """Near the source: the bands read here are what meets the paths."""
 
 
 class ConditionIn(Strict):
@@ -192,6 +204,9 @@ class SurfaceIn(Shape):
     count: Annotated[int, Field(ge=1, le=100)] = 1
     substrate: StackLayerIn
     present: Layers = ()
+    survey: Literal["", "whole", "missing", "broken", "worn", "glued"] = ""
+    """What state its present treatment was found in."""
+    survey_do: Literal["", "keep", "restore", "replace", "build on"] = ""
     frame: Frame = Frame()
     """What ties its two leaves together, where what lies on it makes a second leaf."""
     flags: tuple[Literal["wet", "hot", "curved", "hidden", "walked on", "overhead", "trim over it"], ...] = ()
@@ -208,43 +223,6 @@ class AlternativeIn(Strict):
     frame: Frame | None = None
     """How its leaves are tied, where that is not the surface's own frame."""
     chosen: bool = True
-
-
-class PathIn(Strict):
-    """A way noise takes: through a surface, a leak, with a given R, or a level at the listener."""
-
-    name: Name
-    surface_id: RowId | None = None
-    area_m2: Annotated[FormNumber | None, Optional] = None
-    incident_offset_db: FormNumber = 0.0
-    leak_cm2: FormNotNegative = 0.0
-    planned_leak_cm2: OptionalNumber = None
-    cap_db: OptionalLevel = None
-    transmission_loss_db: Annotated[Curve21 | None, Optional] = None
-    planned_transmission_loss_db: Annotated[Curve21 | None, Optional] = None
-    level_dba: OptionalLevel = None
-    planned_level_dba: OptionalLevel = None
-    easy: bool = False
-
-    @model_validator(mode="after")
-    def _some_way(self) -> PathIn:
-        ways = [self.surface_id is not None, self.transmission_loss_db is not None, self.level_dba is not None]
-        if sum(ways) > 1 or (not any(ways) and not self.leak_cm2):
-            raise ValueError("a path is one of: a surface, a given R, a level, or a leak; choose one of them")
-        if self.transmission_loss_db is not None and not self.area_m2:
-            raise ValueError("a path with a given R needs its area; give it in square metres")
-        if self.area_m2 is not None and not 0 < self.area_m2 <= 2500:
-            raise ValueError(f"an area of {self.area_m2:g} m² is out of range; give up to 2500 m²")
-        return self
-
-
-class BlockOffIn(Strict):
-    """Readings with a path open and covered."""
-
-    path_id: RowId
-    open_db: tuple[FormLevel, ...] = Field(min_length=1, max_length=50)
-    blocked_db: tuple[FormLevel, ...] = Field(min_length=1, max_length=50)
-    cover_insertion_loss_db: Annotated[FormNumber | None, Optional] = None
 
 
 class PieceIn(Strict):
@@ -275,6 +253,7 @@ class PhotoIn(Strict):
     position_id: RowId | None = None
     surface_id: RowId | None = None
     round_id: RowId | None = None
+    rattle_id: RowId | None = None
     caption: Annotated[str, Field(max_length=200)] = ""
 
 
@@ -333,6 +312,12 @@ class Surface(SurfaceIn, Row): ...
 class Alternative(AlternativeIn, Row): ...
 class Path(PathIn, Row): ...
 class BlockOff(BlockOffIn, Row): ...
+class Substitution(SubstitutionIn, Row): ...
+class Measure(MeasureIn, Row): ...
+class Rattle(RattleIn, Row): ...
+class LeakFound(LeakIn, Row): ...
+class Hint(HintIn, Row): ...
+class Calculation(CalculationIn, Row): ...
 class Piece(PieceIn, Row): ...
 class Step(StepIn, Row): ...
 class Photo(PhotoIn, Row): ...
@@ -355,6 +340,12 @@ class JobDocument(Strict):
     alternatives: tuple[Alternative, ...] = ()
     paths: tuple[Path, ...] = ()
     block_offs: tuple[BlockOff, ...] = ()
+    substitutions: tuple[Substitution, ...] = ()
+    measures: tuple[Measure, ...] = ()
+    rattles: tuple[Rattle, ...] = ()
+    leaks: tuple[LeakFound, ...] = ()
+    hints: tuple[Hint, ...] = ()
+    calculations: tuple[Calculation, ...] = ()
     pieces: tuple[Piece, ...] = ()
     steps: tuple[Step, ...] = ()
     photos: tuple[Photo, ...] = ()
@@ -397,10 +388,16 @@ COLLECTIONS: dict[str, Collection] = {
     "alternatives": Collection(editable=AlternativeIn, stored=Alternative, points_to={"surface_id": "surfaces"}),
     "paths": Collection(editable=PathIn, stored=Path, points_to={"surface_id": "surfaces"}),
     "block_offs": Collection(editable=BlockOffIn, stored=BlockOff, points_to={"path_id": "paths"}),
+    "substitutions": Collection(editable=SubstitutionIn, stored=Substitution, points_to={"path_id": "paths"}),
+    "measures": Collection(editable=MeasureIn, stored=Measure, points_to={"path_id": "paths"}),
+    "rattles": Collection(editable=RattleIn, stored=Rattle, points_to={"surface_id": "surfaces"}),
+    "leaks": Collection(editable=LeakIn, stored=LeakFound, points_to={"path_id": "paths"}),
+    "hints": Collection(editable=HintIn, stored=Hint),
+    "calculations": Collection(editable=CalculationIn, stored=Calculation),
     "pieces": Collection(editable=PieceIn, stored=Piece),
     "steps": Collection(editable=StepIn, stored=Step),
     "photos": Collection(editable=PhotoIn, stored=Photo, points_to={
-        "position_id": "positions", "surface_id": "surfaces", "round_id": "rounds"}),
+        "position_id": "positions", "surface_id": "surfaces", "round_id": "rounds", "rattle_id": "rattles"}),
     "side_effects": Collection(editable=SideEffectIn, stored=SideEffect, points_to={"round_id": "rounds"}),
     "reminders": Collection(editable=ReminderIn, stored=Reminder),
     "knocks": Collection(editable=KnockIn, stored=Knock, points_to={"round_id": "rounds", "position_id": "positions"}),

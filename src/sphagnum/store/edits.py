@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy import delete, select, update
@@ -24,6 +25,10 @@ class Conflict(Exception):
 
 class Missing(LookupError):
     """A job or row that is not there."""
+
+
+OneEdit = tuple[str, tuple[int, int] | None, dict[str, Any]]
+"""Collection, None to add or (row id, version) to change, and the values."""
 
 
 class _Log:
@@ -69,38 +74,29 @@ class Editor:
 
     def create(self, job_id: int, collection: str, rows: list[dict[str, Any]]) -> tuple[dict[str, Any], ...]:
         """Add rows as one edit; returns them as stored. BadInput for content not valid or pointing outside the job."""
-        with self._begin() as session:
-            log = _Log(session, job_id, self.author)
-            _touch(session, job_id)
-            out = []
-            for values in rows:
-                content = _valid(session, job_id, collection, values)
-                _one_of_its_kind(session, log, job_id, collection, content, None)
-                row = TABLES[collection](job_id=job_id, **_columns(collection, content))
-                session.add(row)
-                session.flush()
-                log.add(collection, row.id, None, content, row.version)
-                out.append(_stored(collection, row))
-            session.commit()
-            return tuple(out)
+        return self.together(job_id, [(collection, None, values) for values in rows])
 
     def change(self, job_id: int, collection: str, row_id: int, version: int, changes: dict[str, Any]) -> dict[str, Any]:
         """Change fields of a row (or of the job itself, collection ``jobs``). Conflict when ``version`` is stale."""
+        return self.together(job_id, [(collection, (row_id, version), changes)])[0]
+
+    def together(self, job_id: int, edits: Sequence[OneEdit]) -> tuple[dict[str, Any], ...]:
+        """Several additions and changes as one edit, undone as one; returns the rows as stored.
+
+        A reference "#n" in values to add means the n-th row of this edit. BadInput for content not valid, Conflict when a
+        version is stale; then nothing is done.
+        """
         with self._begin() as session:
             log = _Log(session, job_id, self.author)
             job = _touch(session, job_id)
-            row = job if collection == "jobs" else _row(session, job_id, collection, row_id)
-            before = dict(row.content)
-            if row.version != version:
-                raise Conflict(_stored(collection, row), changes)
-            content = _valid(session, job_id, collection, {**before, **changes})
-            _one_of_its_kind(session, log, job_id, collection, content, row_id)
-            for name, value in _columns(collection, content).items():
-                setattr(row, name, value)
-            row.version += 1
-            log.add(collection, row.id, before, content, row.version)
+            out: list[dict[str, Any]] = []
+            for collection, which, values in edits:
+                known = {k: _named_here(out, v) if k.endswith("_id") else v for k, v in values.items()}
+                row = _add(session, log, job_id, collection, known) if which is None else (
+                    _alter(session, log, job, collection, which, known))
+                out.append(_stored(collection, row))
             session.commit()
-            return _stored(collection, row)
+            return tuple(out)
 
     def remove(self, job_id: int, collection: str, row_id: int, version: int) -> None:
         """Remove a row and what depends on it, as one edit. Conflict when ``version`` is stale."""
@@ -134,6 +130,38 @@ class Editor:
                 change.undone = True
             session.commit()
             return f"{_verb(last)} {last.collection.rstrip('s').replace('_', ' ')}"
+
+
+def _named_here(rows: list[dict[str, Any]], value: Any) -> Any:
+    """The number of the row that "#n" means."""
+    text = value[1:] if isinstance(value, str) and value.startswith("#") else ""
+    return rows[int(text)]["id"] if text.isdigit() and int(text) < len(rows) else value
+
+
+def _add(session: Session, log: _Log, job_id: int, collection: str, values: dict[str, Any]) -> Any:
+    content = _valid(session, job_id, collection, values)
+    _one_of_its_kind(session, log, job_id, collection, content, None)
+    row = TABLES[collection](job_id=job_id, **_columns(collection, content))
+    session.add(row)
+    session.flush()
+    log.add(collection, row.id, None, content, row.version)
+    return row
+
+
+def _alter(session: Session, log: _Log, job: JobRow, collection: str, which: tuple[int, int], changes: dict[str, Any]) -> Any:
+    row_id, version = which
+    row = job if collection == "jobs" else _row(session, job.id, collection, row_id)
+    before = dict(row.content)
+    if row.version != version:
+        raise Conflict(_stored(collection, row), changes)
+    content = _valid(session, job.id, collection, {**before, **changes})
+    _one_of_its_kind(session, log, job.id, collection, content, row_id)
+    for name, value in _columns(collection, content).items():
+        setattr(row, name, value)
+    row.version += 1
+    session.flush()
+    log.add(collection, row.id, before, content, row.version)
+    return row
 
 
 def _verb(change: ChangeRow) -> str:

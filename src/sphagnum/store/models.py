@@ -90,6 +90,34 @@ class BlockOffRow(OfJob, Base):
     path_id: Mapped[int] = _to("paths")
 
 
+class SubstitutionRow(OfJob, Base):
+    __tablename__ = "substitutions"
+    path_id: Mapped[int] = _to("paths")
+
+
+class MeasureRow(OfJob, Base):
+    __tablename__ = "measures"
+    path_id: Mapped[int | None] = _to("paths")
+
+
+class RattleRow(OfJob, Base):
+    __tablename__ = "rattles"
+    surface_id: Mapped[int | None] = _to("surfaces")
+
+
+class LeakRow(OfJob, Base):
+    __tablename__ = "leaks"
+    path_id: Mapped[int | None] = _to("paths")
+
+
+class HintRow(OfJob, Base):
+    __tablename__ = "hints"
+
+
+class CalculationRow(OfJob, Base):
+    __tablename__ = "calculations"
+
+
 class PieceRow(OfJob, Base):
     __tablename__ = "pieces"
 
@@ -103,6 +131,7 @@ class PhotoRow(OfJob, Base):
     position_id: Mapped[int | None] = _to("positions")
     surface_id: Mapped[int | None] = _to("surfaces")
     round_id: Mapped[int | None] = _to("rounds")
+    rattle_id: Mapped[int | None] = _to("rattles")
 
 
 class SideEffectRow(OfJob, Base):
@@ -141,7 +170,7 @@ class ChangeRow(Base):
 TABLES: dict[str, type[Any]] = {
     model.__tablename__: model
     for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,
-                  PathRow, BlockOffRow, PieceRow, StepRow, PhotoRow, SideEffectRow, ReminderRow,
-                  KnockRow)
+                  PathRow, BlockOffRow, SubstitutionRow, MeasureRow, RattleRow, LeakRow, HintRow, CalculationRow, PieceRow,
+                  StepRow, PhotoRow, SideEffectRow, ReminderRow, KnockRow)
 }
 """Collections of a job in an order in which references always point backwards."""

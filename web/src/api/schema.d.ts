@@ -73,6 +73,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The small calculations of the trade, with their forms. */
+        get: operations["api_get_desk_desk_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/{calculation}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The answer of a calculation, with its working. */
+        post: operations["api_work_out_one_desk__calculation__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -306,7 +340,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a photograph of a place or a surface. */
+        /** Keep a photograph of a place, a surface or a rattle. */
         post: operations["api_add_photo_jobs__int_job_id__photographs_post"];
         delete?: never;
         options?: never;
@@ -474,10 +508,44 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Trace: the budget of paths, with gates pulled. */
+        /** Trace: the budget of paths, with gates pulled and paths thought away. */
         get: operations["api_get_trace_jobs__int_job_id__trace_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/trace-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand the ranked plan to Build: each path gets its place in the order and how much less is wanted through it. */
+        post: operations["api_send_plan_jobs__int_job_id__trace_plan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/trace-templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add usual ways in with their surfaces, as one edit. */
+        post: operations["api_add_templates_jobs__int_job_id__trace_templates_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -652,6 +720,34 @@ export interface components {
             version: number;
         };
         /**
+         * Answer
+         * @description What a small calculation says: one sentence, its figures, per band where it has them, cautions and its working.
+         *
+         *     ``effect_db`` is what it takes off per band at the listener, where it is a measure that can enter a budget.
+         */
+        Answer: {
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * Effect Db
+             * @default null
+             */
+            effect_db: number[] | null;
+            /** Figures */
+            figures: components["schemas"]["Figure"][];
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["BandLine"][];
+            /** Sentence */
+            sentence: string;
+            working: components["schemas"]["Working"];
+        };
+        /**
          * Areas
          * @description Areas of one surface, m², and its bounding size, mm.
          */
@@ -678,6 +774,18 @@ export interface components {
             frequency_hz: number[];
             /** Reduction Db */
             reduction_db: (number | null)[];
+        };
+        /**
+         * BandLine
+         * @description A figure per one-third octave, 50 Hz to 5 kHz.
+         */
+        BandLine: {
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: (number | null)[];
         };
         /**
          * Bands
@@ -708,29 +816,6 @@ export interface components {
             version: number;
         };
         /**
-         * BlockOffView
-         * @description A block-off test in figures and words.
-         */
-        BlockOffView: {
-            /** Id */
-            id: number;
-            /** Interval */
-            interval: [
-                number,
-                number
-            ];
-            /** Level Db */
-            level_db: number | null;
-            /** Path Id */
-            path_id: number;
-            /** Resolved */
-            resolved: boolean;
-            /** Share */
-            share: number;
-            /** Words */
-            words: string;
-        };
-        /**
          * BudgetLine
          * @description One source in the uncertainty budget; degrees of freedom None when they are without limit.
          */
@@ -752,6 +837,7 @@ export interface components {
             curves: components["schemas"]["Curves"] | null;
             /** Detail */
             detail: string;
+            heat: components["schemas"]["Answer"] | null;
             /** Layers */
             layers: components["schemas"]["LayerView"][];
             /** Meters */
@@ -771,6 +857,8 @@ export interface components {
             substrate: components["schemas"]["LayerView"] | null;
             /** Surface Id */
             surface_id: number | null;
+            /** Wanted */
+            wanted: string;
             /** Working */
             working: components["schemas"]["Working"][];
         };
@@ -795,6 +883,24 @@ export interface components {
             unit: string;
             /** Units */
             units: number;
+        };
+        /** Calculation */
+        Calculation: {
+            /** Calculation */
+            calculation: string;
+            /**
+             * Form
+             * @default {}
+             */
+            form: {
+                [key: string]: number | boolean | string | null;
+            };
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
         };
         /** CalibrationUpload */
         CalibrationUpload: {
@@ -1005,6 +1111,22 @@ export interface components {
             id: number;
         };
         /**
+         * Cure
+         * @description A cure of rattles: for which kinds, what to do, and the material it takes.
+         */
+        Cure: {
+            /** Id */
+            id: string;
+            /** Kinds */
+            kinds: string[];
+            /** Material */
+            material: string;
+            /** Metres */
+            metres: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * Curves
          * @description Per band: level through the surface at the listener now and after (dB), and R now and after (dB).
          */
@@ -1048,6 +1170,60 @@ export interface components {
             utilisation: number | null;
             /** Working */
             working: components["schemas"]["Working"][];
+        };
+        /**
+         * DeskEntry
+         * @description A calculation and its form.
+         */
+        DeskEntry: {
+            /** About */
+            about: string;
+            /** Fields */
+            fields: components["schemas"]["DeskField"][];
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * DeskField
+         * @description One input of a calculation as a form shows it.
+         */
+        DeskField: {
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | string | boolean | null;
+        };
+        /**
+         * DeskForm
+         * @description A calculation's form as filled in; what is left out takes its usual value.
+         */
+        DeskForm: {
+            /**
+             * Form
+             * @default {}
+             */
+            form: {
+                [key: string]: number | boolean | string | null;
+            };
+        };
+        /**
+         * DeskPage
+         * @description The calculations of the working desk with their forms.
+         */
+        DeskPage: {
+            /** Entries */
+            entries: components["schemas"]["DeskEntry"][];
         };
         /**
          * Edit
@@ -1095,6 +1271,18 @@ export interface components {
             items: components["schemas"]["FairItem"][];
             /** Words */
             words: string;
+        };
+        /**
+         * Figure
+         * @description A computed figure with its unit; value None where unknown.
+         */
+        Figure: {
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
         };
         /**
          * FitView
@@ -1205,6 +1393,48 @@ export interface components {
             /** Where */
             where: string;
         };
+        /** Hint */
+        Hint: {
+            /** Hint */
+            hint: string;
+            /** Id */
+            id: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Says
+             * @default unclear
+             * @enum {string}
+             */
+            says: "yes" | "no" | "unclear";
+            /** Version */
+            version: number;
+        };
+        /**
+         * HintQuestion
+         * @description A question whose answer speaks for structure-borne or for airborne noise.
+         */
+        HintQuestion: {
+            /** Id */
+            id: string;
+            /**
+             * No
+             * @enum {string}
+             */
+            no: "structure" | "air" | "neither";
+            /** Question */
+            question: string;
+            /** Weight */
+            weight: number;
+            /**
+             * Yes
+             * @enum {string}
+             */
+            yes: "structure" | "air" | "neither";
+        };
         /**
          * Identity
          * @description An instrument as it names itself.
@@ -1218,6 +1448,23 @@ export interface components {
             name: string;
             /** Serial */
             serial: string;
+        };
+        /**
+         * Indication
+         * @description One thing that speaks for one side: where it is from, for which side, with which weight, and in words.
+         */
+        Indication: {
+            /**
+             * Says
+             * @enum {string}
+             */
+            says: "structure" | "air" | "neither";
+            /** Source */
+            source: string;
+            /** Weight */
+            weight: number;
+            /** Words */
+            words: string;
         };
         /** Job */
         Job: {
@@ -1317,6 +1564,11 @@ export interface components {
              */
             block_offs: components["schemas"]["BlockOff"][];
             /**
+             * Calculations
+             * @default []
+             */
+            calculations: components["schemas"]["Calculation"][];
+            /**
              * Conditions
              * @default []
              */
@@ -1326,12 +1578,27 @@ export interface components {
              * @default []
              */
             goals: components["schemas"]["Goal"][];
+            /**
+             * Hints
+             * @default []
+             */
+            hints: components["schemas"]["Hint"][];
             job: components["schemas"]["Job"];
             /**
              * Knocks
              * @default []
              */
             knocks: components["schemas"]["Knock"][];
+            /**
+             * Leaks
+             * @default []
+             */
+            leaks: components["schemas"]["LeakFound"][];
+            /**
+             * Measures
+             * @default []
+             */
+            measures: components["schemas"]["Measure"][];
             /**
              * Paths
              * @default []
@@ -1352,6 +1619,11 @@ export interface components {
              * @default []
              */
             positions: components["schemas"]["Position"][];
+            /**
+             * Rattles
+             * @default []
+             */
+            rattles: components["schemas"]["Rattle"][];
             /**
              * Readings
              * @default []
@@ -1382,6 +1654,11 @@ export interface components {
              * @default []
              */
             steps: components["schemas"]["Step"][];
+            /**
+             * Substitutions
+             * @default []
+             */
+            substitutions: components["schemas"]["Substitution"][];
             /**
              * Surfaces
              * @default []
@@ -1601,6 +1878,67 @@ export interface components {
             role: string;
             /** Thickness Mm */
             thickness_mm: number;
+        };
+        /** LeakFound */
+        LeakFound: {
+            /**
+             * After Db
+             * @default null
+             */
+            after_db: number | null;
+            /**
+             * Area Cm2
+             * @default null
+             */
+            area_cm2: number | null;
+            /**
+             * Before Db
+             * @default null
+             */
+            before_db: number | null;
+            /**
+             * How
+             * @default light
+             * @enum {string}
+             */
+            how: "light" | "air" | "listening tube" | "paper strip" | "smoke" | "eye";
+            /** Id */
+            id: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Path Id
+             * @default null
+             */
+            path_id: number | null;
+            /** Place */
+            place: string;
+            /**
+             * Sealed
+             * @default false
+             */
+            sealed: boolean;
+            /** Version */
+            version: number;
+        };
+        /**
+         * LeakView
+         * @description A leak found, and what sealing it did.
+         */
+        LeakView: {
+            /** Drop Db */
+            drop_db: number | null;
+            /** Id */
+            id: number;
+            /** Place */
+            place: string;
+            /** Sealed */
+            sealed: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * Learned
@@ -1956,6 +2294,75 @@ export interface components {
              */
             thicknesses_mm: number[];
         };
+        /** Measure */
+        Measure: {
+            /**
+             * At
+             * @default source
+             * @enum {string}
+             */
+            at: "source" | "path" | "listener";
+            /**
+             * Chosen
+             * @default true
+             */
+            chosen: boolean;
+            /**
+             * Effect Bands Db
+             * @default null
+             */
+            effect_bands_db: number[] | null;
+            /**
+             * Effect Db
+             * @default null
+             */
+            effect_db: number | null;
+            /**
+             * Hours
+             * @default null
+             */
+            hours: number | null;
+            /** Id */
+            id: number;
+            /**
+             * Measured
+             * @default false
+             */
+            measured: boolean;
+            /**
+             * Money
+             * @default null
+             */
+            money: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Path Id
+             * @default null
+             */
+            path_id: number | null;
+            /** Version */
+            version: number;
+        };
+        /**
+         * MeasureView
+         * @description A measure that is no stack, with what it alone would give at the listener.
+         */
+        MeasureView: {
+            /** Gain Db */
+            gain_db: number | null;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+        };
         /**
          * Meter
          * @description A figure against its limit; limit None where the job sets none.
@@ -1992,6 +2399,22 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
+        /**
+         * Offers
+         * @description All of them.
+         */
+        Offers: {
+            /** Cures */
+            cures: components["schemas"]["Cure"][];
+            /** Hints */
+            hints: components["schemas"]["HintQuestion"][];
+            /** Source Measures */
+            source_measures: components["schemas"]["SourceMeasure"][];
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+            /** Templates */
+            templates: components["schemas"]["PathTemplate"][];
+        };
         /** Opened */
         Opened: {
             /** Capture */
@@ -2015,6 +2438,11 @@ export interface components {
         };
         /** Path */
         Path: {
+            /**
+             * Allowed
+             * @default true
+             */
+            allowed: boolean;
             /**
              * Area M2
              * @default null
@@ -2050,6 +2478,11 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Order
+             * @default null
+             */
+            order: number | null;
+            /**
              * Planned Leak Cm2
              * @default null
              */
@@ -2074,22 +2507,117 @@ export interface components {
              * @default null
              */
             transmission_loss_db: number[] | null;
+            /**
+             * Unknown
+             * @default false
+             */
+            unknown: boolean;
             /** Version */
             version: number;
+            /**
+             * Wanted Db
+             * @default null
+             */
+            wanted_db: number | null;
+        };
+        /**
+         * PathTemplate
+         * @description A way in that jobs of a kind usually have, with typical size and build-up.
+         */
+        PathTemplate: {
+            /**
+             * Allowed
+             * @default true
+             */
+            allowed: boolean;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Easy
+             * @default false
+             */
+            easy: boolean;
+            /**
+             * Frame
+             * @default none
+             */
+            frame: string;
+            /**
+             * Height Mm
+             * @default 0
+             */
+            height_mm: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "surface" | "leak" | "level";
+            /** Id */
+            id: string;
+            /**
+             * Incident Offset Db
+             * @default 0
+             */
+            incident_offset_db: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Leak Cm2
+             * @default 0
+             */
+            leak_cm2: number;
+            /** Name */
+            name: string;
+            /**
+             * Present
+             * @default []
+             */
+            present: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Spacing Mm
+             * @default null
+             */
+            spacing_mm: number | null;
+            /**
+             * Substrate
+             * @default
+             */
+            substrate: string;
+            /**
+             * Thickness Mm
+             * @default 0
+             */
+            thickness_mm: number;
+            /**
+             * Width Mm
+             * @default 0
+             */
+            width_mm: number;
         };
         /**
          * PathView
          * @description One path at the listener now and as planned; ``problem`` says why a figure is unknown.
          */
         PathView: {
+            /** Allowed */
+            allowed: boolean;
             /** Ceiling Db */
             ceiling_db: number | null;
             /** Easy */
             easy: boolean;
+            /** Half Width Db */
+            half_width_db: number | null;
             /** Id */
             id: number;
             /** Level Dba */
             level_dba: number | null;
+            /** Model Share */
+            model_share: number;
             /** Name */
             name: string;
             /** Planned Level Dba */
@@ -2100,6 +2628,12 @@ export interface components {
             pulled_db: number;
             /** Share */
             share: number;
+            /** Share High */
+            share_high: number;
+            /** Share Low */
+            share_low: number;
+            /** Tested */
+            tested: boolean;
         };
         /** Photo */
         Photo: {
@@ -2117,6 +2651,11 @@ export interface components {
              * @default null
              */
             position_id: number | null;
+            /**
+             * Rattle Id
+             * @default null
+             */
+            rattle_id: number | null;
             /**
              * Round Id
              * @default null
@@ -2147,6 +2686,11 @@ export interface components {
              * @default null
              */
             position_id: number | null;
+            /**
+             * Rattle Id
+             * @default null
+             */
+            rattle_id: number | null;
             /**
              * Round Id
              * @default null
@@ -2201,6 +2745,11 @@ export interface components {
         };
         /** Position */
         Position: {
+            /**
+             * At Source
+             * @default false
+             */
+            at_source: boolean;
             /**
              * Control
              * @default false
@@ -2357,6 +2906,91 @@ export interface components {
             up_is_good: boolean;
             /** Working */
             working: components["schemas"]["Working"][];
+        };
+        /**
+         * RankingView
+         * @description The ranked plan against the goal; ``sent`` tells whether Build has it as it stands.
+         */
+        RankingView: {
+            /** Reached */
+            reached: boolean;
+            /** Sent */
+            sent: boolean;
+            /** Sentence */
+            sentence: string;
+            /** Total Dba */
+            total_dba: number | null;
+            /** Wishes */
+            wishes: components["schemas"]["WishView"][];
+        };
+        /** Rattle */
+        Rattle: {
+            /**
+             * Cure
+             * @default
+             */
+            cure: string;
+            /**
+             * Done
+             * @default false
+             */
+            done: boolean;
+            /**
+             * Found By
+             * @default knocking
+             * @enum {string}
+             */
+            found_by: "slow sweep" | "bass through the loudspeaker" | "knocking" | "driving";
+            /**
+             * Frequency Hz
+             * @default null
+             */
+            frequency_hz: number | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "clip" | "cable" | "rod" | "switch" | "latch" | "bracket" | "loose trim" | "brace that rings";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Place */
+            place: string;
+            /**
+             * Surface Id
+             * @default null
+             */
+            surface_id: number | null;
+            /** Version */
+            version: number;
+        };
+        /**
+         * RattleView
+         * @description A rattle with its cure.
+         */
+        RattleView: {
+            /** Cure */
+            cure: string;
+            /** Cure Id */
+            cure_id: string;
+            /** Done */
+            done: boolean;
+            /** Frequency Hz */
+            frequency_hz: number | null;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Material */
+            material: string;
+            /** Photo */
+            photo: string;
+            /** Place */
+            place: string;
         };
         /** Reading */
         Reading: {
@@ -2780,6 +3414,18 @@ export interface components {
             ];
         };
         /**
+         * SetView
+         * @description What vanishing paths together would give.
+         */
+        SetView: {
+            /** Gain Db */
+            gain_db: number | null;
+            /** Path Ids */
+            path_ids: number[];
+            /** Words */
+            words: string;
+        };
+        /**
          * SheetPiece
          * @description A piece on its sheet, with the label it carries on the surface.
          */
@@ -2823,6 +3469,7 @@ export interface components {
             materials: components["schemas"]["Material"][];
             /** Methods */
             methods: components["schemas"]["Method"][];
+            offers: components["schemas"]["Offers"];
             /** Spectra */
             spectra: components["schemas"]["SpectrumName"][];
         };
@@ -2879,6 +3526,20 @@ export interface components {
             words: string;
         };
         /**
+         * SourceMeasure
+         * @description A measure at the source that jobs of a kind know, with a usual effect.
+         */
+        SourceMeasure: {
+            /** Effect Db */
+            effect_db: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+        };
+        /**
          * SpectrumChange
          * @description Two spectra of one place: levels, change (negative is less), and what is worth saying about them.
          */
@@ -2923,6 +3584,16 @@ export interface components {
             text: string;
             /** Why */
             why: string;
+        };
+        /**
+         * Spot
+         * @description Where to look and listen for leaks.
+         */
+        Spot: {
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
         };
         /**
          * StackLayerIn
@@ -2985,6 +3656,23 @@ export interface components {
             shown: boolean;
             /** State */
             state: string;
+        };
+        /**
+         * Statement
+         * @description What the indications come to; ``open_questions`` are those not answered yet, weightiest first.
+         */
+        Statement: {
+            /** Indications */
+            indications: components["schemas"]["Indication"][];
+            /** Open Questions */
+            open_questions: components["schemas"]["HintQuestion"][];
+            /** Sentence */
+            sentence: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "structure" | "air" | "neither";
         };
         /** Step */
         Step: {
@@ -3090,6 +3778,21 @@ export interface components {
              */
             width_mm: number | null;
         };
+        /** Substitution */
+        Substitution: {
+            /** Heard Db */
+            heard_db: number[];
+            /** Id */
+            id: number;
+            /** Path Id */
+            path_id: number;
+            /** Service Db */
+            service_db: number[];
+            /** Source Db */
+            source_db: number[];
+            /** Version */
+            version: number;
+        };
         /** Surface */
         Surface: {
             /**
@@ -3142,6 +3845,18 @@ export interface components {
              */
             present: components["schemas"]["StackLayerIn"][];
             substrate: components["schemas"]["StackLayerIn"];
+            /**
+             * Survey
+             * @default
+             * @enum {string}
+             */
+            survey: "" | "whole" | "missing" | "broken" | "worn" | "glued";
+            /**
+             * Survey Do
+             * @default
+             * @enum {string}
+             */
+            survey_do: "" | "keep" | "restore" | "replace" | "build on";
             /** Version */
             version: number;
         };
@@ -3170,40 +3885,104 @@ export interface components {
                 number
             ][][][];
         };
+        /**
+         * SurveyView
+         * @description The present treatment of one surface: what it is, its state, what to do with it, and what that means.
+         */
+        SurveyView: {
+            /** Do */
+            do: string;
+            /** Name */
+            name: string;
+            /** Present */
+            present: string;
+            /** State */
+            state: string;
+            /** Surface Id */
+            surface_id: number;
+            /** Words */
+            words: string;
+        };
         /** Switch */
         Switch: {
             /** On */
             on: boolean;
         };
         /**
+         * TemplateChoice
+         * @description Ways in to add to a job, by the ids of their templates.
+         */
+        TemplateChoice: {
+            /** Templates */
+            templates: string[];
+        };
+        /**
+         * TestView
+         * @description A test of a path in figures and words.
+         */
+        TestView: {
+            /** Id */
+            id: number;
+            /** Interval */
+            interval: [
+                number,
+                number
+            ];
+            /** Kind */
+            kind: string;
+            /** Level Db */
+            level_db: number | null;
+            /** Needed Drop Db */
+            needed_drop_db: number | null;
+            /** Path Id */
+            path_id: number;
+            /** Resolved */
+            resolved: boolean;
+            /** Share */
+            share: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * TraceView
-         * @description The budget: shares now, ceilings, total now, as planned and with gates pulled.
+         * @description The budget: shares now, ceilings, total now, as planned and with gates pulled; tests, plan and what was found.
          */
         TraceView: {
-            /** Advice */
-            advice: string[];
-            /** Block Offs */
-            block_offs: components["schemas"]["BlockOffView"][];
             /** Calibrated */
             calibrated: boolean;
+            closed: components["schemas"]["SetView"] | null;
             /** Condition */
             condition: string;
             /** Detail */
             detail: string;
+            /** Leaks */
+            leaks: components["schemas"]["LeakView"][];
+            /** Measures */
+            measures: components["schemas"]["MeasureView"][];
+            /** Mismatch */
+            mismatch: string;
+            /** Odd */
+            odd: string[];
             /** Paths */
             paths: components["schemas"]["PathView"][];
             /** Planned Dba */
             planned_dba: number | null;
             /** Pulled Dba */
             pulled_dba: number | null;
+            ranking: components["schemas"]["RankingView"] | null;
+            /** Rattles */
+            rattles: components["schemas"]["RattleView"][];
             /** Sentence */
             sentence: string;
             /** Source */
             source: string;
+            statement: components["schemas"]["Statement"];
+            /** Surveys */
+            surveys: components["schemas"]["SurveyView"][];
+            /** Tests */
+            tests: components["schemas"]["TestView"][];
             /** Total Dba */
             total_dba: number | null;
-            /** Unscaled Dba */
-            unscaled_dba: number | null;
             /** Working */
             working: components["schemas"]["Working"][];
         };
@@ -3262,6 +4041,24 @@ export interface components {
             start_s: number;
             /** Version */
             version: number;
+        };
+        /**
+         * WishView
+         * @description A line of the ranked plan: treat this path by so much.
+         */
+        WishView: {
+            /** Depth Db */
+            depth_db: number;
+            /** Level Dba */
+            level_dba: number;
+            /** Name */
+            name: string;
+            /** Path Id */
+            path_id: number;
+            /** Surface Id */
+            surface_id: number | null;
+            /** Words */
+            words: string;
         };
         /**
          * Working
@@ -3561,6 +4358,124 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LiveView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_desk_desk_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskPage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_work_out_one_desk__calculation__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calculation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeskForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */
@@ -5125,6 +6040,7 @@ export interface operations {
         parameters: {
             query?: {
                 pull?: string;
+                gone?: string;
             };
             header?: never;
             path: {
@@ -5141,6 +6057,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TraceView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_send_plan_jobs__int_job_id__trace_plan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_add_templates_jobs__int_job_id__trace_templates_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TemplateChoice"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
                 };
             };
             /** @description Not Found */

@@ -134,6 +134,10 @@ def cut_view(doc: JobDocument, shelf: Shelf, surface_id: int | None) -> CutView:
         for line in _planned(doc, surface):
             if shelf.material(line.material).family == "line":
                 metres[line.material] = metres.get(line.material, 0.0) + line_metres(areas(surface)) * surface.count
+    for rattle in doc.rattles:
+        cure = None if rattle.done else shelf.offers.cure(rattle.kind, rattle.cure)
+        if cure is not None:
+            metres[cure.material] = metres.get(cure.material, 0.0) + cure.metres
     for row in doc.pieces:
         for n in range(row.quantity):
             wanted.setdefault(row.material, []).append(

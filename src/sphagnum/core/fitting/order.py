@@ -9,10 +9,11 @@ from ..schema import Strict
 from ..surfaces.geometry import Areas, areas
 from ..words import listed, plural
 
-PHASES = ("strip", "log fixings", "clean", "dry-fit", "apply", "seal", "check function", "refit", "read again")
+PHASES = ("strip", "log fixings", "clean", "cure rattles", "dry-fit", "apply", "seal", "check function", "refit", "read again")
 
 # Minutes per square metre (strip, clean, dry-fit, refit) or per surface (log, check): house figures, open to learning.
-MINUTES = {"strip": 8.0, "log fixings": 3.0, "clean": 10.0, "dry-fit": 6.0, "check function": 5.0, "refit": 10.0,
+MINUTES = {"strip": 8.0, "log fixings": 3.0, "clean": 10.0, "cure rattles": 6.0, "dry-fit": 6.0,
+           "check function": 5.0, "refit": 10.0,
            "read again": 20.0}
 
 FLAG_HAZARD = {"hot": "hot"}
@@ -61,6 +62,9 @@ def order(doc: JobDocument, shelf: Shelf) -> FitView:
                 steps.append(_step(ticks, "job:read again", phase, "", "Take the same readings again, like for like.",
                                    [shelf.hazards["noise"]], "", MINUTES[phase]))
             continue
+        if phase == "cure rattles":
+            steps += _rattles(doc, shelf, ticks)
+            continue
         for surface, layers in treated:
             steps += _of_surface(doc, shelf, ticks, phase, surface, layers)
     done = sum(1 for s in steps if s.done)
@@ -70,6 +74,22 @@ def order(doc: JobDocument, shelf: Shelf) -> FitView:
         sentence=_sentence(steps, done, following), detail=_detail(steps, left), steps=tuple(steps),
         next_key=following.key if following else None, done=done, minutes_left=round(left),
     )
+
+
+def _rattles(doc: JobDocument, shelf: Shelf, ticks: dict[str, Step]) -> list[StepView]:
+    """One step per rattle not cured yet, while the place is open."""
+    out = []
+    for rattle in doc.rattles:
+        cure = shelf.offers.cure(rattle.kind, rattle.cure)
+        if rattle.done or cure is None:
+            continue
+        at = f", {rattle.frequency_hz:.0f} Hz" if rattle.frequency_hz else ""
+        surface = next((s.name for s in doc.surfaces if s.id == rattle.surface_id), "")
+        out.append(_step(ticks, f"rattle {rattle.id}", "cure rattles", surface,
+                         f"{rattle.kind.capitalize()} at {_low(rattle.place)}{at}: {_low(cure.text)}", [],
+                         "Knock or sweep again: it must be still.", MINUTES["cure rattles"],
+                         what=f"Rattle: {_low(rattle.place)}"))
+    return out
 
 
 def _of_surface(

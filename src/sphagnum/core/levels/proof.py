@@ -5,7 +5,8 @@ from __future__ import annotations
 from ..job import QUANTITIES, Goal, JobDocument, Round
 from ..materials.shelf import Shelf
 from ..paths.budget import split
-from ..paths.plan import a_levels, path_rows, predicted_at_ear
+from ..paths.plan import predicted_at_ear
+from ..paths.rows import a_levels, path_rows
 from ..schema import Strict
 from ..words import percent, signed
 from ..working import Working, inputs

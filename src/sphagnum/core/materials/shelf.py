@@ -9,6 +9,7 @@ import numpy as np
 from ..errors import BadInput
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.context import ContextItem
+from ..paths.offers import Offers
 from ..rules.engine import Rule
 from ..schema import Strict
 from ..stacks.absorption import Lining, LiningLayer, LiningPorous
@@ -49,6 +50,7 @@ class Shelf(Strict):
     contexts: tuple[ContextItem, ...]
     rules: tuple[Rule, ...]
     hazards: dict[str, str]
+    offers: Offers
 
     def material(self, name: str) -> Material:
         """A material by id; BadInput naming the nearest one when unknown."""

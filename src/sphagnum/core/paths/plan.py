@@ -1,25 +1,24 @@
-"""Trace: the budget of a job's paths, scaled to the reading, now and as planned."""
+"""Trace: the budget of a job's paths in figures and words, what tests say of it, and the ranked plan that follows."""
 
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
 
 import numpy as np
 
-from ..errors import BadInput
-from ..job import BlockOff as BlockOffRow
-from ..job import JobDocument, Path
-from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
-from ..levels.board import goal_words, repeatability, value_in
-from ..levels.decibels import a_weighted, energy
+from ..job import JobDocument
+from ..levels.board import goal_words, value_in
 from ..materials.shelf import Shelf
 from ..schema import Strict
-from ..surfaces.geometry import areas
-from ..surfaces.present import planned_lay, present_lay, transmission
-from ..words import in_a_row, percent, signed
+from ..words import in_a_row, listed, percent, signed
 from ..working import Working, inputs
-from .budget import BlockOff, block_off, listener_levels, split
+from .budget import split
+from .correct import MODEL_DB, share_range
+from .measured import PathTest
+from .rank import DEEPEST_DB, ceiling_db, rank
+from .rows import Rows, a_levels, measure_effect, path_rows, source_of
+from .structure import Statement, statement
+from .survey import LeakView, RattleView, SurveyView, leak_view, rattle_view, survey_views
 
 
 class PathView(Strict):
@@ -28,28 +27,75 @@ class PathView(Strict):
     id: int
     name: str
     easy: bool
+    allowed: bool
     level_dba: float | None
+    half_width_db: float | None
     share: float
+    share_low: float
+    share_high: float
+    model_share: float
+    """Share before tests corrected it."""
+    tested: bool
     ceiling_db: float | None
     planned_level_dba: float | None
     pulled_db: float
     problem: str
 
 
-class BlockOffView(Strict):
-    """A block-off test in figures and words."""
+class TestView(Strict):
+    """A test of a path in figures and words."""
 
     id: int
+    kind: str
     path_id: int
     level_db: float | None
     share: float
     interval: tuple[float, float]
     resolved: bool
+    needed_drop_db: float | None
+    words: str
+
+
+class WishView(Strict):
+    """A line of the ranked plan: treat this path by so much."""
+
+    path_id: int
+    surface_id: int | None
+    name: str
+    depth_db: float
+    level_dba: float
+    words: str
+
+
+class MeasureView(Strict):
+    """A measure that is no stack, with what it alone would give at the listener."""
+
+    id: int
+    name: str
+    gain_db: float | None
+    words: str
+
+
+class RankingView(Strict):
+    """The ranked plan against the goal; ``sent`` tells whether Build has it as it stands."""
+
+    sentence: str
+    reached: bool
+    total_dba: float | None
+    wishes: tuple[WishView, ...]
+    sent: bool
+
+
+class SetView(Strict):
+    """What vanishing paths together would give."""
+
+    path_ids: tuple[int, ...]
+    gain_db: float | None
     words: str
 
 
 class TraceView(Strict):
-    """The budget: shares now, ceilings, total now, as planned and with gates pulled."""
+    """The budget: shares now, ceilings, total now, as planned and with gates pulled; tests, plan and what was found."""
 
     sentence: str
     detail: str
@@ -59,119 +105,18 @@ class TraceView(Strict):
     planned_dba: float | None
     pulled_dba: float | None
     calibrated: bool
-    unscaled_dba: float | None
+    mismatch: str
     paths: tuple[PathView, ...]
-    block_offs: tuple[BlockOffView, ...]
-    advice: tuple[str, ...]
+    tests: tuple[TestView, ...]
+    odd: tuple[str, ...]
+    closed: SetView | None
+    ranking: RankingView | None
+    measures: tuple[MeasureView, ...]
+    statement: Statement
+    surveys: tuple[SurveyView, ...]
+    leaks: tuple[LeakView, ...]
+    rattles: tuple[RattleView, ...]
     working: tuple[Working, ...]
-
-
-class Rows(NamedTuple):
-    """Band levels at the listener per path, shape (paths, 21), dB, now and planned; NaN rows are unknown."""
-
-    now: Floats
-    planned: Floats
-    problems: list[str]
-    offset_db: float
-    calibrated: bool
-
-
-def source_levels(doc: JobDocument, shelf: Shelf) -> tuple[Floats, str, str]:
-    """Incident spectrum of the headline condition, dB per band, its condition's name and its source's name."""
-    goal = doc.goal
-    condition = next((c for c in doc.conditions if goal and c.id == goal.condition_id), None)
-    condition = condition or (doc.conditions[0] if doc.conditions else None)
-    if condition is not None and condition.spectrum_db is not None:
-        return np.array(condition.spectrum_db), condition.name, "spectrum as typed"
-    spectrum = shelf.spectra.get(condition.spectrum if condition else "pink", shelf.spectra["pink"])
-    return spectrum.levels(), condition.name if condition else "", spectrum.name
-
-
-def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
-    """Levels of every path, scaled so that their sum is the level as found where that was read."""
-    incident, _, _ = source_levels(doc, shelf)
-    now, planned, problems = [], [], []
-    for path in doc.paths:
-        try:
-            a, b = _path_levels(doc, shelf, path, incident)
-            problem = ""
-        except BadInput as error:
-            a = b = np.full(len(PREDICTED_HZ), math.nan)
-            problem = error.sentence
-        now.append(a)
-        planned.append(b)
-        problems.append(problem)
-    shape = (len(doc.paths), len(PREDICTED_HZ))
-    rows = np.array(now).reshape(shape), np.array(planned).reshape(shape)
-    given = np.array([p.level_dba is not None for p in doc.paths], dtype=bool)
-    offset = _offset(doc, shelf, rows[0], given)
-    if offset is not None:
-        for row in rows:
-            row[~given] += offset
-    return Rows(*rows, problems, offset or 0.0, offset is not None)
-
-
-def _path_levels(doc: JobDocument, shelf: Shelf, path: Path, incident: Floats) -> tuple[Floats, Floats]:
-    source = incident + path.incident_offset_db
-    absorption = doc.job.absorption_m2
-    if path.level_dba is not None:
-        after = path.level_dba if path.planned_level_dba is None else path.planned_level_dba
-        return _at_low_bands(path.level_dba), _at_low_bands(after)
-    if path.transmission_loss_db is not None:
-        curves = [np.array(path.transmission_loss_db), np.array(path.planned_transmission_loss_db or
-                                                                path.transmission_loss_db)]
-        area = path.area_m2 or 1.0
-    elif path.surface_id is not None:
-        surface = next(s for s in doc.surfaces if s.id == path.surface_id)
-        area = path.area_m2 or areas(surface).gross_m2 * surface.count
-        curves = [transmission(surface, lay, shelf)[0] for lay in (present_lay(doc, surface), planned_lay(doc, surface))]
-    else:
-        before, after = _leaks(path)
-        return _leak(source, before, absorption), _leak(source, after, absorption)
-    out = []
-    for curve, leak_cm2 in zip(curves, _leaks(path), strict=True):
-        open_share = min(leak_cm2 / 1e4 / area, 1.0)
-        tau = 10 ** (-curve / 10) * (1 - open_share) + open_share
-        loss = -10 * np.log10(np.maximum(tau, 10 ** (-path.cap_db / 10) if path.cap_db is not None else 0.0))
-        out.append(listener_levels(source[None, :], loss[None, :], np.array([area]), absorption)[0])
-    return out[0], out[1]
-
-
-def _leaks(path: Path) -> tuple[float, float]:
-    return path.leak_cm2, path.leak_cm2 if path.planned_leak_cm2 is None else path.planned_leak_cm2
-
-
-def _leak(source: Floats, cm2: float, absorption: float) -> Floats:
-    if cm2 == 0:
-        return np.full(source.shape, -math.inf)
-    return np.asarray(source + 10 * math.log10(cm2 / 1e4 / absorption))
-
-
-def _at_low_bands(level_dba: float) -> Floats:
-    """A level known only as dB(A), put into the 125 Hz band so that it weighs what it is."""
-    out = np.full(len(PREDICTED_HZ), -math.inf)
-    out[PREDICTED_HZ.index(125.0)] = level_dba - PREDICTED_A_DB[PREDICTED_HZ.index(125.0)]
-    return out
-
-
-def _offset(doc: JobDocument, shelf: Shelf, now: Floats, given: np.typing.NDArray[np.bool_]) -> float | None:
-    """dB to add to all airborne paths so that the whole meets the level as found; None where that is not possible."""
-    goal = doc.goal
-    if goal is None or goal.quantity != "LAeq" or not len(now):
-        return None
-    found = value_in(doc, shelf, goal, doc.round_in("as found"))
-    known = ~np.isnan(now).any(axis=1)
-    airborne, fixed = now[known & ~given], now[known & given]
-    if found is None or not airborne.size:
-        return None
-    rest = 10 ** (found / 10) - (float(np.sum(energy([a_weighted(r) for r in fixed]))) if fixed.size else 0.0)
-    total = a_weighted(airborne)
-    return 10 * math.log10(rest) - total if rest > 0 and math.isfinite(total) else None
-
-
-def a_levels(rows: Floats) -> Floats:
-    """A-weighted level per path; −inf where unknown, so that unknown paths add nothing."""
-    return np.array([a_weighted(r) if not np.isnan(r).any() else -math.inf for r in rows])
 
 
 def predicted_at_ear(doc: JobDocument, shelf: Shelf) -> float | None:
@@ -184,34 +129,46 @@ def predicted_at_ear(doc: JobDocument, shelf: Shelf) -> float | None:
     return split(["" for _ in doc.paths], a_levels(rows.planned)).total_dba
 
 
-def trace_view(doc: JobDocument, shelf: Shelf, pulls: dict[int, float] | None = None) -> TraceView:
-    """The whole stage; ``pulls`` are dB taken off paths to try what closing them gives."""
+def trace_view(
+    doc: JobDocument, shelf: Shelf, pulls: dict[int, float] | None = None, gone: tuple[int, ...] = ()
+) -> TraceView:
+    """The whole stage; ``pulls`` are dB taken off paths to try what that gives, ``gone`` paths to think away together."""
     pulls = pulls or {}
     rows = path_rows(doc, shelf)
     now, planned = a_levels(rows.now), a_levels(rows.planned)
     budget = split([str(p.id) for p in doc.paths], now)
+    model = split(["" for _ in doc.paths], rows.model)
     pulled = now - np.array([pulls.get(p.id, 0.0) for p in doc.paths])
     planned_total = split(["" for _ in doc.paths], planned).total_dba if len(planned) else None
-    views = tuple(
-        PathView(id=p.id, name=p.name, easy=p.easy, level_dba=s.level_dba, share=s.share, ceiling_db=s.ceiling_db,
-                 planned_level_dba=round(float(planned[i]), 2) if math.isfinite(planned[i]) else None,
-                 pulled_db=pulls.get(p.id, 0.0), problem=rows.problems[i])
-        for i, (p, s) in enumerate(zip(doc.paths, budget.paths, strict=True))
-    )
+    width = rows.correction.half_width_db if rows.correction else np.full(len(doc.paths), 1.96 * MODEL_DB)
+    tested = {t.path_index for t in rows.tests}
+    views = []
+    for i, (p, s) in enumerate(zip(doc.paths, budget.paths, strict=True)):
+        low, high = share_range(s.share, float(width[i])) if s.share < 1 else (s.share, s.share)
+        views.append(PathView(
+            id=p.id, name=p.name, easy=p.easy, allowed=p.allowed, level_dba=s.level_dba,
+            half_width_db=round(float(width[i]), 1) if s.level_dba is not None else None,
+            share=s.share, share_low=round(low, 4), share_high=round(high, 4), model_share=model.paths[i].share,
+            tested=i in tested, ceiling_db=s.ceiling_db,
+            planned_level_dba=round(float(planned[i]), 2) if math.isfinite(planned[i]) else None,
+            pulled_db=pulls.get(p.id, 0.0), problem="no level known yet" if p.unknown else rows.problems[i],
+        ))
     ordered = tuple(sorted(views, key=lambda v: -v.share))
-    _, condition, source = source_levels(doc, shelf)
+    source = source_of(doc, shelf)
+    ranking = _ranking(doc, shelf, now, budget.total_dba)
     return TraceView(
-        sentence=_sentence(ordered),
-        detail=_detail(ordered),
-        condition=condition, source=source,
+        sentence=_sentence(ordered), detail=_detail(ordered, ranking),
+        condition=source.condition, source=source.name,
         total_dba=budget.total_dba, planned_dba=planned_total,
         pulled_dba=split(["" for _ in doc.paths], pulled).total_dba if pulls else None,
-        calibrated=rows.calibrated,
-        unscaled_dba=None if budget.total_dba is None else round(budget.total_dba - rows.offset_db, 2),
-        paths=ordered,
-        block_offs=tuple(block_off_view(doc, shelf, t) for t in doc.block_offs),
-        advice=_advice(doc, ordered, budget.total_dba),
-        working=_working(doc, rows, ordered, source),
+        calibrated=rows.calibrated, mismatch=_mismatch(rows, source.measured),
+        paths=ordered, tests=tuple(_test_view(doc, t) for t in rows.tests), odd=rows.correction.odd if rows.correction else (),
+        closed=_closed(doc, now, gone) if gone else None, ranking=ranking,
+        measures=tuple(_measure_view(doc, rows, i) for i in range(len(doc.measures))),
+        statement=statement(doc, rows, shelf.offers.hints),
+        surveys=survey_views(doc, shelf), leaks=tuple(leak_view(doc, shelf, x) for x in doc.leaks),
+        rattles=tuple(rattle_view(doc, shelf, x) for x in doc.rattles),
+        working=_working(doc, rows, ordered, source.name),
     )
 
 
@@ -237,7 +194,9 @@ def _sentence(paths: tuple[PathView, ...]) -> str:
     return f"{in_a_row([p.name for p in lead])} {carry} {percent(share)} of what the listener hears."
 
 
-def _detail(paths: tuple[PathView, ...]) -> str:
+def _detail(paths: tuple[PathView, ...], ranking: RankingView | None) -> str:
+    if ranking is not None and not ranking.reached:
+        return ranking.sentence
     easy = next((p for p in paths if p.easy and p.ceiling_db is not None), None)
     if easy is None or easy in leading(paths):
         return "Pull a gate down to see what closing that path would give."
@@ -245,32 +204,101 @@ def _detail(paths: tuple[PathView, ...]) -> str:
             "Pull a gate down to try it.")
 
 
-def _advice(doc: JobDocument, paths: tuple[PathView, ...], total: float | None) -> tuple[str, ...]:
-    """What loudest paths, each ten decibels down, would give against the goal."""
+def _mismatch(rows: Rows, measured: bool) -> str:
+    if not rows.calibrated:
+        return "not held to a reading: none as found yet"
+    if measured:
+        where = "under" if rows.offset_db > 0 else "over"
+        return f"read near the source; the model's sum lay {abs(rows.offset_db):.1f} dB {where} what was read at the listener"
+    how = "shaped band by band and scaled" if rows.by_band else "scaled"
+    return f"an assumed spectrum, {how} by {signed(rows.offset_db)} dB to the level as found"
+
+
+def _goal_level(doc: JobDocument, shelf: Shelf, total: float | None) -> float | None:
+    """Level at the listener the goal asks for, dB(A); None where it is in another quantity."""
     goal = doc.goal
-    if total is None or goal is None or goal.aim != "change by" or goal.quantity != "LAeq":
-        return ()
-    for count in range(1, len(paths) + 1):
-        gain = total - 10 * math.log10(sum(10 ** (((p.level_dba or -200) - (10 if i < count else 0)) / 10)
-                                           for i, p in enumerate(paths)))
-        if gain >= goal.value:
-            names = in_a_row([p.name for p in paths[:count]])
-            return (f"{names}: {signed(-gain)} dB if each loses 10. The goal is {goal_words(doc)}",)
-    return (f"All paths 10 dB down give less than the goal of {goal.value:g} dB: it is out of reach this way.",)
+    if goal is None or goal.quantity != "LAeq" or total is None:
+        return None
+    found = value_in(doc, shelf, goal, doc.round_in("as found"))
+    return goal.value if goal.aim == "reach" else (found if found is not None else total) - goal.value
 
 
-def block_off_view(doc: JobDocument, shelf: Shelf, row: BlockOffRow) -> BlockOffView:
-    """A block-off test of the job, in words."""
-    name = next((p.name for p in doc.paths if p.id == row.path_id), "?")
-    test = BlockOff(path=name, open_db=row.open_db, blocked_db=row.blocked_db,
-                    cover_insertion_loss_db=row.cover_insertion_loss_db)
-    got = block_off(test, repeatability(doc, shelf))
-    span = f"{100 * got.interval[0]:.0f} to {100 * got.interval[1]:.0f} %"
-    bound = "at least " if row.cover_insertion_loss_db is None else ""
-    words = (f"carries {bound}{percent(got.share)} ({span}). Resolved." if got.resolved else
-             f"not resolved: the drop is inside the scatter ({span}). Repeat it, or use a heavier cover.")
-    return BlockOffView(id=row.id, path_id=row.path_id, level_db=got.level_db, share=got.share, interval=got.interval,
-                        resolved=got.resolved, words=words)
+def most_depth_db(doc: JobDocument) -> list[float]:
+    """How much less each path can usually be made to let through, dB; 0 for one that may not be treated."""
+    kinds = ["surface" if p.surface_id is not None or p.transmission_loss_db is not None else
+             "leak" if p.leak_cm2 else "level" for p in doc.paths]
+    return [DEEPEST_DB[k] if p.allowed else 0.0 for k, p in zip(kinds, doc.paths, strict=True)]
+
+
+def _ranking(doc: JobDocument, shelf: Shelf, now: np.typing.NDArray[np.float64], total: float | None) -> RankingView | None:
+    target = _goal_level(doc, shelf, total)
+    if target is None or total is None:
+        return None
+    found = rank(now, np.array(most_depth_db(doc)), target)
+    wishes = tuple(
+        WishView(path_id=doc.paths[w.path].id, surface_id=doc.paths[w.path].surface_id, name=doc.paths[w.path].name,
+                 depth_db=round(w.depth_db, 1), level_dba=round(w.level_db, 1),
+                 words=f"{w.level_db:.1f} dB(A) now, {w.depth_db:.1f} dB less wanted")
+        for w in found.wishes)
+    sent = [(p.id, p.order, round(p.wanted_db, 1)) for p in doc.paths if p.order is not None and p.wanted_db is not None]
+    asked = [(w.path_id, i, w.depth_db) for i, w in enumerate(wishes, start=1)]
+    return RankingView(
+        sentence=_ranking_words(doc, found.reached, found.total_db, target, [w.name for w in wishes]), reached=found.reached,
+        total_dba=round(found.total_db, 1), wishes=wishes, sent=bool(asked) and sorted(sent) == sorted(asked),
+    )
+
+
+def _ranking_words(doc: JobDocument, reached: bool, total: float, target: float, names: list[str]) -> str:
+    goal = goal_words(doc).rstrip(".")
+    if not reached:
+        barred = [p.name for p in doc.paths if not p.allowed]
+        why = f" while {listed(barred)} may not be treated" if barred else ""
+        return (f"Out of reach: the goal is {target:.1f} dB(A); all that can usually be done leaves {total:.1f} dB(A){why}. "
+                "Say so now, or look at the source.")
+    if not names:
+        return f"Nothing need be treated for the goal: {goal}."
+    return f"{in_a_row(names)}, in this order, meet the goal: {goal}."
+
+
+def _closed(doc: JobDocument, now: np.typing.NDArray[np.float64], gone: tuple[int, ...]) -> SetView:
+    marks = np.array([p.id in gone for p in doc.paths])
+    gain = ceiling_db(now, marks)
+    names = [p.name for p in doc.paths if p.id in gone]
+    words = f"Without {listed(names)}: " + (f"{signed(-gain)} dB, and no more." if gain is not None else "nothing else is left.")
+    return SetView(path_ids=tuple(p.id for p in doc.paths if p.id in gone), gain_db=None if gain is None else round(gain, 2),
+                   words=words)
+
+
+def _measure_view(doc: JobDocument, rows: Rows, index: int) -> MeasureView:
+    """What one measure alone takes off what is heard now."""
+    measure = doc.measures[index]
+    which = [i for i, p in enumerate(doc.paths) if measure.at != "path" or p.id == measure.path_id]
+    changed = rows.now.copy()
+    if len(changed):
+        changed[which] = changed[which] - measure_effect(measure)
+    totals = [split(["" for _ in doc.paths], a_levels(x)).total_dba if len(x) else None for x in (rows.now, changed)]
+    gain = None if totals[0] is None or totals[1] is None else round(totals[0] - totals[1], 2)
+    place = {"source": "at the source", "listener": "at the listener"}.get(
+        measure.at, next((p.name for p in doc.paths if p.id == measure.path_id), ""))
+    how = "measured" if measure.measured else "typical"
+    effect = f": {signed(-gain)} dB at the ear" if gain is not None else ""
+    return MeasureView(id=measure.id, name=measure.name, gain_db=gain, words=f"{place[0].lower()}{place[1:]}, {how}{effect}")
+
+
+def _test_view(doc: JobDocument, test: PathTest) -> TestView:
+    span = f"{100 * test.low:.0f} to {100 * test.high:.0f} %"
+    bound = "at least " if test.bound else ""
+    if test.resolved:
+        words = f"carries {bound}{percent(test.share)} ({span}). Resolved."
+    elif test.needed_drop_db is not None:
+        words = (f"not resolved: the drop is inside the scatter ({span}). It would take a drop of {test.needed_drop_db:.1f} dB, "
+                 "or more repeats.")
+    else:
+        words = f"not resolved ({span}): repeat it."
+    return TestView(id=test.row_id, kind=test.kind, path_id=doc.paths[test.path_index].id, level_db=test.level_db,
+                    share=test.share,
+                    interval=(test.low, test.high), resolved=test.resolved,
+                    needed_drop_db=None if test.needed_drop_db is None else round(test.needed_drop_db, 2), words=words)
 
 
 def _working(doc: JobDocument, rows: Rows, paths: tuple[PathView, ...], source: str) -> tuple[Working, ...]:
@@ -279,11 +307,14 @@ def _working(doc: JobDocument, rows: Rows, paths: tuple[PathView, ...], source: 
     return tuple(
         Working(
             figure=f"{p.name}: {p.level_dba} dB(A), {percent(p.share)}",
-            formula="L = incident − R + 10·lg(S/A), A-weighted and summed over 21 bands; share of the energy",
+            formula="L = incident − R + 10·lg(S/A), A-weighted and summed over 21 bands; share of the energy; tests averaged "
+            "with the model by precision",
             inputs=inputs(source_spectrum=source, absorption=f"{doc.job.absorption_m2:g} m²", scaled=scale,
+                          by_the_model_alone=percent(p.model_share), tested="yes" if p.tested else "no",
                           easy_to_reach="yes" if p.easy else "no"),
             source="diffuse field on both sides; A weighting of IEC 61672-1",
-            accuracy="shares of planning quality: ± 3 dB per path until a block-off test",
+            accuracy=f"± {p.half_width_db:g} dB (95 %), so {percent(p.share_low)} to {percent(p.share_high)}",
         )
         for p in paths if p.level_dba is not None
     )
+

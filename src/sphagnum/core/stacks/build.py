@@ -12,13 +12,15 @@ from ..job import Alternative, JobDocument, StackLayerIn, Surface
 from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ..materials.model import ROLE_LETTER, Material, to_layer
 from ..materials.shelf import Shelf
-from ..paths.plan import path_rows, predicted_at_ear, source_levels
+from ..paths.plan import predicted_at_ear
+from ..paths.rows import path_rows, source_of
 from ..rules.engine import Case, Part, Spoken, speak
 from ..schema import Strict
 from ..surfaces.geometry import Areas, areas
 from ..surfaces.present import planned_lay, present_lay, stack_of, transmission
 from ..words import signed
-from ..working import Working
+from ..working import Answer, Working
+from .heat import Climate, HeatLayer, heat_answer
 from .predict import Prediction, layer_mass, working
 
 
@@ -62,6 +64,9 @@ class BuildView(Strict):
 
     sentence: str
     detail: str
+    wanted: str
+    """What Trace asks of this surface, against what the stack gives; empty where it asks nothing."""
+    heat: Answer | None
     surface_id: int | None
     alternative_id: int | None
     substrate: LayerView | None
@@ -122,7 +127,7 @@ def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id
     surface = next((s for s in doc.surfaces if s.id == surface_id), doc.surfaces[0] if doc.surfaces else None)
     if surface is None:
         return BuildView(
-            sentence="No surface yet: add the first panel you mean to treat.", detail="", surface_id=None,
+            sentence="No surface yet: add the first panel you mean to treat.", detail="", wanted="", heat=None, surface_id=None,
             alternative_id=None, substrate=None, layers=(), meters=(), curves=None, resonance_hz=None, rules=(),
             problem="", plan_change_db=None, rating="", working=(),
         )
@@ -145,7 +150,7 @@ def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id
     resonances = prediction.resonances.mass_air_mass_hz if prediction else ()
     return BuildView(
         sentence=_sentence(surface, alternative, curves, plan, problem),
-        detail=_detail(surface, size),
+        detail=_detail(surface, size), wanted=_wanted(doc, surface, curves), heat=_heat(doc, shelf, surface, layers),
         surface_id=surface.id, alternative_id=alternative.id if alternative else None,
         substrate=layer_view(surface.substrate, size, shelf), layers=views,
         meters=_meters(doc, shelf, surface, added, depth), curves=curves,
@@ -188,7 +193,7 @@ def _curves(
             levels = levels[0], levels[0] + now - after
         levels = levels[0], levels[0] + (now - after) if _pure(doc, index) else levels[1]
     else:
-        source, _, _ = source_levels(doc, shelf)
+        source = source_of(doc, shelf).levels
         levels = source - now, source - after
     return Curves(
         frequency_hz=PREDICTED_HZ, now_db=_r(levels[0]), after_db=_r(levels[1]), loss_now_db=_r(now),
@@ -234,6 +239,29 @@ def _sentence(
     return f"{name}: {words}{tail}"
 
 
+def _wanted(doc: JobDocument, surface: Surface, curves: Curves | None) -> str:
+    path = next((p for p in doc.paths if p.surface_id == surface.id and p.wanted_db is not None and p.order is not None), None)
+    if path is None or path.wanted_db is None:
+        return ""
+    given = 0.0 if curves is None else -through_change(curves)
+    state = "reached" if given >= path.wanted_db - 0.05 else f"{path.wanted_db - given:.1f} dB short"
+    return f"Trace asks for {path.wanted_db:.1f} dB less through here (number {path.order} in its order): {state}."
+
+
+def _heat(doc: JobDocument, shelf: Shelf, surface: Surface, layers: tuple[StackLayerIn, ...]) -> Answer | None:
+    """Heat and moisture of the stack, substrate on the outside; None where a conductivity is not known."""
+    out = []
+    for layer in (surface.substrate, *layers):
+        material = shelf.material(layer.material)
+        known = material.properties
+        if material.family == "line":
+            continue
+        if known.conductivity_w_mk is None or known.vapour_mu is None:
+            return None
+        out.append(HeatLayer(material.name.lower(), layer.thickness_mm / 1e3, known.conductivity_w_mk, known.vapour_mu))
+    return heat_answer(out, Climate())
+
+
 def _detail(surface: Surface, size: Areas) -> str:
     copies = f"{surface.count} × " if surface.count > 1 else ""
     flags = f", {', '.join(surface.flags)}" if surface.flags else ""
@@ -263,7 +291,7 @@ def _case(
     doc: JobDocument, shelf: Shelf, surface: Surface, layers: tuple[StackLayerIn, ...], size: Areas, depth: float,
     kg: float, prediction: Prediction | None,
 ) -> Case:
-    source, _, _ = source_levels(doc, shelf)
+    source = source_of(doc, shelf).levels
     strong = source + PREDICTED_A_DB
     loud = [f for f, level in zip(PREDICTED_HZ, strong, strict=True) if level >= strong.max() - 10]
     parts = tuple(Part(shelf.material(x.material), x.thickness_mm, x.coverage) for x in layers)

@@ -1,0 +1,138 @@
+"""What Trace keeps of a job: paths, tests of them, measures, leaks, rattles, what was felt, calculations."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from .forms import FormLevel, FormNotNegative, FormNumber, Name, Optional, Words
+from .schema import Strict, Typed
+
+OptionalLevel = Annotated[FormLevel | None, Optional]
+OptionalNumber = Annotated[FormNotNegative | None, Optional]
+Curve21 = Annotated[tuple[FormLevel, ...], Field(min_length=21, max_length=21)]
+RowId = Annotated[int, Field(ge=1)]
+Levels = Annotated[tuple[FormLevel, ...], Field(min_length=1, max_length=50)]
+RattleKind = Literal["clip", "cable", "rod", "switch", "latch", "bracket", "loose trim", "brace that rings"]
+
+
+class PathIn(Strict):
+    """A way noise takes: through a surface, a leak, with a given R, or a level at the listener."""
+
+    name: Name
+    surface_id: RowId | None = None
+    area_m2: Annotated[FormNumber | None, Optional] = None
+    incident_offset_db: FormNumber = 0.0
+    leak_cm2: FormNotNegative = 0.0
+    planned_leak_cm2: OptionalNumber = None
+    cap_db: OptionalLevel = None
+    transmission_loss_db: Annotated[Curve21 | None, Optional] = None
+    planned_transmission_loss_db: Annotated[Curve21 | None, Optional] = None
+    level_dba: OptionalLevel = None
+    planned_level_dba: OptionalLevel = None
+    easy: bool = False
+    allowed: bool = True
+    """Whether it may be treated at all."""
+    unknown: bool = False
+    """A way whose level is not known yet: listed, counted as nothing."""
+    wanted_db: OptionalNumber = None
+    """How much less Trace asks of Build to let through here, dB."""
+    order: Annotated[int | None, Field(ge=1, le=1000), Optional] = None
+
+    @model_validator(mode="after")
+    def _some_way(self) -> PathIn:
+        ways = [self.surface_id is not None, self.transmission_loss_db is not None, self.level_dba is not None]
+        if sum(ways) > 1 or (not any(ways) and not self.leak_cm2 and not self.unknown):
+            raise ValueError("a path is one of: a surface, a given R, a level, or a leak; choose one of them")
+        if self.transmission_loss_db is not None and not self.area_m2:
+            raise ValueError("a path with a given R needs its area; give it in square metres")
+        if self.area_m2 is not None and not 0 < self.area_m2 <= 2500:
+            raise ValueError(f"an area of {self.area_m2:g} m² is out of range; give up to 2500 m²")
+        return self
+
+
+class BlockOffIn(Strict):
+    """Readings with a path open and covered."""
+
+    path_id: RowId
+    open_db: tuple[FormLevel, ...] = Field(min_length=1, max_length=50)
+    blocked_db: tuple[FormLevel, ...] = Field(min_length=1, max_length=50)
+    cover_insertion_loss_db: Annotated[FormNumber | None, Optional] = None
+
+
+class SubstitutionIn(Strict):
+    """The source replaced by a loudspeaker before one path: levels at the path and at the listener, and the path's in service."""
+
+    path_id: RowId
+    source_db: Levels
+    heard_db: Levels
+    service_db: Levels
+
+
+class MeasureIn(Strict):
+    """Something done that is no stack: at the source, at one path, or at the listener; effect per band, or one figure for all."""
+
+    name: Name
+    at: Literal["source", "path", "listener"] = "source"
+    path_id: RowId | None = None
+    effect_db: Annotated[FormNumber | None, Optional] = None
+    effect_bands_db: Annotated[Curve21 | None, Optional] = None
+    measured: bool = False
+    money: OptionalNumber = None
+    hours: OptionalNumber = None
+    chosen: bool = True
+    note: Words = ""
+
+    @model_validator(mode="after")
+    def _effect_and_place(self) -> MeasureIn:
+        if self.effect_db is None and self.effect_bands_db is None:
+            raise ValueError("what it takes off is missing; type decibels, such as 3")
+        if (self.at == "path") != (self.path_id is not None):
+            raise ValueError("a measure at a path names the path, any other names none; choose one")
+        return self
+
+
+class RattleIn(Strict):
+    """A thing that rattles: where, how it was found, at which frequency, its cure, and whether that is done."""
+
+    kind: RattleKind
+    place: Name
+    surface_id: RowId | None = None
+    found_by: Literal["slow sweep", "bass through the loudspeaker", "knocking", "driving"] = "knocking"
+    frequency_hz: Annotated[float | None, Field(gt=0, le=20_000, strict=True, allow_inf_nan=False), Typed, Optional] = None
+    cure: Annotated[str, Field(max_length=60)] = ""
+    """A cure of the shelf by id; empty takes the first for its kind."""
+    done: bool = False
+    note: Words = ""
+
+
+class LeakIn(Strict):
+    """A leak found: where, how, how large, whether it is sealed, and the levels before and after."""
+
+    place: Name
+    how: Literal["light", "air", "listening tube", "paper strip", "smoke", "eye"] = "light"
+    path_id: RowId | None = None
+    area_cm2: OptionalNumber = None
+    sealed: bool = False
+    before_db: OptionalLevel = None
+    after_db: OptionalLevel = None
+    note: Words = ""
+
+
+class HintIn(Strict):
+    """An answer to one of the questions that tell structure-borne from airborne noise."""
+
+    hint: Annotated[str, Field(min_length=1, max_length=40)]
+    says: Literal["yes", "no", "unclear"] = "unclear"
+    note: Words = ""
+
+
+class CalculationIn(Strict):
+    """A calculation of the working desk kept with the job: which, its name here, and its form as filled in."""
+
+    calculation: Annotated[str, Field(min_length=1, max_length=40)]
+    name: Name
+    form: dict[Annotated[str, Field(max_length=40)], float | bool | Annotated[str, Field(max_length=40)] | None] = Field(
+        default={}, max_length=30
+    )

@@ -1,0 +1,203 @@
+"""The budget in bands: what arrives by each path now and as planned, held to what was read and to what tests say."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+
+from ..errors import BadInput
+from ..job import JobDocument, Measure, Path
+from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, SPAN, Floats
+from ..levels.board import repeatability, value_in
+from ..levels.decibels import a_weighted, energy
+from ..materials.shelf import Shelf
+from ..surfaces.geometry import areas
+from ..surfaces.present import planned_lay, present_lay, transmission
+from .budget import listener_levels
+from .correct import Corrected, corrected
+from .measured import PathTest, path_tests
+
+MOST_SHAPING_DB = 15.0
+"""How far a band of an assumed spectrum may be moved from its neighbours to meet what was read."""
+
+
+class Source(NamedTuple):
+    """What meets the paths, dB per band, in which condition, from where; whether it was read near the source."""
+
+    levels: Floats
+    condition: str
+    name: str
+    measured: bool
+
+
+class Rows(NamedTuple):
+    """Band levels at the listener per path, shape (paths, 21), dB, now and planned; NaN rows are unknown."""
+
+    now: Floats
+    planned: Floats
+    problems: list[str]
+    offset_db: float
+    calibrated: bool
+    by_band: bool
+    model: Floats
+    """A-weighted levels before tests corrected them."""
+    tests: list[PathTest]
+    correction: Corrected | None
+
+
+def bands_read(doc: JobDocument, position_id: int, condition_id: int) -> Floats | None:
+    """Energy mean of the bands read as found at a place in a condition, 21 bands; None where not all were read."""
+    found = doc.round_in("as found")
+    rows = [r.bands_db[SPAN] for r in doc.readings if found is not None and r.bands_db and not r.background and not r.relative
+            and (r.round_id, r.position_id, r.condition_id) == (found.id, position_id, condition_id)]
+    full = [[v for v in row if v is not None] for row in rows if None not in row]
+    return np.asarray(10 * np.log10(np.mean(10 ** (np.array(full) / 10), axis=0))) if full else None
+
+
+def source_of(doc: JobDocument, shelf: Shelf) -> Source:
+    """The spectrum that meets the paths in the headline's condition: as typed, as read near the source, else a shipped one."""
+    goal = doc.goal
+    condition = next((c for c in doc.conditions if goal and c.id == goal.condition_id), None)
+    condition = condition or (doc.conditions[0] if doc.conditions else None)
+    if condition is None:
+        return Source(shelf.spectra["pink"].levels(), "", shelf.spectra["pink"].name, False)
+    if condition.spectrum_db is not None:
+        return Source(np.array(condition.spectrum_db), condition.name, "spectrum as typed", False)
+    for position in doc.positions:
+        read = bands_read(doc, position.id, condition.id) if position.at_source else None
+        if read is not None:
+            return Source(read, condition.name, f"read at {position.name}", True)
+    spectrum = shelf.spectra.get(condition.spectrum, shelf.spectra["pink"])
+    return Source(spectrum.levels(), condition.name, spectrum.name, False)
+
+
+def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
+    """Levels of every path: modelled, scaled to the reading as found, corrected by tests; planned with measures chosen."""
+    source = source_of(doc, shelf)
+    now, planned, problems = [], [], []
+    for path in doc.paths:
+        try:
+            a, b = _path_levels(doc, shelf, path, source.levels)
+            problem = ""
+        except BadInput as error:
+            a = b = np.full(len(PREDICTED_HZ), math.nan)
+            problem = error.sentence
+        now.append(a)
+        planned.append(b)
+        problems.append(problem)
+    shape = (len(doc.paths), len(PREDICTED_HZ))
+    first, then = np.array(now).reshape(shape), np.array(planned).reshape(shape)
+    given = np.array([p.level_dba is not None or p.unknown for p in doc.paths], dtype=bool)
+    shaping, by_band = _shaping(doc, first, given, source)
+    first[~given], then[~given] = first[~given] + shaping, then[~given] + shaping
+    offset = _offset(doc, shelf, first, given)
+    if offset is not None:
+        first[~given], then[~given] = first[~given] + offset, then[~given] + offset
+    model = a_levels(first)
+    tests = path_tests(doc, repeatability(doc, shelf), 10 * math.log10(float(energy(model).sum())) if len(model) and
+                       np.isfinite(model).any() else None)
+    found = corrected(model, tests) if tests and offset is not None else None
+    if found is not None:
+        first, then = first + found.shift_db[:, None], then + found.shift_db[:, None]
+    then = _with_measures(doc, then)
+    shift = float(np.mean(shaping)) if by_band else 0.0
+    return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found)
+
+
+def measure_effect(measure: Measure) -> Floats:
+    """What a measure takes off, dB per band."""
+    if measure.effect_bands_db is not None:
+        return np.array(measure.effect_bands_db)
+    return np.full(len(PREDICTED_HZ), measure.effect_db or 0.0)
+
+
+def _with_measures(doc: JobDocument, planned: Floats) -> Floats:
+    out = planned.copy()
+    for measure in doc.measures:
+        if measure.chosen:
+            which = [i for i, p in enumerate(doc.paths) if measure.at != "path" or p.id == measure.path_id]
+            out[which] = out[which] - measure_effect(measure)
+    return out
+
+
+def _path_levels(doc: JobDocument, shelf: Shelf, path: Path, incident: Floats) -> tuple[Floats, Floats]:
+    source = incident + path.incident_offset_db
+    absorption = doc.job.absorption_m2
+    if path.unknown:
+        silent = np.full(len(PREDICTED_HZ), -math.inf)
+        return silent, silent
+    if path.level_dba is not None:
+        after = path.level_dba if path.planned_level_dba is None else path.planned_level_dba
+        return _at_low_bands(path.level_dba), _at_low_bands(after)
+    if path.transmission_loss_db is not None:
+        curves = [np.array(path.transmission_loss_db), np.array(path.planned_transmission_loss_db or
+                                                                path.transmission_loss_db)]
+        area = path.area_m2 or 1.0
+    elif path.surface_id is not None:
+        surface = next(s for s in doc.surfaces if s.id == path.surface_id)
+        area = path.area_m2 or areas(surface).gross_m2 * surface.count
+        curves = [transmission(surface, lay, shelf)[0] for lay in (present_lay(doc, surface), planned_lay(doc, surface))]
+    else:
+        before, after = _leaks(path)
+        return _leak(source, before, absorption), _leak(source, after, absorption)
+    out = []
+    for curve, leak_cm2 in zip(curves, _leaks(path), strict=True):
+        open_share = min(leak_cm2 / 1e4 / area, 1.0)
+        tau = 10 ** (-curve / 10) * (1 - open_share) + open_share
+        loss = -10 * np.log10(np.maximum(tau, 10 ** (-path.cap_db / 10) if path.cap_db is not None else 0.0))
+        out.append(listener_levels(source[None, :], loss[None, :], np.array([area]), absorption)[0])
+    return out[0], out[1]
+
+
+def _leaks(path: Path) -> tuple[float, float]:
+    return path.leak_cm2, path.leak_cm2 if path.planned_leak_cm2 is None else path.planned_leak_cm2
+
+
+def _leak(source: Floats, cm2: float, absorption: float) -> Floats:
+    if cm2 == 0:
+        return np.full(source.shape, -math.inf)
+    return np.asarray(source + 10 * math.log10(cm2 / 1e4 / absorption))
+
+
+def _at_low_bands(level_dba: float) -> Floats:
+    """A level known only as dB(A), put into the 125 Hz band so that it weighs what it is."""
+    out = np.full(len(PREDICTED_HZ), -math.inf)
+    out[PREDICTED_HZ.index(125.0)] = level_dba - PREDICTED_A_DB[PREDICTED_HZ.index(125.0)]
+    return out
+
+
+def _shaping(doc: JobDocument, now: Floats, given: np.typing.NDArray[np.bool_], source: Source) -> tuple[Floats, bool]:
+    """dB per band by which an assumed source must differ from its shape, where bands were read at the listener."""
+    none = np.zeros(len(PREDICTED_HZ))
+    goal, airborne = doc.goal, now[~np.isnan(now).any(axis=1) & ~given]
+    read = None if goal is None or source.measured else bands_read(doc, goal.position_id, goal.condition_id)
+    if read is None or not airborne.size:
+        return none, False
+    total = 10 * np.log10(np.maximum(np.sum(10 ** (airborne / 10), axis=0), 1e-30))
+    off = read - total
+    middle = float(np.median(off))
+    return np.clip(off, middle - MOST_SHAPING_DB, middle + MOST_SHAPING_DB), True
+
+
+def _offset(doc: JobDocument, shelf: Shelf, now: Floats, given: np.typing.NDArray[np.bool_]) -> float | None:
+    """dB to add to all airborne paths so that the whole meets the level as found; None where that is not possible."""
+    goal = doc.goal
+    if goal is None or goal.quantity != "LAeq" or not len(now):
+        return None
+    found = value_in(doc, shelf, goal, doc.round_in("as found"))
+    known = ~np.isnan(now).any(axis=1)
+    airborne, fixed = now[known & ~given], now[known & given]
+    if found is None or not airborne.size:
+        return None
+    rest = 10 ** (found / 10) - (float(np.sum(energy([a_weighted(r) for r in fixed]))) if fixed.size else 0.0)
+    total = a_weighted(airborne)
+    return 10 * math.log10(rest) - total if rest > 0 and math.isfinite(total) else None
+
+
+def a_levels(rows: Floats) -> Floats:
+    """A-weighted level per path; −inf where unknown, so that unknown paths add nothing."""
+    return np.array([a_weighted(r) if not np.isnan(r).any() else -math.inf for r in rows])
+
+

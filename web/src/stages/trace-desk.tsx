@@ -1,0 +1,107 @@
+// The working desk: small calculations of the trade, answered by the program with their working, kept with the job if wanted.
+import { Button, Input, Segmented, Select } from "antd";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, ask, type Schemas } from "../api/client";
+import { Ask, Note, Working } from "../shell/parts";
+import { num } from "../shell/words";
+import type { Dialog } from "./trace-paths";
+
+type Value = number | boolean | string | null;
+type Form = Record<string, Value>;
+
+export function Desk({ doc, edit }: { doc: Dialog["doc"]; edit: Dialog["edit"] }) {
+  const page = useQuery({ queryKey: ["desk"], queryFn: () => ask(api.GET("/api/desk")), staleTime: Infinity });
+  const [picked, setPicked] = useState<string | null>(null);
+  const [form, setForm] = useState<Form>({});
+  const entries = page.data?.entries ?? [];
+  const entry = entries.find((e) => e.id === picked);
+  const pick = (id: string, filled: Form = {}) => { setPicked(id); setForm(filled); };
+  return (
+    <>
+      <h2>Working desk</h2>
+      {entry ? (
+        <Sheet key={entry.id} entry={entry} form={form} setForm={setForm} doc={doc} edit={edit} back={() => setPicked(null)} />
+      ) : (
+        <>
+          <div className="desk">
+            {entries.map((e) => (
+              <button key={e.id} className="desk-card" onClick={() => pick(e.id)}>
+                <b>{e.title}</b>
+                <span className="small">{e.about}</span>
+              </button>
+            ))}
+          </div>
+          {doc.calculations.map((c) => (
+            <div key={c.id} className="test">
+              <button className="plain" onClick={() => pick(c.calculation, c.form as Form)}><b>{c.name}</b></button>
+              <button className="key" onClick={() => void edit.remove("calculations", c)}>remove</button>
+            </div>
+          ))}
+        </>
+      )}
+    </>
+  );
+}
+
+type SheetProps = { entry: Schemas["DeskEntry"]; form: Form; setForm: (f: Form) => void; doc: Dialog["doc"]; edit: Dialog["edit"]; back: () => void };
+
+function Sheet({ entry, form, setForm, edit, back }: SheetProps) {
+  const [settled, setSettled] = useState(form);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(form), 120);
+    return () => clearTimeout(timer);
+  }, [form]);
+  const got = useQuery({
+    queryKey: ["desk", entry.id, settled],
+    queryFn: () => ask(api.POST("/api/desk/{calculation}", { params: { path: { calculation: entry.id } }, body: { form: settled } })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const answer = got.data;
+  const keep = () => void edit.create("calculations", [{ calculation: entry.id, name: `${entry.title}: ${answer?.sentence ?? ""}`.slice(0, 118), form }]).catch(edit.say);
+  const measure = () => answer?.effect_db && void edit.create("measures", [{ name: entry.title, at: "source", effect_bands_db: answer.effect_db, note: answer.sentence }]).catch(edit.say);
+  return (
+    <div className="form">
+      <div className="acts"><Button onClick={back}>All calculations</Button><b>{entry.title}</b></div>
+      {got.error ? <Note kind="danger">{got.error.message}</Note> : answer ? <p className="answer" data-testid="answer">{answer.sentence}</p> : null}
+      {answer?.lines.map((l) => <Line key={l.label} line={l} />)}
+      {answer?.cautions.map((c) => <Note key={c} kind="warn">{c}</Note>)}
+      <div className="rows">
+        {answer?.figures.map((f) => <div key={f.label}><span>{f.label}</span><span className="num">{f.value == null ? "unknown" : num(f.value, Math.abs(f.value) < 10 ? 2 : 0)} {f.unit}</span></div>)}
+      </div>
+      <div className="acts">
+        {answer ? <Working items={[answer.working]} /> : null}
+        <Button onClick={keep} disabled={!answer}>Keep with the job</Button>
+        {answer?.effect_db ? <Button onClick={measure}>Take it as a measure</Button> : null}
+      </div>
+      <div className="two">
+        {entry.fields.map((f) => <Ask key={f.name} label={f.title}><Entry field={f} value={form[f.name] ?? f.value ?? null} set={(v) => setForm({ ...form, [f.name]: v })} /></Ask>)}
+      </div>
+    </div>
+  );
+}
+
+function Entry({ field, value, set }: { field: Schemas["DeskField"]; value: Value; set: (v: Value) => void }) {
+  if (field.choices.length) return <Select value={String(value)} options={field.choices.map((c) => ({ value: c, label: c }))} onChange={set} />;
+  if (typeof field.value === "boolean") return <Segmented value={Boolean(value)} options={[{ value: false, label: "no" }, { value: true, label: "yes" }]} onChange={set} />;
+  return <Input value={value == null ? "" : String(value)} suffix={field.unit} inputMode="decimal" onChange={(e) => set(e.target.value)} />;
+}
+
+// A small curve over the one-third octaves 50 Hz to 5 kHz.
+function Line({ line }: { line: Schemas["BandLine"] }) {
+  const values = line.values.map((v) => v ?? 0);
+  const low = Math.min(0, ...values);
+  const high = Math.max(low + 1, ...values);
+  const x = (i: number) => 6 + (i / (values.length - 1)) * 300;
+  const y = (v: number) => 62 - ((v - low) / (high - low)) * 50;
+  return (
+    <figure className="mini">
+      <figcaption className="small">{line.label}, {num(low, 0)} to {num(high, 0)} {line.unit}; 50 Hz to 5 kHz</figcaption>
+      <svg viewBox="0 0 312 70" role="img" aria-label={`${line.label} per band`}>
+        <path d={`M6 ${y(0)}H306`} stroke="var(--line)" />
+        <path d={values.map((v, i) => `${i ? "L" : "M"}${x(i)} ${y(v)}`).join("")} fill="none" stroke="var(--moss)" strokeWidth={2.5} />
+      </svg>
+    </figure>
+  );
+}

@@ -1,0 +1,126 @@
+// The answer of Trace: what to treat, in which order, how deep; what any set of paths can give; measures that are no stack.
+import { Button, Input, Modal, Select } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, ask, type Schemas } from "../api/client";
+import { useShelf } from "../api/hooks";
+import { Ask, Note } from "../shell/parts";
+import { num, percent, signed } from "../shell/words";
+import type { Dialog } from "./trace-paths";
+
+type Props = { id: number; doc: Dialog["doc"]; edit: Dialog["edit"]; view: Schemas["TraceView"]; gone: number[]; setGone: (ids: number[]) => void; open: (id: number) => void; addPath: () => void; addUsual: () => void };
+
+export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsual }: Props) {
+  const ranking = view.ranking;
+  const send = () => edit.run(() => ask(api.POST("/api/jobs/{job_id}/trace-plan", { params: { path: { job_id: id } } })));
+  return (
+    <>
+      {ranking ? (
+        <>
+          <h2>Treat these, in this order</h2>
+          {ranking.reached ? null : <Note kind="danger">{ranking.sentence}</Note>}
+          <ol className="wishes">
+            {ranking.wishes.map((w) => (
+              <li key={w.path_id}>
+                <b>{w.name}</b>
+                <span className="num">{signed(-w.depth_db)} dB</span>
+              </li>
+            ))}
+          </ol>
+          {ranking.reached ? <p className="small">{ranking.sentence}</p> : null}
+          {ranking.wishes.length ? (
+            <div className="acts">
+              {ranking.sent ? <span className="note good">Build has this plan.</span> : <Button type="primary" onClick={() => void send()}>Send this plan to Build</Button>}
+              <Link to={`/jobs/${id}/build`}><Button>Go to Build</Button></Link>
+            </div>
+          ) : null}
+        </>
+      ) : (
+        <Note>Set a goal in dB(A) and read it as found: then the order of treatment follows.</Note>
+      )}
+      <h2>Most you can gain without …</h2>
+      <div className="rows">
+        {view.paths.map((p) => (
+          <div key={p.id}>
+            <span className="tickline">
+              <input type="checkbox" aria-label={`Think ${p.name} away`} checked={gone.includes(p.id)} onChange={(e) => setGone(e.target.checked ? [...gone, p.id] : gone.filter((x) => x !== p.id))} />
+              <button className="plain" onClick={() => open(p.id)}>{p.name}</button>
+            </span>
+            <span>
+              <span className="small">{p.level_dba == null ? "unknown" : `${percent(p.share_low)}–${percent(p.share_high)}`}</span>{" "}
+              <b className="num">{p.level_dba == null ? "" : p.ceiling_db == null ? "all" : `${signed(-p.ceiling_db)} dB`}</b>
+            </span>
+          </div>
+        ))}
+      </div>
+      {view.closed ? <Note kind="good"><b>{view.closed.words}</b></Note> : <p className="small">Tick several to see what they can give together.</p>}
+      <Measures doc={doc} edit={edit} view={view} />
+      <div className="acts">
+        <Button onClick={addPath}>Add a path</Button>
+        <Button onClick={addUsual}>Usual ways in</Button>
+      </div>
+    </>
+  );
+}
+
+function Measures({ doc, edit, view }: { doc: Dialog["doc"]; edit: Dialog["edit"]; view: Schemas["TraceView"] }) {
+  const [adding, setAdding] = useState(false);
+  return (
+    <>
+      <h2>At the source and elsewhere</h2>
+      {view.measures.map((m) => {
+        const row = doc.measures.find((x) => x.id === m.id);
+        return row ? (
+          <div key={m.id} className="test">
+            <b>{m.name}</b>
+            <span className="small">{m.words}</span>
+            <span className="acts">
+              <button className="chip" aria-pressed={row.chosen} onClick={() => void edit.tryChange("measures", row, { chosen: !row.chosen })}>in the plan</button>
+              <button className="key" onClick={() => void edit.remove("measures", row)}>remove</button>
+            </span>
+          </div>
+        ) : null;
+      })}
+      {view.measures.length ? null : <p className="small">A hose on an outlet, a gasket under a fan, a quieter part: often cheaper than any lining.</p>}
+      <Button onClick={() => setAdding(true)}>Add a measure</Button>
+      {adding ? <AddMeasure doc={doc} edit={edit} close={() => setAdding(false)} /> : null}
+    </>
+  );
+}
+
+function AddMeasure({ doc, edit, close }: Dialog) {
+  const shelf = useShelf();
+  const usual = (shelf.data?.offers.source_measures ?? []).filter((m) => m.kind === doc.job.kind);
+  const [name, setName] = useState("");
+  const [place, setPlace] = useState<string>("source");
+  const [effect, setEffect] = useState("");
+  const [measured, setMeasured] = useState(false);
+  const [wrong, setWrong] = useState("");
+  const note = usual.find((m) => m.name === name)?.note ?? "";
+  const save = async () => {
+    try {
+      const path_id = place.startsWith("path") ? Number(place.slice(4)) : null;
+      await edit.create("measures", [{ name, at: path_id ? "path" : place, path_id, effect_db: effect, measured, note }]);
+      close();
+    } catch (error) {
+      setWrong(error instanceof Error ? error.message : "Not kept.");
+    }
+  };
+  return (
+    <Modal title="A measure that is no stack" open onCancel={close} onOk={() => void save()} okText="Add">
+      <div className="form">
+        <div className="chips">
+          {usual.map((m) => <button key={m.name} className="chip" aria-pressed={name === m.name} onClick={() => { setName(m.name); setEffect(num(m.effect_db, 0)); }}>{m.name}</button>)}
+        </div>
+        {note ? <Note>{note}</Note> : null}
+        <Ask label="What"><Input value={name} onChange={(e) => setName(e.target.value)} /></Ask>
+        <div className="two">
+          <Ask label="Where"><Select value={place} onChange={setPlace} options={[{ value: "source", label: "at the source" }, { value: "listener", label: "at the listener" }, ...doc.paths.map((p) => ({ value: `path${p.id}`, label: p.name }))]} /></Ask>
+          <Ask label="Takes off"><Input value={effect} suffix="dB" onChange={(e) => setEffect(e.target.value)} /></Ask>
+        </div>
+        <button className="chip" aria-pressed={measured} onClick={() => setMeasured(!measured)}>I measured this</button>
+        {wrong ? <Note kind="danger">{wrong}</Note> : null}
+      </div>
+    </Modal>
+  );
+}
