@@ -71,6 +71,7 @@ export default function Build({ id, page, edit }: StageProps) {
               <button className="chip" onClick={() => void another()}>+ alternative</button>
             </div>
             {chosen && !chosen.chosen ? <Button type="primary" onClick={() => void edit.tryChange("alternatives", chosen, { chosen: true })}>Choose “{chosen.name}”</Button> : null}
+            {data?.wanted ? <Note kind={data.wanted.endsWith("reached.") ? "good" : "info"}>{data.wanted}</Note> : null}
             <h2>What it costs</h2>
             {data?.meters.map((m) => <Meter key={m.label} {...m} />)}
           </>
@@ -81,7 +82,15 @@ export default function Build({ id, page, edit }: StageProps) {
             <span title={r.why}><b>{r.text}</b> <span className="mend">{r.severity === "good" ? "" : r.why}{r.mend ? ` ${r.mend}.` : ""}</span></span>
           </Note>
         )) : <p className="small">Nothing against it yet.</p>}
-        <div className="acts"><Working items={data?.working} /></div>
+        {data?.heat && surface ? (
+          <details>
+            <summary>Heat and moisture: {data.heat.sentence}</summary>
+            <div className="rows">{data.heat.figures.map((f) => <div key={f.label}><span>{f.label}</span><span className="num">{f.value == null ? "unknown" : num(f.value, 1)} {f.unit}</span></div>)}</div>
+            <p className="small">20 °C and 50 % inside, −5 °C and 80 % outside.</p>
+            {data.heat.cautions.map((c) => <Note key={c} kind="warn">{c}</Note>)}
+          </details>
+        ) : null}
+        <div className="acts"><Working items={[...(data?.working ?? []), ...(data?.heat ? [data.heat.working] : [])]} /></div>
         {surface ? <SurfaceCard surface={surface} edit={edit} /> : null}
       </aside>
       {adding ? <NewSurface edit={edit} kind={doc.job.kind} close={() => setAdding(false)} done={(n) => setSearch({ surface: String(n) })} /> : null}

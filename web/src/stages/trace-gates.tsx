@@ -31,8 +31,12 @@ export function Gates({ view, pulls, pull, total, active }: { view: View; pulls:
     <div ref={ref}>
       <svg width={width} height={height} className="gates">
         <rect x={0} y={height * 0.12} width={98} height={height * 0.76} rx={7} fill="var(--tape)" />
-        <text x={49} y={height / 2 - 6} textAnchor="middle" fontWeight={700} fontSize={14}>{view.condition.split(" ").slice(0, 2).join(" ")}</text>
-        <text x={49} y={height / 2 + 14} textAnchor="middle" fontSize={12.5} className="soft">{view.calibrated ? "as measured" : "assumed"}</text>
+        {words(view.condition).map((w, i, all) => (
+          <text key={w} x={49} y={height / 2 - 4 + (i - all.length + 1) * 17} textAnchor="middle" fontWeight={700} fontSize={14}>{w}</text>
+        ))}
+        {(view.calibrated ? ["held to what", "was read"] : ["assumed"]).map((w, i) => (
+          <text key={w} x={49} y={height / 2 + 15 + i * 16} textAnchor="middle" fontSize={12.5} className="soft">{w}</text>
+        ))}
         <rect x={wall - 5} y={4} width={10} height={height - 8} fill="var(--ink)" />
         {paths.map((p, i) => {
           const y = tops[i] ?? 0;
@@ -51,15 +55,24 @@ export function Gates({ view, pulls, pull, total, active }: { view: View; pulls:
               <path d={band(wall + 7, y + h - left, y + h, ear.x - 40, end + (h * 0.55 - toH), end + h * 0.55, mid)} fill={colour} opacity={0.92} />
               <rect x={wall - 7} y={y} width={14} height={h} fill="var(--card)" />
               <rect x={wall - 7} y={y} width={14} height={h - left} fill="var(--ink)" />
+              <Knob path={p} x={wall} y={y} h={h} db={db} pull={pull} />
+            </g>
+          );
+        })}
+        {paths.map((p, i) => {
+          const y = tops[i] ?? 0;
+          const h = scaled[i] ?? 0;
+          const db = pulls[p.id] ?? 0;
+          return (
+            <g key={p.id} pointerEvents="none">
               <text x={wall - 16} y={y + h / 2 + (i ? 5 : 9)} textAnchor="end" fontWeight={700} fontSize={i ? 15 : 27}>{percent(p.share)}</text>
               <text x={wall + 22} y={y + h / 2 + (i ? 5 : 8)} fontWeight={700} fontSize={i ? 15 : 21} className="halo">
                 {p.name}
                 {db > 0 ? ` −${num(db, 0)} dB` : ""}
                 {db === 0 && p.easy && i > 0 && p.ceiling_db != null ? (
-                  <tspan fontWeight={400} fontSize={13.5}>{`  easy to reach: ${num(p.ceiling_db)} dB at most`}</tspan>
+                  <tspan fontWeight={400} fontSize={14} dx={8}>{`easy to reach, gives ${p.ceiling_db < 0.1 ? "next to nothing" : `${num(p.ceiling_db)} dB at most`}`}</tspan>
                 ) : null}
               </text>
-              <Knob path={p} x={wall} y={y} h={h} db={db} pull={pull} />
             </g>
           );
         })}
@@ -72,6 +85,17 @@ export function Gates({ view, pulls, pull, total, active }: { view: View; pulls:
       </svg>
     </div>
   );
+}
+
+// A condition's name on at most three short lines.
+function words(name: string): string[] {
+  const lines: string[] = [];
+  for (const word of name.replaceAll(",", "").split(" ")) {
+    const last = lines[lines.length - 1];
+    if (last !== undefined && `${last} ${word}`.length <= 11) lines[lines.length - 1] = `${last} ${word}`;
+    else lines.push(word);
+  }
+  return lines.slice(0, 3);
 }
 
 function band(x1: number, a1: number, b1: number, x2: number, a2: number, b2: number, mid: number): string {

@@ -200,8 +200,8 @@ def _detail(paths: tuple[PathView, ...], ranking: RankingView | None) -> str:
     easy = next((p for p in paths if p.easy and p.ceiling_db is not None), None)
     if easy is None or easy in leading(paths):
         return "Pull a gate down to see what closing that path would give."
-    return (f"{easy.name}, the easy part, can give {easy.ceiling_db:.1f} dB at most. "
-            "Pull a gate down to try it.")
+    most = f"{easy.ceiling_db:.1f} dB at most" if easy.ceiling_db is not None and easy.ceiling_db >= 0.1 else "next to nothing"
+    return f"{easy.name}, the easy part, can give {most}. Pull a gate down to try it."
 
 
 def _mismatch(rows: Rows, measured: bool) -> str:

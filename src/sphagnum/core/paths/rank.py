@@ -75,7 +75,8 @@ def _levelled(level_db: Floats, most_db: Floats, target_db: float) -> Ranking:
         middle = (low + high) / 2
         low, high = (middle, high) if energy_sum(left(middle)) <= target_db else (low, middle)
     after = left(low if reached else float(finite.min()) - 60.0)
-    depth = np.where(np.isfinite(level_db), level_db - after, 0.0)
+    known = np.isfinite(level_db)
+    depth = np.where(known, np.where(known, level_db, 0.0) - np.where(known, after, 0.0), 0.0)
     order = np.argsort(-energy(level_db), kind="stable")
     wishes = tuple(Wish(int(i), float(depth[i]), float(level_db[i])) for i in order if depth[i] >= 0.05)
     return Ranking(wishes, energy_sum(after), bool(reached))

@@ -1,0 +1,102 @@
+"""Trace over the wire: usual ways in and the plan as one edit each, paths thought away, the desk, photographs of rattles."""
+
+from __future__ import annotations
+
+import io
+import json
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+from PIL import Image
+
+from sphagnum.demo import hood
+from worked import AUTHOR
+
+Send = Callable[..., tuple[int, Any]]
+
+
+@pytest.fixture
+def job(client: FlaskClient) -> int:
+    """The chiller hood, imported; its number."""
+    body = json.dumps({"format": "sphagnum-job", "format_version": 1, **hood()}).encode()
+    answer = client.post("/api/jobs/import", data={"file": (io.BytesIO(body), "job.json")}, headers=AUTHOR)
+    assert answer.status_code == 201, answer.get_json()
+    return answer.get_json()["id"]
+
+
+def document(send: Send, job: int) -> dict[str, Any]:
+    return send("GET", f"/jobs/{job}")[1]["document"]
+
+
+def test_usual_ways_in_come_with_their_surfaces_and_go_as_one(send: Send, job: int):
+    before = document(send, job)
+    status, made = send("POST", f"/jobs/{job}/trace-templates",
+                        {"templates": ["enclosure-ends", "enclosure-gaps", "enclosure-floor"]})
+    assert status == 201
+    after = document(send, job)
+    assert len(after["surfaces"]) == len(before["surfaces"]) + 1
+    path = next(p for p in after["paths"] if p["name"] == "Front and back wall")
+    assert path["surface_id"] == made["rows"][0]["id"]
+    floor = next(p for p in send("GET", f"/jobs/{job}/trace")[1]["paths"] if p["name"] == "Floor and feet")
+    assert floor["level_dba"] is None
+    assert floor["problem"] == "no level known yet"
+    assert send("POST", f"/jobs/{job}/undo")[0] == 200
+    assert document(send, job) == before
+    assert send("POST", f"/jobs/{job}/trace-templates", {"templates": ["nonsense"]})[0] == 422
+
+
+def test_the_plan_goes_to_build_and_back_as_one_edit(send: Send, job: int):
+    ranking = send("GET", f"/jobs/{job}/trace")[1]["ranking"]
+    assert ranking["sent"] is False
+    assert send("POST", f"/jobs/{job}/trace-plan")[0] == 200
+    assert send("GET", f"/jobs/{job}/trace")[1]["ranking"]["sent"] is True
+    ordered = sorted((p for p in document(send, job)["paths"] if p["order"]), key=lambda p: p["order"])
+    assert [p["name"] for p in ordered] == [w["name"] for w in ranking["wishes"]]
+    walls = next(p for p in ordered if p["name"] == "Side walls")
+    assert "Trace asks for" in send("GET", f"/jobs/{job}/build?surface_id={walls['surface_id']}")[1]["wanted"]
+    assert send("POST", f"/jobs/{job}/undo")[0] == 200
+    assert all(p["order"] is None for p in document(send, job)["paths"])
+
+
+def test_no_plan_without_a_goal_is_a_sentence(send: Send, job: int):
+    goal = document(send, job)["goals"][0]
+    assert send("DELETE", f"/jobs/{job}/goals/{goal['id']}?version={goal['version']}")[0] == 200
+    status, body = send("POST", f"/jobs/{job}/trace-plan")
+    assert status == 422
+    assert "set a goal" in body["mend"]
+
+
+def test_paths_thought_away_together(send: Send, job: int):
+    paths = document(send, job)["paths"]
+    gone = ",".join(str(p["id"]) for p in paths if p["name"] != "Grille in the front")
+    closed = send("GET", f"/jobs/{job}/trace?gone={gone}")[1]["closed"]
+    assert 2 < closed["gain_db"] < 5
+    assert send("GET", f"/jobs/{job}/trace?gone={gone},x")[0] == 422
+    everything = ",".join(str(p["id"]) for p in paths)
+    assert send("GET", f"/jobs/{job}/trace?gone={everything}")[1]["closed"]["gain_db"] is None
+
+
+def test_the_desk_answers_over_the_wire(send: Send):
+    entries = send("GET", "/desk")[1]["entries"]
+    assert {"door", "hood", "pads", "yard", "room", "crack", "drum"} == {e["id"] for e in entries}
+    status, answer = send("POST", "/desk/pads", {"form": {"mass_kg": "60,5", "pads": 4}})
+    assert status == 200
+    assert answer["working"]["formula"]
+    assert send("POST", "/desk/nothing", {"form": {}})[0] == 404
+    status, body = send("POST", "/desk/pads", {"form": {"mass_kg": -1}})
+    assert (status, body["where"]) == (422, "mass_kg")
+
+
+def test_a_rattle_keeps_its_photograph_and_takes_it_along(send: Send, client: FlaskClient, job: int):
+    rattle = document(send, job)["rattles"][0]
+    picture = io.BytesIO()
+    Image.new("RGB", (60, 40), "red").save(picture, "PNG")
+    answer = client.post(f"/api/jobs/{job}/photographs", headers=AUTHOR,
+                         data={"file": (io.BytesIO(picture.getvalue()), "clip.png"), "rattle_id": str(rattle["id"])})
+    assert answer.status_code == 201, answer.get_json()
+    name = send("GET", f"/jobs/{job}/trace")[1]["rattles"][0]["photo"]
+    assert client.get(f"/api/pictures/{name}").status_code == 200
+    assert send("DELETE", f"/jobs/{job}/rattles/{rattle['id']}?version={rattle['version']}")[0] == 200
+    assert document(send, job)["photos"] == []

@@ -1,0 +1,119 @@
+"""Trace in the browser: a budget for an enclosure from the usual ways in, a test, a gate dragged, the plan sent to Build."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from sphagnum.demo import hood
+
+Open = Callable[..., Page]
+
+
+@pytest.fixture
+def enclosure(open_page: Open) -> Page:
+    """The chiller hood's readings with no path yet, in a job of its own."""
+    bare = {k: v for k, v in hood().items() if k not in ("surfaces", "alternatives", "paths", "measures", "rattles", "leaks")}
+    page = open_page("/")
+    body = json.dumps({"format": "sphagnum-job", "format_version": 1, **bare}).encode()
+    answer = page.request.post(f"{page.url}api/jobs/import", headers={"X-Author": "a test of trace"}, multipart={
+        "file": {"name": "job.json", "mimeType": "application/json", "buffer": body}})
+    page.goto(f"{page.url}jobs/{answer.json()['id']}/trace")
+    return page
+
+
+def side(page: Page, name: str) -> None:
+    page.locator(".ant-segmented-item-label", has_text=name).first.click()
+
+
+def test_from_the_usual_ways_in_to_the_plan_in_build(enclosure: Page):
+    page = enclosure
+    page.get_by_role("main").get_by_role("button", name="Usual ways in").first.click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("checkbox", name="Lid").uncheck()
+    dialog.get_by_role("button", name="Add 6 ways in").click()
+    heading = page.get_by_role("heading", level=1)
+    expect(heading).to_contain_text("of what the listener hears")
+    expect(page.get_by_test_id("at-ear")).to_have_text("47.6")
+    expect(page.get_by_text("Floor and feet has no figure.")).to_be_visible()
+
+    # a block-off test: it shows with its interval and what the model said
+    side(page, "Tests")
+    page.get_by_role("button", name="Add a test").click()
+    dialog = page.get_by_role("dialog")
+    dialog.locator(".ant-select").first.click()
+    page.locator(".ant-select-item-option", has_text="Side walls").click()
+    dialog.get_by_label("Levels with it open").fill("47.6 47.7 47.5 47.6")
+    dialog.get_by_label("Levels with it covered").fill("46,1 46.0 46.2 46.1")
+    dialog.get_by_label("What the cover itself stops").fill("15")
+    dialog.get_by_role("button", name="Keep the test").click()
+    card = page.locator(".test", has_text="Side walls")
+    expect(card).to_contain_text("Resolved.")
+    expect(card).to_contain_text("The model said")
+
+    # a gate dragged down with the mouse shows the total live, and opens again
+    side(page, "Plan")
+    knob = page.get_by_role("slider", name="Close Air inlet")
+    box = knob.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y + 60, steps=6)
+    page.mouse.up()
+    expect(page.get_by_test_id("at-ear")).not_to_have_text("47.6")
+    assert float((page.get_by_test_id("at-ear").text_content() or "nan")) < 47.5
+    page.get_by_role("button", name="Open all gates again").click()
+    expect(page.get_by_test_id("at-ear")).to_have_text("47.6")
+
+    # the ceiling of two paths together
+    page.get_by_label("Think Air inlet away").check()
+    page.get_by_label("Think Air outlet or duct away").check()
+    expect(page.get_by_text("Without Air inlet and Air outlet or duct: −")).to_be_visible()
+
+    # the working of a figure
+    page.get_by_role("button", name="Show the working").click()
+    sheet = page.get_by_role("dialog", name="The working")
+    expect(sheet).to_contain_text("L = incident − R + 10·lg(S/A)")
+    expect(sheet).to_contain_text("tested")
+    sheet.get_by_role("button", name="Close").click()
+
+    # the plan, handed to Build
+    page.get_by_role("button", name="Send this plan to Build").click()
+    expect(page.get_by_text("Build has this plan.")).to_be_visible()
+    page.get_by_role("complementary").get_by_role("button", name="Go to Build").click()
+    page.get_by_role("button", name="Side walls").click()
+    expect(page.get_by_text("Trace asks for")).to_be_visible()
+
+
+def test_what_was_found_and_the_desk(enclosure: Page):
+    page = enclosure
+    side(page, "Found")
+    question = page.locator(".test", has=page.get_by_role("button", name="yes"))
+    before = question.locator("b").inner_text()
+    question.get_by_role("button", name="no").click()
+    expect(question.locator("b")).not_to_have_text(before)
+    page.get_by_role("button", name="Add a rattle").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("button", name="bracket").click()
+    dialog.get_by_label("Where", exact=True).fill("condenser foot")
+    dialog.get_by_label("Answers at").fill("48,5")
+    dialog.get_by_role("button", name="Keep it").click()
+    card = page.locator(".test", has_text="bracket, condenser foot")
+    expect(card).to_contain_text("Rubber washers both sides")
+    card.get_by_role("checkbox").click()
+    expect(page.get_by_text("all cured")).to_be_visible()
+
+    side(page, "Desk")
+    page.get_by_role("button", name="Box round a machine What it gives").click()
+    answer = page.get_by_test_id("answer")
+    expect(answer).to_contain_text("cm² of vents carry the heat off")
+    said = answer.inner_text()
+    page.get_by_label("Heat of the machine").fill("600")
+    expect(answer).not_to_have_text(said)
+    page.get_by_role("button", name="Take it as a measure").click()
+    side(page, "Plan")
+    expect(page.locator(".test", has_text="Box round a machine")).to_be_visible()
