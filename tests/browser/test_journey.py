@@ -142,8 +142,11 @@ def test_the_worked_job_shows_its_figures(open_page: Open, worked_number: int):
     page = open_page(f"/jobs/{worked_number}/trace")
     expect(page.get_by_role("heading", level=1)).to_have_text("Arches and doors carry 76 % of what the listener hears.")
     expect(page.get_by_test_id("at-ear")).to_have_text("60.9")
-    for row in ("47 % −2.8 dB", "29 % −1.5 dB", "14 % −0.7 dB", "7 % −0.3 dB", "3 % −0.1 dB"):
-        expect(page.locator("aside .rows")).to_contain_text(row)
+    for name, share, gain in (("arches", 47, "−2.8"), ("doors", 29, "−1.5"), ("roof", 14, "−0.7"), ("floor", 7, "−0.3"),
+                              ("seal", 3, "−0.1")):
+        row = page.locator("aside .rows > div", has_text=name)
+        expect(row).to_contain_text(f"{share} %")
+        expect(row).to_contain_text(f"{gain} dB")
     expect(page.get_by_role("img", name="predicted 56.5 dB(A)")).to_be_visible()
     stage(page, "Cut")
     expect(page.locator(".buy")).to_contain_text("€ 46.00")

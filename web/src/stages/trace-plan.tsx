@@ -47,7 +47,9 @@ export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsu
               <button className="plain" onClick={() => open(p.id)}>{p.name}</button>
             </span>
             <span>
-              <span className="small">{p.level_dba == null ? "unknown" : `${percent(p.share_low)}–${percent(p.share_high)}`}</span>{" "}
+              {p.level_dba == null ? <span className="small">unknown</span> : (
+                <>{percent(p.share)} <span className="small">({num(100 * p.share_low, 0)} to {num(100 * p.share_high, 0)})</span></>
+              )}{" "}
               <b className="num">{p.level_dba == null ? "" : p.ceiling_db == null ? "all" : `${signed(-p.ceiling_db)} dB`}</b>
             </span>
           </div>

@@ -6,7 +6,6 @@ from typing import Annotated, Literal, NamedTuple
 
 import numpy as np
 from pydantic import Discriminator, Field, Tag, model_validator
-from scipy.special import jv
 
 from ..errors import BadInput
 from ..levels.bands import POINTS_PER_BAND, PREDICTED_HZ, Floats, grid_hz
@@ -123,6 +122,8 @@ def perforated_impedance(panel: Perforated, frequency_hz: Floats) -> Complexes:
 
     End resistance 4·R_s and length 2·0.85·r·(1 − 1.13ξ − 0.09ξ² + 0.27ξ³), ξ hole over pitch (Allard and Atalla 2009).
     """
+    from scipy.special import jv  # takes long to load, and only perforated panels need it
+
     omega, radius, depth = 2 * np.pi * frequency_hz, panel.hole_mm / 2e3, panel.thickness_mm / 1e3
     x = np.sqrt(-1j) * radius * np.sqrt(omega * AIR_DENSITY / VISCOSITY)
     # J1/J0 of a large argument tends to ±j; evaluated there it would overflow

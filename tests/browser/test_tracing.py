@@ -65,7 +65,7 @@ def test_from_the_usual_ways_in_to_the_plan_in_build(enclosure: Page):
     page.mouse.move(x, y + 60, steps=6)
     page.mouse.up()
     expect(page.get_by_test_id("at-ear")).not_to_have_text("47.6")
-    assert float((page.get_by_test_id("at-ear").text_content() or "nan")) < 47.5
+    assert float(page.get_by_test_id("at-ear").text_content() or "nan") < 47.5
     page.get_by_role("button", name="Open all gates again").click()
     expect(page.get_by_test_id("at-ear")).to_have_text("47.6")
 
