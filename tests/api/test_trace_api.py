@@ -80,7 +80,7 @@ def test_paths_thought_away_together(send: Send, job: int):
 
 def test_the_desk_answers_over_the_wire(send: Send):
     entries = send("GET", "/desk")[1]["entries"]
-    assert {"door", "hood", "pads", "yard", "room", "crack", "drum"} == {e["id"] for e in entries}
+    assert {"door", "hood", "pads", "yard", "room", "crack", "lining", "drum"} == {e["id"] for e in entries}
     status, answer = send("POST", "/desk/pads", {"form": {"mass_kg": "60,5", "pads": 4}})
     assert status == 200
     assert answer["working"]["formula"]

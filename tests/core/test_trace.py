@@ -188,6 +188,9 @@ def test_measures_count_alone_and_in_the_plan():
     assert 0 < hose.gain_db < 4  # at one path it is worth less than its figure
     raw["measures"] = [{**m, "chosen": True} for m in raw["measures"]]
     assert predicted_at_ear(document(raw), shelf()) < before - 3
+    with_both = seen(raw).ranking
+    assert sum(w.depth_db for w in with_both.wishes) < sum(w.depth_db for w in view.ranking.wishes) - 4
+    assert with_both.counted == (fan.name, hose.name)
     with pytest.raises(BadInput, match="names the path"):
         document(hood(), measures=rows({"name": "x", "at": "path", "effect_db": 3}))
 
@@ -242,7 +245,14 @@ def test_what_trace_asks_stands_in_build():
 def test_leaks_and_survey_say_what_was_found():
     view = seen(van())
     assert "shows nothing" in view.leaks[0].words  # 0.4 dB between single readings while driving
-    assert view.surveys[0].words.startswith("Kept as it is")
+    assert len(view.surveys) == 5
+    floor = next(s for s in view.surveys if s.name == "Load floor")
+    assert floor.words.startswith("Kept as it is")
+    raw = hood()
+    raw["surfaces"][0] = {**raw["surfaces"][0], "present": [{"material": "open-foam", "thickness_mm": 20}],
+                          "survey_do": "replace"}
+    strip = next(s for s in order(document(raw), shelf()).steps if s.phase == "strip")
+    assert "this comes out" in strip.text
 
 
 @pytest.mark.parametrize("name", sorted(DESK))

@@ -2912,6 +2912,8 @@ export interface components {
          * @description The ranked plan against the goal; ``sent`` tells whether Build has it as it stands.
          */
         RankingView: {
+            /** Counted */
+            counted: string[];
             /** Reached */
             reached: boolean;
             /** Sent */

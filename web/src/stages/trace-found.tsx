@@ -63,7 +63,11 @@ function Rattles({ doc, edit, view }: Props) {
   return (
     <>
       <h2>Rattles {view.rattles.length ? <span className="small">{left ? `${left} of ${view.rattles.length} to cure` : "all cured"}</span> : null}</h2>
-      {view.rattles.length ? null : <p className="small">Play a slow sweep or bass through the loudspeaker, or knock along the panels; note what answers.</p>}
+      <details>
+        <summary>Play a slow sweep and listen for what answers</summary>
+        <p className="small">Or bass through the loudspeaker, or knocking along the panels. Three seconds of noise set the volume first.</p>
+        <audio controls preload="none" src="/api/signals/sweep.wav?seconds=60" aria-label="Slow sweep" />
+      </details>
       {view.rattles.map((r) => <Rattle key={r.id} rattle={r} doc={doc} edit={edit} />)}
       <Button onClick={() => setAdding(true)}>Add a rattle</Button>
       {adding ? <AddRattle doc={doc} edit={edit} close={() => setAdding(false)} /> : null}
@@ -192,13 +196,13 @@ function Survey({ doc, edit, view }: Props) {
       {view.surveys.map((s) => {
         const row = doc.surfaces.find((x) => x.id === s.surface_id);
         return row ? (
-          <div key={s.surface_id} className="test">
-            <b>{s.name}</b>
+          <details key={s.surface_id} className="test" open={Boolean(row.survey) || undefined}>
+            <summary><b>{s.name}</b>: {s.state || s.present}</summary>
             <span className="small">{s.present}</span>
             <Segmented size="small" value={row.survey || undefined} options={[...STATES]} onChange={(survey) => void edit.tryChange("surfaces", row, { survey })} />
             <Segmented size="small" value={row.survey_do || undefined} options={[...DO]} onChange={(survey_do) => void edit.tryChange("surfaces", row, { survey_do })} />
-            <span>{s.words}</span>
-          </div>
+            <p>{s.words}</p>
+          </details>
         ) : null;
       })}
     </>

@@ -19,6 +19,7 @@ export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsu
         <>
           <h2>Treat these, in this order</h2>
           {ranking.reached ? null : <Note kind="danger">{ranking.sentence}</Note>}
+          {ranking.counted.length ? <p className="small">Counted already: {ranking.counted.join(", ")}.</p> : null}
           <ol className="wishes">
             {ranking.wishes.map((w) => (
               <li key={w.path_id}>

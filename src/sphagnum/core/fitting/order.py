@@ -76,6 +76,9 @@ def order(doc: JobDocument, shelf: Shelf) -> FitView:
     )
 
 
+OLD = {"keep": "this stays", "restore": "this is put right", "replace": "this comes out", "build on": "this stays under the new"}
+
+
 def _rattles(doc: JobDocument, shelf: Shelf, ticks: dict[str, Step]) -> list[StepView]:
     """One step per rattle not cured yet, while the place is open."""
     out = []
@@ -110,7 +113,7 @@ def _of_surface(
         old = [shelf.material(x.material).name.lower() for x in surface.present]
         text = f"Take the trim off the {_low(surface.name)}" if "trim over it" in surface.flags else (
             f"Uncover the {_low(surface.name)}")
-        text += f"; what lies there: {listed(old)}." if old else "."
+        text += f"; {OLD.get(surface.survey_do, 'what lies there')}: {listed(old)}." if old else "."
         kind = [shelf.hazards[KIND_HAZARD[doc.job.kind]]] if doc.job.kind in KIND_HAZARD else []
         return [_step(ticks, key, phase, surface.name, text, common + kind, "", MINUTES[phase] * area)]
     if phase == "log fixings":

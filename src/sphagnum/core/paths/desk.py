@@ -11,8 +11,10 @@ from pydantic import Field
 from ..forms import Asked, asked
 from ..levels.bands import PREDICTED_HZ
 from ..schema import Strict, parse
+from ..stacks.absorption import Lining, absorb, absorption_working
 from ..stacks.modes import DrumIn, drum
 from ..stacks.openings import hole_transmission, slit_transmission
+from ..stacks.single_leaf import SPEED_OF_SOUND
 from ..working import Answer, Working, band_line, figure, inputs
 from .enclosure import HoodIn, hood
 from .isolators import PadsIn, pads
@@ -56,6 +58,42 @@ def crack(given: CrackIn) -> Answer:
     )
 
 
+class LiningIn(Strict):
+    """An open layer before a wall, with what covers it and the gap behind it."""
+
+    thickness_mm: Asked = asked(50.0, "Open layer", "mm", ge=0.5, le=1000)
+    flow_resistivity_pa_s_m2: Asked = asked(12000.0, "Its flow resistivity", "Pa·s/m²", ge=100, le=1e6)
+    gap_mm: Asked = asked(0.0, "Air gap behind it", "mm", ge=0, le=1000)
+    film_kg_m2: Asked = asked(0.0, "Film or foil over it (0: none)", "kg/m²", ge=0, le=20)
+    open_share: Asked = asked(1.0, "Perforated cover, open share (1: none)", "0–1", gt=0, le=1)
+    hole_mm: Asked = asked(5.0, "Its holes", "mm", ge=0.1, le=100)
+
+
+def lining(given: LiningIn) -> Answer:
+    """What an open layer takes up per band, and from where on."""
+    layers: list[dict[str, Any]] = []
+    if given.open_share < 1:
+        layers.append({"kind": "perforated", "thickness_mm": 1.5, "hole_mm": given.hole_mm, "open_share": given.open_share})
+    if given.film_kg_m2:
+        layers.append({"kind": "limp", "thickness_mm": 0.1, "surface_mass_kg_m2": max(given.film_kg_m2, 0.01)})
+    layers.append({"kind": "porous", "thickness_mm": given.thickness_mm,
+                   "flow_resistivity_pa_s_m2": given.flow_resistivity_pa_s_m2})
+    if given.gap_mm:
+        layers.append({"kind": "air", "thickness_mm": max(given.gap_mm, 0.01)})
+    found = absorb(parse(Lining, {"layers": layers}))
+    works = [f for f, a in zip(found.frequency_hz, found.alpha_diffuse, strict=True) if a >= 0.5]
+    span = f"takes up half and more from {works[0]:g} to {works[-1]:g} Hz" if works else "takes up half in no band"
+    quarter = SPEED_OF_SOUND / 4 / ((given.thickness_mm + given.gap_mm) / 1e3)
+    return Answer(
+        sentence=f"NRC {found.NRC:.2f}, αw {found.alpha_w:.2f}: it {span}.",
+        figures=(figure("NRC", found.NRC, "", 2), figure("SAA", found.SAA, "", 2), figure("αw", found.alpha_w, "", 2),
+                 figure("A quarter wave fits from", quarter, "Hz", 0)),
+        lines=(band_line("Diffuse sound taken up", "of 1", found.alpha_diffuse),),
+        cautions=("It takes up what builds up on its own side; it does not block.",),
+        working=absorption_working(found),
+    )
+
+
 class Calculation(NamedTuple):
     """One of the desk's calculations."""
 
@@ -72,6 +110,7 @@ DESK: dict[str, Calculation] = {
     "pads": Calculation("Machine on pads", "What passes into the floor", PadsIn, pads),
     "yard": Calculation("Out to a neighbour", "Distance, wall, screen, ground", YardIn, yard),
     "room": Calculation("Lining a room or cabin", "What absorption takes off", RoomIn, room),
+    "lining": Calculation("Absorber before a wall", "What it takes up, with film, cover, gap", LiningIn, lining),
     "drum": Calculation("Drum note of a panel", "Modes and ring with what is laid on it", DrumIn, drum),
 }
 

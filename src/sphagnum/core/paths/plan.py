@@ -16,7 +16,7 @@ from .budget import split
 from .correct import MODEL_DB, share_range
 from .measured import PathTest
 from .rank import DEEPEST_DB, ceiling_db, rank
-from .rows import Rows, a_levels, measure_effect, path_rows, source_of
+from .rows import Rows, a_levels, measure_effect, path_rows, source_of, with_measures
 from .structure import Statement, statement
 from .survey import LeakView, RattleView, SurveyView, leak_view, rattle_view, survey_views
 
@@ -83,6 +83,8 @@ class RankingView(Strict):
     reached: bool
     total_dba: float | None
     wishes: tuple[WishView, ...]
+    counted: tuple[str, ...]
+    """Measures of the plan that are taken off before the paths are ranked."""
     sent: bool
 
 
@@ -155,7 +157,7 @@ def trace_view(
         ))
     ordered = tuple(sorted(views, key=lambda v: -v.share))
     source = source_of(doc, shelf)
-    ranking = _ranking(doc, shelf, now, budget.total_dba)
+    ranking = _ranking(doc, shelf, a_levels(with_measures(doc, rows.now)), budget.total_dba)
     return TraceView(
         sentence=_sentence(ordered), detail=_detail(ordered, ranking),
         condition=source.condition, source=source.name,
@@ -235,6 +237,7 @@ def _ranking(doc: JobDocument, shelf: Shelf, now: np.typing.NDArray[np.float64],
     if target is None or total is None:
         return None
     found = rank(now, np.array(most_depth_db(doc)), target)
+    counted = [m.name for m in doc.measures if m.chosen]
     wishes = tuple(
         WishView(path_id=doc.paths[w.path].id, surface_id=doc.paths[w.path].surface_id, name=doc.paths[w.path].name,
                  depth_db=round(w.depth_db, 1), level_dba=round(w.level_db, 1),
@@ -243,21 +246,27 @@ def _ranking(doc: JobDocument, shelf: Shelf, now: np.typing.NDArray[np.float64],
     sent = [(p.id, p.order, round(p.wanted_db, 1)) for p in doc.paths if p.order is not None and p.wanted_db is not None]
     asked = [(w.path_id, i, w.depth_db) for i, w in enumerate(wishes, start=1)]
     return RankingView(
-        sentence=_ranking_words(doc, found.reached, found.total_db, target, [w.name for w in wishes]), reached=found.reached,
+        sentence=_ranking_words(doc, found.reached, found.total_db, target, [w.name for w in wishes], counted),
+        reached=found.reached, counted=tuple(counted),
         total_dba=round(found.total_db, 1), wishes=wishes, sent=bool(asked) and sorted(sent) == sorted(asked),
     )
 
 
-def _ranking_words(doc: JobDocument, reached: bool, total: float, target: float, names: list[str]) -> str:
+def _ranking_words(
+    doc: JobDocument, reached: bool, total: float, target: float, names: list[str], counted: list[str]
+) -> str:
     goal = goal_words(doc).rstrip(".")
     if not reached:
         barred = [p.name for p in doc.paths if not p.allowed]
         why = f" while {listed(barred)} may not be treated" if barred else ""
         return (f"Out of reach: the goal is {target:.1f} dB(A); all that can usually be done leaves {total:.1f} dB(A){why}. "
                 "Say so now, or look at the source.")
+    after = f", after {listed([n[0].lower() + n[1:] for n in counted])}," if counted else ", in this order,"
+    if not names and counted:
+        return f"{in_a_row(counted)} alone meet{'s' if len(counted) == 1 else ''} the goal: {goal}."
     if not names:
         return f"Nothing need be treated for the goal: {goal}."
-    return f"{in_a_row(names)}, in this order, meet the goal: {goal}."
+    return f"{in_a_row(names)}{after} meet{'s' if len(names) == 1 else ''} the goal: {goal}."
 
 
 def _closed(doc: JobDocument, now: np.typing.NDArray[np.float64], gone: tuple[int, ...]) -> SetView:

@@ -101,7 +101,7 @@ def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
     found = corrected(model, tests) if tests and offset is not None else None
     if found is not None:
         first, then = first + found.shift_db[:, None], then + found.shift_db[:, None]
-    then = _with_measures(doc, then)
+    then = with_measures(doc, then)
     shift = float(np.mean(shaping)) if by_band else 0.0
     return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found)
 
@@ -113,7 +113,8 @@ def measure_effect(measure: Measure) -> Floats:
     return np.full(len(PREDICTED_HZ), measure.effect_db or 0.0)
 
 
-def _with_measures(doc: JobDocument, planned: Floats) -> Floats:
+def with_measures(doc: JobDocument, planned: Floats) -> Floats:
+    """Levels of paths, dB per band, less what the measures chosen take off."""
     out = planned.copy()
     for measure in doc.measures:
         if measure.chosen:

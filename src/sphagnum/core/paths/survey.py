@@ -45,11 +45,11 @@ class RattleView(Strict):
 
 
 ADVICE = {
-    ("whole", ""): "Whole: keep it as a base unless it holds water or stands in the way.",
-    ("missing", ""): "Missing: what the maker had here is the first thing to put back.",
-    ("broken", ""): "Broken: a gap in it lets the noise round the rest; restore or replace it.",
-    ("worn", ""): "Worn: crushed fibre parts nothing any more; replace it.",
-    ("glued", ""): "Glued down hard: scraping it off costs hours; building on it saves them.",
+    "whole": "Whole: keep it as a base unless it holds water or stands in the way.",
+    "missing": "Missing: what the maker had here is the first thing to put back.",
+    "broken": "Broken: a gap in it lets the noise round the rest; restore or replace it.",
+    "worn": "Worn: crushed fibre parts nothing any more; replace it.",
+    "glued": "Glued down hard: scraping it off costs hours; building on it saves them.",
 }
 DOES = {
     "keep": "Kept as it is: count its weight, not its price.",
@@ -60,13 +60,12 @@ DOES = {
 
 
 def survey_views(doc: JobDocument, shelf: Shelf) -> tuple[SurveyView, ...]:
-    """One line per surface that has something on it or was looked at."""
+    """One line per surface."""
     out = []
     for s in doc.surfaces:
-        if not s.present and not s.survey:
-            continue
         names = [shelf.material(x.material).name for x in s.present]
-        words = DOES.get(s.survey_do) or ADVICE.get((s.survey, "")) or "Look at it: whole, missing, broken, worn or glued?"
+        unseen = "Look at it: whole, broken, worn or glued?" if s.present else "Nothing lies here as far as is known."
+        words = DOES.get(s.survey_do) or ADVICE.get(s.survey, unseen)
         out.append(SurveyView(surface_id=s.id, name=s.name, present=listed(names) or "nothing", state=s.survey, do=s.survey_do,
                               words=words))
     return tuple(out)
