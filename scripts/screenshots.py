@@ -15,9 +15,12 @@ COMMAND = Path(sys.executable).parent / "sphagnum"
 VIEWS = {
     "board": "/", "listen": "/jobs/1/listen", "trace": "/jobs/1/trace", "build": "/jobs/1/build?surface=3",
     "cut": "/jobs/1/cut?surface=2", "fit": "/jobs/2/fit", "prove": "/jobs/1/prove", "prove-hood": "/jobs/2/prove",
-    "prove-loudspeakers": "/jobs/4/prove", "listen-live": "/jobs/2/listen",
+    "prove-loudspeakers": "/jobs/4/prove", "listen-live": "/jobs/2/listen", "trace-tests": "/jobs/1/trace",
+    "trace-found": "/jobs/2/trace", "trace-working": "/jobs/1/trace", "trace-desk": "/jobs/2/trace",
 }
-SCROLLED = {"prove-loudspeakers": 330, "prove-hood": 330}
+ASIDE = {"trace-tests": "Tests", "trace-found": "Found", "trace-desk": "Desk"}
+"""What is opened beside the picture of Trace."""
+SCROLLED = {"trace-found": 190, "prove-loudspeakers": 330, "prove-hood": 330}
 """Views whose picture is taken further down, px."""
 
 
@@ -32,6 +35,13 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
         page.get_by_role("button", name="live meter").click()
         page.locator("[data-testid=live][data-state=live]").wait_for()
         page.wait_for_timeout(14_000)
+    if name in ASIDE:
+        page.locator(".ant-segmented-item-label", has_text=ASIDE[name]).first.click()
+    if name == "trace-working":
+        page.get_by_role("button", name="Show the working").first.click()
+    if name == "trace-desk":
+        page.get_by_role("button", name="Box round a machine What it gives").click()
+        page.get_by_test_id("answer").wait_for()
     page.mouse.wheel(0, SCROLLED.get(name, 0))
     page.wait_for_timeout(600)
     page.screenshot(path=folder / f"{name}.png")
