@@ -180,6 +180,15 @@ def test_bands_read_at_the_listener_are_met_band_by_band():
     assert np.diff(total) == pytest.approx(np.diff(want), abs=0.01)
 
 
+def test_another_condition_has_its_own_spectrum_level_and_no_tests():
+    doc = document(van())
+    drive, town = trace_view(doc, shelf()), trace_view(doc, shelf(), condition_id=2)
+    assert (town.condition, town.tests) == ("50 km/h town", ())
+    assert town.total_dba == pytest.approx(66.9, abs=0.1)  # as read there
+    assert drive.total_dba == pytest.approx(74.8, abs=0.1)
+    assert town.source != drive.source
+
+
 def test_measures_count_alone_and_in_the_plan():
     raw = hood()
     view, before = seen(raw), predicted_at_ear(document(raw), shelf())

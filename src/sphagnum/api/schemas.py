@@ -66,7 +66,9 @@ class PullQuery(Strict):
 
 
 class TraceQuery(PullQuery):
-    """Gates pulled, and paths thought away together: ``gone=3,5``."""
+    """Gates pulled, paths thought away together: ``gone=3,5``, and the condition looked at (the headline's if left out)."""
+
+    condition_id: int | None = None
 
     gone: str = Field(default="", pattern=r"^(\d+(,\d+)*)?$", max_length=1000)
 

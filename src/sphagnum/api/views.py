@@ -77,7 +77,9 @@ def get_trace(path: s.JobPath, query: s.TraceQuery) -> Response:
     pairs = [p.split(":") for p in query.pull.split(",") if p]
     pulls = {int(a): min(float(b), 60.0) for a, b in pairs}
     gone = tuple(int(x) for x in query.gone.split(",") if x)
-    return answer(view(path.job_id, "trace", lambda doc: trace_view(doc, shelf(), pulls, gone), query.pull, query.gone))
+    seen = query.condition_id
+    shown = view(path.job_id, "trace", lambda doc: trace_view(doc, shelf(), pulls, gone, seen), query.pull, query.gone, seen)
+    return answer(shown)
 
 
 @api.get("/desk", responses={200: s.DeskPage})

@@ -358,6 +358,15 @@ class JobDocument(Strict):
         """The headline goal, if one is set."""
         return next((g for g in self.goals if g.headline), None)
 
+    def seen_in(self, condition_id: int | None) -> JobDocument:
+        """The job with its headline looked at in another condition; tests of paths belong to the headline's own and stay out."""
+        goal = self.goal
+        if goal is None or condition_id is None or goal.condition_id == condition_id:
+            return self
+        other = goal.model_copy(update={"condition_id": condition_id})
+        return self.model_copy(update={"goals": tuple(other if g is goal else g for g in self.goals), "block_offs": (),
+                                       "substitutions": ()})
+
     def round_in(self, state: str) -> Round | None:
         """The latest round in a state of the work."""
         return next((r for r in reversed(self.rounds) if r.state == state), None)

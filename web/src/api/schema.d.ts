@@ -6042,6 +6042,7 @@ export interface operations {
         parameters: {
             query?: {
                 pull?: string;
+                condition_id?: number | null;
                 gone?: string;
             };
             header?: never;

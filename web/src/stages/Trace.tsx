@@ -1,5 +1,5 @@
 // Trace: sound flows through gates as wide as the energy they let through; beside it the plan, the tests, what was found, the desk.
-import { Button, Modal, Segmented } from "antd";
+import { Button, Modal, Segmented, Select } from "antd";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, ask } from "../api/client";
@@ -26,11 +26,14 @@ export default function Trace({ id, page, edit }: StageProps) {
   const doc = page.document;
   const [pulls, setPulls] = useState<Pulls>({});
   const [gone, setGone] = useState<number[]>([]);
-  const view = useStage(id, "trace", page.revision, gone.length ? { gone: gone.join(",") } : {});
+  const headline = doc.goals.find((g) => g.headline)?.condition_id;
+  const [seen, setSeen] = useState<number | null>(null);
+  const condition_id = seen ?? headline;
+  const view = useStage(id, "trace", page.revision, { ...(gone.length ? { gone: gone.join(",") } : {}), ...(seen ? { condition_id: seen } : {}) });
   const [side, setSide] = useState<Side>("plan");
   const [adding, setAdding] = useState<"path" | "usual" | null>(null);
   const [open, setOpen] = useState<number | null>(null);
-  const pulled = usePulled(id, page.revision, pulls);
+  const pulled = usePulled(id, page.revision, pulls, seen);
   const data = view.data;
   const active = Object.values(pulls).some((v) => v > 0);
   const shown = active ? (pulled.data?.pulled_dba ?? data?.total_dba) : data?.total_dba;
@@ -54,6 +57,9 @@ export default function Trace({ id, page, edit }: StageProps) {
               )}
               {data.paths.filter((p) => p.problem).map((p) => <Note key={p.id} kind="warn"><b>{p.name} has no figure.</b> {p.problem}.</Note>)}
               <div className="acts trace-acts">
+                {headline && doc.conditions.length > 1 ? (
+                  <Select aria-label="Condition" value={condition_id} options={doc.conditions.map((c) => ({ value: c.id, label: c.name }))} onChange={(c) => { setSeen(c === headline ? null : c); setPulls({}); }} />
+                ) : null}
                 {active ? <Button onClick={() => setPulls({})}>Open all gates again</Button> : null}
                 <Working items={data.working} />
                 <span className="small">Source: {data.source}, {data.condition}; {data.mismatch}.</span>
@@ -64,6 +70,7 @@ export default function Trace({ id, page, edit }: StageProps) {
       </section>
       <aside className="sheet">
         <Segmented block value={side} onChange={setSide} options={[...SIDES]} />
+        {seen ? <Note>Another condition than the goal's: shares by its own spectrum and readings, without the tests.</Note> : null}
         {data && side === "plan" ? (
           <Plan id={id} doc={doc} edit={edit} view={data} gone={gone} setGone={setGone} open={setOpen} addPath={() => setAdding("path")} addUsual={() => setAdding("usual")} />
         ) : null}
@@ -80,7 +87,7 @@ export default function Trace({ id, page, edit }: StageProps) {
   );
 }
 
-function usePulled(id: number, revision: number, pulls: Pulls) {
+function usePulled(id: number, revision: number, pulls: Pulls, seen: number | null) {
   const pull = Object.entries(pulls).filter(([, v]) => v > 0).map(([k, v]) => `${k}:${v.toFixed(1)}`).join(",");
   const [settled, setSettled] = useState(pull);
   useEffect(() => {
@@ -88,8 +95,8 @@ function usePulled(id: number, revision: number, pulls: Pulls) {
     return () => clearTimeout(timer);
   }, [pull]);
   return useQuery({
-    queryKey: ["pulled", id, revision, settled],
-    queryFn: () => ask(api.GET("/api/jobs/{job_id}/trace", { params: { path: { job_id: id }, query: { pull: settled } } })),
+    queryKey: ["pulled", id, revision, settled, seen],
+    queryFn: () => ask(api.GET("/api/jobs/{job_id}/trace", { params: { path: { job_id: id }, query: { pull: settled, ...(seen ? { condition_id: seen } : {}) } } })),
     enabled: settled !== "",
     placeholderData: keepPreviousData,
   });

@@ -21,6 +21,7 @@ export function Places({ doc, edit, open }: Props & { open: boolean }) {
             <div key={p.id} className="line">
               <Field label="Place" value={p.name} save={(name) => edit.change("positions", p, { name })} />
               <button className="chip" aria-pressed={p.control} title="Nothing should change here: its drift is taken off the others" onClick={() => void edit.tryChange("positions", p, { control: !p.control })}>control</button>
+              <button className="chip" aria-pressed={p.at_source} title="Near the source: the bands read here are what meets the paths" onClick={() => void edit.tryChange("positions", p, { at_source: !p.at_source })}>at the source</button>
               <button className="key" aria-label={`Remove ${p.name}`} onClick={() => void edit.remove("positions", p)}>remove</button>
             </div>
           ))}
@@ -144,6 +145,7 @@ export function Goals({ doc, edit }: Props) {
           <Field key={key} label={label} unit={unit || doc.job.currency} value={limits[key] == null ? "" : String(limits[key])} placeholder="none" save={(text) => edit.change("jobs", doc.job, { limits: { ...limits, [key]: text } })} />
         ))}
       </div>
+      <Field label="Temperature where the treatment works" unit="°C" value={String(doc.job.temperature_c)} save={(temperature_c) => edit.change("jobs", doc.job, { temperature_c })} />
       <Field label="Absorption area where the listener is" unit="m²" value={String(doc.job.absorption_m2)} save={(absorption_m2) => edit.change("jobs", doc.job, { absorption_m2 })} />
       <div className="two">
         <Field label="Name of the job" value={doc.job.name} save={(name) => edit.change("jobs", doc.job, { name })} />

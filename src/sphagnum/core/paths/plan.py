@@ -132,10 +132,14 @@ def predicted_at_ear(doc: JobDocument, shelf: Shelf) -> float | None:
 
 
 def trace_view(
-    doc: JobDocument, shelf: Shelf, pulls: dict[int, float] | None = None, gone: tuple[int, ...] = ()
+    doc: JobDocument, shelf: Shelf, pulls: dict[int, float] | None = None, gone: tuple[int, ...] = (),
+    condition_id: int | None = None,
 ) -> TraceView:
-    """The whole stage; ``pulls`` are dB taken off paths to try what that gives, ``gone`` paths to think away together."""
-    pulls = pulls or {}
+    """The whole stage; ``pulls`` are dB taken off paths to try what that gives, ``gone`` paths to think away together.
+
+    ``condition_id`` looks at the budget in another condition than the headline's, by that one's spectrum and readings.
+    """
+    pulls, doc = pulls or {}, doc.seen_in(condition_id)
     rows = path_rows(doc, shelf)
     now, planned = a_levels(rows.now), a_levels(rows.planned)
     budget = split([str(p.id) for p in doc.paths], now)
