@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+import json
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -48,3 +50,16 @@ def send(client: FlaskClient) -> Callable[..., Any]:
         return answer.status_code, answer.get_json()
 
     return sending
+
+
+@pytest.fixture
+def take_in(client: FlaskClient) -> Callable[[dict[str, Any]], int]:
+    """Import a job document; returns its number."""
+
+    def taking(document: dict[str, Any]) -> int:
+        body = json.dumps({"format": "sphagnum-job", "format_version": 1, **document}).encode()
+        answer = client.post("/api/jobs/import", data={"file": (io.BytesIO(body), "job.json")}, headers=AUTHOR)
+        assert answer.status_code == 201, answer.get_json()
+        return answer.get_json()["id"]
+
+    return taking

@@ -20,12 +20,9 @@ Send = Callable[..., tuple[int, Any]]
 
 
 @pytest.fixture
-def job(client: FlaskClient) -> int:
+def job(take_in: Callable[[dict[str, Any]], int]) -> int:
     """The worked job, imported; its number."""
-    body = json.dumps({"format": "sphagnum-job", "format_version": 1, **worked_job()}).encode()
-    answer = client.post("/api/jobs/import", data={"file": (io.BytesIO(body), "job.json")}, headers=AUTHOR)
-    assert answer.status_code == 201, answer.get_json()
-    return answer.get_json()["id"]
+    return take_in(worked_job())
 
 
 def test_worked_job_over_the_wire(send: Send, job: int):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import json
 from collections.abc import Callable
 from typing import Any
 
@@ -18,12 +17,9 @@ Send = Callable[..., tuple[int, Any]]
 
 
 @pytest.fixture
-def job(client: FlaskClient) -> int:
+def job(take_in: Callable[[dict[str, Any]], int]) -> int:
     """The chiller hood, imported; its number."""
-    body = json.dumps({"format": "sphagnum-job", "format_version": 1, **hood()}).encode()
-    answer = client.post("/api/jobs/import", data={"file": (io.BytesIO(body), "job.json")}, headers=AUTHOR)
-    assert answer.status_code == 201, answer.get_json()
-    return answer.get_json()["id"]
+    return take_in(hood())
 
 
 def document(send: Send, job: int) -> dict[str, Any]:
