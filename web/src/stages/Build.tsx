@@ -9,6 +9,7 @@ import { useWidth } from "../shell/GoalRule";
 import type { StageProps } from "../shell/JobShell";
 import { Empty, Field, Meter, Note, Said, State, Working } from "../shell/parts";
 import { hertz, num } from "../shell/words";
+import { Frames } from "./build-frame";
 import "./build.css";
 import { NewSurface } from "./Cut";
 
@@ -91,7 +92,7 @@ export default function Build({ id, page, edit }: StageProps) {
           </details>
         ) : null}
         <div className="acts"><Working items={[...(data?.working ?? []), ...(data?.heat ? [data.heat.working] : [])]} /></div>
-        {surface ? <SurfaceCard surface={surface} edit={edit} /> : null}
+        {surface ? <SurfaceCard surface={surface} alternative={chosen} edit={edit} /> : null}
       </aside>
       {adding ? <NewSurface edit={edit} kind={doc.job.kind} close={() => setAdding(false)} done={(n) => setSearch({ surface: String(n) })} /> : null}
     </>
@@ -266,7 +267,7 @@ function Curves({ view, name }: { view: View; name: string }) {
   );
 }
 
-function SurfaceCard({ surface, edit }: { surface: Schemas["Surface"]; edit: StageProps["edit"] }) {
+function SurfaceCard({ surface, alternative, edit }: { surface: Schemas["Surface"]; alternative: Schemas["Alternative"] | undefined; edit: StageProps["edit"] }) {
   const text = (v: number | null) => (v == null ? "" : String(v));
   return (
     <details>
@@ -281,6 +282,7 @@ function SurfaceCard({ surface, edit }: { surface: Schemas["Surface"]; edit: Sta
         <div className="chips">
           {FLAGS.map((f) => <button key={f} className="chip" aria-pressed={surface.flags.includes(f)} onClick={() => void edit.tryChange("surfaces", surface, { flags: surface.flags.includes(f) ? surface.flags.filter((x) => x !== f) : [...surface.flags, f] })}>{f}</button>)}
         </div>
+        <Frames surface={surface} alternative={alternative} change={edit.tryChange} />
         <Button danger onClick={() => void edit.remove("surfaces", surface)}>Remove this surface and its plans</Button>
       </div>
     </details>

@@ -55,7 +55,7 @@ export default function Trace({ id, page, edit }: StageProps) {
                   </div>
                 </Empty>
               )}
-              {data.paths.filter((p) => p.problem).map((p) => <Note key={p.id} kind="warn"><b>{p.name} has no figure.</b> {p.problem}.</Note>)}
+              {data.paths.filter((p) => p.problem).map((p) => <Note key={p.id} kind="warn"><b>{p.name} has no figure.</b> {p.problem.charAt(0).toUpperCase() + p.problem.slice(1)}.</Note>)}
               <div className="acts trace-acts">
                 {headline && doc.conditions.length > 1 ? (
                   <Select aria-label="Condition" value={condition_id} options={doc.conditions.map((c) => ({ value: c.id, label: c.name }))} onChange={(c) => { setSeen(c === headline ? null : c); setPulls({}); }} />
