@@ -171,6 +171,8 @@ def spoken(shelf, layers: list[tuple[str, float, float]], flags: list[str], **li
     ("seams-open", [("wool-felt", 10, 1), ("vinyl-5", 2.5, 1)], [], [("vinyl-5", 2.5, 1), ("seam-tape", 1, 1)]),
     ("tape-in-weather", [("alu-tape", 1, 1)], ["wet"], [("seam-tape", 1, 1)]),
     ("low-resonance", [("closed-foam", 6, 1), ("vinyl-5", 2.5, 1)], [], [("butyl-foil", 2, 1)]),
+    ("coincidence-where-loud", [("wool-felt", 10, 1), ("plywood", 18, 1)], [], [("wool-felt", 10, 1), ("vinyl-10", 5, 1)]),
+    ("third-leaf", [("wool-felt", 10, 1), ("vinyl-5", 2.5, 1)] * 2, [], [("wool-felt", 20, 1), ("vinyl-10", 5, 1)]),
 ])
 def test_rules_speak_up_and_fall_silent_when_mended(shelf, rule: str, broken: list, flags: list, mended: list):
     assert rule in spoken(shelf, broken, flags)

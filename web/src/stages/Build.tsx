@@ -85,7 +85,7 @@ export default function Build({ id, page, edit }: StageProps) {
         )) : <p className="small">Nothing against it yet.</p>}
         {data?.heat && surface ? (
           <details>
-            <summary>Heat and moisture: {data.heat.sentence}</summary>
+            <summary>Heat and moisture, as an outer skin in winter: {data.heat.sentence}</summary>
             <div className="rows">{data.heat.figures.map((f) => <div key={f.label}><span>{f.label}</span><span className="num">{f.value == null ? "unknown" : num(f.value, 1)} {f.unit}</span></div>)}</div>
             <p className="small">20 °C and 50 % inside, −5 °C and 80 % outside.</p>
             {data.heat.cautions.map((c) => <Note key={c} kind="warn">{c}</Note>)}

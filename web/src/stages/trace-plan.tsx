@@ -37,9 +37,9 @@ export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsu
           ) : null}
         </>
       ) : (
-        <Note>Set a goal in dB(A) and read it as found: then the order of treatment follows.</Note>
+        <Note>{view.paths.length ? "Set a goal in dB(A) and read it as found: then the order of treatment follows." : "List the ways in: then the order of treatment follows."}</Note>
       )}
-      <h2>Most you can gain without …</h2>
+      {view.paths.length ? <h2>Most you can gain without …</h2> : null}
       <div className="rows">
         {view.paths.map((p) => (
           <div key={p.id}>
@@ -56,7 +56,7 @@ export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsu
           </div>
         ))}
       </div>
-      {view.closed ? <Note kind="good"><b>{view.closed.words}</b></Note> : <p className="small">Tick several to see what they can give together.</p>}
+      {view.closed ? <Note kind="good"><b>{view.closed.words}</b></Note> : view.paths.length ? <p className="small">Tick several to see what they can give together.</p> : null}
       <Measures doc={doc} edit={edit} view={view} />
       <div className="acts">
         <Button onClick={addPath}>Add a path</Button>
