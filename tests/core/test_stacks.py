@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from itertools import pairwise
 from typing import Any
 
@@ -62,6 +63,42 @@ def test_any_stack_gives_finite_figures_and_passes_no_more_than_arrives(layers: 
         assert np.isfinite(values).all()
     assert min(result.transmission_loss_db) >= 0
     assert all(np.isfinite(f) for f in result.resonances.mass_air_mass_hz)
+
+
+def over(low: float, high: float) -> st.SearchStrategy[float]:
+    """Any value of an accepted range, alike over its powers of ten."""
+    return st.floats(math.log10(low), math.log10(high)).map(lambda x: min(max(10**x, low), high))
+
+
+any_plate = st.fixed_dictionaries({"kind": st.just("plate"), "thickness_mm": over(0.01, 2000), "density_kg_m3": over(1, 25000),
+                                   "youngs_modulus_gpa": over(1e-9, 1e6), "loss_factor": st.floats(0, 3)})
+any_damping = st.fixed_dictionaries({
+    "kind": st.just("damping"), "thickness_mm": over(0.01, 2000), "density_kg_m3": over(1, 25000),
+    "youngs_modulus_mpa": over(1e-9, 1e9), "loss_factor": st.floats(0, 3), "coverage": st.floats(0, 1),
+    "facing": st.none() | st.fixed_dictionaries({"thickness_mm": over(0.01, 2000), "youngs_modulus_gpa": over(1e-9, 1e6),
+                                                 "density_kg_m3": over(1, 25000)})})
+any_core = st.fixed_dictionaries({"thickness_mm": over(0.01, 2000), "shear_modulus_mpa": over(1e-9, 1e6),
+                                  "loss_factor": st.floats(0, 3)})
+frames = st.sampled_from(["none", "wood-studs", "light-steel-studs", "staggered-wood-studs", "double-wood-studs",
+                          "point-fixings"])
+
+
+@settings(max_examples=80)
+@given(one=any_plate, two=any_plate, three=any_plate, damping=any_damping, core=any_core, gap=over(0.01, 2000), frame=frames,
+       spacing=over(20, 5000), hung=st.none() | over(20, 5000), size=st.tuples(over(0.02, 50),
+                                                                               over(0.02, 50)), edges=st.booleans())
+def test_the_ends_of_all_accepted_ranges_give_figures(
+    one: dict[str, Any], two: dict[str, Any], three: dict[str, Any], damping: dict[str, Any], core: dict[str, Any], gap: float,
+    frame: str, spacing: float, hung: float | None, size: tuple[float, float], edges: bool,
+):
+    held = {"kind": frame, "spacing_mm": spacing, "resilient_channel_spacing_mm": None if frame == "none" else hung}
+    result = predict(stack(damping, one, {**two, "join": "viscous", "interlayer": core}, {"kind": "air", "thickness_mm": gap},
+                           three,
+                           frame=held, width_m=size[0], height_m=size[1], edge_losses=edges))
+    assert np.isfinite(result.transmission_loss_db).all()
+    assert np.isfinite(result.loss_factor).all()
+    assert 0 <= min(result.transmission_loss_db) <= max(result.transmission_loss_db) <= 120.01
+    assert all(f > 0 and math.isfinite(f) for f in result.resonances.critical_hz)
 
 
 @settings(max_examples=40)

@@ -100,7 +100,7 @@ def _absorbed(elements: list[Element], f: Floats, sine2: Floats) -> Floats:
         state = before(element, state, at)
     # reflection at impedance p/v against ρc/cosθ, written so that a hard surface (v = 0) is no division by zero
     reflected = (state.pressure - at.z0 * state.velocity) / (state.pressure + at.z0 * state.velocity)
-    return np.asarray(1 - np.abs(reflected) ** 2)
+    return np.asarray(np.maximum(1 - np.abs(reflected) ** 2, 0.0))  # far below its range the porous law can give back sound
 
 
 def _element(layer: LiningLayer, index: int, f: Floats) -> Element:

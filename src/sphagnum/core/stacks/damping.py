@@ -60,6 +60,7 @@ def ross_kerwin_ungar(base: Sheet, core: Sheet, face: Sheet, shear_modulus: Comp
     omega = 2 * np.pi * frequency_hz
     own = base.modulus * h1**3 / 12 + core.modulus * h2**3 / 12 + face.modulus * h3**3 / 12
     stiffness: Complexes = own + np.zeros_like(omega)
+    least = np.maximum(own.real, 1e-30)
     for _ in range(SETTLING):
         p2 = omega * np.sqrt(mass / stiffness.real)
         g = shear_modulus / (k3 * h2 * p2)
@@ -73,6 +74,8 @@ def ross_kerwin_ungar(base: Sheet, core: Sheet, face: Sheet, shear_modulus: Comp
             + k3 * (h31 - axis) ** 2
             - (k2 / 2 * (h21 - axis) + k3 * (h31 - axis)) * (h31 - axis) * shear
         )
+        # three layers never bend more easily than unjoined; the formula can say so where the core is far thicker than the plates
+        stiffness = np.maximum(stiffness.real, least) + 1j * np.maximum(stiffness.imag, 0.0)
     return stiffness
 
 
