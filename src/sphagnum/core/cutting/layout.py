@@ -11,7 +11,6 @@ from typing import NamedTuple
 
 import numpy as np
 import rectpack
-from scipy.optimize import Bounds, LinearConstraint, milp
 
 from ..errors import BadInput
 from ..surfaces.rectangles import largest_rectangles
@@ -131,6 +130,8 @@ def area_bound(bins: list[Bin], area_mm2: float) -> float | None:
     areas = np.array([b.width * b.length for b in bins])
     parted = np.array([b.item.roll and not b.item.sold_whole for b in bins])
     most = np.array([b.item.quantity or math.ceil(area_mm2 / a) for b, a in zip(bins, areas, strict=True)], dtype=float)
+    from scipy.optimize import Bounds, LinearConstraint, milp  # takes long to load, and only cutting needs it
+
     found = milp(
         np.array([b.item.price for b in bins]),
         constraints=LinearConstraint(areas[None, :] / area_mm2, lb=1 - 1e-9),

@@ -7,12 +7,11 @@ from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 import numpy as np
-from scipy.special import stdtrit
 
 from ..schema import Strict
 from .bands import NOMINAL_HZ
 from .decibels import energy_mean, subtract_background
-from .statistics import repeats_to_settle
+from .statistics import repeats_to_settle, student_t
 
 Verdict = Literal["quieter", "louder", "no change shown", "not comparable"]
 TABLE_DOF = 20.0
@@ -140,7 +139,7 @@ def interval(value: float, lines: Sequence[BudgetLine]) -> tuple[float, float]:
     fourth = sum(line.standard_uncertainty_db**4 / line.degrees_of_freedom
                  for line in lines if line.degrees_of_freedom)
     dof = variance**2 / fourth if fourth > 0 else math.inf
-    half = float(stdtrit(min(dof, 1e9), 0.975)) * math.sqrt(variance)
+    half = student_t(dof) * math.sqrt(variance)
     return value - half, value + half
 
 

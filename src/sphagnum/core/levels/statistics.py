@@ -6,12 +6,17 @@ import math
 from collections.abc import Iterable, Sequence
 
 import numpy as np
-from scipy import fft
-from scipy.special import stdtrit
 
 from .bands import Floats
 
 MOST_REPEATS = 30
+
+
+def student_t(degrees_of_freedom: float) -> float:
+    """Factor of a two-sided 95 % interval, Student's t with these degrees of freedom (at most 1e9)."""
+    from scipy.special import stdtrit  # takes half a second to load, and a rating or a prediction needs none
+
+    return float(stdtrit(min(degrees_of_freedom, 1e9), 0.975))
 
 
 def correlation_length(values: Floats) -> float:
@@ -21,9 +26,9 @@ def correlation_length(values: Floats) -> float:
     spread = float(centred @ centred)
     if n < 4 or spread <= 0:
         return 1.0
-    size = fft.next_fast_len(2 * n)
-    spectrum = fft.rfft(centred, size)
-    rho = fft.irfft(spectrum * np.conj(spectrum), size)[:n] / spread
+    size = 1 << (2 * n - 1).bit_length()  # a power of two is quick, and leaves room for the lags
+    spectrum = np.fft.rfft(centred, size)
+    rho = np.fft.irfft(spectrum * np.conj(spectrum), size)[:n] / spread
     pairs = rho[: n // 2 * 2].reshape(-1, 2).sum(axis=1)
     stop = int(np.argmax(pairs <= 0)) if bool((pairs <= 0).any()) else pairs.size
     return max(1.0, float(2 * pairs[:stop].sum() - 1))
@@ -47,7 +52,7 @@ def repeats_to_settle(change_db: float, repeat_db: float) -> int | None:
     ``repeat_db``: standard deviation of one repeat.
     """
     for n in range(2, MOST_REPEATS + 1):
-        if float(stdtrit(2 * (n - 1), 0.975)) * repeat_db * math.sqrt(2 / n) < abs(change_db):
+        if student_t(2 * (n - 1)) * repeat_db * math.sqrt(2 / n) < abs(change_db):
             return n
     return None
 
