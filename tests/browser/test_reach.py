@@ -41,6 +41,11 @@ def test_all_controls_have_names_and_text_has_contrast(open_page: Open, scheme: 
         page.wait_for_load_state("networkidle")
         assert page.evaluate(NAMELESS) == [], stage
         assert page.evaluate(FAINT) == [], stage  # WCAG 2.2, 1.4.3: 4.5 to 1
+        for side in ("Tests", "Found", "Desk") if stage == "trace" else ():
+            page.locator("aside .ant-segmented-item-label", has_text=side).click()
+            page.wait_for_load_state("networkidle")
+            assert page.evaluate(NAMELESS) == [], side
+            assert page.evaluate(FAINT) == [], side
 
 
 @pytest.mark.parametrize(("path", "targets"), [

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from sphagnum.catalogue.load import shelf
@@ -87,6 +87,7 @@ def test_a_test_without_result_only_bounds_its_path():
 
 
 @given(level=levels, wanted=st.floats(0.5, 12))
+@example(level=[69.0, 85.875, 89.0625], wanted=1.90625)  # a path that comes down by next to nothing still counts
 def test_ranked_plan_meets_the_target_with_the_least_levelling(level: list[float], wanted: float):
     a = np.array(level)
     target = energy_sum(a) - wanted
@@ -95,7 +96,7 @@ def test_ranked_plan_meets_the_target_with_the_least_levelling(level: list[float
     after = a.copy()
     for wish in free.wishes:
         after[wish.path] -= wish.depth_db
-    assert energy_sum(after) == pytest.approx(target, abs=0.02) or energy_sum(after) <= target
+    assert energy_sum(after) == pytest.approx(target, abs=0.001) or energy_sum(after) <= target
     treated = [w.path for w in free.wishes]
     left = [i for i in range(len(a)) if i not in treated]
     assert not left or a[treated].min() >= a[left].max() - 1e-9  # none quieter is treated before one louder

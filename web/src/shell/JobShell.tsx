@@ -9,6 +9,7 @@ import { STAGES, titled } from "./Board";
 import { GoalRule } from "./GoalRule";
 import { State } from "./parts";
 import { useScheme } from "./scheme";
+import { typing } from "./typing";
 
 export type StageProps = { id: number; page: Schemas["JobPage"]; edit: Editing };
 
@@ -30,9 +31,6 @@ const script = (name: StageName) => ({
   gcTime: Infinity,
   structuralSharing: false,
 });
-
-const typing = (target: EventTarget | null) =>
-  target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName));
 
 export function JobShell() {
   const { jobId, stage } = useParams();

@@ -6,6 +6,7 @@ import type { Schemas } from "../api/client";
 import { useStage } from "../api/hooks";
 import { Empty, Note, Said, State, Working } from "../shell/parts";
 import type { StageProps } from "../shell/JobShell";
+import { typing } from "../shell/typing";
 import { num, signed } from "../shell/words";
 import "./listen.css";
 import { Capture } from "./listen-capture";
@@ -29,7 +30,7 @@ export default function Listen({ id, page, edit }: StageProps) {
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (e.key !== "n" || e.ctrlKey || e.metaKey || (e.target instanceof HTMLElement && /INPUT|TEXTAREA/.test(e.target.tagName))) return;
+      if (e.key !== "n" || e.ctrlKey || e.metaKey || typing(e.target)) return;
       e.preventDefault();
       setPanel("reading");
       setTimeout(() => input.current?.focus());

@@ -3,6 +3,7 @@ import { Button, Select } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, ask, author, Refused, type Schemas } from "../api/client";
 import type { StageProps } from "../shell/JobShell";
+import { typing } from "../shell/typing";
 import { hertz, num } from "../shell/words";
 import tapUrl from "./mic-worklet.js?url&no-inline";
 
@@ -116,7 +117,7 @@ export function LivePanel({ id, edit, at, background, instrument, close }: Props
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if (e.key !== "l" || e.ctrlKey || e.metaKey || (e.target instanceof HTMLElement && /INPUT|TEXTAREA/.test(e.target.tagName))) return;
+      if (e.key !== "l" || e.ctrlKey || e.metaKey || typing(e.target)) return;
       e.preventDefault();
       void toggle();
     };

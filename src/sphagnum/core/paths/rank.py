@@ -48,8 +48,10 @@ def rank(level_db: Floats, most_db: Floats, target_db: float) -> Ranking:
     do, the ranking goes as deep as allowed.
     """
     found = _levelled(level_db, most_db, target_db)
-    while found.reached and len(found.wishes) > 1 and found.wishes[-1].depth_db < SMALLEST_DB:
+    while found.reached and len(found.wishes) > 1:
         least = min(found.wishes, key=lambda w: w.depth_db)
+        if least.depth_db >= SMALLEST_DB:
+            break
         fewer = most_db.copy()
         fewer[least.path] = 0.0
         tried = _levelled(level_db, fewer, target_db)
@@ -78,5 +80,5 @@ def _levelled(level_db: Floats, most_db: Floats, target_db: float) -> Ranking:
     known = np.isfinite(level_db)
     depth = np.where(known, np.where(known, level_db, 0.0) - np.where(known, after, 0.0), 0.0)
     order = np.argsort(-energy(level_db), kind="stable")
-    wishes = tuple(Wish(int(i), float(depth[i]), float(level_db[i])) for i in order if depth[i] >= 0.05)
+    wishes = tuple(Wish(int(i), float(depth[i]), float(level_db[i])) for i in order if depth[i] > 1e-6)
     return Ranking(wishes, energy_sum(after), bool(reached))
