@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .forms import FormLevel, FormNotNegative, FormNumber, Name, Optional, Words
+from .forms import FormLevel, FormNotNegative, FormNumber, FormShare, Name, Optional, Words
 from .schema import Strict, Typed
 
 OptionalLevel = Annotated[FormLevel | None, Optional]
@@ -24,6 +24,8 @@ class PathIn(Strict):
     surface_id: RowId | None = None
     area_m2: Annotated[FormNumber | None, Optional] = None
     incident_offset_db: FormNumber = 0.0
+    shaken_share: FormShare = 0.0
+    """Share of its energy at the listener that the panel radiates because it is shaken, not because sound meets it."""
     leak_cm2: FormNotNegative = 0.0
     planned_leak_cm2: OptionalNumber = None
     cap_db: OptionalLevel = None
@@ -45,6 +47,8 @@ class PathIn(Strict):
         ways = [self.surface_id is not None, self.transmission_loss_db is not None, self.level_dba is not None]
         if sum(ways) > 1 or (not any(ways) and not self.leak_cm2 and not self.unknown):
             raise ValueError("a path is one of: a surface, a given R, a level, or a leak; choose one of them")
+        if self.shaken_share and self.surface_id is None:
+            raise ValueError("only a panel can be shaken; give this share to a path through a surface")
         if self.transmission_loss_db is not None and not self.area_m2:
             raise ValueError("a path with a given R needs its area; give it in square metres")
         if self.area_m2 is not None and not 0 < self.area_m2 <= 2500:

@@ -52,6 +52,26 @@ class BandLine(Strict):
     values: tuple[float | None, ...]
 
 
+class TradePoint(Strict):
+    """A named choice on a trade: where it lies and what it gives."""
+
+    label: str
+    x: float
+    value: float
+
+
+class Trade(Strict):
+    """How one figure falls as another grows: values over x, and the choices that lie on the curve."""
+
+    label: str
+    unit: str
+    x_label: str
+    x_unit: str
+    x: tuple[float, ...]
+    values: tuple[float, ...]
+    points: tuple[TradePoint, ...]
+
+
 class Answer(Strict):
     """What a small calculation says: one sentence, its figures, per band where it has them, cautions and its working.
 
@@ -61,6 +81,7 @@ class Answer(Strict):
     sentence: str
     figures: tuple[Figure, ...]
     lines: tuple[BandLine, ...] = ()
+    trade: Trade | None = None
     cautions: tuple[str, ...] = ()
     effect_db: tuple[float, ...] | None = None
     working: Working

@@ -745,6 +745,8 @@ export interface components {
             lines: components["schemas"]["BandLine"][];
             /** Sentence */
             sentence: string;
+            /** @default null */
+            trade: components["schemas"]["Trade"] | null;
             working: components["schemas"]["Working"];
         };
         /**
@@ -2498,6 +2500,11 @@ export interface components {
              */
             planned_transmission_loss_db: number[] | null;
             /**
+             * Shaken Share
+             * @default 0
+             */
+            shaken_share: number;
+            /**
              * Surface Id
              * @default null
              */
@@ -3987,6 +3994,38 @@ export interface components {
             total_dba: number | null;
             /** Working */
             working: components["schemas"]["Working"][];
+        };
+        /**
+         * Trade
+         * @description How one figure falls as another grows: values over x, and the choices that lie on the curve.
+         */
+        Trade: {
+            /** Label */
+            label: string;
+            /** Points */
+            points: components["schemas"]["TradePoint"][];
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: number[];
+            /** X */
+            x: number[];
+            /** X Label */
+            x_label: string;
+            /** X Unit */
+            x_unit: string;
+        };
+        /**
+         * TradePoint
+         * @description A named choice on a trade: where it lies and what it gives.
+         */
+        TradePoint: {
+            /** Label */
+            label: string;
+            /** Value */
+            value: number;
+            /** X */
+            x: number;
         };
         /**
          * TypedReadings

@@ -65,6 +65,7 @@ function Sheet({ entry, form, setForm, edit, back }: SheetProps) {
     <div className="form">
       <div className="acts"><Button onClick={back}>All calculations</Button><b>{entry.title}</b></div>
       {got.error ? <Note kind="danger">{got.error.message}</Note> : answer ? <p className="answer" data-testid="answer">{answer.sentence}</p> : null}
+      {answer?.trade ? <Trade trade={answer.trade} /> : null}
       {answer?.lines.map((l) => <Line key={l.label} line={l} />)}
       {answer?.cautions.map((c) => <Note key={c} kind="warn">{c}</Note>)}
       <div className="rows">
@@ -86,6 +87,42 @@ function Entry({ field, value, set }: { field: Schemas["DeskField"]; value: Valu
   if (field.choices.length) return <Select value={String(value)} options={field.choices.map((c) => ({ value: c, label: c }))} onChange={set} />;
   if (typeof field.value === "boolean") return <Segmented value={Boolean(value)} options={[{ value: false, label: "no" }, { value: true, label: "yes" }]} onChange={set} />;
   return <Input value={value == null ? "" : String(value)} suffix={field.unit} inputMode="decimal" onChange={(e) => set(e.target.value)} />;
+}
+
+// What is gained over what it costs, with the choices that lie on the curve.
+function Trade({ trade }: { trade: Schemas["Trade"] }) {
+  const from = Math.log(trade.x[0] ?? 1);
+  const to = Math.log(trade.x[trade.x.length - 1] ?? 10);
+  const low = Math.min(0, ...trade.values);
+  const high = Math.max(low + 1, ...trade.values);
+  const x = (v: number) => 8 + ((Math.log(v) - from) / (to - from)) * 296;
+  const y = (v: number) => 92 - ((v - low) / (high - low)) * 72;
+  const sorted = [...trade.points].sort((a, b) => a.x - b.x);
+  const yours = (p: Schemas["TradePoint"]) => p.label === "yours";
+  return (
+    <figure className="mini trade">
+      <figcaption className="small">{trade.label}, over {trade.x_label}</figcaption>
+      <svg viewBox="0 0 312 100" role="img" aria-label={`${trade.label} over ${trade.x_label}`}>
+        <path d={`M8 ${y(0)}H304`} stroke="var(--line)" />
+        <path d={trade.values.map((v, i) => `${i ? "L" : "M"}${x(trade.x[i] ?? 1)} ${y(v)}`).join("")} fill="none" stroke="var(--moss)" strokeWidth={2.5} />
+        {sorted.map((p) => (
+          <g key={p.label} fontSize={12} fontWeight={700} textAnchor="middle">
+            <circle cx={x(p.x)} cy={y(p.value)} r={yours(p) ? 7 : 4.5} fill={yours(p) ? "var(--moss)" : "var(--card)"} stroke="var(--moss)" strokeWidth={2} />
+            {yours(p) ? <text x={x(p.x)} y={y(p.value) - 12} fill="var(--ink)">{p.label}</text> : null}
+          </g>
+        ))}
+      </svg>
+      <div className="rows">
+        {sorted.map((p) => (
+          <div key={p.label} className={yours(p) ? "strong" : undefined}>
+            <span>{p.label}</span>
+            <span className="num">{num(p.x, 0)} {trade.x_unit}</span>
+            <span className="num">{num(-p.value)} {trade.unit}</span>
+          </div>
+        ))}
+      </div>
+    </figure>
+  );
 }
 
 // A small curve over the one-third octaves 50 Hz to 5 kHz.

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 import numpy as np
+from pydantic import Field
 
 from ..forms import Asked, asked
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.decibels import a_weighted
-from ..schema import Strict
+from ..schema import Strict, parse
+from ..stacks.model import Stack
+from ..stacks.predict import predict
 from ..stacks.single_leaf import AIR_DENSITY, SPEED_OF_SOUND
-from ..working import Answer, Working, band_line, figure, inputs
+from ..working import Answer, Trade, TradePoint, Working, band_line, figure, inputs
 
 HEAT_CAPACITY = 1006.0  # J/(kg·K), air
 DISCHARGE = 0.6  # of a sharp-edged opening
@@ -35,7 +39,7 @@ def close_fit_db(frequency_hz: Floats, mass_kg_m2: float, gap_m: float, loss: fl
     return np.asarray(20 * np.log10(np.abs(np.cos(k * gap_m) + 1j * z * np.sin(k * gap_m))))
 
 
-def lined_duct_db(frequency_hz: Floats, length_m: float, side_m: float, lining_alpha: Floats | float) -> Floats:
+def lined_duct_db(frequency_hz: Floats, length_m: float, side_m: Floats | float, lining_alpha: Floats | float) -> Floats:
     """Attenuation of a square duct lined all round, dB: 1.05·α^1.4·(U/S)·l (Sabine 1940, recalled), free side ``side_m``.
 
     Held to the value at f = c/side above that frequency, where sound beams down the duct; at most 40 dB.
@@ -58,9 +62,28 @@ def natural_vent_m2(flow_m3_s: float, height_m: float, rise_k: float, inside_k: 
     return flow_m3_s * math.sqrt(2) / (DISCHARGE * math.sqrt(2 * 9.81 * height_m * rise_k / inside_k))
 
 
-def fan_pressure_pa(flow_m3_s: float, area_m2: float, losses: float = 2.5) -> float:
-    """Pressure a fan must make to drive a flow through an opening with ``losses`` velocity heads, Pa."""
-    return losses * AIR_DENSITY / 2 * (flow_m3_s / area_m2) ** 2
+VELOCITY_HEADS = 2.5
+"""Pressure lost from outside to outside through two openings and a turn between them, in velocity heads of one."""
+
+
+def fan_pressure_pa(flow_m3_s: float, area_m2: float) -> float:
+    """Pressure a fan must make to drive a flow through an opening, Pa: ζ·ρ/2·(V̇/A)²."""
+    return VELOCITY_HEADS * AIR_DENSITY / 2 * (flow_m3_s / area_m2) ** 2
+
+
+def fan_vent_m2(flow_m3_s: float, pressure_pa: float) -> float:
+    """Area of each opening through which a fan of a pressure drives a flow, m²; the inverse of ``fan_pressure_pa``."""
+    return flow_m3_s * math.sqrt(VELOCITY_HEADS * AIR_DENSITY / 2 / pressure_pa)
+
+
+WALLS: dict[str, tuple[float, float, float]] = {
+    "plywood": (600, 8, 0.03), "chipboard": (680, 3, 0.03), "gypsum board": (700, 2.3, 0.025), "steel sheet": (7850, 210, 0.02),
+    "aluminium sheet": (2700, 70, 0.02), "heavy mat, limp": (2000, 0, 0),
+}
+"""What a box is made of: density (kg/m³), Young's modulus (GPa), loss factor; typical values, 0: no stiffness to speak of."""
+Wall = Literal["plywood", "chipboard", "gypsum board", "steel sheet", "aluminium sheet", "heavy mat, limp"]
+FANS_PA = (5.0, 30.0, 150.0)
+"""Pressures of small, usual and strong fans."""
 
 
 class HoodIn(Strict):
@@ -69,7 +92,8 @@ class HoodIn(Strict):
     length_m: Asked = asked(1.1, "Length", "m", gt=0.1, le=30)
     width_m: Asked = asked(0.8, "Width", "m", gt=0.1, le=30)
     height_m: Asked = asked(1.3, "Height", "m", gt=0.1, le=10)
-    wall_kg_m2: Asked = asked(11.0, "Walls", "kg/m²", gt=0.1, le=1000)
+    walls: Wall = Field(default="plywood", title="Walls")
+    wall_kg_m2: Asked = asked(11.0, "Weight of the walls", "kg/m²", gt=0.1, le=1000)
     gap_mm: Asked = asked(150.0, "Machine to wall", "mm", gt=1, le=3000)
     lining_alpha: Asked = asked(0.6, "Absorption inside", "0–1", gt=0, le=1)
     vent_cm2: Asked = asked(900.0, "All vents, free area", "cm²", ge=0, le=100_000)
@@ -85,17 +109,47 @@ def box_area_m2(given: HoodIn) -> float:
     return 2 * (a * b + b * c + a * c)
 
 
-def box_loss_db(given: HoodIn, vent_m2: float) -> Floats:
-    """Insertion loss of the box per band with a vent area, dB: the smaller of the diffuse and the close-fit value, in energy."""
-    f = np.array(PREDICTED_HZ)
+def wall_stack(given: HoodIn) -> Stack:
+    """The largest side of the box as a stack of one layer."""
+    density, modulus, loss = WALLS[given.walls]
+    layer = {"thickness_mm": min(max(given.wall_kg_m2 / density * 1e3, 0.01), 2000.0)}
+    layer |= {"density_kg_m3": density, "youngs_modulus_gpa": modulus, "loss_factor": loss} if modulus else {
+        "surface_mass_kg_m2": given.wall_kg_m2}
+    return parse(Stack, {"width_m": max(given.length_m, given.width_m), "height_m": given.height_m,
+                         "layers": [{"kind": "plate" if modulus else "limp", **layer}]})
+
+
+def box_loss_db(given: HoodIn, vent_m2: Floats) -> Floats:
+    """Insertion loss of the box per band for vent areas (areas,): shape (areas, 21), dB.
+
+    The smaller of the diffuse and the close-fit value, in energy; at most 60 dB.
+    """
+    f, vents = np.array(PREDICTED_HZ)[None, :], np.asarray(vent_m2)[:, None]
     area = box_area_m2(given)
-    wall = np.minimum((AIR_DENSITY * SPEED_OF_SOUND / (np.pi * f * given.wall_kg_m2)) ** 2 * 3, 1.0)
-    side = math.sqrt(max(vent_m2, 1e-4) / 2)
-    duct = lined_duct_db(f, given.duct_m, side, given.lining_alpha) if given.duct_m else np.zeros_like(f)
-    leaving = wall * area + vent_m2 * 10 ** (-duct / 10)
-    diffuse = insertion_loss_db(given.lining_alpha * area, leaving)
+    wall = 10 ** (-np.array(predict(wall_stack(given)).transmission_loss_db) / 10)
+    duct = lined_duct_db(f, given.duct_m, np.sqrt(np.maximum(vents, 1e-4) / 2), given.lining_alpha)
+    diffuse = insertion_loss_db(given.lining_alpha * area, wall * area + vents * 10 ** (-duct / 10))
     close = close_fit_db(f, given.wall_kg_m2, given.gap_mm / 1e3)
     return np.asarray(np.minimum(-10 * np.log10(10 ** (-diffuse / 10) + 10 ** (-np.maximum(close, -10) / 10)), 60.0))
+
+
+def box_gain_dba(loss_db: Floats) -> Floats:
+    """What an insertion loss (areas, 21) takes off a noise of the same level in all bands, dB(A), shape (areas,)."""
+    flat = np.full(len(PREDICTED_HZ), 60.0)
+    return np.array([a_weighted(flat) - a_weighted(flat - row) for row in loss_db])
+
+
+def trade_of(given: HoodIn, flow_m3_s: float, need_cm2: float) -> Trade:
+    """What the box gives over the area of its vents, with the areas at which no fan, and fans of three pressures, suffice."""
+    choices = [("no fan", need_cm2)] if flow_m3_s > 0 else []
+    choices += [(f"fan of {pa:g} Pa", 2e4 * fan_vent_m2(flow_m3_s, pa)) for pa in FANS_PA if flow_m3_s > 0]
+    choices.append(("yours", max(given.vent_cm2, 1.0)))
+    x = np.geomspace(min(at for _, at in choices) / 2, max(at for _, at in choices) * 2, 41)
+    gains = box_gain_dba(box_loss_db(given, np.concatenate([x, [c for _, c in choices]]) / 1e4))
+    return Trade(label="Quieter by dB(A)", unit="dB(A)", x_label="the area of all vents", x_unit="cm²",
+                 x=tuple(round(float(v), 1) for v in x), values=tuple(round(float(g), 2) for g in gains[: len(x)]),
+                 points=tuple(TradePoint(label=name, x=round(at, 1), value=round(float(g), 2))
+                              for (name, at), g in zip(choices, gains[len(x) :], strict=True)))
 
 
 def hood(given: HoodIn) -> Answer:
@@ -104,29 +158,35 @@ def hood(given: HoodIn) -> Answer:
     through_walls = given.wall_u * area * given.rise_k
     flow = airflow_m3_s(max(given.heat_w - through_walls, 0.0), given.rise_k)
     need_cm2 = 2 * natural_vent_m2(flow, given.height_m * 0.8, given.rise_k) * 1e4
-    now, enough = box_loss_db(given, given.vent_cm2 / 1e4), box_loss_db(given, need_cm2 / 1e4)
-    flat = np.full(len(PREDICTED_HZ), 60.0)
-    gain, with_need = (a_weighted(flat) - a_weighted(flat - x) for x in (now, enough))
+    losses = box_loss_db(given, np.array([given.vent_cm2, need_cm2]) / 1e4)
+    gain, with_need = box_gain_dba(losses)
     cautions = []
     if given.vent_cm2 < need_cm2:
         pressure = fan_pressure_pa(flow, max(given.vent_cm2, 1.0) / 2e4)
         cautions.append(f"{given.vent_cm2:g} cm² breathe too little without a fan: {need_cm2:.0f} cm² are needed, or a fan of "
-                        f"{flow * 3600:.0f} m³/h at {pressure:.0f} Pa.")
+                        f"{flow * 3600:.0f} m³/h at {pressure:.0f} Pa, quieter than what leaves the vents.")
     cautions.append("Trips, alarms and the way to the switch stay reachable; a burning engine needs its exhaust outside.")
+    heat = (f"{need_cm2:.0f} cm² of vents carry the heat off by themselves" if need_cm2 >= 1 else
+            "its walls carry the heat off by themselves")
+    stack = wall_stack(given)
     return Answer(
-        sentence=f"About {gain:.0f} dB(A) less of an even noise; {need_cm2:.0f} cm² of vents carry the heat off by themselves.",
+        sentence=f"About {gain:.0f} dB(A) less of an even noise; {heat}.",
         figures=(figure("With these vents", gain, "dB(A) less", 1),
                  figure("With the vents it needs", with_need, "dB(A) less", 1),
                  figure("Heat through the walls", through_walls, "W", 0),
                  figure("Air it needs", flow * 3600, "m³/h", 0),
-                 figure("Vents it needs without a fan", need_cm2, "cm²", 0)),
-        lines=(band_line("Insertion loss", "dB", now), band_line("With the vents it needs", "dB", enough)),
-        cautions=tuple(cautions), effect_db=tuple(round(float(v), 2) for v in now),
+                 figure("Vents it needs without a fan", need_cm2, "cm²", 0),
+                 figure("Thickness of the walls", stack.layers[0].thickness_mm, "mm", 1)),
+        lines=(band_line("Insertion loss", "dB", losses[0]), band_line("With the vents it needs", "dB", losses[1])),
+        trade=trade_of(given, flow, need_cm2),
+        cautions=tuple(cautions), effect_db=tuple(round(float(v), 2) for v in losses[0]),
         working=Working(
-            figure="a box round a machine", formula="IL = 10·lg(1 + A/Στ·S), held down by the close fit; V̇ = Q/(ρ·c_p·ΔT)",
-            inputs=inputs(area=f"{area:.2f} m²", walls=f"{given.wall_kg_m2:g} kg/m², mass law", vents=f"{given.vent_cm2:g} cm²",
-                          duct=f"{given.duct_m:g} m", heat=f"{given.heat_w:g} W"),
-            source="power balance of a diffuse field; Byrne et al. 1988 (close fit); buoyancy through two openings",
+            figure="a box round a machine",
+            formula="IL = 10·lg(1 + A/Στ·S), held down by the close fit; V̇ = Q/(ρ·c_p·ΔT); fan ζ·ρ/2·(V̇/A)²",
+            inputs=inputs(area=f"{area:.2f} m²", walls=f"{given.walls}, {given.wall_kg_m2:g} kg/m²",
+                          vents=f"{given.vent_cm2:g} cm²", duct=f"{given.duct_m:g} m", heat=f"{given.heat_w:g} W"),
+            source="power balance of a diffuse field; walls after ISO 12354-1; Byrne et al. 1988 (close fit); "
+            "buoyancy through two openings",
             accuracy="± 4 dB; ± 30 % on the vent", valid="walls tight but for the vents; above the first mode of the box",
         ),
     )

@@ -315,16 +315,18 @@ def _test_view(doc: JobDocument, test: PathTest) -> TestView:
 
 
 def _working(doc: JobDocument, rows: Rows, paths: tuple[PathView, ...], source: str) -> tuple[Working, ...]:
+    shaken = {p.id: p.shaken_share for p in doc.paths}
     scale = f"{signed(rows.offset_db)} dB on every airborne path, to meet the level as found" if rows.calibrated else (
         "not scaled: no reading as found")
     return tuple(
         Working(
             figure=f"{p.name}: {p.level_dba} dB(A), {percent(p.share)}",
             formula="L = incident − R + 10·lg(S/A), A-weighted and summed over 21 bands; share of the energy; tests averaged "
-            "with the model by precision",
+            "with the model by precision; what a panel radiates because it is shaken falls by 10·lg of its loss factor",
             inputs=inputs(source_spectrum=source, absorption=f"{doc.job.absorption_m2:g} m²", scaled=scale,
                           by_the_model_alone=percent(p.model_share), tested="yes" if p.tested else "no",
-                          easy_to_reach="yes" if p.easy else "no"),
+                          easy_to_reach="yes" if p.easy else "no",
+                          radiated_because_shaken=percent(shaken[p.id])),
             source="diffuse field on both sides; A weighting of IEC 61672-1",
             accuracy=f"± {p.half_width_db:g} dB (95 %), so {percent(p.share_low)} to {percent(p.share_high)}",
         )

@@ -14,7 +14,7 @@ from ..levels.board import repeatability, value_in
 from ..levels.decibels import a_weighted, energy
 from ..materials.shelf import Shelf
 from ..surfaces.geometry import areas
-from ..surfaces.present import planned_lay, present_lay, transmission
+from ..surfaces.present import planned_lay, present_lay, shaken_change_db, transmission
 from .budget import listener_levels
 from .correct import Corrected, corrected
 from .measured import PathTest, path_tests
@@ -130,8 +130,9 @@ def _path_levels(doc: JobDocument, shelf: Shelf, path: Path, incident: Floats) -
         silent = np.full(len(PREDICTED_HZ), -math.inf)
         return silent, silent
     if path.level_dba is not None:
-        after = path.level_dba if path.planned_level_dba is None else path.planned_level_dba
-        return _at_low_bands(path.level_dba), _at_low_bands(after)
+        then = path.level_dba if path.planned_level_dba is None else path.planned_level_dba
+        return _at_low_bands(path.level_dba), _at_low_bands(then)
+    shaken: Floats | None = None
     if path.transmission_loss_db is not None:
         curves = [np.array(path.transmission_loss_db), np.array(path.planned_transmission_loss_db or
                                                                 path.transmission_loss_db)]
@@ -139,16 +140,21 @@ def _path_levels(doc: JobDocument, shelf: Shelf, path: Path, incident: Floats) -
     elif path.surface_id is not None:
         surface = next(s for s in doc.surfaces if s.id == path.surface_id)
         area = path.area_m2 or areas(surface).gross_m2 * surface.count
-        curves = [transmission(surface, lay, shelf)[0] for lay in (present_lay(doc, surface), planned_lay(doc, surface))]
+        lays = present_lay(doc, surface), planned_lay(doc, surface)
+        curves = [transmission(surface, lay, shelf)[0] for lay in lays]
+        shaken = shaken_change_db(surface, *lays, shelf) if path.shaken_share else None
     else:
-        before, after = _leaks(path)
-        return _leak(source, before, absorption), _leak(source, after, absorption)
+        open_now, open_then = _leaks(path)
+        return _leak(source, open_now, absorption), _leak(source, open_then, absorption)
     out = []
     for curve, leak_cm2 in zip(curves, _leaks(path), strict=True):
         open_share = min(leak_cm2 / 1e4 / area, 1.0)
         tau = 10 ** (-curve / 10) * (1 - open_share) + open_share
         loss = -10 * np.log10(np.maximum(tau, 10 ** (-path.cap_db / 10) if path.cap_db is not None else 0.0))
         out.append(listener_levels(source[None, :], loss[None, :], np.array([area]), absorption)[0])
+    if shaken is not None:
+        share = path.shaken_share
+        out[1] = 10 * np.log10((1 - share) * 10 ** (out[1] / 10) + share * 10 ** ((out[0] - shaken) / 10))
     return out[0], out[1]
 
 

@@ -1,0 +1,201 @@
+"""The budget against sums done by hand, panels that are shaken, signs of structure-borne sound, and the box with its vents."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sphagnum.catalogue.load import shelf
+from sphagnum.core.errors import BadInput
+from sphagnum.core.job import JobDocument
+from sphagnum.core.levels.bands import PREDICTED_A_DB, PREDICTED_HZ
+from sphagnum.core.paths.budget import Paths, trace
+from sphagnum.core.paths.desk import work_out
+from sphagnum.core.paths.enclosure import HoodIn, box_gain_dba, box_loss_db, fan_pressure_pa, fan_vent_m2, wall_stack
+from sphagnum.core.paths.plan import trace_view
+from sphagnum.core.paths.rows import path_rows
+from sphagnum.core.schema import parse
+from sphagnum.core.stacks.predict import predict
+from sphagnum.core.surfaces.present import Lay, shaken_change_db, stack_of, transmission
+from sphagnum.demo import rows
+
+BANDS = np.array(PREDICTED_HZ)
+FLAT = dict.fromkeys((f"{f:g}" for f in PREDICTED_HZ), 80)
+
+
+def a_sum(levels: np.ndarray) -> float:
+    return 10 * math.log10(float(np.sum(10 ** ((levels + PREDICTED_A_DB) / 10))))
+
+
+def test_a_budget_adds_up_by_hand():
+    loss = [20.0 + i for i in range(21)]
+    found = trace(parse(Paths, {
+        "receiver": {"absorption_m2": 8}, "spectrum_db": FLAT,
+        "paths": [
+            {"id": "wall", "area_m2": 4, "transmission_loss_db": loss},
+            {"id": "capped", "area_m2": 4, "transmission_loss_db": loss, "cap_db": 25},
+            {"id": "near", "area_m2": 2, "transmission_loss_db": loss, "incident_db": {"1000": 100}},
+            {"id": "mount", "level_db": {"63": 70, "80": 66}},
+            {"id": "shut", "level_db": {}},
+        ],
+    }))
+    silent = np.full(21, -math.inf)
+    only, mount = silent.copy(), silent.copy()
+    only[PREDICTED_HZ.index(1000.0)] = 100.0
+    mount[[PREDICTED_HZ.index(63.0), PREDICTED_HZ.index(80.0)]] = 70, 66
+    want = [a_sum(80 - np.array(loss) - 3.0103), a_sum(80 - np.minimum(loss, 25) - 3.0103),
+            a_sum(only - np.array(loss) - 6.0206), a_sum(mount)]
+    assert [p.level_dba for p in found.paths[:4]] == pytest.approx(want, abs=0.006)
+    assert (found.paths[4].level_dba, found.paths[4].share, found.paths[4].ceiling_db) == (None, 0, 0)
+    assert found.total_dba == pytest.approx(10 * math.log10(sum(10 ** (x / 10) for x in want)), abs=0.006)
+
+
+@pytest.mark.parametrize(("change", "says"), [
+    ({"paths": [{"id": "a", "area_m2": 2}]}, "one of stack, transmission_loss_db or level_db"),
+    ({"paths": [{"id": "a", "transmission_loss_db": [30] * 21}]}, "area_m2 is missing"),
+    ({"paths": [{"id": "a", "level_db": {"1000": 50}, "transmission_loss_db": [30] * 21, "area_m2": 1}]}, "one of"),
+    ({"paths": [{"id": "a", "level_db": {"1000": 50}}, {"id": "a", "level_db": {"1000": 50}}]}, "two paths are called 'a'"),
+    ({"spectrum_db": {"1100": 70}}, "'1100' is not a one-third-octave band"),
+    ({"spectrum_db": {"loud": 70}}, "'loud' is not"),
+    ({"block_off": [{"path": "b", "open_db": [70], "blocked_db": [68]}]}, "no path is called 'b'"),
+    ({"paths": [{"id": "a", "area_m2": 2, "stack": {"width_m": 1, "height_m": 1, "layers": [
+        {"kind": "damping", "thickness_mm": 2, "density_kg_m3": 1500, "youngs_modulus_mpa": 30, "loss_factor": 0.8}]}}]},
+     "damping"),
+])
+def test_a_budget_that_cannot_be_is_refused_by_name(change: dict[str, Any], says: str):
+    good = {"receiver": {"absorption_m2": 8}, "spectrum_db": FLAT, "paths": [{"id": "a", "level_db": {"1000": 50}}]}
+    assert trace(parse(Paths, good)).total_dba == pytest.approx(50)
+    with pytest.raises(BadInput) as refused:
+        trace(parse(Paths, {**good, **change}))
+    assert says in refused.value.sentence
+
+
+MAT = {"material": "butyl-foil", "thickness_mm": 3}
+PANEL = {"name": "Floor", "outline_mm": [[0, 0], [1000, 0], [1000, 800], [0, 800]],
+         "substrate": {"material": "steel", "thickness_mm": 0.8}}
+
+
+def job(*paths: dict[str, Any], plan: list[dict[str, Any]] | None = None, **more: Any) -> JobDocument:
+    chosen = {"alternatives": rows({"surface_id": 1, "layers": plan, "chosen": True})} if plan else {}
+    return parse(JobDocument, {
+        "job": {"id": 1, "version": 1, "name": "Van", "kind": "vehicle", "absorption_m2": 3.0},
+        "conditions": rows({"name": "drive", "spectrum_db": [70.0] * 21}),
+        "surfaces": rows(PANEL), "paths": rows(*paths), **chosen, **more})
+
+
+def levels_of(doc: JobDocument) -> tuple[np.ndarray, np.ndarray]:
+    found = path_rows(doc, shelf())
+    assert not any(found.problems)
+    return found.now[0], found.planned[0]
+
+
+def test_openings_sizes_and_offsets_of_a_jobs_path():
+    now, planned = levels_of(job({"name": "slit", "leak_cm2": 30, "planned_leak_cm2": 3}))
+    assert now == pytest.approx(np.full(21, 70 + 10 * math.log10(30e-4 / 3)))
+    assert now - planned == pytest.approx(10)
+    shut = levels_of(job({"name": "slit", "leak_cm2": 30, "planned_leak_cm2": 0}))[1]
+    assert np.isneginf(shut).all()
+    one, _ = levels_of(job({"name": "floor", "surface_id": 1}))
+    loss = np.array(predict(stack_of(job().surfaces[0], Lay(()), shelf())).transmission_loss_db)
+    assert one == pytest.approx(70 - loss + 10 * math.log10(0.8 / 3), abs=0.01)
+    assert levels_of(job({"name": "floor", "surface_id": 1, "area_m2": 1.6}))[0] - one == pytest.approx(3.0103)
+    assert levels_of(job({"name": "floor", "surface_id": 1, "incident_offset_db": 6}))[0] - one == pytest.approx(6)
+    capped = levels_of(job({"name": "floor", "surface_id": 1, "cap_db": 10}))[0]
+    assert capped == pytest.approx(70 - np.minimum(loss, 10) + 10 * math.log10(0.8 / 3), abs=0.01)
+    leaky = levels_of(job({"name": "floor", "surface_id": 1, "leak_cm2": 80}))[0]
+    assert leaky[-1] == pytest.approx(70 - 20 + 10 * math.log10(0.8 / 3), abs=0.1)  # one hundredth open: 20 dB at most
+
+
+def test_a_level_known_and_a_way_not_known_yet():
+    doc = job({"name": "mounts", "level_dba": 60, "planned_level_dba": 52}, {"name": "seams", "unknown": True})
+    now, planned = levels_of(doc)
+    assert (a_sum(now), a_sum(planned)) == pytest.approx((60, 52))
+    view = trace_view(doc, shelf())
+    assert view.total_dba == pytest.approx(60)
+    assert next(p for p in view.paths if p.name == "seams").level_dba is None
+    assert "not held to a reading" in view.mismatch
+
+
+def test_damping_takes_down_what_a_shaken_panel_radiates_at_its_resonances():
+    shaken, met = ({"name": "floor", "surface_id": 1, "shaken_share": s} for s in (1.0, 0.0))
+    now, planned = levels_of(job(shaken, plan=[MAT]))
+    surface, bare = job().surfaces[0], Lay(())
+    doc = job(shaken, plan=[MAT])
+    lay = Lay(doc.alternatives[0].layers)
+    losses = [np.array(transmission(surface, x, shelf())[1].loss_factor) for x in (bare, lay)]
+    assert now - planned == pytest.approx(10 * np.log10(losses[1] / losses[0]), abs=0.01)
+    assert (now - planned)[3] > 6  # much more than the airborne path gets out of the same mat
+    airborne = np.subtract(*levels_of(job(met, plan=[MAT])))
+    assert (now - planned)[:12].min() > airborne[:12].max()
+    half = levels_of(job({**shaken, "shaken_share": 0.5}, plan=[MAT]))
+    assert 10 ** ((half[1] - half[0]) / 10) == pytest.approx(
+        (10 ** ((planned - now) / 10) + 10 ** (-airborne / 10)) / 2, rel=1e-6)
+
+
+def test_a_lining_over_a_shaken_panel_gives_what_it_gives_against_sound():
+    lining = [{"material": "open-foam", "thickness_mm": 20}, {"material": "vinyl-5", "thickness_mm": 2.5}]
+    both = [np.subtract(*levels_of(job({"name": "floor", "surface_id": 1, "shaken_share": s}, plan=lining))) for s in (0.0, 1.0)]
+    assert both[1] == pytest.approx(both[0], abs=0.01)
+    small = PANEL | {"outline_mm": [[0, 0], [60, 0], [60, 50], [0, 50]]}
+    surface = job(surfaces=rows(small)).surfaces[0]
+    stiff = shaken_change_db(surface, Lay(()), Lay(job(plan=[MAT]).alternatives[0].layers), shelf())
+    assert stiff[:5] == pytest.approx(0)  # below its first mode, 1.4 kHz, there is no resonance to damp
+    assert stiff[-1] > 3
+    with pytest.raises(BadInput, match="only a panel can be shaken"):
+        job({"name": "slit", "leak_cm2": 3, "shaken_share": 0.5})
+
+
+def heard(bands: list[float], **more: Any) -> JobDocument:
+    reading = {"position_id": 1, "condition_id": 1, "round_id": 1, "level_db": a_sum(np.array(bands)),
+               "bands_db": [None] * 6 + bands + [None] * 6}
+    return job({"name": "floor", "surface_id": 1}, positions=rows({"name": "ear"}),
+               rounds=rows({"name": "R0", "state": "as found"}), readings=rows(reading),
+               goals=rows({"position_id": 1, "condition_id": 1, "aim": "change by", "value": 3}), **more)
+
+
+def test_low_bands_and_a_panel_that_answers_the_same_note_speak_for_the_structure():
+    rumble = [90.0 - 4 * i for i in range(21)]
+    low = trace_view(heard(rumble), shelf()).statement
+    assert [(i.source, i.says) for i in low.indications] == [("the low bands", "structure")]
+    hiss = trace_view(heard([40.0 + i for i in range(21)]), shelf()).statement
+    assert [(i.source, i.says) for i in hiss.indications] == [("the low bands", "air")]
+    peak = rumble[:]
+    peak[4] += 12  # 125 Hz stands out
+    knock = {"round_id": 1, "position_id": 1, "decay_time_s": 0.5, "loss_factor": 0.036}
+    rung = trace_view(heard(peak, knocks=rows({**knock, "frequency_hz": 122.0})), shelf()).statement
+    assert "a knock" in {i.source for i in rung.indications}
+    assert rung.verdict == "structure"
+    elsewhere = trace_view(heard(peak, knocks=rows({**knock, "frequency_hz": 300.0})), shelf()).statement
+    assert "a knock" not in {i.source for i in elsewhere.indications}
+
+
+@given(vents=st.lists(st.floats(0.0, 5), min_size=2, max_size=5).map(sorted), walls=st.sampled_from(
+    ["plywood", "steel sheet", "heavy mat, limp"]), duct=st.floats(0, 2))
+def test_larger_vents_never_make_a_box_quieter(vents: list[float], walls: str, duct: float):
+    given_box = parse(HoodIn, {"walls": walls, "duct_m": duct})
+    gains = box_gain_dba(box_loss_db(given_box, np.array(vents)))
+    # a wider duct beams at lower notes and has less lining around it, so the fall is steady
+    assert (np.diff(gains) <= 1e-9).all()
+
+
+def test_a_box_is_no_better_than_its_walls_and_a_fan_makes_up_for_small_vents():
+    box = parse(HoodIn, {"walls": "steel sheet", "gap_mm": 1000, "lining_alpha": 1.0})
+    closed = box_loss_db(box, np.array([0.0]))[0]
+    loss = np.array(predict(wall_stack(box)).transmission_loss_db)
+    assert wall_stack(box).layers[0].thickness_mm == pytest.approx(11 / 7850 * 1e3)
+    assert (closed <= 10 * np.log10(1 + 10 ** (loss / 10)) + 1e-9).all()  # all that meets a wall once is taken up: IL → R
+    assert fan_pressure_pa(0.1, fan_vent_m2(0.1, 30)) == pytest.approx(30)
+    answer = work_out("hood", {"heat_w": 2500, "vent_cm2": 600})
+    points = {p.label: p for p in answer.trade.points}
+    assert points["fan of 150 Pa"].x < points["fan of 30 Pa"].x < points["fan of 5 Pa"].x < points["no fan"].x
+    assert points["yours"].x == 600
+    for p in answer.trade.points:
+        assert p.value == pytest.approx(float(np.interp(math.log(p.x), np.log(answer.trade.x), answer.trade.values)), abs=0.1)
+    cool = work_out("hood", {"heat_w": 100})
+    assert "its walls carry the heat off" in cool.sentence
+    assert [p.label for p in cool.trade.points] == ["yours"]
