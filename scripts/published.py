@@ -31,7 +31,11 @@ Layer = dict[str, Any]
 WOOL: Layer = {"kind": "porous", "thickness_mm": 89, "flow_resistivity_pa_s_m2": 5000, "density_kg_m3": 14}
 CODE = "wood-stud wall of a building code's fire-and-sound table, recalled"
 GLASS = "EN 12758, recalled"
+COMMON = "commonly tabulated, recalled"
 TABLE = "octave values of a textbook's table of single panels, 125 Hz–4 kHz, recalled"
+
+PVB: Layer = {"thickness_mm": 0.76, "shear_modulus_mpa": 150, "loss_factor": 0.3}
+"""Interlayer of laminated glass near 20 °C at 1–3 kHz; typical, recalled."""
 
 
 class Case(NamedTuple):
@@ -72,8 +76,8 @@ def _wall(thickness_mm: float, first: int, second: int, cavity: list[Layer], fra
     })
 
 
-def _sheet(thickness_mm: float, density: float, modulus: float, loss: float) -> Stack:
-    return parse(Stack, {"width_m": 2.0, "height_m": 1.5, "layers": [{
+def _sheet(thickness_mm: float, density: float, modulus: float, loss: float, size_m: tuple[float, float] = (2.0, 1.5)) -> Stack:
+    return parse(Stack, {"width_m": size_m[0], "height_m": size_m[1], "layers": [{
         "kind": "plate", "thickness_mm": thickness_mm, "density_kg_m3": density, "youngs_modulus_gpa": modulus,
         "poisson": 0.3, "loss_factor": loss}]})
 
@@ -93,6 +97,17 @@ def further_cases() -> Iterator[Case]:
     for a, gap, b, rw in ((6, 12, 4, 32), (6, 12, 6, 31), (8, 12, 4, 33), (8, 12, 6, 35), (10, 12, 4, 35), (10, 12, 6, 35),
                           (4, 16, 4, 29), (6, 16, 4, 32)):
         yield Case(f"glazing {a}-{gap}-{b}", _pane(_glass(a), _air(gap), _glass(b)), "Rw", rw, 3, GLASS)
+    for t, rw in ((6, 32), (8, 33), (10, 34)):
+        glued = _pane(_glass(t / 2), {**_glass(t / 2), "join": "viscous", "interlayer": PVB})
+        yield Case(f"laminated glass {t}", glued, "Rw", rw, 3, GLASS)
+    triple = [layer for t in (4, 4, 4) for layer in (_glass(t), _air(12))][:-1]
+    yield Case("glazing 4-12-4-12-4", _pane(*triple), "Rw", 32, 3, COMMON)
+    for t, stc in ((100, 44), (200, 58)):
+        yield Case(f"concrete {t}", _sheet(t, 2300, 28, 0.006, (3.66, 2.44)), "STC", stc, 3, COMMON)
+    for mass, stc in ((2.45, 20), (9.8, 31)):
+        limp = {"kind": "limp", "thickness_mm": mass / 2, "surface_mass_kg_m2": mass}
+        mat = parse(Stack, {"width_m": 3.66, "height_m": 2.44, "layers": [limp]})
+        yield Case(f"loaded vinyl {mass:g} kg/m²", mat, "STC", stc, 3, COMMON)
     for t, channels, a, b, stc in (
         (15.9, None, 1, 1, 36), (15.9, None, 2, 1, 38), (12.7, 400, 1, 1, 43), (15.9, 600, 1, 1, 48), (15.9, 600, 2, 1, 54),
         (15.9, 400, 1, 2, 51), (15.9, 400, 2, 2, 55), (15.9, 600, 2, 2, 58), (12.7, 400, 2, 1, 49), (12.7, 400, 2, 2, 53),
@@ -104,10 +119,10 @@ def further_cases() -> Iterator[Case]:
         yield Case(f"staggered {t} {a}+{b}", _wall(t, a, b, [WOOL, _air(51)], "staggered-wood-studs"), "STC", stc, 3, CODE)
     for a, b, stc in ((2, 1, 61), (2, 2, 66)):
         yield Case(f"double 15.9 {a}+{b}", _wall(15.9, a, b, [WOOL, _air(25), WOOL], "double-wood-studs"), "STC", stc, 3, CODE)
-    yield Case("studs 12.7 1+1, empty", _wall(12.7, 1, 1, [_air(89)], "wood-studs"), "STC", 33, 3, "commonly tabulated, recalled")
+    yield Case("studs 12.7 1+1, empty", _wall(12.7, 1, 1, [_air(89)], "wood-studs"), "STC", 33, 3, COMMON)
     for a, b, stc in ((1, 1, 45), (2, 1, 51), (2, 2, 55)):
         stack = _wall(12.7, a, b, [{**WOOL, "thickness_mm": 92}], "light-steel-studs", spacing=600)
-        yield Case(f"light steel 12.7 {a}+{b}", stack, "STC", stc, 3, "commonly tabulated, recalled")
+        yield Case(f"light steel 12.7 {a}+{b}", stack, "STC", stc, 3, COMMON)
     for name, stack, octaves in (
         ("steel 1.2", _sheet(1.2, 7850, 210, 0.01), (13, 20, 24, 29, 33, 39)),
         ("steel 1.6", _sheet(1.6, 7850, 210, 0.01), (14, 21, 27, 32, 37, 43)),

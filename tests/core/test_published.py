@@ -65,7 +65,7 @@ def test_shared_constructions_within_their_tolerance():
 def test_published_constructions_in_the_mean():
     cases = all_cases()
     errors = np.abs(np.array(predicted(cases)) - [c.value for c in cases])
-    assert len(cases) >= 40
+    assert len(cases) >= 55
     assert errors.mean() <= 1.5
     assert np.mean(errors > 3.05) <= 0.1  # the aim is none; docs/models.md names those above
 

@@ -98,7 +98,7 @@ def expected_error_db(result: Result) -> float:
     """Expected error of the single number, dB: what the table of published values shows per family, rounded up."""
     leaves = sum(h.leaf is not None for h in result.heavy.values())
     if len(result.heavy) > 2:
-        return 5.0  # more than one cavity: no published value is compared
+        return 5.0  # more than one cavity: compared with one published value only
     if leaves > 1:
         return 3.0
     return 2.0 if len(result.plan.groups) == 1 else 4.0
