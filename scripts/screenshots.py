@@ -17,6 +17,7 @@ VIEWS = {
     "cut": "/jobs/1/cut?surface=2", "fit": "/jobs/2/fit", "prove": "/jobs/1/prove", "prove-hood": "/jobs/2/prove",
     "prove-loudspeakers": "/jobs/4/prove", "listen-live": "/jobs/2/listen", "trace-tests": "/jobs/1/trace",
     "trace-found": "/jobs/2/trace", "trace-working": "/jobs/1/trace", "trace-desk": "/jobs/2/trace",
+    "trace-loudspeaker": "/jobs/4/trace",
 }
 ASIDE = {"trace-tests": "Tests", "trace-found": "Found", "trace-desk": "Desk"}
 """What is opened beside the picture of Trace."""

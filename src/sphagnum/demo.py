@@ -326,4 +326,6 @@ def loudspeakers() -> Row:
         ),
         "readings": readings,
         "goals": rows({"quantity": "bass gain", "position_id": 1, "condition_id": 1, "aim": "change by", "value": 3}),
+        "calculations": rows({"calculation": "door", "name": "Loudspeaker in the door",
+                              "form": {"open_cm2": 600, "left_cm2": 20}}),
     }

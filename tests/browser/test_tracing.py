@@ -4,25 +4,30 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from sphagnum.demo import hood
+from sphagnum.demo import hood, loudspeakers
 
 Open = Callable[..., Page]
+
+
+def traced(page: Page, raw: dict[str, Any]) -> Page:
+    """Trace of a job of its own, taken in from its rows."""
+    body = json.dumps({"format": "sphagnum-job", "format_version": 1, **raw}).encode()
+    answer = page.request.post(f"{page.url}api/jobs/import", headers={"X-Author": "a test of trace"}, multipart={
+        "file": {"name": "job.json", "mimeType": "application/json", "buffer": body}})
+    page.goto(f"{page.url}jobs/{answer.json()['id']}/trace")
+    return page
 
 
 @pytest.fixture
 def enclosure(open_page: Open) -> Page:
     """The chiller hood's readings with no path yet, in a job of its own."""
-    bare = {k: v for k, v in hood().items() if k not in ("surfaces", "alternatives", "paths", "measures", "rattles", "leaks")}
-    page = open_page("/")
-    body = json.dumps({"format": "sphagnum-job", "format_version": 1, **bare}).encode()
-    answer = page.request.post(f"{page.url}api/jobs/import", headers={"X-Author": "a test of trace"}, multipart={
-        "file": {"name": "job.json", "mimeType": "application/json", "buffer": body}})
-    page.goto(f"{page.url}jobs/{answer.json()['id']}/trace")
-    return page
+    left_out = ("surfaces", "alternatives", "paths", "measures", "rattles", "leaks")
+    return traced(open_page("/"), {k: v for k, v in hood().items() if k not in left_out})
 
 
 def side(page: Page, name: str) -> None:
@@ -117,3 +122,31 @@ def test_what_was_found_and_the_desk(enclosure: Page):
     page.get_by_role("button", name="Take it as a measure").click()
     side(page, "Plan")
     expect(page.locator(".test", has_text="Box round a machine")).to_be_visible()
+
+
+def test_a_loudspeaker_job_opens_on_what_closing_its_panel_can_give(open_page: Open):
+    page = traced(open_page("/"), loudspeakers())
+    heading = page.get_by_role("heading", level=1)
+    expect(heading).to_have_text("Closing the panel can give −2 to +6 dB of bass.")
+    expect(page.get_by_role("img", name="Gain per band")).to_be_visible()
+    page.get_by_label("Open beside it now").fill("25")
+    expect(page.get_by_test_id("answer")).to_contain_text("0 to 0 dB of bass")
+    page.get_by_role("button", name="Keep with the job").click()
+    expect(heading).to_have_text("Closing the panel can give 0 to 0 dB of bass.")
+    expect(page.get_by_text("Out of reach by closing alone")).to_be_visible()
+
+
+def test_a_box_shows_what_its_vents_trade_and_enters_the_budget(open_page: Open):
+    page = traced(open_page("/"), hood())
+    side(page, "Desk")
+    page.get_by_role("button", name="Box round a machine What it gives").click()
+    rows = page.locator(".trade .rows > div")
+    expect(rows).to_have_count(5)
+    expect(rows.filter(has_text="yours")).to_contain_text("900 cm²")
+    before = rows.filter(has_text="yours").text_content()
+    page.locator("aside .ant-select", has_text="plywood").click()
+    page.locator(".ant-select-item-option", has_text="heavy mat, limp").click()
+    expect(rows.filter(has_text="yours")).not_to_have_text(before or "")
+    page.get_by_role("button", name="Take it as a measure").click()
+    side(page, "Plan")
+    expect(page.get_by_text("Box round a machine alone meets the goal")).to_be_visible()

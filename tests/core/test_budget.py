@@ -22,7 +22,7 @@ from sphagnum.core.paths.rows import path_rows
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.predict import predict
 from sphagnum.core.surfaces.present import Lay, shaken_change_db, stack_of, transmission
-from sphagnum.demo import rows
+from sphagnum.demo import loudspeakers, rows
 
 BANDS = np.array(PREDICTED_HZ)
 FLAT = dict.fromkeys((f"{f:g}" for f in PREDICTED_HZ), 80)
@@ -148,6 +148,30 @@ def test_a_lining_over_a_shaken_panel_gives_what_it_gives_against_sound():
     assert stiff[-1] > 3
     with pytest.raises(BadInput, match="only a panel can be shaken"):
         job({"name": "slit", "leak_cm2": 3, "shaken_share": 0.5})
+
+
+@pytest.mark.parametrize(("form", "goal", "says"), [
+    ({}, 3, "possible, not sure"), ({"open_cm2": 20}, 3, "Out of reach by closing alone"), ({"added_kg": 15}, 0, "possible"),
+    ({"left_cm2": -3}, 3, "cannot be worked out"), (None, 3, "Work out on the desk"),
+])
+def test_a_loudspeakers_goal_is_set_against_what_closing_its_panel_can_give(form: dict[str, Any] | None, goal: float, says: str):
+    raw = loudspeakers()
+    raw["goals"][0]["value"] = goal
+    raw["calculations"] = [] if form is None else rows({"calculation": "door", "name": "Door", "form": form})
+    view = trace_view(parse(JobDocument, raw), shelf())
+    assert says in view.detail
+    assert (view.sentence, view.gain.goal_db) == (view.gain.sentence, goal)
+    assert bool(view.gain.line) == (form is not None and "left_cm2" not in form)
+    for least, most in zip(view.gain.least_db, view.gain.most_db, strict=True):
+        assert (least is None and most is None) or least <= most
+
+
+def test_a_loudspeaker_that_plays_no_bass_gains_none():
+    raw = {**loudspeakers(), "calculations": rows({"calculation": "door", "name": "Door", "form": {"lowest_hz": 200}})}
+    view = trace_view(parse(JobDocument, raw), shelf()).gain
+    assert "not play low enough" in view.sentence
+    assert all(v is None for v in view.most_db)
+    assert trace_view(job({"name": "slit", "leak_cm2": 30}), shelf()).gain is None
 
 
 def heard(bands: list[float], **more: Any) -> JobDocument:

@@ -8,6 +8,7 @@ from .job import JobDocument
 from .levels.board import GoalRule, board, goal_rule, read_rounds
 from .levels.proof import prove
 from .materials.shelf import Shelf
+from .paths.loudspeaker import gain_view
 from .paths.plan import leading, predicted_at_ear, trace_view
 from .schema import Strict
 from .stacks.build import load_of
@@ -58,7 +59,8 @@ def _listen(doc: JobDocument, shelf: Shelf) -> StageLine:
 
 def _trace(doc: JobDocument, shelf: Shelf) -> StageLine:
     if not doc.paths:
-        return StageLine(stage="trace", line="no paths yet", done=False)
+        gain = gain_view(doc)
+        return StageLine(stage="trace", line=gain.line if gain and gain.line else "no paths yet", done=bool(gain and gain.line))
     lead = leading(trace_view(doc, shelf).paths)
     share = sum(p.share for p in lead)
     names = in_a_row([p.name for p in lead[:2]])

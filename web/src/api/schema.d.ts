@@ -1339,6 +1339,26 @@ export interface components {
              */
             spacing_mm: number | null;
         };
+        /**
+         * GainView
+         * @description What closing the panel round a loudspeaker may give per band (None: it does not play there), against the goal.
+         */
+        GainView: {
+            /** Detail */
+            detail: string;
+            /** Frequency Hz */
+            frequency_hz: number[];
+            /** Goal Db */
+            goal_db: number | null;
+            /** Least Db */
+            least_db: (number | null)[];
+            /** Line */
+            line: string;
+            /** Most Db */
+            most_db: (number | null)[];
+            /** Sentence */
+            sentence: string;
+        };
         /** Goal */
         Goal: {
             /**
@@ -3964,6 +3984,7 @@ export interface components {
             condition: string;
             /** Detail */
             detail: string;
+            gain: components["schemas"]["GainView"] | null;
             /** Leaks */
             leaks: components["schemas"]["LeakView"][];
             /** Measures */

@@ -8,6 +8,7 @@ import type { StageProps } from "../shell/JobShell";
 import { Empty, Note, Said, State, Working } from "../shell/parts";
 import { Desk } from "./trace-desk";
 import { Found } from "./trace-found";
+import { Gain } from "./trace-gain";
 import { Gates, type Pulls } from "./trace-gates";
 import { AddPath, EditPath, Templates } from "./trace-paths";
 import { Plan } from "./trace-plan";
@@ -30,7 +31,7 @@ export default function Trace({ id, page, edit }: StageProps) {
   const [seen, setSeen] = useState<number | null>(null);
   const condition_id = seen ?? headline;
   const view = useStage(id, "trace", page.revision, { ...(gone.length ? { gone: gone.join(",") } : {}), ...(seen ? { condition_id: seen } : {}) });
-  const [side, setSide] = useState<Side>("plan");
+  const [side, setSide] = useState<Side | null>(null);
   const [adding, setAdding] = useState<"path" | "usual" | null>(null);
   const [open, setOpen] = useState<number | null>(null);
   const pulled = usePulled(id, page.revision, pulls, seen);
@@ -38,6 +39,8 @@ export default function Trace({ id, page, edit }: StageProps) {
   const active = Object.values(pulls).some((v) => v > 0);
   const shown = active ? (pulled.data?.pulled_dba ?? data?.total_dba) : data?.total_dba;
   const row = doc.paths.find((p) => p.id === open);
+  const gain = data && !data.paths.length ? data.gain : null;
+  const shownSide = side ?? (gain ? "desk" : "plan");
   return (
     <>
       <section>
@@ -47,6 +50,8 @@ export default function Trace({ id, page, edit }: StageProps) {
               <Said sentence={data.sentence} detail={data.detail} />
               {data.paths.length ? (
                 <Gates view={data} pulls={pulls} pull={(p, db) => setPulls({ ...pulls, [p]: db })} total={shown ?? null} active={active} />
+              ) : gain ? (
+                <Gain gain={gain} />
               ) : (
                 <Empty title="No way in yet" text="List every panel, leak and link the noise can take. The usual ways of such a job are ready to be ticked.">
                   <div className="acts">
@@ -62,21 +67,21 @@ export default function Trace({ id, page, edit }: StageProps) {
                 ) : null}
                 {active ? <Button onClick={() => setPulls({})}>Open all gates again</Button> : null}
                 <Working items={data.working} />
-                <span className="small">Source: {data.source}, {data.condition}; {data.mismatch}.</span>
+                {data.paths.length ? <span className="small">Source: {data.source}, {data.condition}; {data.mismatch}.</span> : null}
               </div>
             </>
           ) : null}
         </State>
       </section>
       <aside className="sheet">
-        <Segmented block value={side} onChange={setSide} options={[...SIDES]} />
+        <Segmented block value={shownSide} onChange={setSide} options={[...SIDES]} />
         {seen ? <Note>Another condition than the goal's: shares by its own spectrum and readings, without the tests.</Note> : null}
-        {data && side === "plan" ? (
+        {data && shownSide === "plan" ? (
           <Plan id={id} doc={doc} edit={edit} view={data} gone={gone} setGone={setGone} open={setOpen} addPath={() => setAdding("path")} addUsual={() => setAdding("usual")} />
         ) : null}
-        {data && side === "tests" ? <Tests doc={doc} edit={edit} view={data} /> : null}
-        {data && side === "found" ? <Found doc={doc} edit={edit} view={data} /> : null}
-        {side === "desk" ? <Desk doc={doc} edit={edit} /> : null}
+        {data && shownSide === "tests" ? <Tests doc={doc} edit={edit} view={data} /> : null}
+        {data && shownSide === "found" ? <Found doc={doc} edit={edit} view={data} /> : null}
+        {data && shownSide === "desk" ? <Desk doc={doc} edit={edit} first={gain ? "door" : null} /> : null}
       </aside>
       {adding === "path" ? <AddPath doc={doc} edit={edit} close={() => setAdding(null)} /> : null}
       {adding === "usual" ? <Templates doc={doc} edit={edit} close={() => setAdding(null)} /> : null}

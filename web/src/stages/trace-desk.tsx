@@ -10,10 +10,11 @@ import type { Dialog } from "./trace-paths";
 type Value = number | boolean | string | null;
 type Form = Record<string, Value>;
 
-export function Desk({ doc, edit }: { doc: Dialog["doc"]; edit: Dialog["edit"] }) {
+// ``first`` is a calculation opened at once, as it was kept last.
+export function Desk({ doc, edit, first }: { doc: Dialog["doc"]; edit: Dialog["edit"]; first: string | null }) {
   const page = useQuery({ queryKey: ["desk"], queryFn: () => ask(api.GET("/api/desk")), staleTime: Infinity });
-  const [picked, setPicked] = useState<string | null>(null);
-  const [form, setForm] = useState<Form>({});
+  const [picked, setPicked] = useState<string | null>(first);
+  const [form, setForm] = useState<Form>((doc.calculations.filter((c) => c.calculation === first).at(-1)?.form ?? {}) as Form);
   const entries = page.data?.entries ?? [];
   const entry = entries.find((e) => e.id === picked);
   const pick = (id: string, filled: Form = {}) => { setPicked(id); setForm(filled); };

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
+from ..errors import BadInput
 from ..forms import Asked, asked
+from ..job import QUANTITIES, JobDocument
 from ..levels.bands import NOMINAL_HZ, PREDICTED_HZ, Floats
-from ..schema import Strict
+from ..schema import Strict, parse
 from ..stacks.single_leaf import SPEED_OF_SOUND
 from ..words import signed
 from ..working import Answer, Working, band_line, figure, inputs
@@ -59,21 +62,40 @@ class DoorIn(Strict):
 
 
 CLOSE_WITH = "a flat stiff patch where the skin is flat, two layers of formable damping where it bulges"
+TAKES_PART = (0.3, 1.3)
+"""Share of a door's air that the opening and the cone work on: window and trim part it, soft skins add to it. Assumed."""
+BASS_HZ = QUANTITIES["bass gain"].bands_hz or (RANGE_HZ[0], RANGE_HZ[-1])
 
 
-def door(given: DoorIn) -> Answer:
-    """What closing and stiffening a door may give its loudspeaker: a range over what is not known of the door."""
+class GainRange(NamedTuple):
+    """Least and most gain per band of RANGE_HZ, dB, where it plays, and their means over the bass it plays (None: none)."""
+
+    least: Floats
+    most: Floats
+    plays: np.typing.NDArray[np.bool_]
+    bass: tuple[float, float] | None
+
+
+def gain_range(given: DoorIn) -> GainRange:
+    """The gain over what is not known of a door: its air, the way round to the cone, the weight of its mount."""
     f = np.array(RANGE_HZ)
     cases = [
         closing_gain_db(f, given.open_cm2 / 1e4, given.left_cm2 / 1e4, given.volume_l / 1e3 * v, d) + mount_gain_db(
             12 * (given.cone_mm / 165) ** 2, mount, given.added_kg)
-        for v in (0.6, 1.3) for d in (0.0, 0.3) for mount in (1.5, 4.0)
+        for v in TAKES_PART for d in (0.0, 0.3) for mount in (1.5, 4.0)
     ]
     plays = f >= given.lowest_hz
-    low, high = np.min(cases, axis=0), np.max(cases, axis=0)
-    bass = plays & (f <= 160)
-    span = (float(low[bass].mean()), float(high[bass].mean())) if bass.any() else (0.0, 0.0)
-    cautions = [] if bass.any() else ["It does not play low enough to gain: a sealed door gives a little less road noise."]
+    least, most = np.min(cases, axis=0), np.max(cases, axis=0)
+    bass = plays & (f >= BASS_HZ[0]) & (f <= BASS_HZ[1])
+    return GainRange(least, most, plays, (float(least[bass].mean()), float(most[bass].mean())) if bass.any() else None)
+
+
+def door(given: DoorIn) -> Answer:
+    """What closing and stiffening a door may give its loudspeaker: a range over what is not known of the door."""
+    f, found = np.array(RANGE_HZ), gain_range(given)
+    low, high, plays = found.least, found.most, found.plays
+    span = found.bass or (0.0, 0.0)
+    cautions = [] if found.bass else ["It does not play low enough to gain: a sealed door gives a little less road noise."]
     low21, high21 = (np.interp(PREDICTED_HZ, f, np.where(plays, x, 0.0), right=0.0) for x in (low, high))
     return Answer(
         sentence=f"{signed(span[0], 0)} to {signed(span[1], 0)} dB of bass, where it plays; close it with {CLOSE_WITH}.",
@@ -84,10 +106,63 @@ def door(given: DoorIn) -> Answer:
         working=Working(
             figure="gain of a loudspeaker in a door",
             formula="front + rear wave through the opening, |1 − β·e^(−jkd)|; mount m_moving/m_mount",
-            inputs=inputs(opening=f"{given.open_cm2:g} to {given.left_cm2:g} cm²", air=f"{given.volume_l:g} l × 0.6 to 1.3",
+            inputs=inputs(opening=f"{given.open_cm2:g} to {given.left_cm2:g} cm²",
+                          air=f"{given.volume_l:g} l × {TAKES_PART[0]:g} to {TAKES_PART[1]:g}",
                           distance="0 to 0.3 m further on", mount="1.5 to 4 kg"),
             source="acoustic short circuit of two opposed sources; Helmholtz opening",
             accuracy="a range, not a figure; ± 3 dB beyond it",
             valid="below some 300 Hz",
         ),
     )
+
+
+class GainView(Strict):
+    """What closing the panel round a loudspeaker may give per band (None: it does not play there), against the goal."""
+
+    line: str
+    """In a few words; empty where nothing is known yet."""
+    sentence: str
+    detail: str
+    frequency_hz: tuple[float, ...]
+    least_db: tuple[float | None, ...]
+    most_db: tuple[float | None, ...]
+    goal_db: float | None
+
+
+def gain_view(doc: JobDocument) -> GainView | None:
+    """The last calculation kept of the loudspeaker's panel against the goal; None where the goal is no loudspeaker's."""
+    goal = doc.goal
+    if goal is None or goal.quantity != "bass gain":
+        return None
+    kept = next((c for c in reversed(doc.calculations) if c.calculation == "door"), None)
+    nothing = GainView(line="", sentence="What is open beside the loudspeaker cancels its bass.",
+                       detail="Work out on the desk what closing it can give, and keep that with the job.",
+                       frequency_hz=RANGE_HZ, least_db=(None,) * len(RANGE_HZ), most_db=(None,) * len(RANGE_HZ),
+                       goal_db=goal.value if goal.aim == "change by" else None)
+    if kept is None:
+        return nothing
+    try:
+        given = parse(DoorIn, kept.form)
+    except BadInput as error:
+        return nothing.model_copy(update={"detail": f"{kept.name} cannot be worked out: {error.sentence}."})
+    found = gain_range(given)
+    if found.bass is None:
+        return nothing.model_copy(update={"sentence": "It does not play low enough to gain by closing what is open."})
+    least, most = (tuple(round(float(v), 1) if p else None for v, p in zip(x, found.plays, strict=True))
+                   for x in (found.least, found.most))
+    span = f"{signed(found.bass[0], 0)} to {signed(found.bass[1], 0)} dB"
+    return nothing.model_copy(update={
+        "line": f"closing it: {span}", "sentence": f"Closing the panel can give {span} of bass.",
+        "detail": f"{_against(found.bass, nothing.goal_db)}Open beside it: {given.open_cm2:g} cm² now, {given.left_cm2:g} cm² "
+                  f"when done; close it with {CLOSE_WITH}.",
+        "least_db": least, "most_db": most,
+    })
+
+
+def _against(bass: tuple[float, float], goal_db: float | None) -> str:
+    if goal_db is None:
+        return ""
+    if bass[1] < goal_db:
+        return f"Out of reach by closing alone: the goal is {goal_db:g} dB more. "
+    sure = "to be expected" if bass[0] >= goal_db else "possible, not sure"
+    return f"The goal of {goal_db:g} dB more is {sure}. "

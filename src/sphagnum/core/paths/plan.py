@@ -14,6 +14,7 @@ from ..words import in_a_row, listed, percent, signed
 from ..working import Working, inputs
 from .budget import split
 from .correct import MODEL_DB, share_range
+from .loudspeaker import GainView, gain_view
 from .measured import PathTest
 from .rank import DEEPEST_DB, ceiling_db, rank
 from .rows import Rows, a_levels, measure_effect, path_rows, source_of, with_measures
@@ -118,6 +119,7 @@ class TraceView(Strict):
     surveys: tuple[SurveyView, ...]
     leaks: tuple[LeakView, ...]
     rattles: tuple[RattleView, ...]
+    gain: GainView | None
     working: tuple[Working, ...]
 
 
@@ -162,8 +164,10 @@ def trace_view(
     ordered = tuple(sorted(views, key=lambda v: -v.share))
     source = source_of(doc, shelf)
     ranking = _ranking(doc, shelf, a_levels(with_measures(doc, rows.now)), budget.total_dba)
+    gain = gain_view(doc)
+    said = (gain.sentence, gain.detail) if gain and not ordered else (_sentence(ordered), _detail(ordered, ranking))
     return TraceView(
-        sentence=_sentence(ordered), detail=_detail(ordered, ranking),
+        sentence=said[0], detail=said[1],
         condition=source.condition, source=source.name,
         total_dba=budget.total_dba, planned_dba=planned_total,
         pulled_dba=split(["" for _ in doc.paths], pulled).total_dba if pulls else None,
@@ -173,7 +177,7 @@ def trace_view(
         measures=tuple(_measure_view(doc, rows, i) for i in range(len(doc.measures))),
         statement=statement(doc, rows, shelf.offers.hints),
         surveys=survey_views(doc, shelf), leaks=tuple(leak_view(doc, shelf, x) for x in doc.leaks),
-        rattles=tuple(rattle_view(doc, shelf, x) for x in doc.rattles),
+        rattles=tuple(rattle_view(doc, shelf, x) for x in doc.rattles), gain=gain,
         working=_working(doc, rows, ordered, source.name),
     )
 
@@ -201,6 +205,8 @@ def _sentence(paths: tuple[PathView, ...]) -> str:
 
 
 def _detail(paths: tuple[PathView, ...], ranking: RankingView | None) -> str:
+    if not paths:
+        return "Then tests and readings hold the budget to what is heard."
     if ranking is not None and not ranking.reached:
         return ranking.sentence
     easy = next((p for p in paths if p.easy and p.ceiling_db is not None), None)
@@ -212,7 +218,7 @@ def _detail(paths: tuple[PathView, ...], ranking: RankingView | None) -> str:
 
 def _mismatch(rows: Rows, measured: bool) -> str:
     if not rows.calibrated:
-        return "not held to a reading: none as found yet"
+        return "not held to a reading"
     if measured:
         where = "under" if rows.offset_db > 0 else "over"
         return f"read near the source; the model's sum lay {abs(rows.offset_db):.1f} dB {where} what was read at the listener"
