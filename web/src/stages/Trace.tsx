@@ -43,7 +43,7 @@ export default function Trace({ id, page, edit }: StageProps) {
   const shownSide = side ?? (gain ? "desk" : "plan");
   return (
     <>
-      <section>
+      <section className="stays">
         <State query={view}>
           {data ? (
             <>

@@ -49,7 +49,7 @@ export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsu
             </span>
             <span>
               {p.level_dba == null ? <span className="small">unknown</span> : (
-                <>{percent(p.share)} <span className="small">({num(100 * p.share_low, 0)} to {num(100 * p.share_high, 0)})</span></>
+                <>{percent(p.share)} <span className="small whole">({num(100 * p.share_low, 0)} to {num(100 * p.share_high, 0)})</span></>
               )}{" "}
               <b className="num">{p.level_dba == null ? "" : p.ceiling_db == null ? "all" : `${signed(-p.ceiling_db)} dB`}</b>
             </span>
