@@ -74,6 +74,16 @@ def test_paths_thought_away_together(send: Send, job: int):
     assert send("GET", f"/jobs/{job}/trace?gone={everything}")[1]["closed"]["gain_db"] is None
 
 
+def test_links_to_what_is_gone_change_nothing(send: Send, job: int):
+    as_is = send("GET", f"/jobs/{job}/trace")[1]
+    assert send("GET", f"/jobs/{job}/trace?gone=9999")[1] == as_is
+    assert send("GET", f"/jobs/{job}/trace?condition_id=9999")[1] == as_is
+    pulled = send("GET", f"/jobs/{job}/trace?pull=9999:6")[1]
+    assert pulled["pulled_dba"] == as_is["total_dba"]
+    for wrong in ("pull=1:nan", "pull=1:-5", "pull=1", "gone=-1", "condition_id=x"):
+        assert send("GET", f"/jobs/{job}/trace?{wrong}")[0] == 422, wrong
+
+
 def test_the_desk_answers_over_the_wire(send: Send):
     entries = send("GET", "/desk")[1]["entries"]
     assert {"door", "hood", "pads", "yard", "room", "crack", "lining", "drum"} == {e["id"] for e in entries}

@@ -359,9 +359,12 @@ class JobDocument(Strict):
         return next((g for g in self.goals if g.headline), None)
 
     def seen_in(self, condition_id: int | None) -> JobDocument:
-        """The job with its headline looked at in another condition; tests of paths belong to the headline's own and stay out."""
+        """The job with its headline looked at in another condition; tests of paths belong to the headline's own and stay out.
+
+        A condition the job does not hold (any more) changes nothing.
+        """
         goal = self.goal
-        if goal is None or condition_id is None or goal.condition_id == condition_id:
+        if goal is None or goal.condition_id == condition_id or condition_id not in {c.id for c in self.conditions}:
             return self
         other = goal.model_copy(update={"condition_id": condition_id})
         return self.model_copy(update={"goals": tuple(other if g is goal else g for g in self.goals), "block_offs": (),

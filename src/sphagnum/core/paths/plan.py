@@ -173,7 +173,7 @@ def trace_view(
         pulled_dba=split(["" for _ in doc.paths], pulled).total_dba if pulls else None,
         calibrated=rows.calibrated, mismatch=_mismatch(rows, source.measured),
         paths=ordered, tests=tuple(_test_view(doc, t) for t in rows.tests), odd=rows.correction.odd if rows.correction else (),
-        closed=_closed(doc, now, gone) if gone else None, ranking=ranking,
+        closed=_closed(doc, now, gone), ranking=ranking,
         measures=tuple(_measure_view(doc, rows, i) for i in range(len(doc.measures))),
         statement=statement(doc, rows, shelf.offers.hints),
         surveys=survey_views(doc, shelf), leaks=tuple(leak_view(doc, shelf, x) for x in doc.leaks),
@@ -279,8 +279,10 @@ def _ranking_words(
     return f"{in_a_row(names)}{after} meet{'s' if len(names) == 1 else ''} the goal: {goal}."
 
 
-def _closed(doc: JobDocument, now: np.typing.NDArray[np.float64], gone: tuple[int, ...]) -> SetView:
-    marks = np.array([p.id in gone for p in doc.paths])
+def _closed(doc: JobDocument, now: np.typing.NDArray[np.float64], gone: tuple[int, ...]) -> SetView | None:
+    marks = np.array([p.id in gone for p in doc.paths], dtype=bool)
+    if not marks.any():
+        return None
     gain = ceiling_db(now, marks)
     names = [p.name for p in doc.paths if p.id in gone]
     words = f"Without {listed(names)}: " + (f"{signed(-gain)} dB, and no more." if gain is not None else "nothing else is left.")
