@@ -84,6 +84,18 @@ def test_links_to_what_is_gone_change_nothing(send: Send, job: int):
         assert send("GET", f"/jobs/{job}/trace?{wrong}")[0] == 422, wrong
 
 
+def test_what_was_read_between_two_rounds_is_a_measure(send: Send, job: int):
+    rounds = [r["id"] for r in document(send, job)["rounds"]]
+    status, effect = send("GET", f"/jobs/{job}/trace-effect?before_id={rounds[0]}&after_id={rounds[-1]}")
+    assert (status, len(effect["effect_bands_db"])) == (200, 21)
+    status, made = send("POST", f"/jobs/{job}/measures", {
+        "rows": [{"name": "as read", "effect_bands_db": effect["effect_bands_db"], "measured": True}]})
+    assert status == 201
+    shown = next(m for m in send("GET", f"/jobs/{job}/trace")[1]["measures"] if m["id"] == made["rows"][0]["id"])
+    assert shown["gain_db"] > 1
+    assert send("GET", f"/jobs/{job}/trace-effect?before_id=1")[0] == 422
+
+
 def test_the_desk_answers_over_the_wire(send: Send):
     entries = send("GET", "/desk")[1]["entries"]
     assert {"door", "hood", "pads", "yard", "room", "crack", "lining", "drum"} == {e["id"] for e in entries}

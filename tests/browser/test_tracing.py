@@ -136,6 +136,24 @@ def test_a_loudspeaker_job_opens_on_what_closing_its_panel_can_give(open_page: O
     expect(page.get_by_text("Out of reach by closing alone")).to_be_visible()
 
 
+def test_a_measure_is_typed_by_octave_or_taken_from_two_rounds(open_page: Open):
+    page = traced(open_page("/"), hood())
+    page.get_by_role("button", name="Add a measure").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("What").fill("Baffle box")
+    dialog.locator(".ant-segmented-item-label", has_text="by octave").click()
+    dialog.get_by_label("500 Hz").fill("6,5")
+    dialog.get_by_label("1 kHz").fill("8")
+    dialog.get_by_role("button", name="Add", exact=True).click()
+    expect(page.locator(".test", has_text="Baffle box")).to_contain_text("at the source, typical: −")
+    page.get_by_role("button", name="Add a measure").click()
+    dialog.get_by_label("What").fill("What was done")
+    dialog.locator(".ant-segmented-item-label", has_text="from two rounds").click()
+    expect(dialog.get_by_role("img", name="Takes off per band")).to_be_visible()
+    dialog.get_by_role("button", name="Add", exact=True).click()
+    expect(page.locator(".test", has_text="What was done")).to_contain_text("at the source, measured: −")
+
+
 def test_a_box_shows_what_its_vents_trade_and_enters_the_budget(open_page: Open):
     page = traced(open_page("/"), hood())
     side(page, "Desk")

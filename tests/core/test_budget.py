@@ -17,12 +17,13 @@ from sphagnum.core.levels.bands import PREDICTED_A_DB, PREDICTED_HZ
 from sphagnum.core.paths.budget import Paths, trace
 from sphagnum.core.paths.desk import work_out
 from sphagnum.core.paths.enclosure import HoodIn, box_gain_dba, box_loss_db, fan_pressure_pa, fan_vent_m2, wall_stack
+from sphagnum.core.paths.measures import effect_between
 from sphagnum.core.paths.plan import trace_view
 from sphagnum.core.paths.rows import path_rows
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.predict import predict
 from sphagnum.core.surfaces.present import Lay, shaken_change_db, stack_of, transmission
-from sphagnum.demo import loudspeakers, rows
+from sphagnum.demo import hood, loudspeakers, rows
 
 BANDS = np.array(PREDICTED_HZ)
 FLAT = dict.fromkeys((f"{f:g}" for f in PREDICTED_HZ), 80)
@@ -196,6 +197,38 @@ def test_low_bands_and_a_panel_that_answers_the_same_note_speak_for_the_structur
     assert rung.verdict == "structure"
     elsewhere = trace_view(heard(peak, knocks=rows({**knock, "frequency_hz": 300.0})), shelf()).statement
     assert "a knock" not in {i.source for i in elsewhere.indications}
+
+
+def test_a_measure_by_octaves_takes_three_bands_each():
+    octaves = [0, 1, 2, 3, 4, 5, 6]
+    doc = job({"name": "slit", "leak_cm2": 30},
+              measures=rows({"name": "hose", "effect_octaves_db": octaves}, {"name": "later", "effect_db": 9, "chosen": False}))
+    now, planned = levels_of(doc)
+    assert now - planned == pytest.approx(np.repeat(octaves, 3))
+    with pytest.raises(BadInput, match="what it takes off is missing"):
+        job(measures=rows({"name": "hose"}))
+
+
+def test_a_measure_read_between_two_rounds_is_their_difference_per_band():
+    doc = parse(JobDocument, hood())
+    last = doc.rounds[-1].id
+    found = effect_between(doc, 1, last)
+    read = [10 * np.log10(np.mean([10 ** (np.array(r.bands_db[6:27]) / 10) for r in doc.readings if r.bands_db
+                                   and (r.round_id, r.position_id, r.condition_id) == (n, 1, 1)], axis=0)) for n in (1, last)]
+    assert found.effect_bands_db == pytest.approx(read[0] - read[1], abs=0.051)
+    assert f"{a_sum(read[1]) - a_sum(read[0]):+.1f} dB(A)".replace("-", "−") in found.words
+    back = effect_between(doc, last, 1)
+    assert back.effect_bands_db == pytest.approx([-x for x in found.effect_bands_db])
+    planned = {**hood(), "measures": rows({"name": "hood", "effect_bands_db": found.effect_bands_db, "measured": True})}
+    view = trace_view(parse(JobDocument, planned), shelf())
+    assert view.measures[0].gain_db == pytest.approx(a_sum(read[0]) - a_sum(read[1]), abs=0.15)
+    for before, after, says in ((1, 99, "no round 99"), (1, 1 + len(doc.rounds), "no round")):
+        with pytest.raises(BadInput, match=says):
+            effect_between(doc, before, after)
+    with pytest.raises(BadInput, match="no goal yet"):
+        effect_between(parse(JobDocument, {**hood(), "goals": []}), 1, 2)
+    with pytest.raises(BadInput, match="'Trial on a mild night' has no reading in bands"):
+        effect_between(doc, 1, 2)
 
 
 @given(vents=st.lists(st.floats(0.0, 5), min_size=2, max_size=5).map(sorted), walls=st.sampled_from(

@@ -73,6 +73,13 @@ class TraceQuery(PullQuery):
     gone: str = Field(default="", pattern=r"^(\d+(,\d+)*)?$", max_length=1000)
 
 
+class RoundsQuery(Strict):
+    """Two rounds of a job."""
+
+    before_id: int
+    after_id: int
+
+
 class TemplateChoice(Strict):
     """Ways in to add to a job, by the ids of their templates."""
 

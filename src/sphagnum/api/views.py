@@ -11,6 +11,7 @@ from ..core.levels.board import ListenView, board, learned
 from ..core.levels.proof import ProveView, prove
 from ..core.overview import overview
 from ..core.paths.desk import DESK, entries, work_out
+from ..core.paths.measures import MeasuredEffect, effect_between
 from ..core.paths.plan import TraceView, trace_view
 from ..core.stacks.build import BuildView, build
 from ..core.working import Answer
@@ -80,6 +81,13 @@ def get_trace(path: s.JobPath, query: s.TraceQuery) -> Response:
     seen = query.condition_id
     shown = view(path.job_id, "trace", lambda doc: trace_view(doc, shelf(), pulls, gone, seen), query.pull, query.gone, seen)
     return answer(shown)
+
+
+@api.get("/jobs/<int:job_id>/trace-effect", responses={200: MeasuredEffect})
+def get_effect(path: s.JobPath, query: s.RoundsQuery) -> Response:
+    """What was read between two rounds, as the effect of a measure."""
+    pair = query.before_id, query.after_id
+    return answer(view(path.job_id, "effect", lambda doc: effect_between(doc, *pair), *pair))
 
 
 @api.get("/desk", responses={200: s.DeskPage})

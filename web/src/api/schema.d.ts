@@ -518,6 +518,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/trace-effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was read between two rounds, as the effect of a measure. */
+        get: operations["api_get_effect_jobs__int_job_id__trace_effect_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/trace-plan": {
         parameters: {
             query?: never;
@@ -2340,6 +2357,11 @@ export interface components {
              */
             effect_db: number | null;
             /**
+             * Effect Octaves Db
+             * @default null
+             */
+            effect_octaves_db: number[] | null;
+            /**
              * Hours
              * @default null
              */
@@ -2382,6 +2404,16 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * MeasuredEffect
+         * @description What changed per band between two rounds at the goal's place, as the effect of what was done between them, dB.
+         */
+        MeasuredEffect: {
+            /** Effect Bands Db */
+            effect_bands_db: number[];
             /** Words */
             words: string;
         };
@@ -6120,6 +6152,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TraceView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_effect_jobs__int_job_id__trace_effect_get: {
+        parameters: {
+            query: {
+                before_id: number;
+                after_id: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuredEffect"];
                 };
             };
             /** @description Not Found */

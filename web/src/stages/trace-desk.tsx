@@ -127,7 +127,7 @@ function Trade({ trade }: { trade: Schemas["Trade"] }) {
 }
 
 // A small curve over the one-third octaves 50 Hz to 5 kHz.
-function Line({ line }: { line: Schemas["BandLine"] }) {
+export function Line({ line }: { line: Schemas["BandLine"] }) {
   const values = line.values.map((v) => v ?? 0);
   const low = Math.min(0, ...values);
   const high = Math.max(low + 1, ...values);

@@ -1,11 +1,11 @@
 // The answer of Trace: what to treat, in which order, how deep; what any set of paths can give; measures that are no stack.
-import { Button, Input, Modal, Select } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Schemas } from "../api/client";
-import { useShelf } from "../api/hooks";
-import { Ask, Note } from "../shell/parts";
+import { Note } from "../shell/parts";
 import { num, percent, signed } from "../shell/words";
+import { AddMeasure } from "./trace-measure";
 import type { Dialog } from "./trace-paths";
 
 type Props = { id: number; doc: Dialog["doc"]; edit: Dialog["edit"]; view: Schemas["TraceView"]; gone: number[]; setGone: (ids: number[]) => void; open: (id: number) => void; addPath: () => void; addUsual: () => void };
@@ -88,42 +88,5 @@ function Measures({ doc, edit, view }: { doc: Dialog["doc"]; edit: Dialog["edit"
       <Button onClick={() => setAdding(true)}>Add a measure</Button>
       {adding ? <AddMeasure doc={doc} edit={edit} close={() => setAdding(false)} /> : null}
     </>
-  );
-}
-
-function AddMeasure({ doc, edit, close }: Dialog) {
-  const shelf = useShelf();
-  const usual = (shelf.data?.offers.source_measures ?? []).filter((m) => m.kind === doc.job.kind);
-  const [name, setName] = useState("");
-  const [place, setPlace] = useState<string>("source");
-  const [effect, setEffect] = useState("");
-  const [measured, setMeasured] = useState(false);
-  const [wrong, setWrong] = useState("");
-  const note = usual.find((m) => m.name === name)?.note ?? "";
-  const save = async () => {
-    try {
-      const path_id = place.startsWith("path") ? Number(place.slice(4)) : null;
-      await edit.create("measures", [{ name, at: path_id ? "path" : place, path_id, effect_db: effect, measured, note }]);
-      close();
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : "Not kept.");
-    }
-  };
-  return (
-    <Modal title="A measure that is no stack" open onCancel={close} onOk={() => void save()} okText="Add">
-      <div className="form">
-        <div className="chips">
-          {usual.map((m) => <button key={m.name} className="chip" aria-pressed={name === m.name} onClick={() => { setName(m.name); setEffect(num(m.effect_db, 0)); }}>{m.name}</button>)}
-        </div>
-        {note ? <Note>{note}</Note> : null}
-        <Ask label="What"><Input value={name} onChange={(e) => setName(e.target.value)} /></Ask>
-        <div className="two">
-          <Ask label="Where"><Select value={place} onChange={setPlace} options={[{ value: "source", label: "at the source" }, { value: "listener", label: "at the listener" }, ...doc.paths.map((p) => ({ value: `path${p.id}`, label: p.name }))]} /></Ask>
-          <Ask label="Takes off"><Input value={effect} suffix="dB" onChange={(e) => setEffect(e.target.value)} /></Ask>
-        </div>
-        <button className="chip" aria-pressed={measured} onClick={() => setMeasured(!measured)}>I measured this</button>
-        {wrong ? <Note kind="danger">{wrong}</Note> : null}
-      </div>
-    </Modal>
   );
 }

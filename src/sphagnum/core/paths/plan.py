@@ -16,8 +16,10 @@ from .budget import split
 from .correct import MODEL_DB, share_range
 from .loudspeaker import GainView, gain_view
 from .measured import PathTest
+from .measures import measure_effect, with_measures
 from .rank import DEEPEST_DB, ceiling_db, rank
-from .rows import Rows, a_levels, measure_effect, path_rows, source_of, with_measures
+from .rows import Rows, a_levels, path_rows
+from .spectra import source_of
 from .structure import Statement, statement
 from .survey import LeakView, RattleView, SurveyView, leak_view, rattle_view, survey_views
 

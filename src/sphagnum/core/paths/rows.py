@@ -8,8 +8,8 @@ from typing import NamedTuple
 import numpy as np
 
 from ..errors import BadInput
-from ..job import JobDocument, Measure, Path
-from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, SPAN, Floats
+from ..job import JobDocument, Path
+from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ..levels.board import repeatability, value_in
 from ..levels.decibels import a_weighted, energy
 from ..materials.shelf import Shelf
@@ -18,18 +18,11 @@ from ..surfaces.present import planned_lay, present_lay, shaken_change_db, trans
 from .budget import listener_levels
 from .correct import Corrected, corrected
 from .measured import PathTest, path_tests
+from .measures import with_measures
+from .spectra import Source, bands_read, source_of
 
 MOST_SHAPING_DB = 15.0
 """How far a band of an assumed spectrum may be moved from its neighbours to meet what was read."""
-
-
-class Source(NamedTuple):
-    """What meets the paths, dB per band, in which condition, from where; whether it was read near the source."""
-
-    levels: Floats
-    condition: str
-    name: str
-    measured: bool
 
 
 class Rows(NamedTuple):
@@ -45,32 +38,6 @@ class Rows(NamedTuple):
     """A-weighted levels before tests corrected them."""
     tests: list[PathTest]
     correction: Corrected | None
-
-
-def bands_read(doc: JobDocument, position_id: int, condition_id: int) -> Floats | None:
-    """Energy mean of the bands read as found at a place in a condition, 21 bands; None where not all were read."""
-    found = doc.round_in("as found")
-    rows = [r.bands_db[SPAN] for r in doc.readings if found is not None and r.bands_db and not r.background and not r.relative
-            and (r.round_id, r.position_id, r.condition_id) == (found.id, position_id, condition_id)]
-    full = [[v for v in row if v is not None] for row in rows if None not in row]
-    return np.asarray(10 * np.log10(np.mean(10 ** (np.array(full) / 10), axis=0))) if full else None
-
-
-def source_of(doc: JobDocument, shelf: Shelf) -> Source:
-    """The spectrum that meets the paths in the headline's condition: as typed, as read near the source, else a shipped one."""
-    goal = doc.goal
-    condition = next((c for c in doc.conditions if goal and c.id == goal.condition_id), None)
-    condition = condition or (doc.conditions[0] if doc.conditions else None)
-    if condition is None:
-        return Source(shelf.spectra["pink"].levels(), "", shelf.spectra["pink"].name, False)
-    if condition.spectrum_db is not None:
-        return Source(np.array(condition.spectrum_db), condition.name, "spectrum as typed", False)
-    for position in doc.positions:
-        read = bands_read(doc, position.id, condition.id) if position.at_source else None
-        if read is not None:
-            return Source(read, condition.name, f"read at {position.name}", True)
-    spectrum = shelf.spectra.get(condition.spectrum, shelf.spectra["pink"])
-    return Source(spectrum.levels(), condition.name, spectrum.name, False)
 
 
 def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
@@ -104,23 +71,6 @@ def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
     then = with_measures(doc, then)
     shift = float(np.mean(shaping)) if by_band else 0.0
     return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found)
-
-
-def measure_effect(measure: Measure) -> Floats:
-    """What a measure takes off, dB per band."""
-    if measure.effect_bands_db is not None:
-        return np.array(measure.effect_bands_db)
-    return np.full(len(PREDICTED_HZ), measure.effect_db or 0.0)
-
-
-def with_measures(doc: JobDocument, planned: Floats) -> Floats:
-    """Levels of paths, dB per band, less what the measures chosen take off."""
-    out = planned.copy()
-    for measure in doc.measures:
-        if measure.chosen:
-            which = [i for i, p in enumerate(doc.paths) if measure.at != "path" or p.id == measure.path_id]
-            out[which] = out[which] - measure_effect(measure)
-    return out
 
 
 def _path_levels(doc: JobDocument, shelf: Shelf, path: Path, incident: Floats) -> tuple[Floats, Floats]:

@@ -11,7 +11,8 @@ from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ
 from ..schema import Strict
 from ..words import listed, percent
 from .offers import HintQuestion, Side
-from .rows import Rows, bands_read
+from .rows import Rows
+from .spectra import bands_read
 
 LOW_HZ = 200.0
 CLEAR = 3

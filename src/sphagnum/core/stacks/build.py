@@ -13,7 +13,8 @@ from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ..materials.model import ROLE_LETTER, Material, to_layer
 from ..materials.shelf import Shelf
 from ..paths.plan import predicted_at_ear
-from ..paths.rows import path_rows, source_of
+from ..paths.rows import path_rows
+from ..paths.spectra import source_of
 from ..rules.engine import Case, Part, Spoken, speak
 from ..schema import Strict
 from ..surfaces.geometry import Areas, areas

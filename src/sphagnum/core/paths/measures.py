@@ -1,0 +1,65 @@
+"""Measures that are no stack: what they take off per band, as typed or as read between two rounds, and the levels they leave."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..errors import BadInput
+from ..job import JobDocument, Measure
+from ..levels.bands import PREDICTED_HZ, Floats
+from ..levels.decibels import a_weighted
+from ..schema import Strict
+from ..words import signed
+from .spectra import bands_read
+
+
+def measure_effect(measure: Measure) -> Floats:
+    """What a measure takes off, dB per band; an octave's figure stands for its three bands."""
+    if measure.effect_bands_db is not None:
+        return np.array(measure.effect_bands_db)
+    if measure.effect_octaves_db is not None:
+        return np.repeat(np.array(measure.effect_octaves_db), 3)
+    return np.full(len(PREDICTED_HZ), measure.effect_db or 0.0)
+
+
+def with_measures(doc: JobDocument, planned: Floats) -> Floats:
+    """Levels of paths, dB per band, less what the measures chosen take off."""
+    out = planned.copy()
+    for measure in doc.measures:
+        if measure.chosen:
+            which = [i for i, p in enumerate(doc.paths) if measure.at != "path" or p.id == measure.path_id]
+            out[which] = out[which] - measure_effect(measure)
+    return out
+
+
+class MeasuredEffect(Strict):
+    """What changed per band between two rounds at the goal's place, as the effect of what was done between them, dB."""
+
+    effect_bands_db: tuple[float, ...]
+    words: str
+
+
+def effect_between(doc: JobDocument, before_id: int, after_id: int) -> MeasuredEffect:
+    """The effect read between two rounds at the headline's place in its condition.
+
+    BadInput without a goal and where a round has no full spectrum there.
+    """
+    goal = doc.goal
+    if goal is None:
+        raise BadInput("there is no goal yet, so no place to compare at", "goals", "set the goal first")
+    names = {r.id: r.name for r in doc.rounds}
+    read = []
+    for number in (before_id, after_id):
+        if number not in names:
+            raise BadInput(f"there is no round {number}", "rounds", "choose two rounds of this job")
+        bands = bands_read(doc, goal.position_id, goal.condition_id, number)
+        if bands is None:
+            raise BadInput(f"'{names[number]}' has no reading in bands at the goal's place", "readings",
+                           "read it with a recording, or type what the measure takes off")
+        read.append(bands)
+    effect = read[0] - read[1]
+    gain = a_weighted(read[0]) - a_weighted(read[1])
+    return MeasuredEffect(
+        effect_bands_db=tuple(round(float(v), 1) + 0.0 for v in effect),
+        words=f"{signed(-gain)} dB(A) from {names[before_id]} to {names[after_id]}; {signed(-effect.max())} to "
+              f"{signed(-effect.min())} dB per band.")
