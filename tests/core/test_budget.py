@@ -231,6 +231,21 @@ def test_a_measure_read_between_two_rounds_is_their_difference_per_band():
         effect_between(doc, 1, 2)
 
 
+@pytest.mark.parametrize(("other", "says"), [
+    (4, ["structure"]), (7, ["neither"]), (None, []),
+])
+def test_a_note_that_stays_whatever_the_speed_rings_and_one_that_moves_follows_the_source(other: int | None, says: list[str]):
+    def bands(note: int | None) -> list[float]:
+        return [80.0 - 2 * i + (12 if i == note else 0) for i in range(21)]
+
+    raw = heard(bands(4)).model_dump(mode="json")
+    raw["conditions"] = rows({"name": "80 km/h"}, {"name": "50 km/h"})
+    second = {**raw["readings"][0], "id": 2, "condition_id": 2, "bands_db": [None] * 6 + bands(other) + [None] * 6}
+    raw["readings"].append(second)
+    found = trace_view(parse(JobDocument, raw), shelf()).statement.indications
+    assert [i.says for i in found if i.source == "the other conditions"] == says
+
+
 @given(vents=st.lists(st.floats(0.0, 5), min_size=2, max_size=5).map(sorted), walls=st.sampled_from(
     ["plywood", "steel sheet", "heavy mat, limp"]), duct=st.floats(0, 2))
 def test_larger_vents_never_make_a_box_quieter(vents: list[float], walls: str, duct: float):

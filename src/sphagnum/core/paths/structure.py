@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from ..job import JobDocument
-from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ
+from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ..schema import Strict
 from ..words import listed, percent
 from .offers import HintQuestion, Side
@@ -38,8 +38,8 @@ class Statement(Strict):
 
 
 def statement(doc: JobDocument, rows: Rows, hints: tuple[HintQuestion, ...]) -> Statement:
-    """Weigh low-band share, knocks, tests of paths and the answers to the telling questions."""
-    found = [*_low_band(doc), *_knocks(doc), *_tests(rows), *_answers(doc, hints)]
+    """Weigh low-band share, knocks, other conditions, tests of paths and the answers to the telling questions."""
+    found = [*_low_band(doc), *_knocks(doc), *_conditions(doc), *_tests(rows), *_answers(doc, hints)]
     score = sum(i.weight * {"structure": 1, "air": -1, "neither": 0}[i.says] for i in found)
     verdict: Side = "structure" if score >= CLEAR else "air" if score <= -CLEAR else "neither"
     answered = {h.hint for h in doc.hints if h.says != "unclear"}
@@ -77,19 +77,43 @@ def _low_band(doc: JobDocument) -> list[Indication]:
     return [Indication(source="the low bands", says="air" if share < 0.2 else "neither", weight=1, words=words)]
 
 
+STANDS_OUT_DB = 5.0
+"""How far a band lies above the mean of its neighbours to count as a note."""
+
+
+def _notes(bands: Floats) -> list[float]:
+    """Bands that stand out of their neighbours, Hz."""
+    above = bands[1:-1] - (bands[:-2] + bands[2:]) / 2
+    return [f for f, over in zip(PREDICTED_HZ[1:-1], above, strict=True) if over > STANDS_OUT_DB]
+
+
 def _knocks(doc: JobDocument) -> list[Indication]:
     goal = doc.goal
     bands = None if goal is None else bands_read(doc, goal.position_id, goal.condition_id)
     if bands is None:
         return []
-    neighbours = np.convolve(bands, [0.5, 0.0, 0.5], mode="same")
-    stands_out = [f for i, f in enumerate(PREDICTED_HZ) if 0 < i < len(PREDICTED_HZ) - 1 and bands[i] > neighbours[i] + 5]
     for knock in doc.knocks:
-        near = next((f for f in stands_out if abs(math.log2(knock.frequency_hz / f)) < 1 / 6), None)
+        near = next((f for f in _notes(bands) if abs(math.log2(knock.frequency_hz / f)) < 1 / 6), None)
         if near is not None:
             return [Indication(source="a knock", says="structure", weight=2,
                                words=f"A panel rings at {knock.frequency_hz:.0f} Hz, where {near:g} Hz stands out at the ear.")]
     return []
+
+
+def _conditions(doc: JobDocument) -> list[Indication]:
+    """A note that stays whatever the speed or load is something that rings; one that moves follows the source."""
+    goal = doc.goal
+    read = [] if goal is None else [bands_read(doc, goal.position_id, c.id) for c in doc.conditions]
+    heard = [set(_notes(bands)) for bands in read if bands is not None]
+    if len(heard) < 2 or not all(heard):
+        return []
+    stay = sorted(set.intersection(*heard))
+    if stay:
+        return [Indication(source="the other conditions", says="structure", weight=1,
+                           words=f"{stay[0]:g} Hz stands out in all {len(heard)} conditions read: something rings there, "
+                           "whatever the speed or load.")]
+    return [Indication(source="the other conditions", says="neither", weight=1,
+                       words="What stands out moves from condition to condition: it follows the source.")]
 
 
 def _tests(rows: Rows) -> list[Indication]:
