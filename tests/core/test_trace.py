@@ -1,4 +1,4 @@
-"""Trace: energies of paths, tests that correct them, the ranked plan, what was found, and the calculations of the desk."""
+"""Trace: energies of paths, tests that correct them, the ranked plan, and what was found."""
 
 from __future__ import annotations
 
@@ -15,11 +15,10 @@ from sphagnum.core.cutting.plan import cut_view
 from sphagnum.core.errors import BadInput
 from sphagnum.core.fitting.order import order
 from sphagnum.core.job import JobDocument
-from sphagnum.core.levels.bands import PREDICTED_HZ, SPAN
+from sphagnum.core.levels.bands import SPAN
 from sphagnum.core.levels.decibels import energy_sum
 from sphagnum.core.paths.budget import BlockOff, block_off, split
 from sphagnum.core.paths.correct import corrected
-from sphagnum.core.paths.desk import DESK, entries, work_out
 from sphagnum.core.paths.measured import PathTest
 from sphagnum.core.paths.offers import rows_from
 from sphagnum.core.paths.plan import TraceView, predicted_at_ear, trace_view
@@ -263,32 +262,3 @@ def test_leaks_and_survey_say_what_was_found():
                           "survey_do": "replace"}
     strip = next(s for s in order(document(raw), shelf()).steps if s.phase == "strip")
     assert "this comes out" in strip.text
-
-
-@pytest.mark.parametrize("name", sorted(DESK))
-def test_every_calculation_answers_and_refuses(name: str):
-    entry = next(e for e in entries() if e.id == name)
-    answer = work_out(name, {f.name: f.value for f in entry.fields})
-    assert answer == work_out(name, {})
-    assert answer.working.source
-    assert all(f.value is None or math.isfinite(f.value) for f in answer.figures)
-    assert all(len(line.values) == len(PREDICTED_HZ) for line in answer.lines)
-    number = next(f for f in entry.fields if isinstance(f.value, float))
-    assert work_out(name, {number.name: str(number.value).replace(".", ",")}) == answer
-    for wrong in ({number.name: "loud"}, {number.name: -1e6}, {"no such": 1}):
-        with pytest.raises(BadInput):
-            work_out(name, wrong)
-
-
-def test_calculations_know_the_trade():
-    soft, hard = (work_out("pads", {"stiffness_n_mm": k, "lowest_hz": 25}) for k in (40, 400))
-    assert not soft.cautions
-    assert "make it worse" in hard.cautions[0]
-    bare, lined = (work_out("hood", {"duct_m": d, "walls": "heavy mat, limp", "vent_cm2": 2000}).figures[0].value for d in (0, 1))
-    assert lined > bare + 2
-    low, high = (work_out("yard", {"screen_m": h}).figures[-1].value for h in (1.0, 3.0))
-    assert high > low
-    assert work_out("crack", {"width_mm": 1}).figures[2].value > work_out("crack", {"width_mm": 5}).figures[2].value
-    assert work_out("drum", {"added_kg_m2": 6.3}).figures[0].value < work_out("drum", {}).figures[0].value
-    high_player = work_out("door", {"lowest_hz": 400, "cone_mm": 80})
-    assert "does not play low" in high_player.cautions[0]
