@@ -20,7 +20,7 @@ export function EditPath({ row, edit, done }: { row: Schemas["Path"]; edit: Stag
         <Field label="Louder here than the source by" unit="dB" value={text(row.incident_offset_db)} save={save("incident_offset_db")} />
         <Field label="R can be at most" unit="dB" value={text(row.cap_db)} placeholder="no cap" save={save("cap_db")} />
         {row.surface_id != null ? <Field label="Share that is structure-borne" unit="0–1" value={text(row.shaken_share)} save={save("shaken_share")} /> : null}
-        {row.surface_id == null && row.transmission_loss_db ? <Field label="Area" unit="m²" value={text(row.area_m2)} save={save("area_m2")} /> : null}
+        {row.surface_id != null || row.transmission_loss_db ? <Field label="Area" unit="m²" value={text(row.area_m2)} placeholder="as the panel" save={save("area_m2")} /> : null}
         {row.level_dba != null || row.unknown ? (
           <Field label="Level at the listener" unit="dB(A)" value={text(row.level_dba)} placeholder="not known yet" save={(v) => edit.change("paths", row, { level_dba: v, unknown: v.trim() === "" })} />
         ) : null}
