@@ -12,6 +12,7 @@ from playwright.sync_api import Page, expect
 from sphagnum.demo import hood, loudspeakers
 
 Open = Callable[..., Page]
+OCTAVES = ("63 Hz", "125 Hz", "250 Hz", "500 Hz", "1 kHz", "2 kHz", "4 kHz")
 
 
 def traced(page: Page, raw: dict[str, Any]) -> Page:
@@ -152,6 +153,33 @@ def test_a_measure_is_typed_by_octave_or_taken_from_two_rounds(open_page: Open):
     expect(dialog.get_by_role("img", name="Takes off per band")).to_be_visible()
     dialog.get_by_role("button", name="Add", exact=True).click()
     expect(page.locator(".test", has_text="What was done")).to_contain_text("at the source, measured: −")
+
+
+def test_a_wall_of_known_r_and_a_source_typed_by_octave(open_page: Open):
+    page = traced(open_page("/"), hood())
+    page.get_by_role("button", name="Add a path").click()
+    dialog = page.get_by_role("dialog")
+    dialog.locator(".ant-select").first.click()
+    page.locator(".ant-select-item-option", has_text="a wall whose R I know").click()
+    dialog.get_by_label("Name").fill("Shed door")
+    dialog.get_by_label("Area").fill("1,6")
+    for hz in OCTAVES:
+        dialog.get_by_label(hz).fill("18,5")
+    dialog.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_label("Think Shed door away")).to_be_visible()
+    before = page.locator("aside .rows", has_text="Shed door").first.text_content()
+
+    page.goto(page.url.replace("/trace", "/listen"))
+    page.get_by_text("Places and conditions").click()
+    page.locator(".places .ant-select").first.click()
+    page.locator(".ant-select-item-option", has_text="type it by octave").click()
+    for hz, level in zip(OCTAVES, (60, 60, 62, 70, 80, 84, 82), strict=True):
+        dialog.get_by_label(hz).fill(str(level))
+    dialog.get_by_role("button", name="Keep it").click()
+    expect(page.locator(".places .ant-select").first).to_contain_text("as typed by octave")
+    page.goto(page.url.replace("/listen", "/trace"))
+    expect(page.get_by_text("Source: spectrum as typed")).to_be_visible()
+    assert page.locator("aside .rows", has_text="Shed door").first.text_content() != before
 
 
 def test_a_box_shows_what_its_vents_trade_and_enters_the_budget(open_page: Open):

@@ -199,10 +199,22 @@ def test_low_bands_and_a_panel_that_answers_the_same_note_speak_for_the_structur
     assert "a knock" not in {i.source for i in elsewhere.indications}
 
 
+def test_octaves_are_shared_over_their_bands():
+    octaves = [30, 34.5, 40, 45, 50, 55, 60]
+    wall = {"name": "wall", "area_m2": 3.0, "transmission_loss_db": octaves}
+    now, _ = levels_of(job(wall, conditions=rows({"name": "drive", "spectrum_db": ["80", "79,5", 78, 77, 76, 75, 74]})))
+    source = np.repeat([80, 79.5, 78, 77, 76, 75, 74], 3) - 10 * math.log10(3)  # three bands make the octave's energy
+    assert now == pytest.approx(source - np.repeat(octaves, 3), abs=0.011)
+    for wrong, says in ((octaves[:6], "6 figures fit neither"), ([*octaves[:6], ""], "not a number"), ([1] * 22, "22 figures")):
+        with pytest.raises(BadInput) as refused:
+            job({**wall, "transmission_loss_db": wrong})
+        assert says in refused.value.sentence
+
+
 def test_a_measure_by_octaves_takes_three_bands_each():
     octaves = [0, 1, 2, 3, 4, 5, 6]
     doc = job({"name": "slit", "leak_cm2": 30},
-              measures=rows({"name": "hose", "effect_octaves_db": octaves}, {"name": "later", "effect_db": 9, "chosen": False}))
+              measures=rows({"name": "hose", "effect_bands_db": octaves}, {"name": "later", "effect_db": 9, "chosen": False}))
     now, planned = levels_of(doc)
     assert now - planned == pytest.approx(np.repeat(octaves, 3))
     with pytest.raises(BadInput, match="what it takes off is missing"):

@@ -58,6 +58,16 @@ def test_the_desk_warns_where_it_should(name: str, form: dict[str, Any], says: s
     assert says in " ".join(work_out(name, form).cautions)
 
 
+def test_what_enters_the_budget_says_where_and_how_much():
+    pads = work_out("pads", {})
+    assert pads.effect_at == "path"
+    assert all(e == pytest.approx(min(-v, 30), abs=0.01) for e, v in zip(pads.effect_db, pads.lines[0].values, strict=True))
+    room = work_out("room", {})
+    assert (room.effect_at, set(room.effect_db)) == ("listener", {room.figures[2].value})
+    assert work_out("hood", {}).effect_at == "source"
+    assert work_out("crack", {}).effect_db is None
+
+
 def test_figures_of_the_desk_by_hand():
     def figures(name: str, **form: Any) -> dict[str, float]:
         return {f.label: f.value for f in work_out(name, form).figures}

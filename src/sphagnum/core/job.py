@@ -13,6 +13,7 @@ from .forms import (
     FormNumber,
     FormShare,
     FormThickness,
+    LevelsOfBands,
     Name,
     Optional,
     Words,
@@ -20,7 +21,6 @@ from .forms import (
 from .job_trace import (
     BlockOffIn,
     CalculationIn,
-    Curve21,
     HintIn,
     LeakIn,
     MeasureIn,
@@ -107,7 +107,7 @@ class ConditionIn(Strict):
 
     name: Name
     spectrum: Annotated[str, Field(max_length=60)] = "road-80"
-    spectrum_db: Annotated[Curve21 | None, Optional] = None
+    spectrum_db: Annotated[LevelsOfBands | None, Optional] = None
 
 
 class RoundIn(Strict):

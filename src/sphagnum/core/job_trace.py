@@ -6,14 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .forms import FormLevel, FormNotNegative, FormNumber, FormShare, Name, Optional, Words
+from .forms import CurveOfBands, FormLevel, FormNotNegative, FormNumber, FormShare, Name, Optional, Words
 from .schema import Strict, Typed
 
 OptionalLevel = Annotated[FormLevel | None, Optional]
 OptionalNumber = Annotated[FormNotNegative | None, Optional]
-Curve21 = Annotated[tuple[FormLevel, ...], Field(min_length=21, max_length=21)]
-Octaves = Annotated[tuple[FormLevel, ...], Field(min_length=7, max_length=7)]
-"""One figure for each octave from 63 Hz to 4 kHz."""
 RowId = Annotated[int, Field(ge=1)]
 Levels = Annotated[tuple[FormLevel, ...], Field(min_length=1, max_length=50)]
 RattleKind = Literal["clip", "cable", "rod", "switch", "latch", "bracket", "loose trim", "brace that rings"]
@@ -31,8 +28,8 @@ class PathIn(Strict):
     leak_cm2: FormNotNegative = 0.0
     planned_leak_cm2: OptionalNumber = None
     cap_db: OptionalLevel = None
-    transmission_loss_db: Annotated[Curve21 | None, Optional] = None
-    planned_transmission_loss_db: Annotated[Curve21 | None, Optional] = None
+    transmission_loss_db: Annotated[CurveOfBands | None, Optional] = None
+    planned_transmission_loss_db: Annotated[CurveOfBands | None, Optional] = None
     level_dba: OptionalLevel = None
     planned_level_dba: OptionalLevel = None
     easy: bool = False
@@ -83,8 +80,7 @@ class MeasureIn(Strict):
     at: Literal["source", "path", "listener"] = "source"
     path_id: RowId | None = None
     effect_db: Annotated[FormNumber | None, Optional] = None
-    effect_bands_db: Annotated[Curve21 | None, Optional] = None
-    effect_octaves_db: Annotated[Octaves | None, Optional] = None
+    effect_bands_db: Annotated[CurveOfBands | None, Optional] = None
     measured: bool = False
     money: OptionalNumber = None
     hours: OptionalNumber = None
@@ -93,7 +89,7 @@ class MeasureIn(Strict):
 
     @model_validator(mode="after")
     def _effect_and_place(self) -> MeasureIn:
-        if self.effect_db is None and self.effect_bands_db is None and self.effect_octaves_db is None:
+        if self.effect_db is None and self.effect_bands_db is None:
             raise ValueError("what it takes off is missing; type decibels, such as 3")
         if (self.at == "path") != (self.path_id is not None):
             raise ValueError("a measure at a path names the path, any other names none; choose one")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from typing import Literal
 
 from .schema import Strict
 
@@ -75,7 +76,8 @@ class Trade(Strict):
 class Answer(Strict):
     """What a small calculation says: one sentence, its figures, per band where it has them, cautions and its working.
 
-    ``effect_db`` is what it takes off per band at the listener, where it is a measure that can enter a budget.
+    ``effect_db`` is what it takes off per band at the listener, where it is a measure that can enter a budget at
+    ``effect_at``.
     """
 
     sentence: str
@@ -84,6 +86,7 @@ class Answer(Strict):
     trade: Trade | None = None
     cautions: tuple[str, ...] = ()
     effect_db: tuple[float, ...] | None = None
+    effect_at: Literal["source", "path", "listener"] = "source"
     working: Working
 
 

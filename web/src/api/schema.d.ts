@@ -740,7 +740,8 @@ export interface components {
          * Answer
          * @description What a small calculation says: one sentence, its figures, per band where it has them, cautions and its working.
          *
-         *     ``effect_db`` is what it takes off per band at the listener, where it is a measure that can enter a budget.
+         *     ``effect_db`` is what it takes off per band at the listener, where it is a measure that can enter a budget at
+         *     ``effect_at``.
          */
         Answer: {
             /**
@@ -748,6 +749,12 @@ export interface components {
              * @default []
              */
             cautions: string[];
+            /**
+             * Effect At
+             * @default source
+             * @enum {string}
+             */
+            effect_at: "source" | "path" | "listener";
             /**
              * Effect Db
              * @default null
@@ -2356,11 +2363,6 @@ export interface components {
              * @default null
              */
             effect_db: number | null;
-            /**
-             * Effect Octaves Db
-             * @default null
-             */
-            effect_octaves_db: number[] | null;
             /**
              * Hours
              * @default null

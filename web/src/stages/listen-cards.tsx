@@ -1,9 +1,10 @@
 // The cards beside the board: places and conditions, context of a round, the goal and limits, what was heard.
-import { Button, Input, Segmented, Select } from "antd";
+import { Button, Input, Modal, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useShelf, type Editing } from "../api/hooks";
-import { Field } from "../shell/parts";
+import { OCTAVES, Octaves } from "../shell/octaves";
+import { Field, Note } from "../shell/parts";
 import type { Gate } from "./gate";
 
 type Doc = Schemas["JobDocument"];
@@ -12,6 +13,8 @@ type Props = { doc: Doc; edit: Editing };
 export function Places({ doc, edit, open }: Props & { open: boolean }) {
   const shelf = useShelf();
   const spectra = (shelf.data?.spectra ?? []).map((s) => ({ value: s.id, label: s.name }));
+  const [typing, setTyping] = useState<number | null>(null);
+  const typed = doc.conditions.find((c) => c.id === typing);
   return (
     <details className="places" open={open || undefined}>
       <summary>Places and conditions</summary>
@@ -33,7 +36,7 @@ export function Places({ doc, edit, open }: Props & { open: boolean }) {
               <Field label="Condition" value={c.name} save={(name) => edit.change("conditions", c, { name })} />
               <label className="field">
                 <span>Source</span>
-                <Select value={c.spectrum_db ? "" : c.spectrum} options={c.spectrum_db ? [{ value: "", label: "spectrum as typed" }, ...spectra] : spectra} onChange={(spectrum) => spectrum && void edit.tryChange("conditions", c, { spectrum, spectrum_db: null })} />
+                <Select value={c.spectrum_db ? TYPED : c.spectrum} options={[{ value: TYPED, label: c.spectrum_db ? "as typed by octave" : "type it by octave …" }, ...spectra]} onSelect={(spectrum) => (spectrum === TYPED ? setTyping(c.id) : void edit.tryChange("conditions", c, { spectrum, spectrum_db: null }))} />
               </label>
               <button className="key" aria-label={`Remove ${c.name}`} onClick={() => void edit.remove("conditions", c)}>remove</button>
             </div>
@@ -41,7 +44,32 @@ export function Places({ doc, edit, open }: Props & { open: boolean }) {
           <Adder label="Another condition" placeholder="80 km/h ring road" add={(name) => edit.create("conditions", [{ name }])} />
         </div>
       </div>
+      {typed ? <TypedSpectrum condition={typed} edit={edit} close={() => setTyping(null)} /> : null}
     </details>
+  );
+}
+
+const TYPED = "typed";
+
+// The source's own spectrum by octave, where it is known from a maker or an earlier job.
+function TypedSpectrum({ condition, edit, close }: { condition: Schemas["Condition"]; edit: Editing; close: () => void }) {
+  const [values, setValues] = useState<string[]>([]);
+  const [wrong, setWrong] = useState("");
+  const save = async () => {
+    try {
+      await edit.change("conditions", condition, { spectrum_db: OCTAVES.map((_, i) => values[i] ?? "") });
+      close();
+    } catch (error) {
+      setWrong(error instanceof Error ? error.message : "Not kept.");
+    }
+  };
+  return (
+    <Modal title={`Spectrum of ${condition.name}`} open onCancel={close} onOk={() => void save()} okText="Keep it">
+      <div className="form">
+        <Octaves values={values} change={setValues} hint="Level of the source in each octave, dB, unweighted. Its shape counts; the level is held to what was read." />
+        {wrong ? <Note kind="danger">{wrong}</Note> : null}
+      </div>
+    </Modal>
   );
 }
 

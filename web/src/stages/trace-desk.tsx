@@ -47,7 +47,7 @@ export function Desk({ doc, edit, first }: { doc: Dialog["doc"]; edit: Dialog["e
 
 type SheetProps = { entry: Schemas["DeskEntry"]; form: Form; setForm: (f: Form) => void; doc: Dialog["doc"]; edit: Dialog["edit"]; back: () => void };
 
-function Sheet({ entry, form, setForm, edit, back }: SheetProps) {
+function Sheet({ entry, form, setForm, doc, edit, back }: SheetProps) {
   const [settled, setSettled] = useState(form);
   useEffect(() => {
     const timer = setTimeout(() => setSettled(form), 120);
@@ -61,7 +61,11 @@ function Sheet({ entry, form, setForm, edit, back }: SheetProps) {
   });
   const answer = got.data;
   const keep = () => void edit.create("calculations", [{ calculation: entry.id, name: `${entry.title}: ${answer?.sentence ?? ""}`.slice(0, 118), form }]).catch(edit.say);
-  const measure = () => answer?.effect_db && void edit.create("measures", [{ name: entry.title, at: "source", effect_bands_db: answer.effect_db, note: answer.sentence }]).catch(edit.say);
+  // what passes through feet or mounts is a path known by its level; no other path is changed by it
+  const places = doc.paths.filter((p) => p.level_dba != null || p.unknown);
+  const [chosen, setChosen] = useState<number | null>(null);
+  const place = chosen ?? places[0]?.id ?? null;
+  const measure = () => answer?.effect_db && void edit.create("measures", [{ name: entry.title, at: answer.effect_at, path_id: answer.effect_at === "path" ? place : null, effect_bands_db: answer.effect_db, note: answer.sentence }]).catch(edit.say);
   return (
     <div className="form">
       <div className="acts"><Button onClick={back}>All calculations</Button><b>{entry.title}</b></div>
@@ -75,7 +79,9 @@ function Sheet({ entry, form, setForm, edit, back }: SheetProps) {
       <div className="acts">
         {answer ? <Working items={[answer.working]} /> : null}
         <Button onClick={keep} disabled={!answer}>Keep with the job</Button>
-        {answer?.effect_db ? <Button onClick={measure}>Take it as a measure</Button> : null}
+        {answer?.effect_db && (answer.effect_at !== "path" || place) ? <Button onClick={measure}>Take it as a measure</Button> : null}
+        {answer?.effect_at === "path" && !place ? <span className="small">List the way through its feet as a path of known level: then this can enter the budget.</span> : null}
+        {answer?.effect_at === "path" && place ? <Select aria-label="At which path" value={place} options={places.map((p) => ({ value: p.id, label: p.name }))} onChange={setChosen} /> : null}
       </div>
       <div className="two">
         {entry.fields.map((f) => <Ask key={f.name} label={f.title}><Entry field={f} value={form[f.name] ?? f.value ?? null} set={(v) => setForm({ ...form, [f.name]: v })} /></Ask>)}

@@ -4,12 +4,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask } from "../api/client";
 import { useShelf } from "../api/hooks";
+import { OCTAVES, Octaves } from "../shell/octaves";
 import { Ask, Note } from "../shell/parts";
 import { num } from "../shell/words";
 import { Line } from "./trace-desk";
 import type { Dialog } from "./trace-paths";
 
-const OCTAVES = ["63 Hz", "125 Hz", "250 Hz", "500 Hz", "1 kHz", "2 kHz", "4 kHz"];
 const WAYS = [
   { value: "one" as const, label: "one figure" },
   { value: "octaves" as const, label: "by octave" },
@@ -40,7 +40,7 @@ export function AddMeasure({ doc, edit, close }: Dialog) {
       const path_id = place.startsWith("path") ? Number(place.slice(4)) : null;
       const takes = {
         one: { effect_db: effect, measured },
-        octaves: { effect_octaves_db: octaves.map((v) => v.trim() || "0"), measured },
+        octaves: { effect_bands_db: octaves.map((v) => v.trim() || "0"), measured },
         rounds: { effect_bands_db: read.data?.effect_bands_db ?? null, measured: true },
       }[way];
       await edit.create("measures", [{ name, at: path_id ? "path" : place, path_id, note: way === "rounds" ? (read.data?.words ?? "") : note, ...takes }]);
@@ -61,14 +61,7 @@ export function AddMeasure({ doc, edit, close }: Dialog) {
         <Ask label="Where"><Select value={place} onChange={setPlace} options={[{ value: "source", label: "at the source" }, { value: "listener", label: "at the listener" }, ...doc.paths.map((p) => ({ value: `path${p.id}`, label: p.name }))]} /></Ask>
         <Segmented block value={way} onChange={setWay} options={WAYS} />
         {way === "one" ? <Ask label="Takes off"><Input value={effect} suffix="dB" onChange={(e) => setEffect(e.target.value)} /></Ask> : null}
-        {way === "octaves" ? (
-          <div className="octaves">
-            {OCTAVES.map((hz, i) => (
-              <Ask key={hz} label={hz}><Input value={octaves[i]} inputMode="decimal" placeholder="0" onChange={(e) => setOctaves(octaves.map((v, j) => (j === i ? e.target.value : v)))} /></Ask>
-            ))}
-            <span className="small">dB less in each octave; empty: nothing.</span>
-          </div>
-        ) : null}
+        {way === "octaves" ? <Octaves values={octaves} change={setOctaves} placeholder="0" hint="dB less in each octave; empty: nothing." /> : null}
         {way === "rounds" ? (
           <>
             <div className="two">

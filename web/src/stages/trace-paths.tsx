@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, ask, type Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import type { StageProps } from "../shell/JobShell";
+import { OCTAVES, Octaves } from "../shell/octaves";
 import { Ask, Field, Note } from "../shell/parts";
 
 export type Dialog = { doc: Schemas["JobDocument"]; edit: StageProps["edit"]; close: () => void };
@@ -67,8 +68,11 @@ export function Templates({ doc, edit, close }: Dialog) {
 const KINDS = [
   { value: "surface", label: "through a panel" },
   { value: "leak", label: "an opening or leak" },
+  { value: "known", label: "a wall whose R I know" },
   { value: "level", label: "a level I know (structure-borne)" },
 ];
+
+const ASKED: Record<string, [string, string]> = { leak: ["Open area", "cm²"], known: ["Area", "m²"], level: ["Level at the listener", "dB(A)"] };
 
 export function AddPath({ doc, edit, close }: Dialog) {
   const free = doc.surfaces.filter((s) => !doc.paths.some((p) => p.surface_id === s.id));
@@ -78,6 +82,7 @@ export function AddPath({ doc, edit, close }: Dialog) {
   const [width, setWidth] = useState("");
   const [height, setHeight] = useState("");
   const [value, setValue] = useState("");
+  const [octaves, setOctaves] = useState<string[]>([]);
   const [wrong, setWrong] = useState("");
   const save = async () => {
     try {
@@ -89,13 +94,15 @@ export function AddPath({ doc, edit, close }: Dialog) {
           id = made[0]?.["id"];
         }
         body = { ...body, surface_id: id };
-      } else body = { ...body, [kind === "leak" ? "leak_cm2" : "level_dba"]: value };
+      } else if (kind === "known") body = { ...body, area_m2: value, transmission_loss_db: OCTAVES.map((_, i) => octaves[i] ?? "") };
+      else body = { ...body, [kind === "leak" ? "leak_cm2" : "level_dba"]: value };
       await edit.create("paths", [body]);
       close();
     } catch (error) {
       setWrong(error instanceof Error ? error.message : "Not kept.");
     }
   };
+  const asked = ASKED[kind];
   return (
     <Modal title="Another way in" open onCancel={close} onOk={() => void save()} okText="Add">
       <div className="form">
@@ -110,7 +117,8 @@ export function AddPath({ doc, edit, close }: Dialog) {
             <Ask label="Height"><Input value={height} suffix="mm" onChange={(e) => setHeight(e.target.value)} /></Ask>
           </div>
         ) : null}
-        {kind !== "surface" ? <Ask label={kind === "leak" ? "Open area" : "Level at the listener"}><Input value={value} suffix={kind === "leak" ? "cm²" : "dB(A)"} onChange={(e) => setValue(e.target.value)} /></Ask> : null}
+        {asked ? <Ask label={asked[0]}><Input value={value} suffix={asked[1]} onChange={(e) => setValue(e.target.value)} /></Ask> : null}
+        {kind === "known" ? <Octaves values={octaves} change={setOctaves} hint="R in each octave, dB, as its maker or a test gives it." /> : null}
         {wrong ? <Note kind="danger">{wrong}</Note> : null}
       </div>
     </Modal>

@@ -28,6 +28,10 @@ def natural_hz(stiffness_n_m: float, mass_kg: float) -> float:
     return math.sqrt(stiffness_n_m / mass_kg) / (2 * math.pi)
 
 
+MOST_DB = 30.0
+"""More than this no pad keeps back: waves in it and ways past it take over. Assumed."""
+
+
 class PadsIn(Strict):
     """A machine on pads; stiffness is dynamic, of one pad."""
 
@@ -53,15 +57,16 @@ def pads(given: PadsIn) -> Answer:
     if given.most_kg is not None and load > given.most_kg:
         cautions.append(f"{load:.1f} kg on a pad that may carry {given.most_kg:g} kg: use more or larger pads.")
     passed = 20 * math.log10(at_lowest)
+    per_band = 20 * np.log10(transmissibility(np.array(PREDICTED_HZ), f0, given.damping_ratio))
     word = "less" if passed < 0 else "more"
     return Answer(
         sentence=f"{f0:.1f} Hz on {given.pads} pads; at {given.lowest_hz:g} Hz {abs(passed):.1f} dB {word} force passes.",
         figures=(figure("Load per pad", load, "kg", 2), figure("Deflection", sag, "mm", 2),
                  figure("Natural frequency", f0, "Hz", 2),
                  figure("Passes at the lowest strong frequency", at_lowest, "× the force", 3)),
-        lines=(band_line("Force passed on", "dB", 20 * np.log10(transmissibility(np.array(PREDICTED_HZ), f0,
-                                                                                 given.damping_ratio))),),
+        lines=(band_line("Force passed on", "dB", per_band),),
         cautions=tuple(cautions),
+        effect_db=tuple(round(float(v), 2) + 0.0 for v in -np.maximum(per_band, -MOST_DB)), effect_at="path",
         working=Working(
             figure="vibration isolation", formula="f₀ = √(k/m)/2π; T = √((1 + (2ζr)²)/((1 − r²)² + (2ζr)²))",
             inputs=inputs(stiffness=f"{given.pads} × {given.stiffness_n_mm:g} N/mm", mass=f"{given.mass_kg:g} kg",

@@ -14,11 +14,9 @@ from .spectra import bands_read
 
 
 def measure_effect(measure: Measure) -> Floats:
-    """What a measure takes off, dB per band; an octave's figure stands for its three bands."""
+    """What a measure takes off, dB per band."""
     if measure.effect_bands_db is not None:
         return np.array(measure.effect_bands_db)
-    if measure.effect_octaves_db is not None:
-        return np.repeat(np.array(measure.effect_octaves_db), 3)
     return np.full(len(PREDICTED_HZ), measure.effect_db or 0.0)
 
 
