@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from sphagnum.demo import hood, loudspeakers
 
@@ -35,6 +35,11 @@ def side(page: Page, name: str) -> None:
     page.locator(".ant-segmented-item-label", has_text=name).first.click()
 
 
+def choose(page: Page, select: Locator, option: str) -> None:
+    select.click()
+    page.locator(".ant-select-item-option", has_text=option).click()
+
+
 def test_from_the_usual_ways_in_to_the_plan_in_build(enclosure: Page):
     page = enclosure
     page.get_by_role("main").get_by_role("button", name="Usual ways in").first.click()
@@ -50,8 +55,7 @@ def test_from_the_usual_ways_in_to_the_plan_in_build(enclosure: Page):
     side(page, "Tests")
     page.get_by_role("button", name="Add a test").click()
     dialog = page.get_by_role("dialog")
-    dialog.locator(".ant-select").first.click()
-    page.locator(".ant-select-item-option", has_text="Side walls").click()
+    choose(page, dialog.locator(".ant-select").first, "Side walls")
     dialog.get_by_label("Levels with it open").fill("47.6 47.7 47.5 47.6")
     dialog.get_by_label("Levels with it covered").fill("46,1 46.0 46.2 46.1")
     dialog.get_by_label("What the cover itself stops").fill("15")
@@ -159,8 +163,7 @@ def test_a_wall_of_known_r_and_a_source_typed_by_octave(open_page: Open):
     page = traced(open_page("/"), hood())
     page.get_by_role("button", name="Add a path").click()
     dialog = page.get_by_role("dialog")
-    dialog.locator(".ant-select").first.click()
-    page.locator(".ant-select-item-option", has_text="a wall whose R I know").click()
+    choose(page, dialog.locator(".ant-select").first, "a wall whose R I know")
     dialog.get_by_label("Name").fill("Shed door")
     dialog.get_by_label("Area").fill("1,6")
     for hz in OCTAVES:
@@ -171,8 +174,7 @@ def test_a_wall_of_known_r_and_a_source_typed_by_octave(open_page: Open):
 
     page.goto(page.url.replace("/trace", "/listen"))
     page.get_by_text("Places and conditions").click()
-    page.locator(".places .ant-select").first.click()
-    page.locator(".ant-select-item-option", has_text="type it by octave").click()
+    choose(page, page.locator(".places .ant-select").first, "type it by octave")
     for hz, level in zip(OCTAVES, (60, 60, 62, 70, 80, 84, 82), strict=True):
         dialog.get_by_label(hz).fill(str(level))
     dialog.get_by_role("button", name="Keep it").click()
@@ -190,8 +192,7 @@ def test_a_box_shows_what_its_vents_trade_and_enters_the_budget(open_page: Open)
     expect(rows).to_have_count(5)
     expect(rows.filter(has_text="yours")).to_contain_text("900 cm²")
     before = rows.filter(has_text="yours").text_content()
-    page.locator("aside .ant-select", has_text="plywood").click()
-    page.locator(".ant-select-item-option", has_text="heavy mat, limp").click()
+    choose(page, page.locator("aside .ant-select", has_text="plywood"), "heavy mat, limp")
     expect(rows.filter(has_text="yours")).not_to_have_text(before or "")
     page.get_by_role("button", name="Take it as a measure").click()
     side(page, "Plan")

@@ -278,6 +278,7 @@ def test_a_box_is_no_better_than_its_walls_and_a_fan_makes_up_for_small_vents():
     points = {p.label: p for p in answer.trade.points}
     assert points["fan of 150 Pa"].x < points["fan of 30 Pa"].x < points["fan of 5 Pa"].x < points["no fan"].x
     assert points["yours"].x == 600
+    assert [p.label for p in answer.trade.points if p.yours] == ["yours"]
     for p in answer.trade.points:
         assert p.value == pytest.approx(float(np.interp(math.log(p.x), np.log(answer.trade.x), answer.trade.values)), abs=0.1)
     cool = work_out("hood", {"heat_w": 100})

@@ -31,8 +31,8 @@ def test_calculations_know_the_trade():
     soft, hard = (work_out("pads", {"stiffness_n_mm": k, "lowest_hz": 25}) for k in (40, 400))
     assert not soft.cautions
     assert "make it worse" in hard.cautions[0]
-    bare, lined = (work_out("hood", {"duct_m": d, "walls": "heavy mat, limp", "vent_cm2": 2000}).figures[0].value for d in (0, 1))
-    assert lined > bare + 2
+    bare, lined = (work_out("hood", {"duct_m": d, "walls": "heavy mat, limp", "wall_kg_m2": 30}).figures[0].value for d in (0, 1))
+    assert lined > bare + 3  # where the walls do not limit it
     low, high = (work_out("yard", {"screen_m": h}).figures[-1].value for h in (1.0, 3.0))
     assert high > low
     assert work_out("crack", {"width_mm": 1}).figures[2].value > work_out("crack", {"width_mm": 5}).figures[2].value

@@ -60,7 +60,7 @@ def test_diffuse_absorption_is_a_plain_sum_over_angles():
 
 
 def test_a_thin_resisting_sheet_before_a_gap_takes_up_most_a_quarter_wave_from_the_wall():
-    # 1 mm of dense felt, in all 1.1 ρc of resistance, 200 mm before the wall: its peak at c/4d = 429 Hz, none at c/2d
+    # 2 mm of dense felt, in all 1.1 ρc of resistance, 200 mm before the wall: its peak at c/4d = 429 Hz, none at c/2d
     result = absorbed(wool(2, 230_000), air(198))
     peak = PREDICTED_HZ[int(np.argmax(result.alpha_normal[:12]))]
     assert peak in (400.0, 500.0)

@@ -7,6 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import AfterValidator, BeforeValidator, Field
 
+from .levels.bands import PREDICTED_HZ
 from .schema import Level, LossFactor, NotNegative, Number, Share, ThicknessMm, Typed
 
 FormNumber = Annotated[Number, Typed]
@@ -25,22 +26,24 @@ def _blank_to_none(value: object) -> object:
 Optional = BeforeValidator(_blank_to_none)
 """Marks an optional field of a form: an empty text means unknown."""
 
-BANDS, OCTAVES = 21, 7
-"""One-third octaves 50 Hz–5 kHz, and the octaves 63 Hz–4 kHz that hold them, three each."""
+BANDS = len(PREDICTED_HZ)
+IN_OCTAVE = 3
+"""One-third octaves in each of the octaves 63 Hz to 4 kHz."""
 
 
 def _by_band(values: tuple[float, ...], split_db: float) -> tuple[float, ...]:
-    if len(values) == OCTAVES:
-        return tuple(round(v - split_db, 2) for v in values for _ in range(BANDS // OCTAVES))
+    if len(values) * IN_OCTAVE == BANDS:
+        return tuple(round(v - split_db, 2) for v in values for _ in range(IN_OCTAVE))
     if len(values) != BANDS:
-        raise ValueError(f"{len(values)} figures fit neither bands nor octaves; give 21 (50 Hz to 5 kHz) or 7 (63 Hz to 4 kHz)")
+        raise ValueError(f"{len(values)} figures fit neither bands nor octaves; give {BANDS} (50 Hz to 5 kHz) or "
+                         f"{BANDS // IN_OCTAVE} (63 Hz to 4 kHz)")
     return values
 
 
 _Figures = Annotated[tuple[FormLevel, ...], Field(min_length=1, max_length=100)]
 CurveOfBands = Annotated[_Figures, AfterValidator(lambda v: _by_band(v, 0.0))]
 """A difference or a loss in 21 bands; seven figures are octaves, each for its three bands."""
-LevelsOfBands = Annotated[_Figures, AfterValidator(lambda v: _by_band(v, 10 * math.log10(BANDS / OCTAVES)))]
+LevelsOfBands = Annotated[_Figures, AfterValidator(lambda v: _by_band(v, 10 * math.log10(IN_OCTAVE)))]
 """Levels in 21 bands; seven figures are octaves, each shared alike by its three bands."""
 
 Asked = Annotated[float, Field(strict=True, allow_inf_nan=False), Typed]

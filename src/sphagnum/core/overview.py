@@ -60,7 +60,8 @@ def _listen(doc: JobDocument, shelf: Shelf) -> StageLine:
 def _trace(doc: JobDocument, shelf: Shelf) -> StageLine:
     if not doc.paths:
         gain = gain_view(doc)
-        return StageLine(stage="trace", line=gain.line if gain and gain.line else "no paths yet", done=bool(gain and gain.line))
+        line = gain.line if gain else ""
+        return StageLine(stage="trace", line=line or "no paths yet", done=bool(line))
     lead = leading(trace_view(doc, shelf).paths)
     share = sum(p.share for p in lead)
     names = in_a_row([p.name for p in lead[:2]])

@@ -59,6 +59,8 @@ class TradePoint(Strict):
     label: str
     x: float
     value: float
+    yours: bool
+    """Whether it is the choice asked about."""
 
 
 class Trade(Strict):

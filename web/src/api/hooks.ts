@@ -1,7 +1,7 @@
 // Reading and editing a job: views are keyed by its revision, edits go one after another and carry the version seen.
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { createElement, useCallback } from "react";
+import { createElement, useCallback, useState } from "react";
 import { api, ask, Refused, type Schemas } from "./client";
 import type { paths } from "./schema";
 
@@ -32,6 +32,21 @@ export function useStage<N extends StageName>(id: number, name: N, revision: num
     placeholderData: keepPreviousData,
     staleTime: Infinity,
   });
+}
+
+// What a dialog does with its answer: work, then done; what was refused stands in it.
+export function useKeeping(done: () => void) {
+  const [wrong, setWrong] = useState("");
+  const keep = async (work: () => Promise<unknown>) => {
+    try {
+      await work();
+      setWrong("");
+      done();
+    } catch (error) {
+      setWrong(error instanceof Error ? error.message : "Not kept.");
+    }
+  };
+  return { wrong, keep };
 }
 
 let queue: Promise<unknown> = Promise.resolve();

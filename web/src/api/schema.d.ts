@@ -1370,15 +1370,69 @@ export interface components {
         GainView: {
             /** Detail */
             detail: string;
-            /** Frequency Hz */
+            /**
+             * Frequency Hz
+             * @default [
+             *       31.5,
+             *       40,
+             *       50,
+             *       63,
+             *       80,
+             *       100,
+             *       125,
+             *       160,
+             *       200,
+             *       250,
+             *       315,
+             *       400,
+             *       500
+             *     ]
+             */
             frequency_hz: number[];
             /** Goal Db */
             goal_db: number | null;
-            /** Least Db */
+            /**
+             * Least Db
+             * @default [
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null
+             *     ]
+             */
             least_db: (number | null)[];
-            /** Line */
+            /**
+             * Line
+             * @default
+             */
             line: string;
-            /** Most Db */
+            /**
+             * Most Db
+             * @default [
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null,
+             *       null
+             *     ]
+             */
             most_db: (number | null)[];
             /** Sentence */
             sentence: string;
@@ -4081,6 +4135,8 @@ export interface components {
             value: number;
             /** X */
             x: number;
+            /** Yours */
+            yours: boolean;
         };
         /**
          * TypedReadings

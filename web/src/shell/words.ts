@@ -12,3 +12,6 @@ export const percent = (share: number): string => `${(100 * share).toFixed(0)} %
 export const money = (value: number, currency: string): string => `${currency} ${value.toFixed(2)}`;
 
 export const hertz = (f: number): string => (f >= 1000 ? `${f / 1000} k` : String(f));
+
+// A name cut to at most so many letters.
+export const short = (name: string, most: number): string => (name.length > most ? `${name.slice(0, Math.max(most - 1, 0)).trimEnd()}…` : name);

@@ -8,7 +8,7 @@ import { FILL, Hatches, Letter } from "../draw";
 import { useWidth } from "../shell/GoalRule";
 import type { StageProps } from "../shell/JobShell";
 import { Empty, Field, Meter, Note, Said, State, Working } from "../shell/parts";
-import { hertz, num } from "../shell/words";
+import { hertz, num, short } from "../shell/words";
 import { Frames } from "./build-frame";
 import "./build.css";
 import { NewSurface } from "./Cut";
@@ -154,8 +154,6 @@ function Section({ view, layers, set, drop }: { view: View; layers: readonly Lay
     </div>
   );
 }
-
-const short = (name: string, most: number) => (name.length > most ? `${name.slice(0, most - 1).trimEnd()}…` : name);
 
 function LayerHandle({ layer, i, layers, set, box }: { layer: Layer; i: number; box: readonly [number, number, number, number]; layers: readonly Layer[]; set: (layers: readonly Layer[]) => Promise<unknown> }) {
   const shelf = useShelf();

@@ -2,8 +2,8 @@
 import { Button, Input, Modal, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { useShelf, type Editing } from "../api/hooks";
-import { OCTAVES, Octaves } from "../shell/octaves";
+import { useKeeping, useShelf, type Editing } from "../api/hooks";
+import { NO_OCTAVES, Octaves } from "../shell/octaves";
 import { Field, Note } from "../shell/parts";
 import type { Gate } from "./gate";
 
@@ -53,20 +53,12 @@ const TYPED = "typed";
 
 // The source's own spectrum by octave, where it is known from a maker or an earlier job.
 function TypedSpectrum({ condition, edit, close }: { condition: Schemas["Condition"]; edit: Editing; close: () => void }) {
-  const [values, setValues] = useState<string[]>([]);
-  const [wrong, setWrong] = useState("");
-  const save = async () => {
-    try {
-      await edit.change("conditions", condition, { spectrum_db: OCTAVES.map((_, i) => values[i] ?? "") });
-      close();
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : "Not kept.");
-    }
-  };
+  const [octaves, setOctaves] = useState(NO_OCTAVES);
+  const { wrong, keep } = useKeeping(close);
   return (
-    <Modal title={`Spectrum of ${condition.name}`} open onCancel={close} onOk={() => void save()} okText="Keep it">
+    <Modal title={`Spectrum of ${condition.name}`} open onCancel={close} onOk={() => void keep(() => edit.change("conditions", condition, { spectrum_db: octaves }))} okText="Keep it">
       <div className="form">
-        <Octaves values={values} change={setValues} hint="Level of the source in each octave, dB, unweighted. Its shape counts; the level is held to what was read." />
+        <Octaves values={octaves} change={setOctaves} hint="Level of the source in each octave, dB, unweighted. Its shape counts; the level is held to what was read." />
         {wrong ? <Note kind="danger">{wrong}</Note> : null}
       </div>
     </Modal>
@@ -75,23 +67,14 @@ function TypedSpectrum({ condition, edit, close }: { condition: Schemas["Conditi
 
 export function Adder({ label, placeholder, add }: { label: string; placeholder: string; add: (name: string) => Promise<unknown> }) {
   const [name, setName] = useState("");
-  const [wrong, setWrong] = useState("");
-  const save = async () => {
-    if (!name.trim()) return;
-    try {
-      await add(name.trim());
-      setName("");
-      setWrong("");
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : "Not kept.");
-    }
-  };
+  const { wrong, keep } = useKeeping(() => setName(""));
+  const save = () => void (name.trim() && keep(() => add(name.trim())));
   return (
     <label className="field">
       <span>{label}</span>
       <span className="line">
-        <Input value={name} placeholder={placeholder} aria-label={label} onChange={(e) => setName(e.target.value)} onPressEnter={() => void save()} />
-        <Button onClick={() => void save()}>Add</Button>
+        <Input value={name} placeholder={placeholder} aria-label={label} onChange={(e) => setName(e.target.value)} onPressEnter={save} />
+        <Button onClick={save}>Add</Button>
       </span>
       {wrong ? <span className="wrong" role="alert">{wrong}</span> : null}
     </label>

@@ -1,7 +1,7 @@
 // Pictures of Prove: rounds as stairs, spectra with their difference, runs laid over each other.
 import type { Schemas } from "../api/client";
 import { useWidth } from "../shell/GoalRule";
-import { hertz, num, signed } from "../shell/words";
+import { hertz, num, short, signed } from "../shell/words";
 
 type View = Schemas["ProveView"];
 
@@ -38,8 +38,8 @@ export function Stairs({ view, target }: { view: View; target: number | null }) 
               {s.change_db != null ? <text x={middle} y={y(s.level_db) + 24} textAnchor="middle" fontSize={15} fontWeight={700} style={{ fill: !s.shown || !s.comparable ? "var(--bark)" : s.change_db > 0 !== view.up_is_good ? "var(--cranberry)" : "var(--moss)" }}>{signed(s.change_db)} dB{s.shown ? "" : " ?"}<title>{s.interval95_db ? `95 %: ${signed(s.interval95_db[0])} to ${signed(s.interval95_db[1])} dB` : ""}</title></text> : <text x={middle} y={y(first) + 24} textAnchor="middle" fontSize={13} className="soft">{view.unit}</text>}
               {s.change_db != null && (!s.assigned || !s.comparable) ? <text x={middle} y={y(s.level_db) + 42} textAnchor="middle" fontSize={12.5} className="soft">{s.comparable ? "several things at once" : "not comparable"}</text> : null}
               {s.follows_id != null && s.follows_id !== stairs[i - 1]?.round_id ? <text x={middle} y={y(s.level_db) + (s.assigned ? 42 : 59)} textAnchor="middle" fontSize={12.5} className="soft">from {stairs.find((o) => o.round_id === s.follows_id)?.name ?? "elsewhere"}</text> : null}
-              <text x={middle} y={height - 32} textAnchor="middle" fontSize={14} fontWeight={700}>{s.name.length * 7.6 > w - 6 ? `${s.name.slice(0, Math.floor((w - 6) / 7.6)).trimEnd()}…` : s.name}<title>{s.name}</title></text>
-              <text x={middle} y={height - 14} textAnchor="middle" fontSize={12.5} className="soft">{s.changed.length * 6.1 > w - 8 ? `${s.changed.slice(0, Math.floor((w - 8) / 6.1))}…` : s.changed}<title>{s.changed}</title></text>
+              <text x={middle} y={height - 32} textAnchor="middle" fontSize={14} fontWeight={700}>{short(s.name, Math.floor((w - 6) / 7.6))}<title>{s.name}</title></text>
+              <text x={middle} y={height - 14} textAnchor="middle" fontSize={12.5} className="soft">{short(s.changed, Math.floor((w - 8) / 6.1))}<title>{s.changed}</title></text>
             </g>
           );
         })}

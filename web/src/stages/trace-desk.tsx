@@ -105,7 +105,6 @@ function Trade({ trade }: { trade: Schemas["Trade"] }) {
   const x = (v: number) => 8 + ((Math.log(v) - from) / (to - from)) * 296;
   const y = (v: number) => 92 - ((v - low) / (high - low)) * 72;
   const sorted = [...trade.points].sort((a, b) => a.x - b.x);
-  const yours = (p: Schemas["TradePoint"]) => p.label === "yours";
   return (
     <figure className="mini trade">
       <figcaption className="small">{trade.label}, over {trade.x_label}</figcaption>
@@ -114,14 +113,14 @@ function Trade({ trade }: { trade: Schemas["Trade"] }) {
         <path d={trade.values.map((v, i) => `${i ? "L" : "M"}${x(trade.x[i] ?? 1)} ${y(v)}`).join("")} fill="none" stroke="var(--moss)" strokeWidth={2.5} />
         {sorted.map((p) => (
           <g key={p.label} fontSize={12} fontWeight={700} textAnchor="middle">
-            <circle cx={x(p.x)} cy={y(p.value)} r={yours(p) ? 7 : 4.5} fill={yours(p) ? "var(--moss)" : "var(--card)"} stroke="var(--moss)" strokeWidth={2} />
-            {yours(p) ? <text x={x(p.x)} y={y(p.value) - 12} fill="var(--ink)">{p.label}</text> : null}
+            <circle cx={x(p.x)} cy={y(p.value)} r={p.yours ? 7 : 4.5} fill={p.yours ? "var(--moss)" : "var(--card)"} stroke="var(--moss)" strokeWidth={2} />
+            {p.yours ? <text x={x(p.x)} y={y(p.value) - 12} fill="var(--ink)">{p.label}</text> : null}
           </g>
         ))}
       </svg>
       <div className="rows">
         {sorted.map((p) => (
-          <div key={p.label} className={yours(p) ? "strong" : undefined}>
+          <div key={p.label} className={p.yours ? "strong" : undefined}>
             <span>{p.label}</span>
             <span className="num">{num(p.x, 0)} {trade.x_unit}</span>
             <span className="num">{num(-p.value)} {trade.unit}</span>

@@ -2,7 +2,7 @@
 import { Button, Input, Modal, Segmented, Select } from "antd";
 import { useRef, useState } from "react";
 import { upload, type Schemas } from "../api/client";
-import { useShelf } from "../api/hooks";
+import { useKeeping, useShelf } from "../api/hooks";
 import { Ask, Note } from "../shell/parts";
 import { num } from "../shell/words";
 import type { Dialog } from "./trace-paths";
@@ -108,16 +108,11 @@ function AddRattle({ doc, edit, close }: Dialog) {
   const [frequency_hz, setFrequency] = useState("");
   const [surface_id, setSurface] = useState<number | null>(null);
   const [cure, setCure] = useState("");
-  const [wrong, setWrong] = useState("");
+  const { wrong, keep } = useKeeping(close);
   const cures = (shelf.data?.offers.cures ?? []).filter((c) => c.kinds.includes(kind));
-  const save = async () => {
-    try {
-      await edit.create("rattles", [{ kind, place, found_by, frequency_hz, surface_id, cure: cure || (cures[0]?.id ?? "") }]);
-      close();
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : "Not kept.");
-    }
-  };
+  const save = () => keep(async () => {
+    await edit.create("rattles", [{ kind, place, found_by, frequency_hz, surface_id, cure: cure || (cures[0]?.id ?? "") }]);
+  });
   return (
     <Modal title="What rattles?" open onCancel={close} onOk={() => void save()} okText="Keep it">
       <div className="form">

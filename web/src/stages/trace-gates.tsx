@@ -2,7 +2,7 @@
 import { useRef } from "react";
 import type { Schemas } from "../api/client";
 import { useWidth } from "../shell/GoalRule";
-import { num, percent, signed } from "../shell/words";
+import { num, percent, short, signed } from "../shell/words";
 
 type View = Schemas["TraceView"];
 type PathView = Schemas["PathView"];
@@ -67,7 +67,7 @@ export function Gates({ view, pulls, pull, total, active }: { view: View; pulls:
             <g key={p.id} pointerEvents="none">
               <text x={wall - 16} y={y + h / 2 + (i ? 5 : 9)} textAnchor="end" fontWeight={700} fontSize={i ? 15 : 27}>{percent(p.share)}</text>
               <text x={wall + 22} y={y + h / 2 + (i ? 5 : 8)} fontWeight={700} fontSize={i ? 15 : 21} className="halo">
-                {cut(p.name, Math.floor((width - wall - (db > 0 ? 100 : 30)) / (i ? 7.6 : 10.6)))}
+                {short(p.name, Math.floor((width - wall - (db > 0 ? 100 : 30)) / (i ? 7.6 : 10.6)))}
                 {db > 0 ? ` −${num(db, 0)} dB` : ""}
                 {db === 0 && p.easy && i > 0 && p.ceiling_db != null ? (
                   <tspan fontWeight={400} fontSize={14} dx={8}>{fitting([`easy to reach, gives ${gives(p.ceiling_db)}`, `easy: ${gives(p.ceiling_db)}`, "easy"], width - wall - 40 - p.name.length * 7.4)}</tspan>
@@ -136,5 +136,3 @@ const gives = (db: number): string => (db < 0.1 ? "next to nothing" : `${num(db)
 
 // The longest of some wordings that fits a width, px.
 const fitting = (wordings: string[], room: number): string => wordings.find((w) => w.length * 6.4 < room) ?? "";
-
-const cut = (name: string, most: number): string => (name.length > most ? `${name.slice(0, most - 1).trimEnd()}…` : name);

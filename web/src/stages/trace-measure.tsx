@@ -3,8 +3,8 @@ import { Input, Modal, Segmented, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask } from "../api/client";
-import { useShelf } from "../api/hooks";
-import { OCTAVES, Octaves } from "../shell/octaves";
+import { useJob, useKeeping, useShelf } from "../api/hooks";
+import { NO_OCTAVES, Octaves } from "../shell/octaves";
 import { Ask, Note } from "../shell/parts";
 import { num } from "../shell/words";
 import { Line } from "./trace-desk";
@@ -23,32 +23,28 @@ export function AddMeasure({ doc, edit, close }: Dialog) {
   const [place, setPlace] = useState<string>("source");
   const [way, setWay] = useState<(typeof WAYS)[number]["value"]>("one");
   const [effect, setEffect] = useState("");
-  const [octaves, setOctaves] = useState<string[]>(OCTAVES.map(() => ""));
+  const [octaves, setOctaves] = useState(NO_OCTAVES);
   const [measured, setMeasured] = useState(false);
   const [before, setBefore] = useState(doc.rounds[0]?.id ?? 0);
   const [after, setAfter] = useState(doc.rounds.at(-1)?.id ?? 0);
-  const [wrong, setWrong] = useState("");
+  const { wrong, keep } = useKeeping(close);
+  const revision = useJob(doc.job.id).data?.revision;
   const read = useQuery({
-    queryKey: ["effect", doc.job.id, before, after, doc.readings.length],
+    queryKey: ["effect", doc.job.id, revision, before, after],
     queryFn: () => ask(api.GET("/api/jobs/{job_id}/trace-effect", { params: { path: { job_id: doc.job.id }, query: { before_id: before, after_id: after } } })),
     enabled: way === "rounds",
     retry: false,
   });
   const note = usual.find((m) => m.name === name)?.note ?? "";
-  const save = async () => {
-    try {
-      const path_id = place.startsWith("path") ? Number(place.slice(4)) : null;
-      const takes = {
-        one: { effect_db: effect, measured },
-        octaves: { effect_bands_db: octaves.map((v) => v.trim() || "0"), measured },
-        rounds: { effect_bands_db: read.data?.effect_bands_db ?? null, measured: true },
-      }[way];
-      await edit.create("measures", [{ name, at: path_id ? "path" : place, path_id, note: way === "rounds" ? (read.data?.words ?? "") : note, ...takes }]);
-      close();
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : "Not kept.");
-    }
-  };
+  const save = () => keep(async () => {
+    const path_id = place.startsWith("path") ? Number(place.slice(4)) : null;
+    const takes = {
+      one: { effect_db: effect, measured },
+      octaves: { effect_bands_db: octaves.map((v) => v.trim() || "0"), measured },
+      rounds: { effect_bands_db: read.data?.effect_bands_db ?? null, measured: true },
+    }[way];
+    await edit.create("measures", [{ name, at: path_id ? "path" : place, path_id, note: way === "rounds" ? (read.data?.words ?? "") : note, ...takes }]);
+  });
   const rounds = doc.rounds.map((r) => ({ value: r.id, label: r.name }));
   return (
     <Modal title="A measure that is no stack" open onCancel={close} onOk={() => void save()} okText="Add" okButtonProps={{ disabled: way === "rounds" && !read.data }}>

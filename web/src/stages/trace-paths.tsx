@@ -2,9 +2,9 @@
 import { Button, Input, Modal, Select } from "antd";
 import { useState } from "react";
 import { api, ask, type Schemas } from "../api/client";
-import { useShelf } from "../api/hooks";
+import { useKeeping, useShelf } from "../api/hooks";
 import type { StageProps } from "../shell/JobShell";
-import { OCTAVES, Octaves } from "../shell/octaves";
+import { NO_OCTAVES, Octaves } from "../shell/octaves";
 import { Ask, Field, Note } from "../shell/parts";
 
 export type Dialog = { doc: Schemas["JobDocument"]; edit: StageProps["edit"]; close: () => void };
@@ -82,26 +82,21 @@ export function AddPath({ doc, edit, close }: Dialog) {
   const [width, setWidth] = useState("");
   const [height, setHeight] = useState("");
   const [value, setValue] = useState("");
-  const [octaves, setOctaves] = useState<string[]>([]);
-  const [wrong, setWrong] = useState("");
-  const save = async () => {
-    try {
-      let body: Record<string, unknown> = { name: name || doc.surfaces.find((s) => s.id === surface)?.name };
-      if (kind === "surface") {
-        let id: unknown = surface;
-        if (surface === "new") {
-          const made = await edit.create("surfaces", [{ name, outline_mm: [[0, 0], [width, 0], [width, height], [0, height]], substrate: { material: doc.job.kind === "room" ? "gypsum-board" : doc.job.kind === "enclosure" ? "plywood" : "steel", thickness_mm: doc.job.kind === "room" ? 12.5 : doc.job.kind === "enclosure" ? 9 : 0.8 } }]);
-          id = made[0]?.["id"];
-        }
-        body = { ...body, surface_id: id };
-      } else if (kind === "known") body = { ...body, area_m2: value, transmission_loss_db: OCTAVES.map((_, i) => octaves[i] ?? "") };
-      else body = { ...body, [kind === "leak" ? "leak_cm2" : "level_dba"]: value };
-      await edit.create("paths", [body]);
-      close();
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : "Not kept.");
-    }
-  };
+  const [octaves, setOctaves] = useState(NO_OCTAVES);
+  const { wrong, keep } = useKeeping(close);
+  const save = () => keep(async () => {
+    let body: Record<string, unknown> = { name: name || doc.surfaces.find((s) => s.id === surface)?.name };
+    if (kind === "surface") {
+      let id: unknown = surface;
+      if (surface === "new") {
+        const made = await edit.create("surfaces", [{ name, outline_mm: [[0, 0], [width, 0], [width, height], [0, height]], substrate: { material: doc.job.kind === "room" ? "gypsum-board" : doc.job.kind === "enclosure" ? "plywood" : "steel", thickness_mm: doc.job.kind === "room" ? 12.5 : doc.job.kind === "enclosure" ? 9 : 0.8 } }]);
+        id = made[0]?.["id"];
+      }
+      body = { ...body, surface_id: id };
+    } else if (kind === "known") body = { ...body, area_m2: value, transmission_loss_db: octaves };
+    else body = { ...body, [kind === "leak" ? "leak_cm2" : "level_dba"]: value };
+    await edit.create("paths", [body]);
+  });
   const asked = ASKED[kind];
   return (
     <Modal title="Another way in" open onCancel={close} onOk={() => void save()} okText="Add">

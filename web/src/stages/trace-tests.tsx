@@ -2,6 +2,7 @@
 import { Button, Input, Modal, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import { useKeeping } from "../api/hooks";
 import { Ask, Note } from "../shell/parts";
 import { num, percent } from "../shell/words";
 import type { Dialog } from "./trace-paths";
@@ -50,17 +51,12 @@ function AddTest({ doc, edit, close }: Dialog) {
   const [kind, setKind] = useState<"cover" | "loudspeaker">("cover");
   const [path_id, setPath] = useState(doc.paths[0]?.id);
   const [fields, setFields] = useState<Record<string, string>>({});
-  const [wrong, setWrong] = useState("");
+  const { wrong, keep } = useKeeping(close);
   const list = (name: string) => (fields[name] ?? "").split(/[;\s]+/).filter(Boolean);
-  const save = async () => {
-    try {
-      if (kind === "cover") await edit.create("block_offs", [{ path_id, open_db: list("open"), blocked_db: list("blocked"), cover_insertion_loss_db: fields["cover"] ?? "" }]);
-      else await edit.create("substitutions", [{ path_id, source_db: list("source"), heard_db: list("heard"), service_db: list("service") }]);
-      close();
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : "Not kept.");
-    }
-  };
+  const save = () => keep(async () => {
+    if (kind === "cover") await edit.create("block_offs", [{ path_id, open_db: list("open"), blocked_db: list("blocked"), cover_insertion_loss_db: fields["cover"] ?? "" }]);
+    else await edit.create("substitutions", [{ path_id, source_db: list("source"), heard_db: list("heard"), service_db: list("service") }]);
+  });
   const ask = (name: string, label: string, placeholder: string, unit = "dB(A)") => (
     <Ask label={label}><Input value={fields[name] ?? ""} suffix={unit} placeholder={placeholder} onChange={(e) => setFields({ ...fields, [name]: e.target.value })} /></Ask>
   );

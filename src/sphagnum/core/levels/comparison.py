@@ -10,7 +10,7 @@ import numpy as np
 
 from ..schema import Strict
 from .bands import NOMINAL_HZ
-from .decibels import energy_mean, subtract_background
+from .decibels import band_means, energy_mean, subtract_background
 from .statistics import repeats_to_settle, student_t
 
 Verdict = Literal["quieter", "louder", "no change shown", "not comparable"]
@@ -178,12 +178,8 @@ def _band_change(before: Sequence[Item], after: Sequence[Item]) -> BandChange | 
     rows = [[i.bands_db for i in items if i.bands_db is not None] for items in (before, after)]
     if [len(r) for r in rows] != [len(before), len(after)]:
         return None
-    means = []
-    for group in rows:
-        levels = np.array([[math.nan if v is None else v for v in bands] for bands in group])
-        means.append(10 * np.log10(np.mean(10 ** (levels / 10), axis=0)))
-    change = means[0] - means[1]
-    return BandChange(frequency_hz=NOMINAL_HZ, reduction_db=tuple(_r(v) if math.isfinite(v) else None for v in change))
+    change = (None if b is None or a is None else _r(b - a) for b, a in zip(*map(band_means, rows), strict=True))
+    return BandChange(frequency_hz=NOMINAL_HZ, reduction_db=tuple(change))
 
 
 def _sensitivity(correction_db: float) -> float:

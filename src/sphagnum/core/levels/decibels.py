@@ -10,6 +10,9 @@ from numpy.typing import ArrayLike
 
 from .bands import PREDICTED_A_DB, Floats
 
+Spectrum = Sequence[float | None]
+"""Levels of the 33 nominal bands, None where a band is not known."""
+
 
 def energy(level_db: ArrayLike) -> Floats:
     """Relative energy 10^(L/10) of levels in dB, any shape."""
@@ -30,6 +33,11 @@ def energy_mean(level_db: ArrayLike) -> float:
     return energy_sum(levels) - 10 * math.log10(levels.size)
 
 
+def band_means(spectra: Sequence[Spectrum]) -> list[float | None]:
+    """Level of the mean energy in each band over spectra, dB; None in a band that one of them does not know."""
+    return [energy_mean([v for v in band if v is not None]) if None not in band else None for band in zip(*spectra, strict=True)]
+
+
 def a_weighted(band_db: ArrayLike) -> float:
     """A-weighted level of the 21 bands 50 Hz–5 kHz (dB, −inf for a silent band), dB(A)."""
     return energy_sum(np.asarray(band_db, dtype=float) + PREDICTED_A_DB)
@@ -44,12 +52,3 @@ def subtract_background(level_db: float, background_db: float) -> tuple[float, b
     difference = level_db - background_db
     bounded = difference < 3.0
     return level_db + 10 * math.log10(1 - 10 ** (-max(difference, 3.0) / 10)), bounded
-
-
-def band_array(spectrum_db: dict[float, float] | Sequence[float]) -> Floats:
-    """The 21 predicted bands of a spectrum given by nominal frequency; missing bands are silent (−inf)."""
-    from .bands import PREDICTED_HZ
-
-    if isinstance(spectrum_db, dict):
-        return np.array([spectrum_db.get(f, -math.inf) for f in PREDICTED_HZ])
-    return np.asarray(spectrum_db, dtype=float)

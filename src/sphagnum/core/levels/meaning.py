@@ -9,9 +9,8 @@ import numpy as np
 from ..schema import Strict
 from ..words import listed, signed
 from .bands import A_WEIGHTING_DB, NOMINAL_HZ
-from .decibels import energy_sum
+from .decibels import Spectrum, energy_sum
 
-Spectrum = Sequence[float | None]
 LOW_HZ, HIGH_HZ = (31.5, 160.0), (500.0, 5000.0)
 WORSE_DB = 1.0
 # Prominence of a band above both neighbours that makes it a tone (ISO 1996-2:2007, Annex D, survey method; recalled).
@@ -28,16 +27,18 @@ class SpectrumChange(Strict):
     sayings: tuple[str, ...]
 
 
-def tones(bands_db: Spectrum) -> set[float]:
-    """Bands that stand out as tones, by nominal frequency."""
+def tones(
+    bands_db: Spectrum, limits: Sequence[tuple[float, float]] = TONE_DB, frequency_hz: Sequence[float] = NOMINAL_HZ
+) -> set[float]:
+    """Bands that stand out of both neighbours, by nominal frequency; ``limits`` are (up to Hz, by dB)."""
     found = set()
-    for i in range(1, len(NOMINAL_HZ) - 1):
+    for i in range(1, len(frequency_hz) - 1):
         left, here, right = bands_db[i - 1], bands_db[i], bands_db[i + 1]
         if left is None or here is None or right is None:
             continue
-        limit = next((db for upto, db in TONE_DB if NOMINAL_HZ[i] <= upto), None)
+        limit = next((db for upto, db in limits if frequency_hz[i] <= upto), None)
         if limit is not None and here - left >= limit and here - right >= limit:
-            found.add(NOMINAL_HZ[i])
+            found.add(frequency_hz[i])
     return found
 
 

@@ -10,13 +10,12 @@ from ..paths.rows import a_levels, path_rows
 from ..schema import Strict
 from ..words import percent, signed
 from ..working import Working, inputs
-from .bands import NOMINAL_HZ
 from .board import latest, readings_at
 from .comparison import Comparison
 from .context import FairView
-from .decibels import energy_mean
+from .decibels import Spectrum, band_means
 from .drum_note import RingChange, ring_changes, ring_goal_met, ring_sentence
-from .meaning import Response, Spectrum, SpectrumChange, ear_and_meter, response, spectrum_change
+from .meaning import Response, SpectrumChange, ear_and_meter, response, spectrum_change
 from .rounds import (
     Drift,
     Rivals,
@@ -170,13 +169,8 @@ def _spectra(doc: JobDocument, before: Round | None, after: Round | None) -> tup
         rows = [x.bands_db for x in readings_at(doc, r.id, *at, doc.goal.quantity) if x.bands_db]
         if not rows:
             return None
-        means.append([_mean([row[i] for row in rows]) for i in range(len(NOMINAL_HZ))])
+        means.append([None if v is None else round(v, 2) for v in band_means(rows)])
     return means[0], means[1]
-
-
-def _mean(values: list[float | None]) -> float | None:
-    known = [v for v in values if v is not None]
-    return round(energy_mean(known), 2) if len(known) == len(values) else None
 
 
 def _runs(doc: JobDocument, before: Round | None, after: Round | None, head: CellProof | None) -> tuple[RunLine, ...]:

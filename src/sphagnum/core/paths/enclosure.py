@@ -9,8 +9,8 @@ import numpy as np
 from pydantic import Field
 
 from ..forms import Asked, asked
-from ..levels.bands import PREDICTED_HZ, Floats
-from ..levels.decibels import a_weighted
+from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
+from ..levels.decibels import energy
 from ..schema import Strict, parse
 from ..stacks.model import Stack
 from ..stacks.predict import predict
@@ -109,10 +109,15 @@ def box_area_m2(given: HoodIn) -> float:
     return 2 * (a * b + b * c + a * c)
 
 
+def wall_mm(given: HoodIn) -> float:
+    """Thickness of the walls, mm, held to what a layer may be."""
+    return min(max(given.wall_kg_m2 / WALLS[given.walls][0] * 1e3, 0.01), 2000.0)
+
+
 def wall_stack(given: HoodIn) -> Stack:
     """The largest side of the box as a stack of one layer."""
     density, modulus, loss = WALLS[given.walls]
-    layer = {"thickness_mm": min(max(given.wall_kg_m2 / density * 1e3, 0.01), 2000.0)}
+    layer = {"thickness_mm": wall_mm(given)}
     layer |= {"density_kg_m3": density, "youngs_modulus_gpa": modulus, "loss_factor": loss} if modulus else {
         "surface_mass_kg_m2": given.wall_kg_m2}
     return parse(Stack, {"width_m": max(given.length_m, given.width_m), "height_m": given.height_m,
@@ -135,21 +140,18 @@ def box_loss_db(given: HoodIn, vent_m2: Floats) -> Floats:
 
 def box_gain_dba(loss_db: Floats) -> Floats:
     """What an insertion loss (areas, 21) takes off a noise of the same level in all bands, dB(A), shape (areas,)."""
-    flat = np.full(len(PREDICTED_HZ), 60.0)
-    return np.array([a_weighted(flat) - a_weighted(flat - row) for row in loss_db])
+    weight = energy(PREDICTED_A_DB)
+    return np.asarray(10 * np.log10(weight.sum() / (weight * energy(-loss_db)).sum(axis=-1)))
 
 
-def trade_of(given: HoodIn, flow_m3_s: float, need_cm2: float) -> Trade:
-    """What the box gives over the area of its vents, with the areas at which no fan, and fans of three pressures, suffice."""
-    choices = [("no fan", need_cm2)] if flow_m3_s > 0 else []
-    choices += [(f"fan of {pa:g} Pa", 2e4 * fan_vent_m2(flow_m3_s, pa)) for pa in FANS_PA if flow_m3_s > 0]
-    choices.append(("yours", max(given.vent_cm2, 1.0)))
-    x = np.geomspace(min(at for _, at in choices) / 2, max(at for _, at in choices) * 2, 41)
-    gains = box_gain_dba(box_loss_db(given, np.concatenate([x, [c for _, c in choices]]) / 1e4))
-    return Trade(label="Quieter by dB(A)", unit="dB(A)", x_label="the area of all vents", x_unit="cm²",
-                 x=tuple(round(float(v), 1) for v in x), values=tuple(round(float(g), 2) for g in gains[: len(x)]),
-                 points=tuple(TradePoint(label=name, x=round(at, 1), value=round(float(g), 2))
-                              for (name, at), g in zip(choices, gains[len(x) :], strict=True)))
+LEAST_CM2 = 1.0
+"""Vents under this are as good as none: the least that is drawn and that a fan is asked to blow through."""
+
+
+def vent_choices(given: HoodIn, flow_m3_s: float, need_cm2: float) -> list[tuple[str, float]]:
+    """Names and areas (cm²) of all vents: what the box has, and what suffices without a fan and with fans of three pressures."""
+    fans = [(f"fan of {pa:g} Pa", 2e4 * fan_vent_m2(flow_m3_s, pa)) for pa in FANS_PA]
+    return [("yours", max(given.vent_cm2, LEAST_CM2)), *([("no fan", need_cm2), *fans] if flow_m3_s > 0 else [])]
 
 
 def hood(given: HoodIn) -> Answer:
@@ -158,17 +160,19 @@ def hood(given: HoodIn) -> Answer:
     through_walls = given.wall_u * area * given.rise_k
     flow = airflow_m3_s(max(given.heat_w - through_walls, 0.0), given.rise_k)
     need_cm2 = 2 * natural_vent_m2(flow, given.height_m * 0.8, given.rise_k) * 1e4
-    losses = box_loss_db(given, np.array([given.vent_cm2, need_cm2]) / 1e4)
-    gain, with_need = box_gain_dba(losses)
+    choices = vent_choices(given, flow, need_cm2)
+    areas = np.array([at for _, at in choices])
+    x = np.geomspace(areas.min() / 2, areas.max() * 2, 41)
+    losses = box_loss_db(given, np.concatenate([[given.vent_cm2, need_cm2], areas, x]) / 1e4)
+    gain, with_need, *gains = box_gain_dba(losses).tolist()
     cautions = []
     if given.vent_cm2 < need_cm2:
-        pressure = fan_pressure_pa(flow, max(given.vent_cm2, 1.0) / 2e4)
+        pressure = fan_pressure_pa(flow, max(given.vent_cm2, LEAST_CM2) / 2e4)
         cautions.append(f"{given.vent_cm2:g} cm² breathe too little without a fan: {need_cm2:.0f} cm² are needed, or a fan of "
                         f"{flow * 3600:.0f} m³/h at {pressure:.0f} Pa, quieter than what leaves the vents.")
     cautions.append("Trips, alarms and the way to the switch stay reachable; a burning engine needs its exhaust outside.")
     heat = (f"{need_cm2:.0f} cm² of vents carry the heat off by themselves" if need_cm2 >= 1 else
             "its walls carry the heat off by themselves")
-    stack = wall_stack(given)
     return Answer(
         sentence=f"About {gain:.0f} dB(A) less of an even noise; {heat}.",
         figures=(figure("With these vents", gain, "dB(A) less", 1),
@@ -176,9 +180,14 @@ def hood(given: HoodIn) -> Answer:
                  figure("Heat through the walls", through_walls, "W", 0),
                  figure("Air it needs", flow * 3600, "m³/h", 0),
                  figure("Vents it needs without a fan", need_cm2, "cm²", 0),
-                 figure("Thickness of the walls", stack.layers[0].thickness_mm, "mm", 1)),
+                 figure("Thickness of the walls", wall_mm(given), "mm", 1)),
         lines=(band_line("Insertion loss", "dB", losses[0]), band_line("With the vents it needs", "dB", losses[1])),
-        trade=trade_of(given, flow, need_cm2),
+        trade=Trade(
+            label="Quieter by dB(A)", unit="dB(A)", x_label="the area of all vents", x_unit="cm²",
+            x=tuple(round(float(v), 1) for v in x), values=tuple(round(g, 2) for g in gains[len(choices) :]),
+            points=tuple(TradePoint(label=name, x=round(at, 1), value=round(g, 2), yours=i == 0)
+                         for i, ((name, at), g) in enumerate(zip(choices, gains, strict=False))),
+        ),
         cautions=tuple(cautions), effect_db=tuple(round(float(v), 2) for v in losses[0]),
         working=Working(
             figure="a box round a machine",

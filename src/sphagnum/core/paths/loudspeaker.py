@@ -116,16 +116,19 @@ def door(given: DoorIn) -> Answer:
     )
 
 
+UNKNOWN = (None,) * len(RANGE_HZ)
+
+
 class GainView(Strict):
     """What closing the panel round a loudspeaker may give per band (None: it does not play there), against the goal."""
 
-    line: str
+    line: str = ""
     """In a few words; empty where nothing is known yet."""
     sentence: str
     detail: str
-    frequency_hz: tuple[float, ...]
-    least_db: tuple[float | None, ...]
-    most_db: tuple[float | None, ...]
+    frequency_hz: tuple[float, ...] = RANGE_HZ
+    least_db: tuple[float | None, ...] = UNKNOWN
+    most_db: tuple[float | None, ...] = UNKNOWN
     goal_db: float | None
 
 
@@ -134,29 +137,25 @@ def gain_view(doc: JobDocument) -> GainView | None:
     goal = doc.goal
     if goal is None or goal.quantity != "bass gain":
         return None
+    goal_db = goal.value if goal.aim == "change by" else None
+    cancels = "What is open beside the loudspeaker cancels its bass."
     kept = next((c for c in reversed(doc.calculations) if c.calculation == "door"), None)
-    nothing = GainView(line="", sentence="What is open beside the loudspeaker cancels its bass.",
-                       detail="Work out on the desk what closing it can give, and keep that with the job.",
-                       frequency_hz=RANGE_HZ, least_db=(None,) * len(RANGE_HZ), most_db=(None,) * len(RANGE_HZ),
-                       goal_db=goal.value if goal.aim == "change by" else None)
     if kept is None:
-        return nothing
+        how = "Work out on the desk what closing it can give, and keep that with the job."
+        return GainView(sentence=cancels, detail=how, goal_db=goal_db)
     try:
         given = parse(DoorIn, kept.form)
     except BadInput as error:
-        return nothing.model_copy(update={"detail": f"{kept.name} cannot be worked out: {error.sentence}."})
+        return GainView(sentence=cancels, detail=f"{kept.name} cannot be worked out: {error.sentence}.", goal_db=goal_db)
+    opening = f"Open beside it: {given.open_cm2:g} cm² now, {given.left_cm2:g} cm² when done; close it with {CLOSE_WITH}."
     found = gain_range(given)
     if found.bass is None:
-        return nothing.model_copy(update={"sentence": "It does not play low enough to gain by closing what is open."})
+        return GainView(sentence="It does not play low enough to gain by closing what is open.", detail=opening, goal_db=goal_db)
     least, most = (tuple(round(float(v), 1) if p else None for v, p in zip(x, found.plays, strict=True))
                    for x in (found.least, found.most))
     span = f"{signed(found.bass[0], 0)} to {signed(found.bass[1], 0)} dB"
-    return nothing.model_copy(update={
-        "line": f"closing it: {span}", "sentence": f"Closing the panel can give {span} of bass.",
-        "detail": f"{_against(found.bass, nothing.goal_db)}Open beside it: {given.open_cm2:g} cm² now, {given.left_cm2:g} cm² "
-                  f"when done; close it with {CLOSE_WITH}.",
-        "least_db": least, "most_db": most,
-    })
+    return GainView(line=f"closing it: {span}", sentence=f"Closing the panel can give {span} of bass.",
+                    detail=f"{_against(found.bass, goal_db)}{opening}", least_db=least, most_db=most, goal_db=goal_db)
 
 
 def _against(bass: tuple[float, float], goal_db: float | None) -> str:

@@ -10,7 +10,7 @@ from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.decibels import a_weighted
 from ..schema import Strict
 from ..words import signed
-from .spectra import bands_read
+from .spectra import bands_in
 
 
 def measure_effect(measure: Measure) -> Floats:
@@ -50,7 +50,7 @@ def effect_between(doc: JobDocument, before_id: int, after_id: int) -> MeasuredE
     for number in (before_id, after_id):
         if number not in names:
             raise BadInput(f"there is no round {number}", "rounds", "choose two rounds of this job")
-        bands = bands_read(doc, goal.position_id, goal.condition_id, number)
+        bands = bands_in(doc, number, goal.position_id, goal.condition_id)
         if bands is None:
             raise BadInput(f"'{names[number]}' has no reading in bands at the goal's place", "readings",
                            "read it with a recording, or type what the measure takes off")

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from ..forms import Asked, asked
-from ..levels.bands import Floats
+from ..levels.bands import PREDICTED_HZ, Floats
 from ..schema import Strict
 from ..stacks.single_leaf import SPEED_OF_SOUND
 from ..working import Answer, Working, figure, inputs
@@ -75,7 +75,7 @@ def room(given: RoomIn) -> Answer:
                  figure("Reverberation time after", times[1], "s", 2),
                  figure("First room mode", first, "Hz", 1)),
         cautions=tuple(cautions),
-        effect_db=(round(drop, 2),) * 21, effect_at="listener",
+        effect_db=(round(drop, 2),) * len(PREDICTED_HZ), effect_at="listener",
         working=Working(
             figure="effect of added absorption", formula="ΔL = 10·lg(A₂/A₁); T = 0.161·V/(−S·ln(1 − ᾱ))",
             inputs=inputs(volume=f"{volume:.1f} m³", surface=f"{surface:.1f} m²",

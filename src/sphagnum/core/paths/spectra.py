@@ -8,6 +8,7 @@ import numpy as np
 
 from ..job import JobDocument
 from ..levels.bands import SPAN, Floats
+from ..levels.decibels import band_means
 from ..materials.shelf import Shelf
 
 
@@ -20,16 +21,18 @@ class Source(NamedTuple):
     measured: bool
 
 
-def bands_read(doc: JobDocument, position_id: int, condition_id: int, round_id: int | None = None) -> Floats | None:
-    """Energy mean of the bands read at a place in a condition, 21 bands; None where not all were read.
+def bands_read(doc: JobDocument, position_id: int, condition_id: int) -> Floats | None:
+    """Energy mean of the bands read as found at a place in a condition, 21 bands; None where not all were read."""
+    found = doc.round_in("as found")
+    return None if found is None else bands_in(doc, found.id, position_id, condition_id)
 
-    As found where no round is named.
-    """
-    found = doc.round_in("as found") if round_id is None else next((r for r in doc.rounds if r.id == round_id), None)
-    rows = [r.bands_db[SPAN] for r in doc.readings if found is not None and r.bands_db and not r.background and not r.relative
-            and (r.round_id, r.position_id, r.condition_id) == (found.id, position_id, condition_id)]
-    full = [[v for v in row if v is not None] for row in rows if None not in row]
-    return np.asarray(10 * np.log10(np.mean(10 ** (np.array(full) / 10), axis=0))) if full else None
+
+def bands_in(doc: JobDocument, round_id: int, position_id: int, condition_id: int) -> Floats | None:
+    """Energy mean of the bands read in a round at a place in a condition, 21 bands; None where not all were read."""
+    rows = [r.bands_db[SPAN] for r in doc.readings if r.bands_db and not r.background and not r.relative
+            and (r.round_id, r.position_id, r.condition_id) == (round_id, position_id, condition_id)]
+    full = [row for row in rows if None not in row]
+    return np.array(band_means(full), dtype=float) if full else None
 
 
 def source_of(doc: JobDocument, shelf: Shelf) -> Source:

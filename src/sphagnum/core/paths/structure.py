@@ -8,6 +8,8 @@ import numpy as np
 
 from ..job import JobDocument
 from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
+from ..levels.decibels import energy
+from ..levels.meaning import tones
 from ..schema import Strict
 from ..words import listed, percent
 from .offers import HintQuestion, Side
@@ -39,7 +41,11 @@ class Statement(Strict):
 
 def statement(doc: JobDocument, rows: Rows, hints: tuple[HintQuestion, ...]) -> Statement:
     """Weigh low-band share, knocks, other conditions, tests of paths and the answers to the telling questions."""
-    found = [*_low_band(doc), *_knocks(doc), *_conditions(doc), *_tests(rows), *_answers(doc, hints)]
+    goal = doc.goal
+    read = {} if goal is None else {c.id: bands_read(doc, goal.position_id, c.id) for c in doc.conditions}
+    here = read.get(goal.condition_id) if goal is not None else None
+    found = [*(() if here is None else (*_low_band(here), *_knocks(doc, here))),
+             *_conditions([bands for bands in read.values() if bands is not None]), *_tests(rows), *_answers(doc, hints)]
     score = sum(i.weight * {"structure": 1, "air": -1, "neither": 0}[i.says] for i in found)
     verdict: Side = "structure" if score >= CLEAR else "air" if score <= -CLEAR else "neither"
     answered = {h.hint for h in doc.hints if h.says != "unclear"}
@@ -64,47 +70,35 @@ def _says(names: list[str]) -> str:
     return f"{listed(names)} {'speaks' if len(names) == 1 and not names[0].endswith('s') else 'speak'}"
 
 
-def _low_band(doc: JobDocument) -> list[Indication]:
-    goal = doc.goal
-    bands = None if goal is None else bands_read(doc, goal.position_id, goal.condition_id)
-    if bands is None:
-        return []
-    energy = 10 ** ((bands + PREDICTED_A_DB) / 10)
-    share = float(energy[np.array(PREDICTED_HZ) <= LOW_HZ].sum() / energy.sum())
+def _low_band(bands: Floats) -> list[Indication]:
+    energies = energy(bands + PREDICTED_A_DB)
+    share = float(energies[np.array(PREDICTED_HZ) <= LOW_HZ].sum() / energies.sum())
     words = f"{percent(share)} of dB(A) lies at {LOW_HZ:g} Hz and below."
     if share >= 0.5:
         return [Indication(source="the low bands", says="structure", weight=2, words=words)]
     return [Indication(source="the low bands", says="air" if share < 0.2 else "neither", weight=1, words=words)]
 
 
-STANDS_OUT_DB = 5.0
-"""How far a band lies above the mean of its neighbours to count as a note."""
+NOTE_DB = ((PREDICTED_HZ[-1], 5.0),)
+"""How far a band stands out of its neighbours to count as a note: less than a tone, as a hint asks for less than a verdict."""
 
 
-def _notes(bands: Floats) -> list[float]:
-    """Bands that stand out of their neighbours, Hz."""
-    above = bands[1:-1] - (bands[:-2] + bands[2:]) / 2
-    return [f for f, over in zip(PREDICTED_HZ[1:-1], above, strict=True) if over > STANDS_OUT_DB]
+def _notes(bands: Floats) -> set[float]:
+    return tones(bands.tolist(), NOTE_DB, PREDICTED_HZ)
 
 
-def _knocks(doc: JobDocument) -> list[Indication]:
-    goal = doc.goal
-    bands = None if goal is None else bands_read(doc, goal.position_id, goal.condition_id)
-    if bands is None:
-        return []
+def _knocks(doc: JobDocument, bands: Floats) -> list[Indication]:
     for knock in doc.knocks:
-        near = next((f for f in _notes(bands) if abs(math.log2(knock.frequency_hz / f)) < 1 / 6), None)
+        near = next((f for f in sorted(_notes(bands)) if abs(math.log2(knock.frequency_hz / f)) < 1 / 6), None)
         if near is not None:
             return [Indication(source="a knock", says="structure", weight=2,
                                words=f"A panel rings at {knock.frequency_hz:.0f} Hz, where {near:g} Hz stands out at the ear.")]
     return []
 
 
-def _conditions(doc: JobDocument) -> list[Indication]:
+def _conditions(read: list[Floats]) -> list[Indication]:
     """A note that stays whatever the speed or load is something that rings; one that moves follows the source."""
-    goal = doc.goal
-    read = [] if goal is None else [bands_read(doc, goal.position_id, c.id) for c in doc.conditions]
-    heard = [set(_notes(bands)) for bands in read if bands is not None]
+    heard = [_notes(bands) for bands in read]
     if len(heard) < 2 or not all(heard):
         return []
     stay = sorted(set.intersection(*heard))

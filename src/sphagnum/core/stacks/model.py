@@ -173,7 +173,7 @@ class Stack(Strict):
                     raise ValueError(f"layers[{i}] follows a plate without 'join'; add fixed, bonded or viscous")
                 if layer.join is not None and not follows:
                     raise ValueError(f"layers[{i}] has 'join' but no plate before it; leave 'join' out")
-        if self.leak_cm2 / 1e4 > self.width_m * self.height_m:
+        if self.leak_cm2 > self.width_m * self.height_m * 1e4 * (1 + 1e-9):  # an area worked out from the sides may be rounded
             raise ValueError("leak_cm2 is larger than the panel; give the open area in square centimetres")
         if (self.leak_slit_mm is None) != (self.leak_depth_mm is None):
             raise ValueError("leak_slit_mm and leak_depth_mm go together; give both or neither")

@@ -31,6 +31,11 @@ def panel_modes(stiffness: float, mass: float, width_m: float, height_m: float, 
     return np.asarray(value / width_m**2 * np.sqrt(stiffness / mass) / (2 * np.pi))
 
 
+def plate_stiffness(modulus_gpa: float, thickness_mm: float, poisson: float) -> float:
+    """Bending stiffness of a plate per width, N·m: E·h³/(12·(1 − ν²))."""
+    return modulus_gpa * 1e9 * (thickness_mm / 1e3) ** 3 / 12 / (1 - poisson**2)
+
+
 def ring_time_s(frequency_hz: float, loss_factor: float) -> float:
     """Time of a panel's ring to fall by 60 dB, s: 2.2/(f·η)."""
     return 2.2 / (frequency_hz * loss_factor)
@@ -52,12 +57,12 @@ class DrumIn(Strict):
 
 def drum(panel: DrumIn) -> Answer:
     """The drum note of a panel and its next modes, with ring times."""
-    h = panel.thickness_mm / 1e3
-    stiffness = panel.youngs_modulus_gpa * 1e9 * h**3 / 12 / (1 - panel.poisson**2)
-    mass = panel.density_kg_m3 * h + panel.added_kg_m2
+    stiffness = plate_stiffness(panel.youngs_modulus_gpa, panel.thickness_mm, panel.poisson)
+    own = panel.density_kg_m3 * panel.thickness_mm / 1e3
+    mass = own + panel.added_kg_m2
     modes = np.sort(panel_modes(stiffness, mass, panel.width_m, panel.height_m, panel.edges).ravel())[:5]
     first, ring = float(modes[0]), ring_time_s(float(modes[0]), panel.loss_factor)
-    bare = float(panel_modes(stiffness, panel.density_kg_m3 * h, panel.width_m, panel.height_m, panel.edges)[0, 0])
+    bare = float(panel_modes(stiffness, own, panel.width_m, panel.height_m, panel.edges)[0, 0])
     fall = f", from {bare:.0f} Hz bare" if panel.added_kg_m2 else ""
     return Answer(
         sentence=f"It drums at {first:.0f} Hz{fall} and rings {ring:.2f} s.",

@@ -12,9 +12,10 @@ from ..levels.bands import PREDICTED_HZ, Floats
 from ..materials.model import to_layer
 from ..materials.shelf import Shelf
 from ..stacks.columns import SOFT
+from ..stacks.leaf import first_mode_hz
 from ..stacks.model import Frame, PhysicalLayer, Plate, Stack
-from ..stacks.modes import panel_modes
-from ..stacks.predict import Prediction, predict
+from ..stacks.modes import plate_stiffness
+from ..stacks.predict import Prediction, layer_mass, predict
 from .geometry import areas
 
 predict_cached = lru_cache(maxsize=4096)(predict)
@@ -109,6 +110,5 @@ def _first_mode_hz(bare: Stack) -> float:
     panel = bare.layers[0]
     if not isinstance(panel, Plate):
         return 0.0
-    h = panel.thickness_mm / 1e3
-    stiffness = panel.youngs_modulus_gpa * 1e9 * h**3 / 12 / (1 - panel.poisson**2)
-    return float(panel_modes(stiffness, panel.density_kg_m3 * h, bare.width_m, bare.height_m, "simply supported", 1)[0, 0])
+    stiffness = plate_stiffness(panel.youngs_modulus_gpa, panel.thickness_mm, panel.poisson)
+    return float(first_mode_hz(np.array(stiffness / layer_mass(panel)), bare.width_m, bare.height_m))
