@@ -43,6 +43,19 @@ def test_usual_ways_in_come_with_their_surfaces_and_go_as_one(send: Send, job: i
     assert send("POST", f"/jobs/{job}/trace-templates", {"templates": ["nonsense"]})[0] == 422
 
 
+def test_a_usual_way_in_goes_through_the_panel_that_stands_there_without_one(send: Send, job: int):
+    before = document(send, job)
+    path = next(p for p in before["paths"] if p["name"] == "Side walls")
+    assert send("DELETE", f"/jobs/{job}/paths/{path['id']}?version={path['version']}")[0] == 200
+    assert send("POST", f"/jobs/{job}/trace-templates", {"templates": ["enclosure-sides"]})[0] == 201
+    after = document(send, job)
+    assert after["surfaces"] == before["surfaces"]
+    assert next(p for p in after["paths"] if p["name"] == "Side walls")["surface_id"] == path["surface_id"]
+    # gone through already: another panel of that name is another panel
+    assert send("POST", f"/jobs/{job}/trace-templates", {"templates": ["enclosure-sides"]})[0] == 201
+    assert len(document(send, job)["surfaces"]) == len(before["surfaces"]) + 1
+
+
 def test_the_plan_goes_to_build_and_back_as_one_edit(send: Send, job: int):
     ranking = send("GET", f"/jobs/{job}/trace")[1]["ranking"]
     assert ranking["sent"] is False

@@ -67,7 +67,10 @@ def add_templates(path: s.JobPath, body: s.TemplateChoice) -> Response:
     wrong = next((t for t in body.templates if t not in known), None)
     if wrong is not None:
         raise BadInput(f"there is no template '{wrong}'", "templates", "choose from those offered")
-    rows = rows_from([known[t] for t in body.templates])
+    with store()() as session:
+        doc = document(session, path.job_id)
+    gone_through = {p.surface_id for p in doc.paths}
+    rows = rows_from([known[t] for t in body.templates], {x.name: x.id for x in doc.surfaces if x.id not in gone_through})
     return answer(s.Rows(rows=editor().together(path.job_id, [(r.collection, None, r.values) for r in rows])), 201)
 
 

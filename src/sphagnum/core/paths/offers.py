@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any, Literal
 
 from ..schema import Strict
@@ -88,12 +89,17 @@ class RowToAdd(Strict):
     values: dict[str, Any]
 
 
-def rows_from(templates: list[PathTemplate]) -> list[RowToAdd]:
-    """The surfaces and paths that templates stand for. A way known only by its level starts without one, as a small leak."""
+def rows_from(templates: list[PathTemplate], standing: Mapping[str, int]) -> list[RowToAdd]:
+    """The surfaces and paths that templates stand for; a way known only by its level starts as unknown.
+
+    ``standing`` are surfaces of the job that no path goes through, number by name: they are used, not added again.
+    """
     out: list[RowToAdd] = []
     for t in templates:
         path: dict[str, Any] = {"name": t.name, "easy": t.easy, "allowed": t.allowed, "incident_offset_db": t.incident_offset_db}
-        if t.how == "surface":
+        if t.how == "surface" and t.name in standing:
+            path["surface_id"] = standing[t.name]
+        elif t.how == "surface":
             w, h = t.width_mm, t.height_mm
             path["surface_id"] = f"#{len(out)}"
             out.append(RowToAdd(collection="surfaces", values={
