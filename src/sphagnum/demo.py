@@ -11,10 +11,10 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from .catalogue.load import shelf
 from .core.fitting.order import order
-from .core.job import JobDocument, Step
+from .core.job import JobDocument, StepEvent
 from .core.levels.bands import A_WEIGHTING_DB, NOMINAL_HZ, PREDICTED_HZ
 from .core.schema import parse
-from .store.edits import job_ids, store_document
+from .store.documents import job_ids, store_document
 
 CUSTOMER, WORKSHOP = "Tansy Row Bakehouse", "Fenwick & Daughter Quiet Works"
 Row = dict[str, Any]
@@ -26,17 +26,18 @@ def seed(store: sessionmaker[Session]) -> None:
         if job_ids(session):
             return
     finished = parse(JobDocument, van())
-    store_document(store, finished.model_copy(update={"steps": _all_done(finished)}))
+    store_document(store, finished.model_copy(update={"step_events": _all_done(finished)}))
     for make in (hood, ceiling, loudspeakers):
         store_document(store, parse(JobDocument, make()))
 
 
-def _all_done(document: JobDocument) -> tuple[Step, ...]:
+def _all_done(document: JobDocument) -> tuple[StepEvent, ...]:
     """Every step of the order ticked, with times a little off the plan."""
     rng, notes = random.Random(7), {"log fixings": "bagged and numbered", "check function": "all as before"}
     return tuple(
-        Step(id=i, version=1, key=s.key, text=s.text, done=True, note=notes.get(s.phase, ""),
-             minutes=float(max(1, round(s.minutes * rng.uniform(0.8, 1.3)))))
+        StepEvent(id=i, version=1, **s.ref.model_dump(), what="done", at=f"2026-09-{18 + i // 12:02d}T{8 + i % 12:02d}:00:00Z",
+                  device="workshop tablet", text=s.text, note=notes.get(s.phase, ""),
+                  minutes=float(max(1, round(s.minutes * rng.uniform(0.8, 1.3)))))
         for i, s in enumerate(order(document, shelf()).steps, start=1)
     )
 
@@ -210,7 +211,6 @@ def van() -> Row:
              "before_db": 70.6, "after_db": 70.2, "note": "seal torn"},
         ),
         "hints": rows({"hint": "touch", "says": "no"}, {"hint": "felt", "says": "no"}, {"hint": "speed", "says": "yes"}),
-        "steps": [],
     }
 
 

@@ -98,9 +98,11 @@ def _existing(data: Path) -> None:
 
 
 def _export(data: Path, wanted: str, file: Path) -> str:
-    from .exchange.job_file import write_job
+    from .core.words import plural
+    from .exchange.job_file import left_behind, write_job
     from .store.connect import database_url, open_store
-    from .store.edits import document, job_ids
+    from .store.documents import document, job_ids
+    from .store.files import FOLDER, FileStore
 
     _existing(data)
     with open_store(database_url(data))() as session:
@@ -112,9 +114,10 @@ def _export(data: Path, wanted: str, file: Path) -> str:
     if not file.parent.is_dir():
         raise BadInput("the folder does not exist", str(file.parent), "make it first")
     with tempfile.NamedTemporaryFile(dir=file.parent, prefix=".sphagnum-", delete=False) as fresh:
-        fresh.write(write_job(found[0]))
+        fresh.write(write_job(found[0], FileStore(data / FOLDER).photograph))
     Path(fresh.name).replace(file)
-    return f"Exported {found[0].job.name} to {file}"
+    behind = len(left_behind(found[0]))
+    return f"Exported {found[0].job.name} to {file}" + (f"; {plural(behind, 'recording')} stay behind" if behind else "")
 
 
 def _import(data: Path, file: str) -> str:
@@ -122,9 +125,11 @@ def _import(data: Path, file: str) -> str:
     from .exchange.files import read_bytes
     from .exchange.job_file import read_job
     from .store.connect import database_url, open_store
-    from .store.edits import store_document
+    from .store.documents import store_document
+    from .store.files import FOLDER, FileStore
 
     found = read_job(read_bytes(file), file, shelf())
     data.mkdir(parents=True, exist_ok=True)
-    number = store_document(open_store(database_url(data)), found)
-    return f"Imported {found.job.name} as job {number}"
+    FileStore(data / FOLDER).put_photographs(found.photographs)
+    number = store_document(open_store(database_url(data)), found.document)
+    return f"Imported {found.document.job.name} as job {number}"

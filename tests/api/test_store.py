@@ -29,9 +29,11 @@ from sphagnum.exchange.job_file import read_job, write_job
 from sphagnum.instruments.recordings import read_history
 from sphagnum.store.backup import backup, restore
 from sphagnum.store.connect import FILE, database_url, open_store
-from sphagnum.store.edits import Conflict, Editor, document, store_document
+from sphagnum.store.documents import document, store_document
+from sphagnum.store.edits import Conflict, Editor
 from sphagnum.store.files import FOLDER, FileStore
 from sphagnum.store.models import TABLES, Base
+from sphagnum.store.undo import undo
 
 Send = Callable[..., tuple[int, Any]]
 
@@ -70,7 +72,7 @@ def test_demo_jobs_come_back_from_the_store_and_the_file(tmp_path: Path, shelf, 
     number = store_document(store, given)
     with store() as session:
         kept = document(session, number)
-    again = read_job(write_job(kept), "job.json", shelf)
+    again = read_job(write_job(kept), "job.json", shelf).document
     def bare(doc: JobDocument) -> dict[str, list]:
         return {name: [r.model_dump(exclude={"id", "version", *COLLECTIONS[name].points_to}) for r in getattr(doc, name)]
                 for name in COLLECTIONS}
@@ -88,7 +90,7 @@ def test_rows_pointing_nowhere_leave_nothing_behind(tmp_path: Path):
     with store() as session:
         assert document(session, job).positions == ()
     with pytest.raises(BadInput, match="nothing of yours"):
-        editor.undo(job)
+        undo(editor, job)
 
 
 def test_a_round_takes_its_followers_readings_and_knocks_and_undo_brings_them_back(tmp_path: Path):
@@ -105,7 +107,7 @@ def test_a_round_takes_its_followers_readings_and_knocks_and_undo_brings_them_ba
         gone = document(session, job)
     assert (gone.rounds, gone.readings, gone.knocks, gone.side_effects) == ((), (), (), ())
     assert len(gone.positions) == len(before.positions)
-    editor.undo(job)
+    undo(editor, job)
     with store() as session:
         back = document(session, job)
     assert [r.name for r in back.rounds] == [r.name for r in before.rounds]

@@ -232,7 +232,7 @@ def test_answers_are_weighed_into_a_reasoned_statement():
 def test_rattles_go_into_the_order_and_onto_the_buying_list():
     doc = document(hood())
     cured = [s for s in order(doc, shelf()).steps if s.phase == "cure rattles"]
-    assert [s.key for s in cured] == ["rattle 1", "rattle 2"]
+    assert [s.ref.rattle_id for s in cured] == [1, 2]
     assert "96 Hz" in cured[0].text
     with_tape, without = (next((b for b in cut_view(d, shelf(), None).buy if b.material == "foam-tape"), None)
                           for d in (doc, document(hood(), rattles=[])))

@@ -21,8 +21,10 @@ from werkzeug.exceptions import HTTPException
 from .. import __version__
 from ..core.errors import BadInput
 from ..core.schema import refusal
-from ..store.edits import Conflict, Missing
+from ..store.documents import Missing
+from ..store.edits import Conflict
 from ..store.files import FileStore
+from ..store.undo import Blocked
 from . import captures, edits, files, pictures, runs, signals, views  # noqa: F401  (their routes register themselves)
 from .schemas import Refusal
 from .shared import api
@@ -107,8 +109,13 @@ def _register_errors(app: Flask) -> None:
     @app.errorhandler(Conflict)
     def conflict(error: Conflict) -> Response:
         gone = error.stored is None
-        what = "somebody removed this meanwhile" if gone else "somebody changed this meanwhile"
+        what = error.what or ("somebody removed this meanwhile" if gone else "somebody changed this meanwhile")
         return _refuse(409, what, "", "look at both versions and decide", stored=error.stored, sent=error.sent)
+
+    @app.errorhandler(Blocked)
+    def blocked(error: Blocked) -> Response:
+        mend = "skip this step, or take it back all the same" if error.forcible else "skip this step"
+        return _refuse(409, error.why, "", mend, step=error.edit, forcible=error.forcible)
 
     @app.errorhandler(Missing)
     def missing(error: Missing) -> Response:

@@ -21,7 +21,8 @@ from ..instruments.meter_link import MeterLink, meter_port
 from ..instruments.microphone import Microphone
 from ..instruments.protocol import LostInstrument
 from ..instruments.simulated_meter import SCENES
-from ..store.edits import Editor, Missing
+from ..store.documents import Missing
+from ..store.edits import Editor
 from . import schemas as s
 from .runs import HISTORY_POINTS, keep_recording
 from .shared import answer, api, editor, load, store

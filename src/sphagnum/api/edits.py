@@ -10,7 +10,9 @@ from ..core.job import COLLECTIONS, JobIn
 from ..core.levels.typed import read_entries
 from ..core.paths.offers import rows_from
 from ..core.paths.plan import trace_view
-from ..store.edits import Missing, document
+from ..store.documents import Missing, document
+from ..store.edits import OneEdit
+from ..store.undo import redo, undo
 from . import schemas as s
 from .shared import answer, api, editor, store
 
@@ -30,8 +32,8 @@ def create_job(body: JobIn) -> Response:
 @api.patch("/jobs/<int:job_id>", responses={200: s.Rows})
 def change_job(path: s.JobPath, body: s.Edit) -> Response:
     """Change fields of the job itself."""
-    done = editor().change(path.job_id, "jobs", path.job_id, body.version, body.changes)
-    return answer(s.Rows(rows=(done,)))
+    return _done(path.job_id, s.Step(collection="jobs", row=path.job_id, version=body.version, values=body.changes,
+                                     operations=body.operations, force=body.force))
 
 
 @api.delete("/jobs/<int:job_id>", responses={200: s.Rows})
@@ -42,9 +44,35 @@ def delete_job(path: s.JobPath, query: s.VersionQuery) -> Response:
 
 
 @api.post("/jobs/<int:job_id>/undo", responses={200: s.Undone})
-def undo(path: s.JobPath) -> Response:
-    """Take back the asking browser's last edit."""
-    return answer(s.Undone(what=editor().undo(path.job_id)))
+def undo_one(path: s.JobPath, query: s.TakeBack) -> Response:
+    """Take back the asking browser's newest edit that stands."""
+    return answer(s.Undone(what=undo(editor(), path.job_id, query.skip, query.force)))
+
+
+@api.post("/jobs/<int:job_id>/redo", responses={200: s.Undone})
+def redo_one(path: s.JobPath, query: s.TakeBack) -> Response:
+    """Bring back what the asking browser took back last."""
+    return answer(s.Undone(what=redo(editor(), path.job_id, query.skip, query.force)))
+
+
+@api.post("/jobs/<int:job_id>/edits", responses={200: s.Rows})
+def edit_job(path: s.JobPath, body: s.Steps) -> Response:
+    """Several steps as one edit, undone as one; X-Edit names it, so that it counts once however often it is sent."""
+    return _done(path.job_id, *body.steps)
+
+
+def _done(job_id: int, *steps: s.Step) -> Response:
+    edits = []
+    for step in steps:
+        if {"id", "version"} & step.values.keys() or any(o.at[0] in ("id", "version") for o in step.operations):
+            raise BadInput("a row's number and version are not edited", "changes", "leave id and version out")
+        row = job_id if step.collection == "jobs" else step.row
+        collection = step.collection if step.collection == "jobs" else _known(step.collection)
+        if step.collection == "jobs" and step.remove:
+            raise BadInput("a job is not removed by an edit", "steps", "delete the job itself")
+        edits.append(OneEdit(collection, None if row is None else (row, step.version), step.values, step.operations,
+                             step.remove, step.force))
+    return answer(s.Rows(rows=editor().together(job_id, edits)))
 
 
 @api.post("/jobs/<int:job_id>/typed-readings", responses={201: s.Rows})
@@ -71,7 +99,7 @@ def add_templates(path: s.JobPath, body: s.TemplateChoice) -> Response:
         doc = document(session, path.job_id)
     gone_through = {p.surface_id for p in doc.paths}
     rows = rows_from([known[t] for t in body.templates], {x.name: x.id for x in doc.surfaces if x.id not in gone_through})
-    return answer(s.Rows(rows=editor().together(path.job_id, [(r.collection, None, r.values) for r in rows])), 201)
+    return answer(s.Rows(rows=editor().together(path.job_id, [OneEdit(r.collection, values=r.values) for r in rows])), 201)
 
 
 @api.post("/jobs/<int:job_id>/trace-plan", responses={200: s.Rows})
@@ -84,8 +112,8 @@ def send_plan(path: s.JobPath) -> Response:
         raise BadInput("there is no plan to send", "trace", "set a goal in dB(A), read it as found and list the paths")
     wanted = {w.path_id: (i, w.depth_db) for i, w in enumerate(ranking.wishes, start=1)}
     edits = [
-        ("paths", (p.id, p.version), {"order": wanted[p.id][0] if p.id in wanted else None,
-                                      "wanted_db": wanted[p.id][1] if p.id in wanted else None})
+        OneEdit("paths", (p.id, p.version), {"order": wanted[p.id][0] if p.id in wanted else None,
+                                             "wanted_db": wanted[p.id][1] if p.id in wanted else None})
         for p in doc.paths if p.id in wanted or p.order is not None
     ]
     return answer(s.Rows(rows=editor().together(path.job_id, edits)))
@@ -99,11 +127,9 @@ def create_rows(path: s.CollectionPath, body: s.NewRows) -> Response:
 
 @api.patch("/jobs/<int:job_id>/<collection>/<int:row_id>", responses={200: s.Rows})
 def change_row(path: s.RowPath, body: s.Edit) -> Response:
-    """Change fields of a row."""
-    if {"id", "version"} & body.changes.keys():
-        raise BadInput("a row's number and version are not edited", "changes", "leave id and version out")
-    done = editor().change(path.job_id, _known(path.collection), path.row_id, body.version, body.changes)
-    return answer(s.Rows(rows=(done,)))
+    """Change fields of a row, or what is inside them."""
+    return _done(path.job_id, s.Step(collection=path.collection, row=path.row_id, version=body.version, values=body.changes,
+                                     operations=body.operations, force=body.force))
 
 
 @api.delete("/jobs/<int:job_id>/<collection>/<int:row_id>", responses={200: s.Rows})

@@ -15,9 +15,9 @@ from ..core.paths.plan import predicted_at_ear
 from ..exchange.job_file import read_job, write_job
 from ..exchange.readings import readings_csv
 from ..exchange.report import report
-from ..store.edits import document, store_document
+from ..store.documents import document, store_document
 from . import schemas as s
-from .shared import answer, api, load, store
+from .shared import answer, api, files, load, store
 
 
 class JobUpload(BaseModel):
@@ -28,15 +28,16 @@ class JobUpload(BaseModel):
 def import_job(form: JobUpload) -> Response:
     """A new job from a job document."""
     found = read_job(form.file.read(), form.file.filename or "file", shelf())
-    return answer(s.Created(id=store_document(store(), found)), 201)
+    files().put_photographs(found.photographs)
+    return answer(s.Created(id=store_document(store(), found.document)), 201)
 
 
 @api.get("/jobs/<int:job_id>/export.json")
 def export_job(path: s.JobPath) -> Response:
-    """The whole job as a document."""
+    """The whole job as a document, its photographs within."""
     with store()() as session:
         found = document(session, path.job_id)
-    return _download(write_job(found), "application/json", f"{_slug(found.job.name)}.json")
+    return _download(write_job(found, files().photograph), "application/json", f"{_slug(found.job.name)}.json")
 
 
 @api.get("/jobs/<int:job_id>/readings.csv")

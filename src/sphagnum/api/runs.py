@@ -22,10 +22,12 @@ from ..core.schema import Strict
 from ..exchange.files import is_recording
 from ..instruments.log_reader import Column, LevelLog, read_log, read_spectrum
 from ..instruments.recordings import full_scale_from, read_history
-from ..store.edits import Missing
+from ..store.documents import Missing
 from . import schemas as s
 from .shared import answer, api, editor, files, load, store
 
+MOST_JOB_FILE = 64 * 2**20
+"""Photographs travel in it."""
 MOST_RECORDING = 600 * 2**20
 HISTORY_POINTS = 240
 
@@ -258,3 +260,5 @@ def allow_large_uploads() -> None:
     """Recordings may be larger than other uploads."""
     if request.method == "POST" and request.path.endswith(("/recordings", "/calibration", "/knocks/recording")):
         request.max_content_length = MOST_RECORDING
+    elif request.path == "/api/jobs/import":
+        request.max_content_length = MOST_JOB_FILE

@@ -11,6 +11,7 @@ from ..core.levels.board import Learned
 from ..core.levels.figures import LogAnalysis, RecordingAnalysis
 from ..core.materials.model import Material
 from ..core.materials.shelf import Method
+from ..core.operations import Operations
 from ..core.overview import Overview
 from ..core.paths.desk import DeskEntry
 from ..core.paths.offers import Offers
@@ -25,6 +26,9 @@ class Refusal(Strict):
     mend: str
     stored: dict[str, Any] | None = None
     sent: dict[str, Any] | None = None
+    step: int | None = None
+    """Of an undo or redo that others stand in the way of: the edit it is about, to be skipped or, if ``forcible``, forced."""
+    forcible: bool | None = None
 
 
 class JobPath(BaseModel):
@@ -115,10 +119,40 @@ class NewRows(Strict):
 
 
 class Edit(Strict):
-    """Fields to change in a row whose version was seen."""
+    """What to do to a row whose version was seen: fields to give values, operations on what is inside them."""
 
     version: int
-    changes: dict[str, Any]
+    changes: dict[str, Any] = Field(default={}, max_length=100)
+    operations: Operations = ()
+    force: bool = False
+
+
+class Step(Strict):
+    """One step of an edit: a row to add (no ``row``), to change, or to remove.
+
+    ``row`` is a number, or "#n" for the row of the n-th step; ``version`` the one seen.
+    """
+
+    collection: Annotated[str, Field(max_length=40)]
+    row: int | Annotated[str, Field(pattern=r"^#\d{1,3}$")] | None = None
+    version: int = 0
+    values: dict[str, Any] = Field(default={}, max_length=100)
+    operations: Operations = ()
+    remove: bool = False
+    force: bool = False
+
+
+class Steps(Strict):
+    """Several steps as one edit."""
+
+    steps: tuple[Step, ...] = Field(min_length=1, max_length=100)
+
+
+class TakeBack(Strict):
+    """What was decided about an undo or redo that others stand in the way of: the edit to skip, or to force."""
+
+    skip: int | None = None
+    force: int | None = None
 
 
 class TypedReadings(Strict):

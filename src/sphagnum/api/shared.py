@@ -13,7 +13,8 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session, sessionmaker
 
 from ..core.job import JobDocument
-from ..store.edits import Editor, document, revision
+from ..store.documents import document, revision
+from ..store.edits import Editor, Hand
 from ..store.files import FileStore
 from .schemas import Refusal
 
@@ -59,8 +60,10 @@ def files() -> FileStore:
 
 
 def editor() -> Editor:
-    """Edits in the name of the browser that asks."""
-    return Editor(store(), request.headers.get("X-Author", "nobody"))
+    """Edits in the name of the browser that asks, in its window, under the edit's own id and gesture."""
+    said = {name: request.headers.get(f"X-{name}", "")[:80] for name in ("Author", "Tab", "Edit", "Gesture", "Seen")}
+    seen = int(said["Seen"]) if said["Seen"].isdecimal() and len(said["Seen"]) < 16 else None
+    return Editor(store(), Hand(said["Author"][:64] or "nobody", said["Tab"], said["Edit"], said["Gesture"], seen))
 
 
 def _recent() -> Recent:

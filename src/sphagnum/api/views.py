@@ -15,7 +15,7 @@ from ..core.paths.measures import MeasuredEffect, effect_between
 from ..core.paths.plan import TraceView, trace_view
 from ..core.stacks.build import BuildView, build
 from ..core.working import Answer
-from ..store.edits import Missing, job_ids, revision
+from ..store.documents import Missing, job_ids, revision
 from . import schemas as s
 from .shared import answer, api, load, store, view
 

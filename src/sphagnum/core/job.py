@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 
 from .forms import (
     FormLevel,
@@ -31,7 +31,7 @@ from .job_trace import (
     RowId,
     SubstitutionIn,
 )
-from .schema import Level, Strict, Temperature, Typed
+from .schema import ItemId, Level, Strict, Temperature, Typed, numbered, told_apart
 from .stacks.model import Frame
 from .surfaces.geometry import Shape
 
@@ -189,12 +189,13 @@ class GoalIn(Strict):
 class StackLayerIn(Strict):
     """One layer of a surface's stack, by material of the shelf."""
 
+    id: ItemId = ""
     material: Annotated[str, Field(min_length=1, max_length=80)]
     thickness_mm: FormThickness
     coverage: FormShare = 1.0
 
 
-Layers = Annotated[tuple[StackLayerIn, ...], Field(max_length=20)]
+Layers = Annotated[tuple[StackLayerIn, ...], BeforeValidator(numbered), AfterValidator(told_apart), Field(max_length=20)]
 
 
 class SurfaceIn(Shape):
@@ -236,12 +237,22 @@ class PieceIn(Strict):
     rotate: Literal["quarter", "half", "none"] = "quarter"
 
 
-class StepIn(Strict):
-    """What happened to a step of the work order; ``key`` ties it to the generated step."""
+class StepEventIn(Strict):
+    """What happened to a step of the work order. The step is told by its phase and what it is about, never by a text."""
 
-    key: Annotated[str, Field(min_length=1, max_length=120)]
+    phase: Annotated[str, Field(min_length=1, max_length=40)]
+    surface_id: RowId | None = None
+    layer: ItemId = ""
+    """The layer of the surface's stack, by its id."""
+    measure_id: RowId | None = None
+    rattle_id: RowId | None = None
+    leak_id: RowId | None = None
+    what: Literal["started", "paused", "done", "undone", "note"]
+    at: Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}(\.\d{1,6})?(Z|[+-]\d{2}:\d{2}))?$")] = ""
+    """When, ISO 8601 with its zone; empty where nobody noted it."""
+    device: Annotated[str, Field(max_length=64)] = ""
     text: Words = ""
-    done: bool = False
+    """What the step said then."""
     minutes: OptionalNumber = None
     note: Words = ""
 
@@ -319,7 +330,7 @@ class LeakFound(LeakIn, Row): ...
 class Hint(HintIn, Row): ...
 class Calculation(CalculationIn, Row): ...
 class Piece(PieceIn, Row): ...
-class Step(StepIn, Row): ...
+class StepEvent(StepEventIn, Row): ...
 class Photo(PhotoIn, Row): ...
 class SideEffect(SideEffectIn, Row): ...
 class Reminder(ReminderIn, Row): ...
@@ -347,7 +358,7 @@ class JobDocument(Strict):
     hints: tuple[Hint, ...] = ()
     calculations: tuple[Calculation, ...] = ()
     pieces: tuple[Piece, ...] = ()
-    steps: tuple[Step, ...] = ()
+    step_events: tuple[StepEvent, ...] = ()
     photos: tuple[Photo, ...] = ()
     side_effects: tuple[SideEffect, ...] = ()
     reminders: tuple[Reminder, ...] = ()
@@ -385,6 +396,8 @@ class Collection(Strict):
     editable: type[Strict]
     stored: type[Row]
     points_to: dict[str, str] = Field(default_factory=dict)
+    opposite: dict[str, str] = Field(default_factory=dict)
+    """Of a history to which is only added: what is added to take back what happened."""
 
 
 COLLECTIONS: dict[str, Collection] = {
@@ -407,7 +420,9 @@ COLLECTIONS: dict[str, Collection] = {
     "hints": Collection(editable=HintIn, stored=Hint),
     "calculations": Collection(editable=CalculationIn, stored=Calculation),
     "pieces": Collection(editable=PieceIn, stored=Piece),
-    "steps": Collection(editable=StepIn, stored=Step),
+    "step_events": Collection(editable=StepEventIn, stored=StepEvent, points_to={
+        "surface_id": "surfaces", "measure_id": "measures", "rattle_id": "rattles", "leak_id": "leaks"},
+        opposite={"done": "undone", "undone": "done"}),
     "photos": Collection(editable=PhotoIn, stored=Photo, points_to={
         "position_id": "positions", "surface_id": "surfaces", "round_id": "rounds", "rattle_id": "rattles"}),
     "side_effects": Collection(editable=SideEffectIn, stored=SideEffect, points_to={"round_id": "rounds"}),

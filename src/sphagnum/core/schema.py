@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import itertools
 import math
 import re
 from collections.abc import Mapping
@@ -81,6 +82,27 @@ def read_number(value: object) -> object:
 
 Typed = BeforeValidator(read_number)
 """Marks a field of a form: text with a decimal comma is accepted."""
+
+def numbered(items: object) -> object:
+    """Items of a list with an ``id`` each: those without one get the smallest free number. Other values pass through."""
+    if not isinstance(items, list | tuple) or not all(isinstance(i, Mapping) for i in items):
+        return items
+    taken = {i.get("id") for i in items if i.get("id")}
+    free = (str(n) for n in itertools.count(1) if str(n) not in taken)
+    return [i if i.get("id") else {**i, "id": next(free)} for i in items]
+
+
+def told_apart(items: tuple[Any, ...]) -> tuple[Any, ...]:
+    """Refuses a list in which an id stands twice."""
+    names = [i.id for i in items]
+    twice = next((n for n in names if names.count(n) > 1), None)
+    if twice is not None:
+        raise ValueError(f"the id '{twice}' stands twice; give each its own")
+    return items
+
+
+ItemId = Annotated[str, Field(max_length=40, pattern=r"^[\w.-]*$")]
+"""What an item of a list is known by; empty until it is in one."""
 
 T = TypeVar("T", bound=BaseModel)
 

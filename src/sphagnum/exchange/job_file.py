@@ -1,32 +1,62 @@
-"""A whole job as one JSON document, out and in."""
+"""A whole job as one JSON document, out and in: its rows, its photographs, and the names of the recordings that stay behind."""
 
 from __future__ import annotations
 
+import base64
+import binascii
+import hashlib
 import json
+from collections.abc import Callable, Mapping
+from typing import NamedTuple
 
 from ..core.errors import BadInput
 from ..core.job import COLLECTIONS, JobDocument
+from ..core.job_versions import NEWEST, upgraded
 from ..core.materials.shelf import Shelf
 from ..core.schema import parse
 from .files import read_json
 
 FORMAT = "sphagnum-job"
-VERSION = 1
+MOST_PICTURE = 4 * 2**20
 
 
-def write_job(document: JobDocument) -> bytes:
-    """The document as UTF-8 JSON."""
-    body = {"format": FORMAT, "format_version": VERSION, **document.model_dump(mode="json")}
+class JobFile(NamedTuple):
+    """What a job file holds: the document, and photographs by name."""
+
+    document: JobDocument
+    photographs: dict[str, bytes]
+
+
+def left_behind(document: JobDocument) -> tuple[str, ...]:
+    """The recordings and runs a job's readings refer to, which its file does not carry."""
+    return tuple(dict.fromkeys(n for r in document.readings for n in (r.run, r.sound) if n))
+
+
+def write_job(document: JobDocument, photograph: Callable[[str], bytes | None] = lambda _name: None) -> bytes:
+    """The document as UTF-8 JSON; ``photograph`` gives the bytes of one by name, None where it is not kept."""
+    names = dict.fromkeys(p.file for p in document.photos)
+    kept = {name: data for name in names if (data := photograph(name)) is not None}
+    body = {
+        "format": FORMAT, "format_version": NEWEST, **document.model_dump(mode="json"),
+        "photographs": {name: base64.b64encode(data).decode() for name, data in kept.items()},
+        "left_behind": list(left_behind(document)),
+    }
     return (json.dumps(body, ensure_ascii=False, indent=1) + "\n").encode()
 
 
-def read_job(data: bytes, name: str, shelf: Shelf) -> JobDocument:
-    """A validated document. BadInput for another format, unknown keys, rows numbered twice, unknown materials."""
+def read_job(data: bytes, name: str, shelf: Shelf) -> JobFile:
+    """A validated job of any released version. BadInput for another format, unknown keys, rows numbered twice, unknown
+    materials, and photographs that are not what their name says."""
     body = read_json(data, name)
     if not isinstance(body, dict) or body.pop("format", None) != FORMAT:
         raise BadInput("this is not a job file", name, f'its "format" must be "{FORMAT}"')
-    if body.pop("format_version", None) != VERSION:
-        raise BadInput("the job file is of another version", name, f"this program reads version {VERSION}")
+    version = body.pop("format_version", None)
+    photographs = _photographs(body.pop("photographs", None) or {}, name)
+    body.pop("left_behind", None)
+    try:
+        body = upgraded(body, version if type(version) is int else 0)
+    except BadInput as error:
+        raise error.at(name) from None
     document = parse(JobDocument, body, name)
     for collection in COLLECTIONS:
         numbers = [row.id for row in getattr(document, collection)]
@@ -39,4 +69,22 @@ def read_job(data: bytes, name: str, shelf: Shelf) -> JobDocument:
             shelf.material(material)
         except BadInput as error:
             raise error.at(name) from None
-    return document
+    return JobFile(document, photographs)
+
+
+def _photographs(found: object, name: str) -> dict[str, bytes]:
+    if not isinstance(found, Mapping):
+        raise BadInput("is no object", f"{name}: photographs", "give pictures by their names")
+    out: dict[str, bytes] = {}
+    for key, text in found.items():
+        where = f"{name}: photographs.{str(key)[:20]}"
+        if not isinstance(text, str) or len(text) > MOST_PICTURE * 4 // 3 + 4:
+            raise BadInput("is no picture of at most 4 MB", where, "leave it out")
+        try:
+            data = base64.b64decode(text, validate=True)
+        except (binascii.Error, ValueError):
+            raise BadInput("is not base64", where, "leave it out") from None
+        if f"{hashlib.sha256(data).hexdigest()}.jpg" != key or data[:2] != b"\xff\xd8":
+            raise BadInput("is not the picture its name says", where, "leave it out")
+        out[str(key)] = data
+    return out

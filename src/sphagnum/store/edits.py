@@ -1,55 +1,113 @@
-"""Every change to a job goes through here: validated, versioned, logged and undoable, in one transaction."""
+"""Every change to a job goes through here: operations on the newest rows, validated, logged and undoable, in one transaction."""
 
 from __future__ import annotations
 
-import uuid
-from collections.abc import Sequence
-from typing import Any
+from collections.abc import Mapping, Sequence
+from typing import Any, NamedTuple
 
-from sqlalchemy import delete, select, update
+from sqlalchemy import delete, select, true, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from ..core.errors import BadInput
-from ..core.job import COLLECTIONS, Job, JobDocument, JobIn
+from ..core.job import COLLECTIONS, JobIn
+from ..core.operations import (
+    MISSING,
+    Gone,
+    Operation,
+    Path,
+    apply,
+    differences,
+    overlap,
+    path_words,
+    setting,
+    touched,
+    value_at,
+)
 from ..core.schema import parse
-from .models import TABLES, ChangeRow, JobRow
+from .documents import Missing, columns, job_row, stored
+from .models import TABLES, ChangeRow, EditRow, JobRow, SentRow
 
 
 class Conflict(Exception):
-    """A write based on a version that is no longer the stored one; carries what is stored and what was sent."""
+    """A write to what somebody else changed since it was seen; carries what is stored and what was sent."""
 
-    def __init__(self, stored: dict[str, Any] | None, sent: dict[str, Any]) -> None:
+    def __init__(self, stored: dict[str, Any] | None, sent: dict[str, Any], what: str = "") -> None:
         super().__init__("stale write")
-        self.stored, self.sent = stored, sent
+        self.stored, self.sent, self.what = stored, sent, what
 
 
-class Missing(LookupError):
-    """A job or row that is not there."""
+class Hand(NamedTuple):
+    """Who edits: author (a browser), the window of it, the id given to the edit, its gesture, and the revision seen."""
+
+    author: str
+    tab: str = ""
+    edit: str = ""
+    gesture: str = ""
+    seen: int | None = None
 
 
-OneEdit = tuple[str, tuple[int, int] | None, dict[str, Any]]
-"""Collection, None to add or (row id, version) to change, and the values."""
+class OneEdit(NamedTuple):
+    """One step of an edit: add a row (no ``row``), do operations to one, or remove it; ``row`` is (number, version seen).
+
+    ``force`` puts it through although somebody else changed the same field meanwhile, once a person has said so.
+    """
+
+    collection: str
+    row: tuple[int | str, int] | None = None
+    values: Mapping[str, Any] = {}
+    operations: tuple[Operation, ...] = ()
+    remove: bool = False
+    force: bool = False
 
 
-class _Log:
-    """Collects the changes of one edit."""
+class Log:
+    """Collects the changes of one edit of a job, and writes them down when it is done."""
 
-    def __init__(self, session: Session, job_id: int, author: str) -> None:
-        self.session, self.job_id, self.author = session, job_id, author
-        self.edit = uuid.uuid4().hex
+    def __init__(self, session: Session, job: JobRow, hand: Hand, state: str = "done", of: int | None = None) -> None:
+        job.revision += 1
+        self.session, self.job, self.hand = session, job, hand
+        self.edit = self._of_gesture(state) or EditRow(
+            job_id=job.id, author=hand.author, tab=hand.tab or hand.author, gesture=hand.gesture, state=state, of=of,
+            revision=job.revision)
+        self.edit.revision = job.revision
+        session.add(self.edit)
+        session.flush()
+        if state == "done":  # what was undone cannot come back once something else is done
+            session.execute(update(EditRow).where(EditRow.job_id == job.id, EditRow.author == hand.author,
+                                                  EditRow.state == "undone").values(state="dropped"))
 
-    def add(self, collection: str, row_id: int, before: Any, after: Any, version: int | None) -> None:
-        self.session.add(ChangeRow(job_id=self.job_id, author=self.author, edit=self.edit, collection=collection,
-                                   row_id=row_id, before=before, after=after, after_version=version))
+    def _of_gesture(self, state: str) -> EditRow | None:
+        """The edit this one folds into: the author's last, if it is of the same gesture."""
+        if not self.hand.gesture or state != "done":
+            return None
+        last = last_done(self.session, self.job.id, self.hand.author)
+        return last if last is not None and last.gesture == self.hand.gesture else None
+
+    def add(self, collection: str, row_id: int, before: Any, after: Any, version: int) -> None:
+        """Note what was done to a row; within one edit a row is noted once."""
+        known = self.session.scalars(select(ChangeRow).where(
+            ChangeRow.edit_id == self.edit.id, ChangeRow.collection == collection, ChangeRow.row_id == row_id)).first()
+        if known is not None and after is not None and known.after is not None:
+            known.after, known.version = after, version
+            return
+        self.session.add(ChangeRow(edit_id=self.edit.id, collection=collection, row_id=row_id, before=before, after=after,
+                                   version=version))
+
+
+def last_done(session: Session, job_id: int, author: str) -> EditRow | None:
+    """The author's newest edit that stands."""
+    return session.scalars(select(EditRow).where(EditRow.job_id == job_id, EditRow.author == author, EditRow.state == "done")
+                           .order_by(EditRow.id.desc()).limit(1)).first()
 
 
 class Editor:
-    """Edits of jobs by one author (a browser), over a session factory."""
+    """Edits of jobs by one hand, over a session factory."""
 
-    def __init__(self, store: sessionmaker[Session], author: str) -> None:
-        self.store, self.author = store, author[:64]
+    def __init__(self, store: sessionmaker[Session], hand: Hand | str) -> None:
+        self.store, self.hand = store, hand if isinstance(hand, Hand) else Hand(hand[:64])
 
-    def _begin(self) -> Session:
+    def begin(self) -> Session:
+        """A session that holds the write lock."""
         session = self.store()
         session.connection(execution_options={"writing": True})
         return session
@@ -57,79 +115,66 @@ class Editor:
     def create_job(self, values: dict[str, Any]) -> int:
         """A new empty job; returns its number."""
         job = parse(JobIn, values)
-        with self._begin() as session:
+        with self.begin() as session:
             row = JobRow(content=job.model_dump(mode="json"))
             session.add(row)
             session.commit()
             return row.id
 
     def delete_job(self, job_id: int, version: int) -> None:
-        """Remove a job and all it holds. Conflict when its revision has moved on."""
-        with self._begin() as session:
-            job = _job(session, job_id)
+        """Remove a job and all it holds. Conflict when the job itself was changed since that version."""
+        with self.begin() as session:
+            job = job_row(session, job_id)
             if job.version != version:
-                raise Conflict(_stored("jobs", job), {"version": version})
+                raise Conflict(stored(job), {"version": version})
             session.delete(job)
             session.commit()
 
-    def create(self, job_id: int, collection: str, rows: list[dict[str, Any]]) -> tuple[dict[str, Any], ...]:
+    def create(self, job_id: int, collection: str, rows: Sequence[Mapping[str, Any]]) -> tuple[dict[str, Any], ...]:
         """Add rows as one edit; returns them as stored. BadInput for content not valid or pointing outside the job."""
-        return self.together(job_id, [(collection, None, values) for values in rows])
+        return self.together(job_id, [OneEdit(collection, values=values) for values in rows])
 
-    def change(self, job_id: int, collection: str, row_id: int, version: int, changes: dict[str, Any]) -> dict[str, Any]:
-        """Change fields of a row (or of the job itself, collection ``jobs``). Conflict when ``version`` is stale."""
-        return self.together(job_id, [(collection, (row_id, version), changes)])[0]
+    def change(self, job_id: int, collection: str, row_id: int, version: int, changes: Mapping[str, Any]) -> dict[str, Any]:
+        """Give fields of a row (or of the job itself, collection ``jobs``) new values; Conflict as in ``together``."""
+        return self.together(job_id, [OneEdit(collection, (row_id, version), operations=setting(changes))])[0]
+
+    def remove(self, job_id: int, collection: str, row_id: int, version: int) -> None:
+        """Remove a row and what depends on it, as one edit; Conflict as in ``together``."""
+        self.together(job_id, [OneEdit(collection, (row_id, version), remove=True)])
 
     def together(self, job_id: int, edits: Sequence[OneEdit]) -> tuple[dict[str, Any], ...]:
-        """Several additions and changes as one edit, undone as one; returns the rows as stored.
+        """Several steps as one edit, undone as one; returns the rows as stored (of a removed one its number).
 
-        A reference "#n" in values to add means the n-th row of this edit. BadInput for content not valid, Conflict when a
-        version is stale; then nothing is done.
+        A reference "#n" in values, or as a row's number, means the row of the n-th step. An edit sent again under its id is
+        answered as before. BadInput for content not valid; Conflict when another window changed the same field since the
+        version seen, or took the row or item away; then nothing is done.
         """
-        with self._begin() as session:
-            log = _Log(session, job_id, self.author)
-            job = _touch(session, job_id)
+        with self.begin() as session:
+            sent = session.get(SentRow, self.hand.edit) if self.hand.edit else None
+            if sent is not None and sent.job_id == job_id:
+                return tuple(sent.answer)
+            log = Log(session, job_row(session, job_id), self.hand)
             out: list[dict[str, Any]] = []
-            for collection, which, values in edits:
-                known = {k: _named_here(out, v) if k.endswith("_id") else v for k, v in values.items()}
-                row = _add(session, log, job_id, collection, known) if which is None else (
-                    _alter(session, log, job, collection, which, known))
-                out.append(_stored(collection, row))
+            for edit in edits:
+                out.append(_one(session, log, edit, out))
+            if self.hand.edit:
+                session.add(SentRow(id=self.hand.edit[:80], job_id=job_id, answer=out))
             session.commit()
             return tuple(out)
 
-    def remove(self, job_id: int, collection: str, row_id: int, version: int) -> None:
-        """Remove a row and what depends on it, as one edit. Conflict when ``version`` is stale."""
-        with self._begin() as session:
-            log = _Log(session, job_id, self.author)
-            _touch(session, job_id)
-            row = _row(session, job_id, collection, row_id)
-            if row.version != version:
-                raise Conflict(_stored(collection, row), {"version": version})
-            for name, dependent in reversed(_dependents(session, job_id, collection, row_id)):
-                log.add(name, dependent.id, dict(dependent.content), None, dependent.version)
-                session.execute(delete(TABLES[name]).where(TABLES[name].id == dependent.id))
-            session.commit()
 
-    def undo(self, job_id: int) -> str:
-        """Take back this author's last edit; says what was undone.
-
-        BadInput when there is none; Conflict when somebody has changed the rows since.
-        """
-        with self._begin() as session:
-            _touch(session, job_id)
-            mine = select(ChangeRow).where(ChangeRow.job_id == job_id, ChangeRow.author == self.author,
-                                           ChangeRow.undone.is_(False))
-            last = session.scalars(mine.order_by(ChangeRow.id.desc()).limit(1)).first()
-            if last is None:
-                raise BadInput("there is nothing of yours to undo", "undo", "edits of others stay")
-            changes = session.scalars(select(ChangeRow).where(ChangeRow.edit == last.edit)
-                                      .order_by(ChangeRow.id.desc())).all()
-            for change in changes:
-                _take_back(session, change)
-                change.undone = True
-            session.commit()
-            return f"{_verb(last)} {last.collection.rstrip('s').replace('_', ' ')}"
+def _one(session: Session, log: Log, edit: OneEdit, done: list[dict[str, Any]]) -> dict[str, Any]:
+    values = {k: _named_here(done, v) if k.endswith("_id") else v for k, v in edit.values.items()}
+    if edit.row is None:
+        return stored(add_row(session, log, edit.collection, values))
+    number = _named_here(done, edit.row[0])
+    if not isinstance(number, int):
+        raise BadInput(f"'{str(number)[:20]}' is no row of this edit", "row", "give a row's number, or #n for the n-th step")
+    at = edit._replace(row=(number, edit.row[1]))
+    if edit.remove:
+        _remove(session, log, at)
+        return {"id": number}
+    return stored(_alter(session, log, at, number, edit.row[1], (*setting(values), *edit.operations)))
 
 
 def _named_here(rows: list[dict[str, Any]], value: Any) -> Any:
@@ -138,96 +183,122 @@ def _named_here(rows: list[dict[str, Any]], value: Any) -> Any:
     return rows[int(text)]["id"] if text.isdigit() and int(text) < len(rows) else value
 
 
-def _add(session: Session, log: _Log, job_id: int, collection: str, values: dict[str, Any]) -> Any:
-    content = _valid(session, job_id, collection, values)
-    _one_of_its_kind(session, log, job_id, collection, content, None)
-    row = TABLES[collection](job_id=job_id, **_columns(collection, content))
+def add_row(session: Session, log: Log, collection: str, values: Mapping[str, Any], number: int | None = None,
+            version: int = 1) -> Any:
+    """Add a row (under its old number, when it comes back) and note it."""
+    content = valid(session, log.job.id, collection, dict(values))
+    _one_of_its_kind(session, log, collection, content, None)
+    row = TABLES[collection](id=number, job_id=log.job.id, version=version, **columns(collection, content))
     session.add(row)
     session.flush()
     log.add(collection, row.id, None, content, row.version)
     return row
 
 
-def _alter(session: Session, log: _Log, job: JobRow, collection: str, which: tuple[int, int], changes: dict[str, Any]) -> Any:
-    row_id, version = which
-    row = job if collection == "jobs" else _row(session, job.id, collection, row_id)
+def write(session: Session, log: Log, collection: str, row: Any, content: dict[str, Any]) -> None:
+    """Give a row new content, validated, and note what it was before."""
     before = dict(row.content)
-    if row.version != version:
-        raise Conflict(_stored(collection, row), changes)
-    content = _valid(session, job.id, collection, {**before, **changes})
-    _one_of_its_kind(session, log, job.id, collection, content, row_id)
-    for name, value in _columns(collection, content).items():
+    content = valid(session, log.job.id, collection, content)
+    _one_of_its_kind(session, log, collection, content, row.id)
+    for name, value in columns(collection, content).items():
         setattr(row, name, value)
     row.version += 1
     session.flush()
     log.add(collection, row.id, before, content, row.version)
+
+
+def take_away(session: Session, log: Log, collection: str, row: Any) -> None:
+    """Delete a row and note it."""
+    log.add(collection, row.id, dict(row.content), None, row.version)
+    session.execute(delete(TABLES[collection]).where(TABLES[collection].id == row.id))
+    session.expunge(row)
+
+
+def _alter(session: Session, log: Log, edit: OneEdit, number: int, version: int, operations: tuple[Operation, ...]) -> Any:
+    collection = edit.collection
+    row = log.job if collection == "jobs" else find(session, log.job.id, collection, number)
+    sent = {_key(o): getattr(o, "value", o.op) for o in operations}
+    if not edit.force:
+        moved = overlap(touched(operations), changed_by_others(session, log.hand, collection, number, version))
+        if moved:
+            raise Conflict(_as_sent(row, operations), sent)
+    content = normal(collection, row.content)
+    for operation in operations:
+        try:
+            content = apply(content, operation)
+        except Gone as gone:
+            raise Conflict(None, sent, f"somebody took this away meanwhile ({path_words(gone.path[:1])})") from None
+    write(session, log, collection, row, content)
     return row
 
 
-def _verb(change: ChangeRow) -> str:
-    return "added" if change.before is None else "removed" if change.after is None else "changed"
+def _key(operation: Operation) -> str:
+    at = operation.at
+    return at[0] if len(at) == 1 else path_words(at)
 
 
-def _take_back(session: Session, change: ChangeRow) -> None:
-    model = JobRow if change.collection == "jobs" else TABLES[change.collection]
-    row = session.get(model, change.row_id)
-    if change.after is None:
-        assert change.before is not None
-        row = TABLES[change.collection](id=change.row_id, job_id=change.job_id, version=(change.after_version or 0) + 1,
-                                        **_columns(change.collection, change.before))
-        session.add(row)
-        session.flush()
-        _follow(session, change, change.after_version or 0, row.version)
-        return
-    if row is None or row.version != change.after_version:
-        raise Conflict(None if row is None else _stored(change.collection, row), change.after)
-    if change.before is None:
-        session.delete(row)
-        session.flush()
-        return
-    for name, value in _columns(change.collection, change.before).items():
-        setattr(row, name, value)
-    row.version += 1
-    _follow(session, change, (change.after_version or 0) - 1, row.version)
+def _as_sent(row: Any, operations: tuple[Operation, ...]) -> dict[str, Any]:
+    """What is stored, with nested fields under the words by which they were sent."""
+    found = {_key(o): value_at(row.content, tuple(o.at)) for o in operations if len(o.at) > 1}
+    return {**stored(row), **{k: v for k, v in found.items() if v is not MISSING}}
 
 
-def _follow(session: Session, change: ChangeRow, left: int, now: int) -> None:
-    """Let the older edit of the same row, which left version ``left``, match the version the row has now."""
-    session.execute(
-        update(ChangeRow)
-        .where(ChangeRow.collection == change.collection, ChangeRow.row_id == change.row_id, ChangeRow.id < change.id,
-               ChangeRow.after_version == left)
-        .values(after_version=now)
-    )
+def changed_by_others(session: Session, hand: Hand, collection: str, row_id: int, version: int) -> set[Path]:
+    """The fields of a row that other windows changed since it had ``version``."""
+    rows = session.scalars(
+        select(ChangeRow).join(EditRow, EditRow.id == ChangeRow.edit_id)
+        .where(ChangeRow.collection == collection, ChangeRow.row_id == row_id, ChangeRow.version > version,
+               _not_of(hand))).all()
+    return {path for r in rows if r.before is not None and r.after is not None
+            for path in differences(normal(collection, r.before), normal(collection, r.after))}
 
 
-def _job(session: Session, job_id: int) -> JobRow:
-    row = session.get(JobRow, job_id)
-    if row is None:
-        raise Missing(f"there is no job {job_id}")
-    return row
+def _remove(session: Session, log: Log, edit: OneEdit) -> None:
+    assert edit.row is not None
+    number, version, hand = int(edit.row[0]), edit.row[1], log.hand
+    row = find(session, log.job.id, edit.collection, number)
+    hanging = dependents(session, log.job.id, edit.collection, number)
+    if not edit.force:
+        if changed_by_others(session, hand, edit.collection, number, version):
+            raise Conflict(stored(row), {"version": version})
+        theirs = [] if hand.seen is None else [
+            named(name, r.content) for name, r in hanging[1:] if _by_others(session, hand, name, r.id, hand.seen)]
+        if theirs:
+            raise Conflict(stored(row), {}, f"somebody else added {theirs[0]} here meanwhile, and it would go too")
+    for name, dependent in reversed(hanging):
+        take_away(session, log, name, dependent)
 
 
-def _touch(session: Session, job_id: int) -> JobRow:
-    row = _job(session, job_id)
-    row.revision += 1
-    return row
+def _not_of(hand: Hand) -> Any:
+    """Edits that hand did not make in the window it edits in; one that names no window has seen nothing else."""
+    return EditRow.tab != hand.tab if hand.tab else true()
 
 
-def _row(session: Session, job_id: int, collection: str, row_id: int) -> Any:
+def _by_others(session: Session, hand: Hand, collection: str, row_id: int, seen: int) -> bool:
+    return session.scalars(
+        select(ChangeRow.id).join(EditRow, EditRow.id == ChangeRow.edit_id)
+        .where(ChangeRow.collection == collection, ChangeRow.row_id == row_id, EditRow.revision > seen,
+               _not_of(hand)).limit(1)).first() is not None
+
+
+def find(session: Session, job_id: int, collection: str, row_id: int) -> Any:
+    """A row of a job. Missing when it is not there."""
     row = session.get(TABLES[collection], row_id)
     if row is None or row.job_id != job_id:
         raise Missing(f"there is no such row in {collection.replace('_', ' ')}")
     return row
 
 
-def _valid(session: Session, job_id: int, collection: str, values: dict[str, Any]) -> dict[str, Any]:
+def normal(collection: str, content: Mapping[str, Any]) -> dict[str, Any]:
+    """A row's content as this version writes it: every field there, every item with its id."""
+    kind = JobIn if collection == "jobs" else COLLECTIONS[collection].editable
+    return parse(kind, dict(content)).model_dump(mode="json")
+
+
+def valid(session: Session, job_id: int, collection: str, values: dict[str, Any]) -> dict[str, Any]:
     """Validated content, ready for JSON; every reference must lead to a row of the same job."""
-    if collection == "jobs":
-        return parse(JobIn, values).model_dump(mode="json")
-    kind = COLLECTIONS[collection]
-    content = parse(kind.editable, values).model_dump(mode="json")
-    for name, target in kind.points_to.items():
+    content = normal(collection, values)
+    for name, target in (COLLECTIONS[collection].points_to if collection != "jobs" else {}).items():
         to = content.get(name)
         if to is not None:
             found = session.get(TABLES[target], to)
@@ -236,29 +307,30 @@ def _valid(session: Session, job_id: int, collection: str, values: dict[str, Any
     return content
 
 
-def _one_of_its_kind(
-    session: Session, log: _Log, job_id: int, collection: str, content: dict[str, Any], row_id: int | None
-) -> None:
-    """One chosen alternative per surface, one headline goal per job: choosing one lets go of the others."""
-    flag = {"alternatives": "chosen", "goals": "headline"}.get(collection)
+ONE_OF_A_KIND = {"alternatives": "chosen", "goals": "headline"}
+"""One chosen alternative per surface, one headline goal per job."""
+
+
+def rivals(session: Session, job_id: int, collection: str, content: Mapping[str, Any], row_id: int | None) -> list[Any]:
+    """Other rows that hold the place of which there is one, where ``content`` claims it too."""
+    flag = ONE_OF_A_KIND.get(collection)
     if flag is None or not content[flag]:
-        return
+        return []
     model = TABLES[collection]
     others = session.scalars(select(model).where(model.job_id == job_id, model.id != (row_id or 0))).all()
-    for other in others:
-        if other.content[flag] and other.content.get("surface_id") == content.get("surface_id"):
-            before = dict(other.content)
-            other.content = {**before, flag: False}
-            other.version += 1
-            log.add(collection, other.id, before, dict(other.content), other.version)
+    return [o for o in others if o.content[flag] and o.content.get("surface_id") == content.get("surface_id")]
 
 
-def _columns(collection: str, content: dict[str, Any]) -> dict[str, Any]:
-    points = COLLECTIONS[collection].points_to if collection in COLLECTIONS else {}
-    return {"content": content, **{name: content.get(name) for name in points}}
+def _one_of_its_kind(session: Session, log: Log, collection: str, content: Mapping[str, Any], row_id: int | None) -> None:
+    """Choosing one lets go of the others."""
+    for other in rivals(session, log.job.id, collection, content, row_id):
+        before = dict(other.content)
+        other.content = {**before, ONE_OF_A_KIND[collection]: False}
+        other.version += 1
+        log.add(collection, other.id, before, dict(other.content), other.version)
 
 
-def _dependents(session: Session, job_id: int, collection: str, row_id: int) -> list[tuple[str, Any]]:
+def dependents(session: Session, job_id: int, collection: str, row_id: int) -> list[tuple[str, Any]]:
     """The row and all rows that point to it, directly or not, each after what it points to."""
     gone: dict[str, set[int]] = {collection: {row_id}}
     out = [(collection, session.get(TABLES[collection], row_id))]
@@ -273,51 +345,15 @@ def _dependents(session: Session, job_id: int, collection: str, row_id: int) -> 
     return out
 
 
-def _stored(collection: str, row: Any) -> dict[str, Any]:
-    return {**row.content, "id": row.id, "version": row.version}
+WORDS = {"positions": "place", "alternatives": "plan", "block_offs": "cover test", "substitutions": "loudspeaker test",
+         "step_events": "tick", "jobs": "job"}
 
 
-def document(session: Session, job_id: int) -> JobDocument:
-    """A whole job as one document, one query per collection. Missing when there is no such job."""
-    job = _job(session, job_id)
-    parts: dict[str, Any] = {"job": parse(Job, _stored("jobs", job))}
-    for name, model in TABLES.items():
-        rows = session.scalars(select(model).where(model.job_id == job_id).order_by(model.id)).all()
-        parts[name] = tuple(parse(COLLECTIONS[name].stored, _stored(name, row)) for row in rows)
-    return JobDocument(**parts)
-
-
-def revision(session: Session, job_id: int) -> int:
-    """A number that rises with every edit of the job."""
-    return _job(session, job_id).revision
-
-
-def job_ids(session: Session) -> list[int]:
-    """All jobs, newest last."""
-    return list(session.scalars(select(JobRow.id).order_by(JobRow.id)))
-
-
-def store_document(store: sessionmaker[Session], document: JobDocument) -> int:
-    """Store a whole job document as a new job, its rows renumbered, in one transaction; returns its number."""
-    with store() as session:
-        session.connection(execution_options={"writing": True})
-        job = JobRow(content=parse(JobIn, document.job.model_dump(exclude={"id", "version"})).model_dump(mode="json"))
-        session.add(job)
-        session.flush()
-        numbers: dict[str, dict[int, int]] = {}
-        for name, model in TABLES.items():
-            numbers[name] = {}
-            for i, old in enumerate(getattr(document, name)):
-                values = old.model_dump(mode="json", exclude={"id", "version"})
-                for field, target in COLLECTIONS[name].points_to.items():
-                    if values.get(field) is not None:
-                        if values[field] not in numbers[target]:
-                            raise BadInput(f"points to a {target.rstrip('s')} {values[field]} that does not come "
-                                           "before it", f"{name}[{i}].{field}", "mend the reference")
-                        values[field] = numbers[target][values[field]]
-                row = model(job_id=job.id, **_columns(name, values))
-                session.add(row)
-                session.flush()
-                numbers[name][old.id] = row.id
-        session.commit()
-        return job.id
+def named(collection: str, content: Mapping[str, Any]) -> str:
+    """A row in words, for a sentence: 'place “Ear”', 'reading 70.2 dB'."""
+    word = WORDS.get(collection, collection.removesuffix("s").replace("_", " "))
+    name = content.get("name") or content.get("place") or content.get("words") or content.get("phase")
+    if name:
+        return f"{word} “{str(name)[:40]}”"
+    level = content.get("level_db")
+    return f"{word} {level:g} dB" if isinstance(level, int | float) else f"a {word}"

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import hashlib
+import io
 import os
 import tempfile
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -44,6 +46,16 @@ class FileStore:
         if not name or not found.is_file():
             raise BadInput("the recording itself is not kept here", "reading", "its figures stand; bring the file in again")
         return found
+
+    def put_photographs(self, pictures: Mapping[str, bytes]) -> None:
+        """Keep pictures that were told by their content's name."""
+        for data in pictures.values():
+            self.put(io.BytesIO(data), ".jpg")
+
+    def photograph(self, name: str) -> bytes | None:
+        """A picture by name; None where it is not kept."""
+        found = self.folder / Path(name).name
+        return found.read_bytes() if found.is_file() else None
 
     def put_run(self, run: Run | History) -> str:
         """Keep a run so that a window of it can be chosen anew."""

@@ -122,8 +122,12 @@ class PieceRow(OfJob, Base):
     __tablename__ = "pieces"
 
 
-class StepRow(OfJob, Base):
-    __tablename__ = "steps"
+class StepEventRow(OfJob, Base):
+    __tablename__ = "step_events"
+    surface_id: Mapped[int | None] = _to("surfaces")
+    measure_id: Mapped[int | None] = _to("measures")
+    rattle_id: Mapped[int | None] = _to("rattles")
+    leak_id: Mapped[int | None] = _to("leaks")
 
 
 class PhotoRow(OfJob, Base):
@@ -149,28 +153,55 @@ class KnockRow(OfJob, Base):
     position_id: Mapped[int] = _to("positions")
 
 
-class ChangeRow(Base):
-    """One edit of one row, kept so that it can be undone: content and references before and after."""
+class EditRow(Base):
+    """One edit of a job, undone as one: what its changes are, whose it is, and how it stands."""
 
-    __tablename__ = "changes"
+    __tablename__ = "edits"
+    __table_args__ = (Index("edits_by_author", "job_id", "author", "state"), {"sqlite_autoincrement": True})
     id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"))
     author: Mapped[str]
-    edit: Mapped[str]
+    tab: Mapped[str]
+    """The window of the author's browser: one window's edits never conflict with one another."""
+    gesture: Mapped[str]
+    """Edits of one gesture are one edit; empty for an edit of its own."""
+    state: Mapped[str]
+    """done, undone, skipped (in the way of an older one), dropped (undone, then something else was done); undo and redo
+    are edits too, that are never undone themselves."""
+    of: Mapped[int | None]
+    """The edit that an undo or redo took back or brought back."""
+    revision: Mapped[int]
+    """The job's revision it made."""
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
+class ChangeRow(Base):
+    """What an edit did to one row: its content before and after, and the version it left."""
+
+    __tablename__ = "changes"
+    __table_args__ = (Index("changes_of_row", "collection", "row_id"), {"sqlite_autoincrement": True})
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    edit_id: Mapped[int] = mapped_column(ForeignKey("edits.id", ondelete="CASCADE"), index=True)
     collection: Mapped[str]
     row_id: Mapped[int]
     before: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
     after: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
-    after_version: Mapped[int | None]
-    undone: Mapped[bool] = mapped_column(default=False)
-    at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
-    __table_args__ = (Index("changes_by_author", "job_id", "author", "undone"),)
+    version: Mapped[int]
+
+
+class SentRow(Base):
+    """An edit as a browser sent it, by the id it gave, and the answer: sent twice, it counts once."""
+
+    __tablename__ = "sent"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    answer: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
 
 
 TABLES: dict[str, type[Any]] = {
     model.__tablename__: model
     for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,
                   PathRow, BlockOffRow, SubstitutionRow, MeasureRow, RattleRow, LeakRow, HintRow, CalculationRow, PieceRow,
-                  StepRow, PhotoRow, SideEffectRow, ReminderRow, KnockRow)
+                  StepEventRow, PhotoRow, SideEffectRow, ReminderRow, KnockRow)
 }
 """Collections of a job in an order in which references always point backwards."""

@@ -229,6 +229,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Several steps as one edit, undone as one; X-Edit names it, so that it counts once however often it is sent. */
+        post: operations["api_edit_job_jobs__int_job_id__edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/export.json": {
         parameters: {
             query?: never;
@@ -236,7 +253,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The whole job as a document. */
+        /** The whole job as a document, its photographs within. */
         get: operations["api_export_job_jobs__int_job_id__export_json_get"];
         put?: never;
         post?: never;
@@ -467,6 +484,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring back what the asking browser took back last. */
+        post: operations["api_redo_one_jobs__int_job_id__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/report.pdf": {
         parameters: {
             query?: never;
@@ -595,8 +629,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take back the asking browser's last edit. */
-        post: operations["api_undo_jobs__int_job_id__undo_post"];
+        /** Take back the asking browser's newest edit that stands. */
+        post: operations["api_undo_one_jobs__int_job_id__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -634,7 +668,7 @@ export interface paths {
         delete: operations["api_remove_row_jobs__int_job_id___collection___int_row_id__delete"];
         options?: never;
         head?: never;
-        /** Change fields of a row. */
+        /** Change fields of a row, or what is inside them. */
         patch: operations["api_change_row_jobs__int_job_id___collection___int_row_id__patch"];
         trace?: never;
     };
@@ -710,6 +744,26 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AddItem
+         * @description Put an item into a list: after another, first (``after`` empty), or last (``after`` left out).
+         */
+        AddItem: {
+            /**
+             * After
+             * @default null
+             */
+            after: string | null;
+            /** At */
+            at: string[];
+            /** Item */
+            item: unknown;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add";
+        };
         /** Alternative */
         Alternative: {
             /**
@@ -1253,13 +1307,26 @@ export interface components {
         };
         /**
          * Edit
-         * @description Fields to change in a row whose version was seen.
+         * @description What to do to a row whose version was seen: fields to give values, operations on what is inside them.
          */
         Edit: {
-            /** Changes */
+            /**
+             * Changes
+             * @default {}
+             */
             changes: {
                 [key: string]: unknown;
             };
+            /**
+             * Force
+             * @default false
+             */
+            force: boolean;
+            /**
+             * Operations
+             * @default []
+             */
+            operations: (components["schemas"]["SetField"] | components["schemas"]["AddItem"] | components["schemas"]["MoveItem"] | components["schemas"]["RemoveItem"] | components["schemas"]["Stretch"])[];
             /** Version */
             version: number;
         };
@@ -1750,10 +1817,10 @@ export interface components {
              */
             side_effects: components["schemas"]["SideEffect"][];
             /**
-             * Steps
+             * Step Events
              * @default []
              */
-            steps: components["schemas"]["Step"][];
+            step_events: components["schemas"]["StepEvent"][];
             /**
              * Substitutions
              * @default []
@@ -1858,6 +1925,11 @@ export interface components {
         KeepClear: {
             /** Height Mm */
             height_mm: number;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
             /**
              * Kind
              * @enum {string}
@@ -2498,6 +2570,26 @@ export interface components {
             name: string;
             /** Repeatability Db */
             repeatability_db: number;
+        };
+        /**
+         * MoveItem
+         * @description Put an item of a list after another, or first (``after`` empty).
+         */
+        MoveItem: {
+            /**
+             * After
+             * @default
+             */
+            after: string;
+            /** At */
+            at: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "move";
         };
         /**
          * NewRows
@@ -3284,6 +3376,11 @@ export interface components {
          * @description The one shape of an error; ``stored`` and ``sent`` come with a conflict.
          */
         Refusal: {
+            /**
+             * Forcible
+             * @default null
+             */
+            forcible: boolean | null;
             /** Mend */
             mend: string;
             /**
@@ -3293,6 +3390,11 @@ export interface components {
             sent: {
                 [key: string]: unknown;
             } | null;
+            /**
+             * Step
+             * @default null
+             */
+            step: number | null;
             /**
              * Stored
              * @default null
@@ -3343,6 +3445,21 @@ export interface components {
             version: number;
             /** What */
             what: string;
+        };
+        /**
+         * RemoveItem
+         * @description Take an item out of a list.
+         */
+        RemoveItem: {
+            /** At */
+            at: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "remove";
         };
         /**
          * Response
@@ -3529,6 +3646,24 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * SetField
+         * @description Give one field a value.
+         */
+        SetField: {
+            /** At */
+            at: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set";
+            /**
+             * Value
+             * @default null
+             */
+            value: unknown;
         };
         /**
          * SetView
@@ -3722,6 +3857,11 @@ export interface components {
              * @default 1
              */
             coverage: number;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
             /** Material */
             material: string;
             /** Thickness Mm */
@@ -3791,17 +3931,77 @@ export interface components {
              */
             verdict: "structure" | "air" | "neither";
         };
-        /** Step */
+        /**
+         * Step
+         * @description One step of an edit: a row to add (no ``row``), to change, or to remove.
+         *
+         *     ``row`` is a number, or "#n" for the row of the n-th step; ``version`` the one seen.
+         */
         Step: {
+            /** Collection */
+            collection: string;
             /**
-             * Done
+             * Force
              * @default false
              */
-            done: boolean;
+            force: boolean;
+            /**
+             * Operations
+             * @default []
+             */
+            operations: (components["schemas"]["SetField"] | components["schemas"]["AddItem"] | components["schemas"]["MoveItem"] | components["schemas"]["RemoveItem"] | components["schemas"]["Stretch"])[];
+            /**
+             * Remove
+             * @default false
+             */
+            remove: boolean;
+            /**
+             * Row
+             * @default null
+             */
+            row: number | string | null;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: unknown;
+            };
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /** StepEvent */
+        StepEvent: {
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
             /** Id */
             id: number;
-            /** Key */
-            key: string;
+            /**
+             * Layer
+             * @default
+             */
+            layer: string;
+            /**
+             * Leak Id
+             * @default null
+             */
+            leak_id: number | null;
+            /**
+             * Measure Id
+             * @default null
+             */
+            measure_id: number | null;
             /**
              * Minutes
              * @default null
@@ -3812,6 +4012,18 @@ export interface components {
              * @default
              */
             note: string;
+            /** Phase */
+            phase: string;
+            /**
+             * Rattle Id
+             * @default null
+             */
+            rattle_id: number | null;
+            /**
+             * Surface Id
+             * @default null
+             */
+            surface_id: number | null;
             /**
              * Text
              * @default
@@ -3819,12 +4031,52 @@ export interface components {
             text: string;
             /** Version */
             version: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "started" | "paused" | "done" | "undone" | "note";
+        };
+        /**
+         * StepRef
+         * @description What a step is about: a phase, and the surface, layer, measure, rattle or leak it belongs to.
+         */
+        StepRef: {
+            /**
+             * Layer
+             * @default
+             */
+            layer: string;
+            /**
+             * Leak Id
+             * @default null
+             */
+            leak_id: number | null;
+            /**
+             * Measure Id
+             * @default null
+             */
+            measure_id: number | null;
+            /** Phase */
+            phase: string;
+            /**
+             * Rattle Id
+             * @default null
+             */
+            rattle_id: number | null;
+            /**
+             * Surface Id
+             * @default null
+             */
+            surface_id: number | null;
         };
         /**
          * StepView
          * @description A step of the order and what happened to it; ``hold``: do not go on before this is checked.
          */
         StepView: {
+            /** Clock S */
+            clock_s: number;
             /** Done */
             done: boolean;
             /** Hazards */
@@ -3839,20 +4091,27 @@ export interface components {
             note: string;
             /** Phase */
             phase: string;
-            /** Row Id */
-            row_id: number | null;
+            ref: components["schemas"]["StepRef"];
+            /** Running Since */
+            running_since: string | null;
             /** Surface */
             surface: string;
             /** Taken Minutes */
             taken_minutes: number | null;
             /** Text */
             text: string;
-            /** Version */
-            version: number | null;
             /** Wait Minutes */
             wait_minutes: number;
             /** What */
             what: string;
+        };
+        /**
+         * Steps
+         * @description Several steps as one edit.
+         */
+        Steps: {
+            /** Steps */
+            steps: components["schemas"]["Step"][];
         };
         /**
          * StockForm
@@ -3894,6 +4153,26 @@ export interface components {
              * @default null
              */
             width_mm: number | null;
+        };
+        /**
+         * Stretch
+         * @description Stretch an outline along x (axis 0) or y (axis 1) to a size in mm, its lower left corner staying.
+         */
+        Stretch: {
+            /** At */
+            at: string[];
+            /**
+             * Axis
+             * @enum {integer}
+             */
+            axis: 0 | 1;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "stretch";
+            /** To Mm */
+            to_mm: number;
         };
         /** Substitution */
         Substitution: {
@@ -5269,6 +5548,68 @@ export interface operations {
             };
         };
     };
+    api_edit_job_jobs__int_job_id__edits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Steps"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_export_job_jobs__int_job_id__export_json_get: {
         parameters: {
             query?: never;
@@ -6081,6 +6422,67 @@ export interface operations {
             };
         };
     };
+    api_redo_one_jobs__int_job_id__redo_post: {
+        parameters: {
+            query?: {
+                skip?: number | null;
+                force?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Undone"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_report_jobs__int_job_id__report_pdf_get: {
         parameters: {
             query?: never;
@@ -6493,9 +6895,12 @@ export interface operations {
             };
         };
     };
-    api_undo_jobs__int_job_id__undo_post: {
+    api_undo_one_jobs__int_job_id__undo_post: {
         parameters: {
-            query?: never;
+            query?: {
+                skip?: number | null;
+                force?: number | null;
+            };
             header?: never;
             path: {
                 job_id: number;

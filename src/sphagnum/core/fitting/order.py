@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from ..job import JobDocument, StackLayerIn, Step, Surface
+from ..job import JobDocument, StackLayerIn, Surface
 from ..materials.model import Material
 from ..materials.shelf import Shelf
 from ..schema import Strict
 from ..surfaces.geometry import Areas, areas
 from ..words import listed, plural
+from .history import StepHistory, StepRef, histories
 
-PHASES = ("strip", "log fixings", "clean", "cure rattles", "dry-fit", "apply", "seal", "check function", "refit", "read again")
+PHASES = ("at the source", "strip", "log fixings", "clean", "cure rattles", "dry-fit", "apply", "seal", "check function",
+          "refit", "read again")
 
 # Minutes per square metre (strip, clean, dry-fit, refit) or per surface (log, check): house figures, open to learning.
 MINUTES = {"strip": 8.0, "log fixings": 3.0, "clean": 10.0, "cure rattles": 6.0, "dry-fit": 6.0,
            "check function": 5.0, "refit": 10.0,
-           "read again": 20.0}
+           "read again": 20.0, "at the source": 30.0, "seal a leak": 10.0}
 
 FLAG_HAZARD = {"hot": "hot"}
 ZONE_HAZARD = {"airbag seam": "airbag", "hot part": "hot", "moving part": "moving", "module": "battery"}
@@ -36,8 +38,9 @@ class StepView(Strict):
     done: bool
     taken_minutes: float | None
     note: str
-    row_id: int | None
-    version: int | None
+    ref: StepRef
+    clock_s: float
+    running_since: str | None
 
 
 class FitView(Strict):
@@ -52,21 +55,26 @@ class FitView(Strict):
 
 
 def order(doc: JobDocument, shelf: Shelf) -> FitView:
-    """The work order from the chosen alternatives, phase by phase over all surfaces, ticks merged by key."""
-    ticks = {s.key: s for s in doc.steps}
+    """The work order from the plan, phase by phase over all surfaces, with what happened to each step."""
+    ticks = histories(doc.step_events)
     treated = [(s, a.layers) for s in doc.surfaces if (a := doc.chosen(s.id)) and a.layers]
     steps: list[StepView] = []
     for phase in PHASES:
         if phase == "read again":
-            if treated:
-                steps.append(_step(ticks, "job:read again", phase, "", "Take the same readings again, like for like.",
+            if treated or steps:
+                steps.append(_step(ticks, StepRef(phase=phase), "", "Take the same readings again, like for like.",
                                    [shelf.hazards["noise"]], "", MINUTES[phase]))
             continue
+        if phase == "at the source":
+            steps += _measures(doc, ticks)
         if phase == "cure rattles":
             steps += _rattles(doc, shelf, ticks)
+        if phase in ("at the source", "cure rattles"):
             continue
         for surface, layers in treated:
             steps += _of_surface(doc, shelf, ticks, phase, surface, layers)
+        if phase == "seal":
+            steps += _leaks(doc, ticks)
     done = sum(1 for s in steps if s.done)
     following = next((s for s in steps if not s.done), None)
     left = sum(s.minutes + s.wait_minutes for s in steps if not s.done)
@@ -79,31 +87,60 @@ def order(doc: JobDocument, shelf: Shelf) -> FitView:
 OLD = {"keep": "this stays", "restore": "this is put right", "replace": "this comes out", "build on": "this stays under the new"}
 
 
-def _rattles(doc: JobDocument, shelf: Shelf, ticks: dict[str, Step]) -> list[StepView]:
+Ticks = dict[StepRef, StepHistory]
+
+
+def _rattles(doc: JobDocument, shelf: Shelf, ticks: Ticks) -> list[StepView]:
     """One step per rattle not cured yet, while the place is open."""
     out = []
     for rattle in doc.rattles:
         cure = shelf.offers.cure(rattle.kind, rattle.cure)
-        if rattle.done or cure is None:
+        ref = StepRef(phase="cure rattles", rattle_id=rattle.id)
+        if cure is None or (rattle.done and ref not in ticks):
             continue
         at = f", {rattle.frequency_hz:.0f} Hz" if rattle.frequency_hz else ""
         surface = next((s.name for s in doc.surfaces if s.id == rattle.surface_id), "")
-        out.append(_step(ticks, f"rattle {rattle.id}", "cure rattles", surface,
+        out.append(_step(ticks, ref, surface,
                          f"{rattle.kind.capitalize()} at {_low(rattle.place)}{at}: {_low(cure.text)}", [],
                          "Knock or sweep again: it must be still.", MINUTES["cure rattles"],
                          what=f"Rattle: {_low(rattle.place)}"))
     return out
 
 
+def _measures(doc: JobDocument, ticks: Ticks) -> list[StepView]:
+    """One step per measure of the plan: what is done at the source, at a way in, or at the listener."""
+    out = []
+    for m in doc.measures:
+        if m.chosen:
+            at = next((p.name for p in doc.paths if p.id == m.path_id), f"at the {m.at}")
+            note = f" {m.note.rstrip('.')}." if m.note else ""
+            out.append(_step(ticks, StepRef(phase="at the source", measure_id=m.id), at, f"{m.name}, {_low(at)}.{note}", [], "",
+                             60 * m.hours if m.hours is not None else MINUTES["at the source"], what=m.name))
+    return out
+
+
+def _leaks(doc: JobDocument, ticks: Ticks) -> list[StepView]:
+    """One step per leak found and not sealed yet."""
+    out = []
+    for leak in doc.leaks:
+        ref = StepRef(phase="seal", leak_id=leak.id)
+        if leak.sealed and ref not in ticks:
+            continue
+        size = f" ({leak.area_cm2:g} cm²)" if leak.area_cm2 is not None else ""
+        out.append(_step(ticks, ref, "", f"Seal the leak at {_low(leak.place)}{size}; look again by {leak.how}.", [],
+                         "Nothing comes through any more.", MINUTES["seal a leak"], what=f"Leak: {_low(leak.place)}"))
+    return out
+
+
 def _of_surface(
-    doc: JobDocument, shelf: Shelf, ticks: dict[str, Step], phase: str, surface: Surface,
+    doc: JobDocument, shelf: Shelf, ticks: Ticks, phase: str, surface: Surface,
     layers: tuple[StackLayerIn, ...],
 ) -> list[StepView]:
     size, n = areas(surface), surface.count
     zone_hazards = [ZONE_HAZARD[z.kind] for z in surface.keep_clear if z.kind in ZONE_HAZARD]
     flag_hazards = [FLAG_HAZARD[f] for f in surface.flags if f in FLAG_HAZARD]
     common = [shelf.hazards[h] for h in dict.fromkeys([*zone_hazards, *flag_hazards])]
-    key, area = f"surface {surface.id}:{phase}", size.gross_m2 * n
+    ref, area = StepRef(phase=phase, surface_id=surface.id), size.gross_m2 * n
     zones = sorted({str(z.kind) for z in surface.keep_clear})
     if phase in ("apply", "seal"):
         return _layers(shelf, ticks, phase, surface, layers, size)
@@ -115,26 +152,26 @@ def _of_surface(
             f"Uncover the {_low(surface.name)}")
         text += f"; {OLD.get(surface.survey_do, 'what lies there')}: {listed(old)}." if old else "."
         kind = [shelf.hazards[KIND_HAZARD[doc.job.kind]]] if doc.job.kind in KIND_HAZARD else []
-        return [_step(ticks, key, phase, surface.name, text, common + kind, "", MINUTES[phase] * area)]
+        return [_step(ticks, ref, surface.name, text, common + kind, "", MINUTES[phase] * area)]
     if phase == "log fixings":
         text = f"Log and bag the fixings of the {_low(surface.name)}: kind, place, count."
-        return [_step(ticks, key, phase, surface.name, text, [], "", MINUTES[phase] * n)]
+        return [_step(ticks, ref, surface.name, text, [], "", MINUTES[phase] * n)]
     if phase == "clean":
         text = f"Clean and degrease {area:.1f} m² of the {_low(surface.name)}; let it dry."
         hold = "Bare, dry and free of wax: wipe with a white cloth."
-        return [_step(ticks, key, phase, surface.name, text, common, hold, MINUTES[phase] * area)]
+        return [_step(ticks, ref, surface.name, text, common, hold, MINUTES[phase] * area)]
     if phase == "dry-fit":
         kept = f" Keep {listed([f'{z}s' for z in zones])} clear." if zones else ""
         text = f"Lay every piece of the {_low(surface.name)} dry, and mark it.{kept}"
-        return [_step(ticks, key, phase, surface.name, text, common, "", MINUTES[phase] * area)]
+        return [_step(ticks, ref, surface.name, text, common, "", MINUTES[phase] * area)]
     if phase == "check function":
         text = f"Check before closing the {_low(surface.name)}: {_checks(zones)}."
         hold = "Nothing is refitted before this works."
-        return [_step(ticks, key, phase, surface.name, text, common, hold, MINUTES[phase] * n)]
+        return [_step(ticks, ref, surface.name, text, common, hold, MINUTES[phase] * n)]
     if "trim over it" not in surface.flags:
         return []
     text = f"Refit the trim of the {_low(surface.name)} with its own fixings; nothing pinched, nothing loose."
-    return [_step(ticks, key, phase, surface.name, text, common, "", MINUTES[phase] * area)]
+    return [_step(ticks, ref, surface.name, text, common, "", MINUTES[phase] * area)]
 
 
 CHECKS = {"drain": "drains run", "vent": "vents breathe", "moving part": "moving parts travel freely",
@@ -147,10 +184,10 @@ def _checks(zones: list[str]) -> str:
 
 
 def _layers(
-    shelf: Shelf, ticks: dict[str, Step], phase: str, surface: Surface, layers: tuple[StackLayerIn, ...], size: Areas
+    shelf: Shelf, ticks: Ticks, phase: str, surface: Surface, layers: tuple[StackLayerIn, ...], size: Areas
 ) -> list[StepView]:
     out = []
-    for i, layer in enumerate(layers):
+    for layer in layers:
         material = shelf.material(layer.material)
         line = material.family == "line"
         if line != (phase == "seal") or material.family == "air":
@@ -159,7 +196,7 @@ def _layers(
         minutes = material.minutes_per_m2 * (size.perimeter_m / 4 * surface.count if line else covered)
         hazards = [shelf.hazards[h] for h in material.hazards]
         hold = f"Let it cure {material.cure_minutes / 60:g} h." if material.cure_minutes else ""
-        out.append(_step(ticks, f"surface {surface.id}:{phase}:{i}:{material.id}", phase, surface.name,
+        out.append(_step(ticks, StepRef(phase=phase, surface_id=surface.id, layer=layer.id), surface.name,
                          _apply_text(material, layer, surface, covered, size), hazards, hold, minutes,
                          material.cure_minutes, f"{surface.name}: {_low(material.name)}"))
     return out
@@ -175,16 +212,15 @@ def _apply_text(material: Material, layer: StackLayerIn, surface: Surface, cover
 
 
 def _step(
-    ticks: dict[str, Step], key: str, phase: str, surface: str, text: str, hazards: list[str], hold: str,
+    ticks: Ticks, ref: StepRef, surface: str, text: str, hazards: list[str], hold: str,
     minutes: float, wait: float = 0.0, what: str = "",
 ) -> StepView:
-    tick = ticks.get(key)
+    tick = ticks.get(ref, StepHistory())
     return StepView(
-        key=key, phase=phase, surface=surface, what=what or surface or "whole job", text=text,
+        key=ref.key, ref=ref, phase=ref.phase, surface=surface, what=what or surface or "whole job", text=text,
         hazards=tuple(hazards), hold=hold,
-        minutes=max(1.0, round(minutes)), wait_minutes=wait, done=tick.done if tick else False,
-        taken_minutes=tick.minutes if tick else None, note=tick.note if tick else "",
-        row_id=tick.id if tick else None, version=tick.version if tick else None,
+        minutes=max(1.0, round(minutes)), wait_minutes=wait, done=tick.done, taken_minutes=tick.minutes, note=tick.note,
+        clock_s=tick.clock_s, running_since=tick.running_since,
     )
 
 

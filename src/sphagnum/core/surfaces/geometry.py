@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, field_validator, model_validator
 from shapely import Polygon, affinity, box
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 from shapely.validation import explain_validity
 
 from ..forms import FormMillimetres, FormNumber
-from ..schema import Strict
+from ..schema import ItemId, Strict, numbered, told_apart
 
 ZoneKind = Literal["drain", "vent", "fixing", "moving part", "airbag seam", "hot part", "module", "cable run",
                    "sealing face"]
@@ -28,6 +28,7 @@ LEAST_MM, MOST_MM = 20.0, 50_000.0
 class KeepClear(Strict):
     """An area that must stay open, upright rectangle from its lower left corner, or circle by its bounding square."""
 
+    id: ItemId = ""
     kind: ZoneKind
     name: str = Field(default="", max_length=80)
     shape: Literal["rectangle", "circle"] = "rectangle"
@@ -59,7 +60,8 @@ class Shape(Strict):
     """Outline (mm) and keep-clear zones of a surface; refuses outlines that cross themselves."""
 
     outline_mm: tuple[tuple[FormNumber, FormNumber], ...] = Field(min_length=3, max_length=500)
-    keep_clear: tuple[KeepClear, ...] = Field(default=(), max_length=100)
+    keep_clear: Annotated[
+        tuple[KeepClear, ...], BeforeValidator(numbered), AfterValidator(told_apart), Field(max_length=100)] = ()
 
     @field_validator("outline_mm")
     @classmethod
