@@ -34,6 +34,7 @@ chromium:
 	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium)
 
 test: setup chromium lint
+	cd web && npm run --silent test
 	$(PY) -m pytest
 
 validate: setup

@@ -10,12 +10,14 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { Refused } from "./api/client";
 import { Board } from "./shell/Board";
+import { EditsProvider, openQueue } from "./api/edits";
 import { JobShell } from "./shell/JobShell";
 import { SchemeProvider, useScheme } from "./shell/scheme";
 
 const client = new QueryClient({
   defaultOptions: { queries: { retry: (n, error) => n < 2 && !(error instanceof Refused && error.status >= 400) } },
 });
+const queue = openQueue(client);
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content ?? "";
 
 // Dialogs of the component library measure the scroll bar with style elements they forget to sign; sign all of ours.
@@ -58,9 +60,11 @@ if (root) {
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={client}>
-        <SchemeProvider>
-          <Themed />
-        </SchemeProvider>
+        <EditsProvider value={queue}>
+          <SchemeProvider>
+            <Themed />
+          </SchemeProvider>
+        </EditsProvider>
       </QueryClientProvider>
     </StrictMode>,
   );

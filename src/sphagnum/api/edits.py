@@ -72,7 +72,8 @@ def _done(job_id: int, *steps: s.Step) -> Response:
             raise BadInput("a job is not removed by an edit", "steps", "delete the job itself")
         edits.append(OneEdit(collection, None if row is None else (row, step.version), step.values, step.operations,
                              step.remove, step.force))
-    return answer(s.Rows(rows=editor().together(job_id, edits)))
+    done = editor().do(job_id, edits)
+    return answer(s.Rows(rows=done.rows, revision=done.revision))
 
 
 @api.post("/jobs/<int:job_id>/typed-readings", responses={201: s.Rows})

@@ -190,9 +190,10 @@ class Created(Strict):
 
 
 class Rows(Strict):
-    """Rows as stored after an edit."""
+    """Rows as stored after an edit, and the revision of the job it made, where it was an edit of steps."""
 
     rows: tuple[dict[str, Any], ...]
+    revision: int | None = None
 
 
 class Revision(Strict):

@@ -60,6 +60,13 @@ class OneEdit(NamedTuple):
     force: bool = False
 
 
+class Done(NamedTuple):
+    """What an edit left: the rows as stored (of a removed one its number), and the job's revision."""
+
+    rows: tuple[dict[str, Any], ...]
+    revision: int
+
+
 class Log:
     """Collects the changes of one edit of a job, and writes them down when it is done."""
 
@@ -139,11 +146,15 @@ class Editor:
         return self.together(job_id, [OneEdit(collection, (row_id, version), operations=setting(changes))])[0]
 
     def remove(self, job_id: int, collection: str, row_id: int, version: int) -> None:
-        """Remove a row and what depends on it, as one edit; Conflict as in ``together``."""
+        """Remove a row and what depends on it, as one edit; Conflict as in ``do``."""
         self.together(job_id, [OneEdit(collection, (row_id, version), remove=True)])
 
     def together(self, job_id: int, edits: Sequence[OneEdit]) -> tuple[dict[str, Any], ...]:
-        """Several steps as one edit, undone as one; returns the rows as stored (of a removed one its number).
+        """The rows that ``do`` leaves."""
+        return self.do(job_id, edits).rows
+
+    def do(self, job_id: int, edits: Sequence[OneEdit]) -> Done:
+        """Several steps as one edit, undone as one.
 
         A reference "#n" in values, or as a row's number, means the row of the n-th step. An edit sent again under its id is
         answered as before. BadInput for content not valid; Conflict when another window changed the same field since the
@@ -152,7 +163,7 @@ class Editor:
         with self.begin() as session:
             sent = session.get(SentRow, self.hand.edit) if self.hand.edit else None
             if sent is not None and sent.job_id == job_id:
-                return tuple(sent.answer)
+                return Done(tuple(sent.answer), job_row(session, job_id).revision)
             log = Log(session, job_row(session, job_id), self.hand)
             out: list[dict[str, Any]] = []
             for edit in edits:
@@ -160,7 +171,7 @@ class Editor:
             if self.hand.edit:
                 session.add(SentRow(id=self.hand.edit[:80], job_id=job_id, answer=out))
             session.commit()
-            return tuple(out)
+            return Done(tuple(out), log.job.revision)
 
 
 def _one(session: Session, log: Log, edit: OneEdit, done: list[dict[str, Any]]) -> dict[str, Any]:

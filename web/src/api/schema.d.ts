@@ -3587,9 +3587,14 @@ export interface components {
         };
         /**
          * Rows
-         * @description Rows as stored after an edit.
+         * @description Rows as stored after an edit, and the revision of the job it made, where it was an edit of steps.
          */
         Rows: {
+            /**
+             * Revision
+             * @default null
+             */
+            revision: number | null;
             /** Rows */
             rows: {
                 [key: string]: unknown;

@@ -1,10 +1,12 @@
 // A job: header, the six stages with their live lines, the goal rule, and the stage that is open.
-import { Modal, Input } from "antd";
+import { App, Modal, Input } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState, type ComponentType } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { useEdit, useJob, useJobs, type Editing } from "../api/hooks";
+import { askIn, useEdit, useEdits, type Editing } from "../api/edits";
+import { useJob, useJobs, useQueueStatus } from "../api/hooks";
+import { keeping } from "../api/queue";
 import { STAGES, titled } from "./Board";
 import { GoalRule } from "./GoalRule";
 import { State } from "./parts";
@@ -44,9 +46,9 @@ export function JobShell() {
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if ((e.ctrlKey || e.metaKey) && e.key === "z" && !typing(e.target)) {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && !typing(e.target)) {
         e.preventDefault();
-        void edit.undo();
+        void (e.shiftKey ? edit.redo() : edit.undo());
       } else if (!typing(e.target) && !e.ctrlKey && !e.metaKey && !e.altKey) {
         const chosen = STAGES[Number(e.key) - 1];
         if (chosen) void go(`/jobs/${id}/${chosen}`);
@@ -69,7 +71,6 @@ export function JobShell() {
   const page = job.data;
   const name = page?.document.job.name ?? "…";
   const rule = page?.overview.goal_rule;
-  const busy = client.isMutating() > 0;
   return (
     <>
       <nav className="top">
@@ -79,8 +80,9 @@ export function JobShell() {
         <span className="where">
           {name} <span className="small">{[page?.document.job.customer, rule?.where].filter(Boolean).join(" · ")}</span>
         </span>
-        <span className="small" aria-live="polite">{busy ? "keeping …" : job.error ? "not reached" : "all changes kept"}</span>
+        <Kept reached={!job.error} />
         <button className="key" onClick={() => void edit.undo()} title="Undo my last edit (Ctrl Z)">undo</button>
+        <button className="key" onClick={() => void edit.redo()} title="Bring back what I undid (Ctrl Shift Z)">redo</button>
         <button className="key" onClick={() => setFinding(true)} title="Find (/)">/ find</button>
         <button className="key" onClick={flip}>{scheme === "dark" ? "light" : "dark"}</button>
       </nav>
@@ -108,6 +110,35 @@ export function JobShell() {
       {finding ? <Find id={id} page={page} close={() => setFinding(false)} /> : null}
     </>
   );
+}
+
+// Whether everything is kept; edits left behind by a closed window are taken up here, and leaving too early is asked about.
+function Kept({ reached }: { reached: boolean }) {
+  const queue = useEdits();
+  const client = useQueryClient();
+  const status = useQueueStatus();
+  const { message, modal } = App.useApp();
+  useEffect(() => askIn(modal), [modal]);
+  useEffect(() => {
+    const quiet = queue.onRefused((error) => void message.error(error instanceof Error ? error.message : "An edit was not kept.", 8));
+    const take = () => {
+      queue.beat();
+      if (queue.restore()) void queue.idle().then(() => client.invalidateQueries({ queryKey: ["job"] }));
+    };
+    take();
+    const timer = setInterval(take, 3000);
+    const leaving = (e: BeforeUnloadEvent) => {
+      if (queue.status().pending) e.preventDefault();
+    };
+    window.addEventListener("beforeunload", leaving);
+    return () => {
+      quiet();
+      clearInterval(timer);
+      window.removeEventListener("beforeunload", leaving);
+    };
+  }, [queue, client, message]);
+  const words = status.pending || reached ? keeping(status) : "not reached";
+  return <span className={`small kept ${status.failing ? "failing" : ""}`} aria-live="polite" data-testid="kept">{words}</span>;
 }
 
 function Find({ id, page, close }: { id: number; page: Schemas["JobPage"] | undefined; close: () => void }) {

@@ -2,8 +2,9 @@
 import { Button, Popover, Select, Slider } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import type { Schemas } from "../api/client";
+import { itemId, type Schemas } from "../api/client";
 import { useShelf, useStage } from "../api/hooks";
+import type { Operation } from "../api/operations";
 import { FILL, Hatches, Letter } from "../draw";
 import { useWidth } from "../shell/GoalRule";
 import type { StageProps } from "../shell/JobShell";
@@ -16,6 +17,7 @@ import { NewSurface } from "./Cut";
 type View = Schemas["BuildView"];
 type Layer = Schemas["StackLayerIn"];
 type Material = Schemas["Material"];
+type Change = (...operations: Operation[]) => Promise<unknown>;
 const ROLES = ["damping", "decoupler", "barrier", "absorber", "seal", "isolator", "substrate"] as const;
 const FLAGS = ["wet", "hot", "curved", "hidden", "walked on", "overhead", "trim over it"] as const;
 
@@ -30,11 +32,13 @@ export default function Build({ id, page, edit }: StageProps) {
   const [adding, setAdding] = useState(false);
   const data = view.data;
 
-  const setLayers = async (layers: readonly Layer[]) => {
-    if (chosen) await edit.tryChange("alternatives", chosen, { layers });
-    else if (surface) await edit.create("alternatives", [{ surface_id: surface.id, name: "Plan A", layers }]).catch(edit.say);
+  // operations on the layers of the plan; the first layer begins one
+  const change = (...operations: Operation[]) => (chosen ? edit.tryOperate("alternatives", chosen, ...operations) : Promise.resolve());
+  const add = (material: string, thickness_mm: number) => {
+    const item = { id: itemId(), material, thickness_mm, coverage: 1 };
+    if (chosen) void change({ op: "add", at: ["layers"], item, after: null });
+    else if (surface) void edit.create("alternatives", [{ surface_id: surface.id, name: "Plan A", layers: [item] }]).catch(edit.say);
   };
-  const add = (material: string, thickness_mm: number) => void setLayers([...(chosen?.layers ?? []), { material, thickness_mm, coverage: 1 }]);
   const another = async () => {
     if (!surface) return;
     const made = await edit.create("alternatives", [{ surface_id: surface.id, name: `Plan ${String.fromCharCode(65 + alternatives.length)}`, layers: chosen?.layers ?? [], chosen: false }]).catch(edit.say);
@@ -53,7 +57,7 @@ export default function Build({ id, page, edit }: StageProps) {
           </div>
           {surface && data?.substrate ? (
             <>
-              <Section view={data} layers={chosen?.layers ?? []} set={setLayers} drop={add} />
+              <Section view={data} layers={chosen?.layers ?? []} change={change} drop={add} />
               {data.curves ? <Curves view={data} name={surface.name} /> : data.problem ? <Note kind="warn">{data.problem}</Note> : null}
               <ShelfStrip add={add} />
             </>
@@ -99,7 +103,7 @@ export default function Build({ id, page, edit }: StageProps) {
   );
 }
 
-function Section({ view, layers, set, drop }: { view: View; layers: readonly Layer[]; set: (layers: readonly Layer[]) => Promise<unknown>; drop: (material: string, mm: number) => void }) {
+function Section({ view, layers, change, drop }: { view: View; layers: readonly Layer[]; change: Change; drop: (material: string, mm: number) => void }) {
   const [ref, width] = useWidth<HTMLDivElement>(850);
   const [over, setOver] = useState(false);
   const parts = view.substrate ? [view.substrate, ...view.layers] : view.layers;
@@ -149,39 +153,35 @@ function Section({ view, layers, set, drop }: { view: View; layers: readonly Lay
         <text x={x + 5 + dropWidth / 2} y={top + height / 2 + 18} textAnchor="middle" fontSize={12.5} className="soft">or pick from the shelf</text>
       </svg>
       {layers.map((layer, i) => (
-        <LayerHandle key={`${i}${layer.material}`} layer={layer} i={i} layers={layers} set={set} box={[starts[i + 1] ?? 0, top, widths[i + 1] ?? least, height]} />
+        <LayerHandle key={layer.id || `${i}${layer.material}`} layer={layer} i={i} layers={layers} change={change} box={[starts[i + 1] ?? 0, top, widths[i + 1] ?? least, height]} />
       ))}
     </div>
   );
 }
 
-function LayerHandle({ layer, i, layers, set, box }: { layer: Layer; i: number; box: readonly [number, number, number, number]; layers: readonly Layer[]; set: (layers: readonly Layer[]) => Promise<unknown> }) {
+function LayerHandle({ layer, i, layers, change, box }: { layer: Layer; i: number; box: readonly [number, number, number, number]; layers: readonly Layer[]; change: Change }) {
   const shelf = useShelf();
   const material = shelf.data?.materials.find((m) => m.id === layer.material);
   const [sliding, setSliding] = useState<number | null>(null);
   const coverage = sliding ?? layer.coverage;
-  const put = (changes: Partial<Layer>) => void set(layers.map((l, k) => (k === i ? { ...l, ...changes } : l)));
-  const move = (by: number) => {
-    const next = [...layers];
-    const [one] = next.splice(i, 1);
-    if (one) next.splice(i + by, 0, one);
-    void set(next);
-  };
+  const own = layer.id ?? "";
+  const put = (key: "thickness_mm" | "coverage", value: number) => change({ op: "set", at: ["layers", own, key], value });
+  const move = (by: -1 | 1) => void change({ op: "move", at: ["layers"], id: own, after: (by > 0 ? layers[i + 1] : layers[i - 2])?.id ?? "" });
   return (
     <Popover trigger="click" title={material?.name} content={
       <div className="form layer-form">
         {material && material.thicknesses_mm.length > 1 ? (
-          <Select value={layer.thickness_mm} aria-label="Thickness" options={material.thicknesses_mm.map((t) => ({ value: t, label: `${t} mm` }))} onChange={(thickness_mm) => put({ thickness_mm })} />
+          <Select value={layer.thickness_mm} aria-label="Thickness" options={material.thicknesses_mm.map((t) => ({ value: t, label: `${t} mm` }))} onChange={(mm) => void put("thickness_mm", mm)} />
         ) : null}
         {material?.family !== "line" ? (
           <label className="field"><span>Coverage {Math.round(coverage * 100)} %</span>
-            <Slider min={0.05} max={1} step={0.01} value={coverage} onChange={setSliding} onChangeComplete={(c) => void set(layers.map((l, k) => (k === i ? { ...l, coverage: c } : l))).then(() => setSliding(null))} tooltip={{ open: false }} />
+            <Slider min={0.05} max={1} step={0.01} value={coverage} onChange={setSliding} onChangeComplete={(c) => void put("coverage", c).then(() => setSliding(null))} tooltip={{ open: false }} />
           </label>
         ) : null}
         <div className="acts">
           <Button disabled={i === 0} onClick={() => move(-1)}>towards the panel</Button>
           <Button disabled={i === layers.length - 1} onClick={() => move(1)}>outwards</Button>
-          <Button danger onClick={() => void set(layers.filter((_, k) => k !== i))}>Take out</Button>
+          <Button danger onClick={() => void change({ op: "remove", at: ["layers"], id: own })}>Take out</Button>
         </div>
       </div>
     }>
@@ -278,9 +278,9 @@ function SurfaceCard({ surface, alternative, edit }: { surface: Schemas["Surface
           <Field label="How many alike" value={String(surface.count)} save={(v) => edit.change("surfaces", surface, { count: Number(v) })} />
         </div>
         <div className="chips">
-          {FLAGS.map((f) => <button key={f} className="chip" aria-pressed={surface.flags.includes(f)} onClick={() => void edit.tryChange("surfaces", surface, { flags: surface.flags.includes(f) ? surface.flags.filter((x) => x !== f) : [...surface.flags, f] })}>{f}</button>)}
+          {FLAGS.map((f) => <button key={f} className="chip" aria-pressed={surface.flags.includes(f)} onClick={() => void edit.tryOperate("surfaces", surface, surface.flags.includes(f) ? { op: "remove", at: ["flags"], id: f } : { op: "add", at: ["flags"], item: f, after: null })}>{f}</button>)}
         </div>
-        <Frames surface={surface} alternative={alternative} change={edit.tryChange} />
+        <Frames surface={surface} alternative={alternative} edit={edit} />
         <Button danger onClick={() => void edit.remove("surfaces", surface)}>Remove this surface and its plans</Button>
       </div>
     </details>

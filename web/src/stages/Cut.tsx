@@ -2,7 +2,7 @@
 import { Button, Input, Modal, Select } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import type { Schemas } from "../api/client";
+import { itemId, type Schemas } from "../api/client";
 import { useShelf, useStage } from "../api/hooks";
 import { FILL, Hatches, Letter, path } from "../draw";
 import type { StageProps } from "../shell/JobShell";
@@ -51,9 +51,9 @@ export default function Cut({ id, page, edit }: StageProps) {
                 <details className="rows">
                   <summary>{row.keep_clear.length} kept clear</summary>
                   {row.keep_clear.map((z, i) => (
-                    <div key={`${z.kind}${i}`}>
+                    <div key={z.id || `${z.kind}${i}`}>
                       <span>{z.kind}{z.name ? `, ${z.name}` : ""} <span className="small">{num(z.width_mm, 0)} × {num(z.height_mm, 0)} mm</span></span>
-                      <button className="key" aria-label={`Remove ${z.kind}`} onClick={() => void edit.tryChange("surfaces", row, { keep_clear: row.keep_clear.filter((_, k) => k !== i) })}>remove</button>
+                      <button className="key" aria-label={`Remove ${z.kind}`} onClick={() => void edit.tryOperate("surfaces", row, { op: "remove", at: ["keep_clear"], id: z.id ?? "" })}>remove</button>
                     </div>
                   ))}
                 </details>
@@ -115,7 +115,7 @@ function SurfaceDrawing({ view, row, layer, edit }: { view: Drawn; row: Surface;
   const h = view.areas.height_mm * scale;
   const at = (p: readonly number[]): [number, number] => [LEFT + ((p[0] ?? 0) - x0) * scale, 34 + h - ((p[1] ?? 0) - y0) * scale];
   const shape = (points: readonly (readonly number[])[]) => path(points.map(at));
-  const resize = (axis: 0 | 1, factor: number) => row.outline_mm.map((p) => p.map((v, i) => (i === axis ? Math.round(((v - (axis ? y0 : x0)) * factor + (axis ? y0 : x0)) * 10) / 10 : v)));
+  const stretch = (axis: 0 | 1) => (to_mm: number) => edit.operate("surfaces", row, [{ op: "stretch", at: ["outline_mm"], axis, to_mm }]);
   return (
     <div className="surface-draw">
       <svg width={LEFT + w + 14} height={h + 50} role="img" aria-label={`${view.name}, ${num(view.areas.width_mm, 0)} by ${num(view.areas.height_mm, 0)} mm`}>
@@ -143,8 +143,8 @@ function SurfaceDrawing({ view, row, layer, edit }: { view: Drawn; row: Surface;
         })}
         <path d={`M${LEFT} 18h${w}M${LEFT} 12v12M${LEFT + w} 12v12M${LEFT - 18} 34v${h}M${LEFT - 24} 34h12M${LEFT - 24} ${34 + h}h12`} stroke="var(--bark)" fill="none" />
       </svg>
-      <Dimension at={[LEFT + w / 2 - 54, 0]} label="Width" value={view.areas.width_mm} save={(v) => edit.change("surfaces", row, { outline_mm: resize(0, v / view.areas.width_mm) })} />
-      <Dimension at={[0, 34 + h / 2 - 18]} label="Height" value={view.areas.height_mm} save={(v) => edit.change("surfaces", row, { outline_mm: resize(1, v / view.areas.height_mm) })} />
+      <Dimension at={[LEFT + w / 2 - 54, 0]} label="Width" value={view.areas.width_mm} save={stretch(0)} />
+      <Dimension at={[0, 34 + h / 2 - 18]} label="Height" value={view.areas.height_mm} save={stretch(1)} />
     </div>
   );
 }
@@ -214,12 +214,9 @@ export function NewSurface({ edit, close, kind, done }: Dialog & { kind: Schemas
   const substrates = (shelf.data?.materials ?? []).filter((m) => m.roles.includes("substrate"));
   const save = async () => {
     try {
-      const made = await edit.create("surfaces", [{ name, outline_mm: [[0, 0], [width, 0], [width, height], [0, height]], substrate: { material, thickness_mm: thickness } }]);
+      const made = await edit.together([edit.adding("surfaces", { name, outline_mm: [[0, 0], [width, 0], [width, height], [0, height]], substrate: { material, thickness_mm: thickness } }), edit.adding("paths", { name, surface_id: "#0" })]);
       const id = made[0]?.["id"];
-      if (typeof id === "number") {
-        await edit.create("paths", [{ name, surface_id: id }]);
-        done(id);
-      }
+      if (typeof id === "number") done(id);
       close();
     } catch (error) {
       setWrong(message(error));
@@ -249,7 +246,7 @@ function NewZone({ row, edit, close }: Dialog & { row: Surface }) {
   const save = async () => {
     try {
       const zone = { kind, shape, ...values, margin_mm: values["margin_mm"] || null };
-      await edit.change("surfaces", row, { keep_clear: [...row.keep_clear, zone] });
+      await edit.operate("surfaces", row, [{ op: "add", at: ["keep_clear"], item: { id: itemId(), ...zone }, after: null }]);
       close();
     } catch (error) {
       setWrong(message(error));

@@ -2,7 +2,7 @@
 import { Button, Input } from "antd";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import type { Schemas } from "../api/client";
+import { author, type Schemas } from "../api/client";
 import { useStage } from "../api/hooks";
 import type { StageProps } from "../shell/JobShell";
 import { Empty, Note, Said, State } from "../shell/parts";
@@ -63,24 +63,25 @@ export default function Fit({ id, page, edit }: StageProps) {
   );
 }
 
+const DEVICE = `browser ${author().slice(0, 4)}`;
+
 function Current({ step, number, of, edit, guard, next }: { step: Step; number: number; of: number; edit: StageProps["edit"]; guard: (phase: string, go: () => Promise<unknown>) => void; next: () => void }) {
   const [note, setNote] = useState(step.note);
   const [minutes, setMinutes] = useState(step.taken_minutes == null ? "" : String(step.taken_minutes));
-  const [running, setRunning] = useState<number | null>(null);
-  const [now, setNow] = useState(0);
+  const [now, setNow] = useState(() => Date.now());
+  const running = step.running_since ? Date.parse(step.running_since) : null;
   useEffect(() => {
     if (running === null) return;
     const timer = setInterval(() => setNow(Date.now()), 500);
     return () => clearInterval(timer);
   }, [running]);
-  const passed = running === null ? 0 : Math.max(0, now - running);
+  // what the clock counted is kept as events; only the seconds since it was started last are counted here
+  const passed = step.clock_s * 1000 + (running === null ? 0 : Math.max(0, now - running));
   const clock = `${Math.floor(passed / 60000)}:${String(Math.floor(passed / 1000) % 60).padStart(2, "0")}`;
 
-  const keep = async (done: boolean, taken: string = minutes) => {
-    const values = { done, note, minutes: taken, text: step.text };
+  const happened = async (what: Schemas["StepEvent"]["what"], more: Record<string, unknown> = {}) => {
     try {
-      if (step.row_id != null && step.version != null) await edit.change("steps", { id: step.row_id, version: step.version }, values);
-      else await edit.create("steps", [{ key: step.key, ...values }]);
+      await edit.create("step_events", [{ ...step.ref, what, at: new Date().toISOString(), device: DEVICE, text: step.text, note, ...more }]);
       return true;
     } catch (error) {
       edit.say(error);
@@ -88,8 +89,7 @@ function Current({ step, number, of, edit, guard, next }: { step: Step; number: 
     }
   };
   const finish = async () => {
-    const taken = minutes || (running !== null ? String(Math.max(1, Math.round((Date.now() - running) / 60000))) : "");
-    if (await keep(!step.done, taken)) next();
+    if (await happened(step.done ? "undone" : "done", { minutes: minutes || null })) next();
   };
   return (
     <article className="current">
@@ -99,14 +99,14 @@ function Current({ step, number, of, edit, guard, next }: { step: Step; number: 
       {step.hold ? <Note><b>Hold.</b> {step.hold}</Note> : null}
       <div className="fit-acts">
         <button className={`done-button ${step.done ? "again" : ""}`} onClick={() => (step.done ? void finish() : guard(step.phase, finish))}>{step.done ? "Not done after all" : "Done ✓"}</button>
-        <button className="time-button" onClick={() => { if (running === null) { setRunning(Date.now()); setNow(Date.now()); } else { setMinutes(String(Math.max(1, Math.round(passed / 60000)))); setRunning(null); } }}>
-          {running === null ? "Start the clock" : `Stop · ${clock}`}
+        <button className="time-button" onClick={() => { setNow(Date.now()); void happened(running === null ? "started" : "paused"); }}>
+          {running === null ? (step.clock_s ? `Go on · ${clock}` : "Start the clock") : `Stop · ${clock}`}
           <span className="small">about {num(step.minutes, 0)} min{step.wait_minutes ? `, then wait ${num(step.wait_minutes / 60)} h` : ""}</span>
         </button>
       </div>
       <div className="fit-notes">
-        <Input size="large" value={minutes} suffix="min" placeholder="time taken" aria-label="Time taken" onChange={(e) => setMinutes(e.target.value)} onBlur={() => { if (minutes && minutes !== String(step.taken_minutes ?? "")) void keep(step.done); }} />
-        <Input size="large" value={note} placeholder="a note: what was found, what was used" aria-label="Note" onChange={(e) => setNote(e.target.value)} onBlur={() => { if (note !== step.note) void keep(step.done); }} />
+        <Input size="large" value={minutes} suffix="min" placeholder="time taken" aria-label="Time taken" onChange={(e) => setMinutes(e.target.value)} onBlur={() => { if (minutes && minutes !== String(step.taken_minutes ?? "")) void happened("note", { minutes }); }} />
+        <Input size="large" value={note} placeholder="a note: what was found, what was used" aria-label="Note" onChange={(e) => setNote(e.target.value)} onBlur={() => { if (note !== step.note) void happened("note"); }} />
       </div>
     </article>
   );

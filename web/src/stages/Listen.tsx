@@ -43,7 +43,7 @@ export default function Listen({ id, page, edit }: StageProps) {
   const addRound = async (state: "as found" | "stripped" | "finished" | "in between", without_baseline = "") => {
     const last = doc.rounds.at(-1);
     const names = { "as found": "As found", stripped: "Stripped", finished: "Finished", "in between": `Round ${doc.rounds.length + 1}` };
-    const made = await edit.create("rounds", [{ name: names[state], state, without_baseline, ...(last ? { follows_id: round?.id ?? last.id, context: round?.context ?? last.context } : {}) }]).catch(edit.say);
+    const made = await edit.create("rounds", [{ name: names[state], state, without_baseline, ...(last ? { follows_id: round?.id ?? last.id } : {}) }]).catch(edit.say);
     const fresh = made?.[0]?.["id"];
     if (typeof fresh === "number") setSearch({ round: String(fresh) });
   };

@@ -1,6 +1,7 @@
 // How the two leaves of a surface are tied: as it stands, and as an alternative would have it.
 import { Button, Select } from "antd";
 import type { Schemas } from "../api/client";
+import type { Editing } from "../api/edits";
 import { Ask, Field } from "../shell/parts";
 
 type Frame = Schemas["Frame"];
@@ -19,11 +20,11 @@ const read = (typed: string): unknown => {
   return typed.trim() === "" ? null : Number.isFinite(n) ? n : typed;
 };
 
-function FrameFields({ frame, save }: { frame: Frame; save: (frame: Record<string, unknown>) => Promise<unknown> }) {
+function FrameFields({ frame, save }: { frame: Frame; save: (values: Record<string, unknown>) => Promise<unknown> }) {
   const kind = frame.kind ?? "none";
-  const set = (key: string) => (typed: string) => save({ ...frame, [key]: read(typed) });
+  const set = (key: string) => (typed: string) => save({ [key]: read(typed) });
   const pick = (next: Frame["kind"]) =>
-    void save(next === "none" || next === "double-wood-studs" ? { kind: next } : { ...frame, kind: next, spacing_mm: frame.spacing_mm ?? 400, ...(next === "point-fixings" ? { resilient_channel_spacing_mm: null } : { isolated: null }) });
+    void save(next === "none" || next === "double-wood-studs" ? { kind: next, spacing_mm: null, resilient_channel_spacing_mm: null, isolated: null } : { kind: next, spacing_mm: frame.spacing_mm ?? 400, ...(next === "point-fixings" ? { resilient_channel_spacing_mm: null } : { isolated: null }) });
   return (
     <div className="two">
       <Ask label="Between its two leaves"><Select value={kind} options={[...KINDS]} onChange={pick} /></Ask>
@@ -31,26 +32,25 @@ function FrameFields({ frame, save }: { frame: Frame; save: (frame: Record<strin
       {kind === "wood-studs" || kind === "light-steel-studs" ? (
         <Field label="Resilient channels apart" unit="mm" placeholder="none" value={text(frame.resilient_channel_spacing_mm)} save={set("resilient_channel_spacing_mm")} />
       ) : null}
-      {kind === "point-fixings" ? <button className="chip" aria-pressed={Boolean(frame.isolated)} onClick={() => void save({ ...frame, isolated: !frame.isolated })}>rubber under each</button> : null}
+      {kind === "point-fixings" ? <button className="chip" aria-pressed={Boolean(frame.isolated)} onClick={() => void save({ isolated: !frame.isolated })}>rubber under each</button> : null}
     </div>
   );
 }
 
-type Props = {
-  surface: Schemas["Surface"];
-  alternative: Schemas["Alternative"] | undefined;
-  change: (collection: "surfaces" | "alternatives", row: { id: number; version: number }, changes: Record<string, unknown>) => Promise<unknown>;
-};
+type Props = { surface: Schemas["Surface"]; alternative: Schemas["Alternative"] | undefined; edit: Pick<Editing, "tryChange" | "operate"> };
 
-export function Frames({ surface, alternative, change }: Props) {
+export function Frames({ surface, alternative, edit }: Props) {
+  const change = edit.tryChange;
+  const within = (collection: "surfaces" | "alternatives", row: { id: number; version: number }) => (values: Record<string, unknown>) =>
+    edit.operate(collection, row, Object.entries(values).map(([key, value]) => ({ op: "set", at: ["frame", key], value })));
   return (
     <div className="form">
       <b className="small">As it stands</b>
-      <FrameFields frame={surface.frame ?? { kind: "none" }} save={(frame) => change("surfaces", surface, { frame })} />
+      <FrameFields frame={surface.frame ?? { kind: "none" }} save={within("surfaces", surface)} />
       {alternative?.frame ? (
         <>
           <b className="small">In “{alternative.name}”</b>
-          <FrameFields frame={alternative.frame} save={(frame) => change("alternatives", alternative, { frame })} />
+          <FrameFields frame={alternative.frame} save={within("alternatives", alternative)} />
           <button className="plain small" onClick={() => void change("alternatives", alternative, { frame: null })}>the same frame as it stands</button>
         </>
       ) : alternative ? (

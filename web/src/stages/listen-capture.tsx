@@ -33,13 +33,13 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
 
   const keep = async () => {
     try {
-      await ask(api.POST("/api/jobs/{job_id}/typed-readings", { params: { path: { job_id: id } }, body: { position_id, condition_id, round_id: round.id, text, background, note: "" } }));
+      await edit.post("typed-readings", { position_id, condition_id, round_id: round.id, text, background, note: "" });
       setText("");
       setWrong("");
+      setBackground(false);
     } catch (error) {
       setWrong(error instanceof Refused ? error.message : String(error));
     }
-    await edit.refresh();
     input.current?.focus();
   };
   const at = { position_id: String(position_id), condition_id: String(condition_id), round_id: String(round.id), background: String(background) };

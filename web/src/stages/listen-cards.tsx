@@ -2,7 +2,8 @@
 import { Button, Input, Modal, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { useKeeping, useShelf, type Editing } from "../api/hooks";
+import type { Editing } from "../api/edits";
+import { useKeeping, useShelf } from "../api/hooks";
 import { NO_OCTAVES, Octaves } from "../shell/octaves";
 import { Field, Note } from "../shell/parts";
 import type { Gate } from "./gate";
@@ -88,6 +89,7 @@ export function Context({ doc, round, edit, items, gate }: Props & { round: Sche
     else void go("");
   };
   const before = doc.rounds.find((r) => r.id === round.follows_id);
+  const open = items.filter((item) => before?.context[item] && !round.context[item]);
   return (
     <>
       <h2>{before ? `Same as “${before.name}”?` : "What could make rounds differ"}</h2>
@@ -103,12 +105,20 @@ export function Context({ doc, round, edit, items, gate }: Props & { round: Sche
         <Select value={round.follows_id ?? 0} options={[{ value: 0, label: "nothing: it is a beginning" }, ...doc.rounds.filter((r) => r.id !== round.id).map((r) => ({ value: r.id, label: r.name }))]} onChange={(n) => void edit.tryChange("rounds", round, { follows_id: n || null })} />
       </label>
       {round.without_baseline ? <p className="note warn">Stripped without a baseline: {round.without_baseline}</p> : null}
+      {before && open.length ? (
+        <div className="acts">
+          <Button onClick={() => void edit.tryOperate("rounds", round, ...open.map((item) => ({ op: "set" as const, at: ["context", item], value: before.context[item] })))}>
+            {open.length === 1 ? `${open[0] ?? ""}: the same` : `All ${open.length} the same as then`}
+          </Button>
+          <span className="small">Only what somebody has said counts as the same; then note what differs.</span>
+        </div>
+      ) : null}
       {before ? <Field label="What was changed since" value={round.changed} save={(changed) => edit.change("rounds", round, { changed })} /> : null}
       <div className="two">
         {items.map((item) => {
           const was = before?.context[item];
           const now = round.context[item] ?? "";
-          return <Field key={item} label={was && now && was !== now ? `${item} (was ${was})` : item} value={now} placeholder={was} save={(text) => edit.change("rounds", round, { context: { ...round.context, [item]: text } })} />;
+          return <Field key={item} label={was && now && was !== now ? `${item} (was ${was})` : item} value={now} placeholder={was} save={(value) => edit.operate("rounds", round, [{ op: "set", at: ["context", item], value }])} />;
         })}
       </div>
       <Field label="Read on (year-month-day)" value={round.taken_on} placeholder="2026-09-14" save={(taken_on) => edit.change("rounds", round, { taken_on })} />
@@ -153,7 +163,7 @@ export function Goals({ doc, edit }: Props) {
       <h2>Limits</h2>
       <div className="two">
         {LIMITS.map(([key, label, unit]) => (
-          <Field key={key} label={label} unit={unit || doc.job.currency} value={limits[key] == null ? "" : String(limits[key])} placeholder="none" save={(text) => edit.change("jobs", doc.job, { limits: { ...limits, [key]: text } })} />
+          <Field key={key} label={label} unit={unit || doc.job.currency} value={limits[key] == null ? "" : String(limits[key])} placeholder="none" save={(value) => edit.operate("jobs", doc.job, [{ op: "set", at: ["limits", key], value }])} />
         ))}
       </div>
       <Field label="Temperature where the treatment works" unit="°C" value={String(doc.job.temperature_c)} save={(temperature_c) => edit.change("jobs", doc.job, { temperature_c })} />

@@ -2,7 +2,7 @@
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import type { Editing } from "../api/hooks";
+import type { Editing } from "../api/edits";
 import { Ask, Note } from "../shell/parts";
 import { num, signed } from "../shell/words";
 

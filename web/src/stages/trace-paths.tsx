@@ -1,7 +1,7 @@
 // The ways in: usual ones to start from, one typed by hand, and the card that edits one.
 import { Button, Input, Modal, Select } from "antd";
 import { useState } from "react";
-import { api, ask, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { useKeeping, useShelf } from "../api/hooks";
 import type { StageProps } from "../shell/JobShell";
 import { NO_OCTAVES, Octaves } from "../shell/octaves";
@@ -46,7 +46,7 @@ export function Templates({ doc, edit, close }: Dialog) {
   const how = (t: Schemas["PathTemplate"]) =>
     t.how === "surface" ? `${t.count > 1 ? `${t.count} × ` : ""}${t.width_mm / 1000} × ${t.height_mm / 1000} m` : t.how === "leak" ? `${t.leak_cm2} cm² open` : "level not known yet";
   const add = async () => {
-    await edit.run(() => ask(api.POST("/api/jobs/{job_id}/trace-templates", { params: { path: { job_id: doc.job.id } }, body: { templates: chosen.map((t) => t.id) } })));
+    await edit.post("trace-templates", { templates: chosen.map((t) => t.id) }).catch(edit.say);
     close();
   };
   return (
@@ -87,12 +87,12 @@ export function AddPath({ doc, edit, close }: Dialog) {
   const save = () => keep(async () => {
     let body: Record<string, unknown> = { name: name || doc.surfaces.find((s) => s.id === surface)?.name };
     if (kind === "surface") {
-      let id: unknown = surface;
       if (surface === "new") {
-        const made = await edit.create("surfaces", [{ name, outline_mm: [[0, 0], [width, 0], [width, height], [0, height]], substrate: { material: doc.job.kind === "room" ? "gypsum-board" : doc.job.kind === "enclosure" ? "plywood" : "steel", thickness_mm: doc.job.kind === "room" ? 12.5 : doc.job.kind === "enclosure" ? 9 : 0.8 } }]);
-        id = made[0]?.["id"];
+        const panel = edit.adding("surfaces", { name, outline_mm: [[0, 0], [width, 0], [width, height], [0, height]], substrate: { material: doc.job.kind === "room" ? "gypsum-board" : doc.job.kind === "enclosure" ? "plywood" : "steel", thickness_mm: doc.job.kind === "room" ? 12.5 : doc.job.kind === "enclosure" ? 9 : 0.8 } });
+        await edit.together([panel, edit.adding("paths", { ...body, surface_id: "#0" })]);
+        return;
       }
-      body = { ...body, surface_id: id };
+      body = { ...body, surface_id: surface };
     } else if (kind === "known") body = { ...body, area_m2: value, transmission_loss_db: octaves };
     else body = { ...body, [kind === "leak" ? "leak_cm2" : "level_dba"]: value };
     await edit.create("paths", [body]);

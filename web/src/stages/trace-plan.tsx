@@ -2,7 +2,7 @@
 import { Button } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, ask, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { Note } from "../shell/parts";
 import { num, percent, signed } from "../shell/words";
 import { AddMeasure } from "./trace-measure";
@@ -12,7 +12,7 @@ type Props = { id: number; doc: Dialog["doc"]; edit: Dialog["edit"]; view: Schem
 
 export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsual }: Props) {
   const ranking = view.ranking;
-  const send = () => edit.run(() => ask(api.POST("/api/jobs/{job_id}/trace-plan", { params: { path: { job_id: id } } })));
+  const send = () => edit.post("trace-plan", {}).catch(edit.say);
   return (
     <>
       {ranking ? (

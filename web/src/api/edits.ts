@@ -1,0 +1,158 @@
+// Editing a job: every edit goes through the one queue; undo and redo ask where others stand in the way.
+import { useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { App } from "antd";
+import { createContext, createElement, useCallback, useContext } from "react";
+import { api, ask, author, deliver, Refused, tab, type Schemas } from "./client";
+import { makeQueue, type Asked, type Door, type Entry, type Queue } from "./queue";
+import type { Operation, Step } from "./operations";
+
+export type Collection = Exclude<keyof Schemas["JobDocument"], "job">;
+export type Row = { id: number; version: number };
+type Values = Record<string, unknown>;
+type Modal = ReturnType<typeof App.useApp>["modal"];
+
+const Edits = createContext<Queue | null>(null);
+export const EditsProvider = Edits.Provider;
+
+export function useEdits(): Queue {
+  const queue = useContext(Edits);
+  if (!queue) throw new Error("no queue of edits");
+  return queue;
+}
+
+const asker: { ask: Door["ask"] } = { ask: () => Promise.resolve<Asked>("theirs") };
+export const openQueue = (client: QueryClient): Queue =>
+  makeQueue(client, { send: deliver, ask: (entry, failure) => asker.ask(entry, failure), wait: (n) => Math.min(1000 * 2 ** n, 10_000) }, localStorage, { author: author(), tab: tab() });
+
+// Lets conflicts be asked about in a dialog.
+export function askIn(modal: Modal): void {
+  asker.ask = (entry: Entry, failure) => {
+    const refusal = (failure as Refused).refusal;
+    const stored = refusal.stored as Values | null | undefined;
+    return new Promise<Asked>((resolve) => {
+      modal.confirm({
+        title: (failure as Refused).message,
+        width: 560,
+        content: createElement(Versions, { stored: stored ?? null, sent: (refusal.sent ?? {}) as Values }),
+        okText: entry.steps.some((s) => s.remove) ? "Remove it all the same" : "Put mine",
+        cancelText: "Keep theirs",
+        okButtonProps: { disabled: !stored },
+        onOk: () => resolve("mine"),
+        onCancel: () => resolve("theirs"),
+      });
+    });
+  };
+}
+
+// Changes of one number in quick succession, as by a held key, are one gesture.
+const GESTURE_MS = 1200;
+let gesture = { field: "", id: "", at: 0 };
+function gestureOf(collection: string, row: Row, values: Values, operations: readonly Operation[]): string {
+  const sets = operations.filter((o) => o.op === "set");
+  const numbers = [...Object.values(values), ...sets.map((o) => o.value)];
+  if (sets.length < operations.length || !numbers.length || !numbers.every((v) => typeof v === "number")) return "";
+  const field = [collection, row.id, ...Object.keys(values), ...sets.flatMap((o) => o.at)].join(".");
+  const now = Date.now();
+  gesture = { field, id: field === gesture.field && now - gesture.at < GESTURE_MS ? gesture.id : `${field}@${now}`, at: now };
+  return gesture.id.slice(0, 80);
+}
+
+export function useEdit(jobId: number) {
+  const client = useQueryClient();
+  const queue = useEdits();
+  const { message, modal } = App.useApp();
+
+  const refresh = useCallback(async () => {
+    await Promise.all([client.invalidateQueries({ queryKey: ["job", jobId] }), client.invalidateQueries({ queryKey: ["jobs"] })]);
+  }, [client, jobId]);
+
+  const say = (error: unknown) => {
+    void message.error(error instanceof Error ? error.message : "Something went wrong.", 8);
+  };
+  const kept = async <T,>(work: Promise<T>): Promise<T> => {
+    try {
+      return await work;
+    } finally {
+      if (!queue.status().pending) await refresh();
+    }
+  };
+  const seen = () => client.getQueryData<Schemas["JobPage"]>(["job", jobId])?.revision ?? null;
+  const together = (steps: Step[], name = "") => kept(queue.edit(jobId, steps, name, seen())).then((a) => a.rows);
+  const step = (collection: Collection | "jobs", row: Row, more: Partial<Step>): Step => ({ collection, row: row.id, version: row.version, values: {}, operations: [], remove: false, force: false, ...more });
+  const adding = (collection: Collection, values: Values): Step => ({ collection, row: null, version: 0, values, operations: [], remove: false, force: false });
+
+  // Throws a Refused for bad input, so that a form can keep what was typed; a conflict asks which version should stand.
+  const change = (collection: Collection | "jobs", row: Row, values: Values): Promise<unknown> =>
+    together([step(collection, row, { values })], gestureOf(collection, row, values, []));
+  const operate = (collection: Collection | "jobs", row: Row, operations: Operation[]): Promise<unknown> =>
+    together([step(collection, row, { operations })], gestureOf(collection, row, {}, operations));
+
+  const back = async (way: "undo" | "redo", decided: { skip?: number; force?: number } = {}): Promise<void> => {
+    try {
+      await queue.idle();
+      const done = await kept(queue.beside(() => ask(api.POST(`/api/jobs/{job_id}/${way}`, { params: { path: { job_id: jobId }, query: decided } }))));
+      void message.success(`${way === "undo" ? "Undone" : "Brought back"}: ${done.what}.`);
+    } catch (error) {
+      const step = error instanceof Refused ? error.refusal.step : null;
+      if (!(error instanceof Refused) || step == null) return say(error);
+      const refusal = error.refusal;
+      const choice = await new Promise<"skip" | "force" | "leave">((resolve) => {
+        const dialog = modal.confirm({
+          title: way === "undo" ? "This step cannot simply be undone" : "This step cannot simply be brought back",
+          content: createElement("p", null, `${refusal.what.charAt(0).toUpperCase()}${refusal.what.slice(1)}.`),
+          width: 520,
+          okText: "Skip this step",
+          cancelText: "Leave it",
+          onOk: () => resolve("skip"),
+          onCancel: () => resolve("leave"),
+          footer: (_, { OkBtn, CancelBtn }) => [
+            createElement(CancelBtn, { key: "leave" }),
+            refusal.forcible ? createElement("button", { key: "force", className: "key danger", onClick: () => { dialog.destroy(); resolve("force"); } }, way === "undo" ? "Undo it all the same" : "Bring it back all the same") : null,
+            createElement(OkBtn, { key: "skip" }),
+          ],
+        });
+      });
+      if (choice !== "leave") await back(way, { [choice]: step });
+    }
+  };
+
+  return {
+    refresh,
+    say,
+    change,
+    operate,
+    together: (steps: Step[]) => together(steps),
+    adding,
+    tryChange: (collection: Collection | "jobs", row: Row, values: Values) => change(collection, row, values).catch(say),
+    tryOperate: (collection: Collection | "jobs", row: Row, ...operations: Operation[]) => operate(collection, row, operations).catch(say),
+    create: (collection: Collection, rows: Values[]): Promise<Values[]> => together(rows.map((values) => adding(collection, values))),
+    remove: (collection: Collection, row: Row) => together([step(collection, row, { remove: true })]).catch(say),
+    // Another request that keeps something, through the same queue.
+    post: (what: string, body: unknown) => kept(queue.post(jobId, `/api/jobs/${jobId}/${what}`, body)),
+    // Work that is no edit of rows: files sent, instruments.
+    run: <T,>(work: () => Promise<T>): Promise<T | undefined> =>
+      kept(queue.beside(work)).catch((error: unknown) => {
+        say(error);
+        return undefined;
+      }),
+    undo: () => back("undo"),
+    redo: () => back("redo"),
+  };
+}
+
+export type Editing = ReturnType<typeof useEdit>;
+
+const shown = (value: unknown): string => (value === null || value === undefined ? "nothing" : typeof value === "object" ? JSON.stringify(value) : String(value));
+
+function Versions({ stored, sent }: { stored: Values | null; sent: Values }) {
+  const line = (label: string, values: Values) =>
+    Object.keys(sent).map((k) => createElement("div", { key: label + k }, `${k.replaceAll("_", " ")}: ${shown(values[k]).slice(0, 200)}`));
+  return createElement(
+    "div",
+    { className: "versions" },
+    createElement("strong", null, "Theirs"),
+    stored ? line("theirs", stored) : createElement("div", null, "removed"),
+    createElement("strong", null, "Mine"),
+    line("mine", sent),
+  );
+}
