@@ -54,7 +54,7 @@ def open_page(browser: Browser, base: str) -> Iterator[object]:
         page.on("request", lambda r: said.append(f"asked {r.url}") if not r.url.startswith((base, "blob:", "data:")) else None)
         page.on("pageerror", lambda e: said.append(f"page error {e}"))
         page.on("console", lambda m: said.append(f"console {m.type}: {m.text}") if m.type in ("error", "warning") and not (
-            expect_refusals and re.search(r"status of 4\d\d", m.text)) else None)
+            expect_refusals and re.search(r"status of 4\d\d|ERR_FAILED", m.text)) else None)
         page.goto(base + path)
         return page
 

@@ -82,6 +82,7 @@ describe("the queue of pending edits", () => {
     const s2 = server();
     const later = open(s2, shelf, "t2");
     expect(later.restore(Date.now() + 60_000)).toBe(true);
+    expect(later.restore(Date.now() + 60_000)).toBe(false); // not its own once more
     await later.idle();
     expect(s2.got.map((e) => [e.tab, e.url])).toEqual([["t1", "/api/jobs/1/edits"], ["t1", "/api/jobs/1/typed-readings"]]);
   });

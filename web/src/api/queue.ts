@@ -45,6 +45,7 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
   const lost = new Set<(error: unknown) => void>();
   let other = 0;
   let failing = false;
+  let opened = false;
   let version = 0;
   let temp = -1;
 
@@ -159,10 +160,12 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
         const key = shelf.key(i);
         if (!key?.startsWith(KEY)) continue;
         const kept = read(shelf.getItem(key));
-        if (key !== KEY + me.tab && now - kept.at < STALE_MS) continue;
+        // this window's own are taken up once, when it opens; those of another only when it no longer lives
+        if (key === KEY + me.tab ? opened : now - kept.at < STALE_MS) continue;
         found.push(...kept.entries);
         shelf.removeItem(key);
       }
+      opened = true;
       for (const entry of found) {
         temp = Math.min(temp, ...entry.temps.map((t) => t - 1));
         put(entry).catch((error: unknown) => lost.forEach((l) => l(error)));
