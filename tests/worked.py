@@ -29,7 +29,7 @@ def worked_job() -> dict[str, Any]:
         "conditions": rows({"name": "running", "spectrum_db": list(before["spectrum_db"].values())}),
         "rounds": rows({"name": "As found", "state": "as found"}, {"name": "Finished", "state": "finished",
                                                                     "follows_id": 1}),
-        "readings": rows(*({**at, "round_id": r, "level_db": level} for r, levels in
+        "readings": rows(*({**at, "round_id": r, "level_db": level, "afresh": True} for r, levels in
                            ((1, (60.6, 61.1, 60.9)), (2, (56.3, 56.9, 56.5))) for level in levels)),
         "goals": rows({**at, "aim": "change by", "value": 4}),
         "paths": rows(*paths),

@@ -62,11 +62,14 @@ def parser() -> Parser:
     p = add("compare", "What changed between two groups of readings.")
     p.add_argument("before", nargs="+", metavar="BEFORE")
     p.add_argument("--against", nargs="+", required=True, metavar="AFTER")
-    p.add_argument("--background", metavar="FILE|DB")
+    p.add_argument("--background", metavar="FILE|DB", help="of both groups")
+    p.add_argument("--background-after", metavar="FILE|DB", help="of the second group, where it differs")
     _window(p)
     p.add_argument("--instrument", choices=("same", "different"), default="same")
     p.add_argument("--instrument-uncertainty-db", type=_number, metavar="U")
     p.add_argument("--repeatability-db", type=_number, metavar="U")
+    p.add_argument("--setup-db", type=_number, metavar="U", help="what repeats taken in one go share and cannot show")
+    p.add_argument("--afresh", action="store_true", help="every item was set up anew")
     _scale(p)
     for name, text in (("serve", "Serve the application."), ("demo", "Seed the made-up jobs and serve them.")):
         p = add(name, text)
@@ -141,7 +144,7 @@ def run(args: argparse.Namespace) -> str:
 
 
 def _compare(args: argparse.Namespace) -> Comparison:
-    for name in ("repeatability_db", "instrument_uncertainty_db"):
+    for name in ("repeatability_db", "instrument_uncertainty_db", "setup_db"):
         value = getattr(args, name)
         if value is not None and not 0 <= value <= 50:
             raise BadInput(f"{value:g} dB is out of range", f"--{name.replace('_', '-')}", "give 0 to 50 dB")
@@ -151,9 +154,13 @@ def _compare(args: argparse.Namespace) -> Comparison:
         different = shelf().different_instrument_db if given is None else given
     elif args.instrument_uncertainty_db is not None:
         raise BadInput("only counts with --instrument different", "--instrument-uncertainty-db", "add it or leave both")
-    repeatability = shelf().repeatability("typed") if args.repeatability_db is None else args.repeatability_db
-    window = c.Window(args.start, args.end)
-    return c.run_compare(args.before, args.against, args.background, window, repeatability, different, _scale_of(args))
+    if args.afresh and args.setup_db is not None:
+        raise BadInput("does not count with --afresh", "--setup-db", "leave one of them out")
+    taken = c.Conditions(
+        args.background, args.background_after,
+        shelf().repeatability("typed") if args.repeatability_db is None else args.repeatability_db, different,
+        shelf().setup("typed") if args.setup_db is None else args.setup_db, args.afresh)
+    return c.run_compare(args.before, args.against, c.Window(args.start, args.end), taken, _scale_of(args))
 
 
 def main(argv: list[str] | None = None) -> int:

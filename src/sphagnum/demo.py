@@ -104,6 +104,7 @@ def _readings(table: dict[tuple[int, int, int], list[float]], background: dict[t
     for (round_id, position, condition), levels in table.items():
         for i, level in enumerate(levels):
             out.append({"round_id": round_id, "position_id": position, "condition_id": condition, "level_db": level,
+                        "afresh": True if i else None,
                         "history_db": _history(level, len(out)) if i == 0 else [], "history_s": 60 if i == 0 else 0})
     out += [{"round_id": r, "position_id": p, "condition_id": 1, "level_db": level, "background": True,
              "note": "source off"} for (r, p), level in background.items()]
@@ -154,7 +155,7 @@ def van() -> Row:
             {"round_id": 1, "role": "driver", "words": "A drone from behind, I turn the radio up on the ring road."},
             {"round_id": 4, "role": "driver", "heard": "quieter", "words": "We talk without raising our voices now."},
         ),
-        "goals": rows({"position_id": 1, "condition_id": 3, "aim": "change by", "value": 4}),
+        "goals": rows({"position_id": 1, "condition_id": 3, "aim": "change by", "value": 3.5}),
         "side_effects": rows(*_side("Rear door closing force", "N", "window shut", 15, {1: 95, 4: 103})),
         "reminders": rows({"due_on": "2027-03-22", "what": "After the winter: arch linings, tape, drains"}),
         "surfaces": rows(
@@ -309,7 +310,7 @@ def loudspeakers() -> Row:
     context = {"instrument": "class 2 meter", "calibration": "94.0 dB", "signal": "pink noise, looped",
                "playback volume": "18", "openings": "doors shut"}
     readings = rows(*(
-        {"round_id": number, "position_id": 1, "condition_id": 1, "level_db": round(level, 1), "source": "meter",
+        {"round_id": number, "position_id": 1, "condition_id": 1, "level_db": round(level, 1), "source": "meter", "afresh": i > 0,
          "bands_db": _bands(level, "pink", {**hollow, "5000": 0}, seed_=20 + i)}
         for number, hollow, level in ((1, {"40": 9, "63": 4, "80": 10, "100": 5, "160": 0}, 78.0),
                                       (2, {"40": 5, "63": 2, "80": 3, "100": 2, "160": 0}, 78.6))
@@ -325,7 +326,7 @@ def loudspeakers() -> Row:
              "changed": "inner skin closed", "context": context},
         ),
         "readings": readings,
-        "goals": rows({"quantity": "bass gain", "position_id": 1, "condition_id": 1, "aim": "change by", "value": 3}),
+        "goals": rows({"quantity": "bass gain", "position_id": 1, "condition_id": 1, "aim": "change by", "value": 2}),
         "calculations": rows({"calculation": "door", "name": "Loudspeaker in the door",
                               "form": {"open_cm2": 600, "left_cm2": 20}}),
     }

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+
 from flask import Response
 
 from ..catalogue.load import shelf
@@ -81,9 +83,11 @@ def type_readings(path: s.JobPath, body: s.TypedReadings) -> Response:
     """Readings as typed: '74,8; 74.6' or 'between 62 and 66'."""
     with store()() as session:
         goal = document(session, path.job_id).goal
+    asked = goal.quantity if goal else "LAeq"
+    common = {**body.model_dump(exclude={"text"}), "quantity": "LAeq" if asked == "level difference" else asked,
+              "taken_at": datetime.now(UTC).isoformat(timespec="seconds")}
     rows = [
-        {**body.model_dump(exclude={"text"}), "quantity": goal.quantity if goal else "LAeq",
-         **entry._asdict(), "source": "typed" if entry.level_db is not None else "range"}
+        {**common, **entry._asdict(), "source": "typed" if entry.level_db is not None else "range"}
         for entry in read_entries(body.text)
     ]
     return answer(s.Rows(rows=editor().create(path.job_id, "readings", rows)), 201)

@@ -9,7 +9,7 @@ from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
 from ..catalogue.load import shelf
-from ..core.levels.board import goal_rule
+from ..core.levels.goal import goal_rule
 from ..core.levels.proof import prove
 from ..core.paths.plan import predicted_at_ear
 from ..exchange.job_file import read_job, write_job

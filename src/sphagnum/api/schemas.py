@@ -163,6 +163,7 @@ class TypedReadings(Strict):
     round_id: int
     text: str = Field(max_length=500)
     background: bool = False
+    afresh: bool | None = None
     note: str = Field(default="", max_length=2000)
 
 

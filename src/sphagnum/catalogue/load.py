@@ -37,7 +37,7 @@ def shelf() -> Shelf:
         materials={m.id: m for m in materials},
         spectra={s.id: s for s in spectra},
         methods={m.id: m for m in ways},
-        different_instrument_db=methods["different_instrument_db"],
+        different_instrument_db=methods["different_instrument_db"], control_setup_db=methods["control_setup_db"],
         contexts=tuple(parse(ContextItem, _listed(c), f"contexts.toml: {c['item']}") for c in _read("contexts")["context"]),
         rules=tuple(parse(Rule, r, f"rules.toml: {r['id']}") for r in _read("rules")["rule"]),
         hazards=_read("hazards")["hazards"],

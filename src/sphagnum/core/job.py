@@ -41,6 +41,10 @@ LevelName = Literal["LAeq", "LCeq", "LZeq", "LAFmax", "LASmax", "L10", "L50", "L
 FormShareOfDb = Annotated[float, Field(gt=0, le=20, strict=True, allow_inf_nan=False), Typed]
 
 
+Moment = Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}(\.\d{1,6})?(Z|[+-]\d{2}:\d{2}))?$")]
+"""A time, ISO 8601 with its zone; empty where nobody noted it."""
+
+
 class QuantityFacts(Strict):
     """How a goal's quantity is written and which way is good."""
 
@@ -144,6 +148,13 @@ class ReadingIn(Strict):
     levels: dict[LevelName, Level] = Field(default_factory=dict)
     bands_db: Annotated[tuple[Level | None, ...], Field(max_length=33)] = ()
     """Unweighted levels of the 33 bands 12.5 Hz to 20 kHz, or none."""
+    resolution_db: FormShareOfDb = 0.1
+    """The last digit typed or shown."""
+    afresh: bool | None = None
+    """Whether everything was set up anew for this reading; None where nobody said."""
+    taken_at: Moment = ""
+    simulated: bool = False
+    """Of a made-up instrument: for trying out, never for a verdict."""
     relative: bool = False
     """Not calibrated: only differences from readings of the same recorder count."""
     window_s: tuple[FormNotNegative, FormNotNegative] | None = None
@@ -248,8 +259,7 @@ class StepEventIn(Strict):
     rattle_id: RowId | None = None
     leak_id: RowId | None = None
     what: Literal["started", "paused", "done", "undone", "note"]
-    at: Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}(\.\d{1,6})?(Z|[+-]\d{2}:\d{2}))?$")] = ""
-    """When, ISO 8601 with its zone; empty where nobody noted it."""
+    at: Moment = ""
     device: Annotated[str, Field(max_length=64)] = ""
     text: Words = ""
     """What the step said then."""

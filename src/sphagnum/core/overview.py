@@ -5,7 +5,8 @@ from __future__ import annotations
 from .cutting.plan import cut_view
 from .fitting.order import order
 from .job import JobDocument
-from .levels.board import GoalRule, board, goal_rule, read_rounds
+from .levels.board import board, read_rounds
+from .levels.goal import GoalRule, goal_rule
 from .levels.proof import prove
 from .materials.shelf import Shelf
 from .paths.loudspeaker import gain_view
@@ -106,6 +107,6 @@ def _prove(doc: JobDocument, shelf: Shelf) -> StageLine:
         return StageLine(stage="prove", line="waits for readings", done=False)
     if head.comparison.verdict in ("not comparable", "no change shown"):
         return StageLine(stage="prove", line=head.comparison.verdict, done=False)
-    goal = "" if view.goal_met is None else ", goal met" if view.goal_met else ", goal not met"
+    goal = f", goal {view.goal_state}" if view.goal_state else ""
     return StageLine(stage="prove", line=f"{signed(-head.comparison.reduction_db)} dB{goal}",
-                     done=bool(view.goal_met))
+                     done=view.goal_state == "met")

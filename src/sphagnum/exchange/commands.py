@@ -11,11 +11,12 @@ from pydantic import BaseModel
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
 from ..core.errors import BadInput
-from ..core.levels.comparison import Comparison, Item, Terms, compare, middle_of_range
+from ..core.levels.comparison import SETUP_DB, Comparison, Item, Terms, compare, middle_of_range
 from ..core.levels.figures import LogAnalysis, RecordingAnalysis
 from ..core.levels.logs import analyse_log, inside
 from ..core.levels.rating import Ratings, rate
 from ..core.levels.statistics import run_uncertainty
+from ..core.levels.typed import last_digit
 from ..core.materials.shelf import Shelf
 from ..core.paths.budget import Budget, Paths, trace
 from ..core.schema import parse
@@ -157,15 +158,25 @@ def _analyse(log: LevelLog, name: str, window: Window) -> LogAnalysis:
         raise error.at(name) from None
 
 
-def run_compare(
-    before: list[str], after: list[str], background: str | None, window: Window, repeatability_db: float,
-    different_instrument_db: float | None, scale: Scale,
-) -> Comparison:
+class Conditions(NamedTuple):
+    """How the readings of ``compare`` were taken."""
+
+    background: str | None = None
+    background_after: str | None = None
+    repeatability_db: float = 0.8
+    different_instrument_db: float | None = None
+    setup_db: float = SETUP_DB
+    afresh: bool = False
+
+
+def run_compare(before: list[str], after: list[str], window: Window, taken: Conditions, scale: Scale) -> Comparison:
     """``compare BEFORE… --against AFTER…``: recordings, logs, typed levels and ranges."""
     full_scale_db = scale.full_scale()
-    level = None if background is None else _item(background, window, full_scale_db).level_db
-    terms = Terms(level, repeatability_db, different_instrument_db)
-    first, second = ([_item(x, window, full_scale_db) for x in names] for names in (before, after))
+    still = [None if x is None else _item(x, window, full_scale_db).level_db for x in (taken.background, taken.background_after)]
+    terms = Terms(still[0], still[1], taken.repeatability_db, taken.different_instrument_db,
+                  setup_db=taken.setup_db, own_backgrounds=still[0] is None and still[1] is not None)
+    first, second = ([_item(x, window, full_scale_db)._replace(set_up=i if taken.afresh else 0) for i, x in enumerate(names)]
+                     for names in (before, after))
     return compare(first, second, terms)
 
 
@@ -175,9 +186,9 @@ def _item(text: str, window: Window, full_scale_db: float | None) -> Item:
         low, high = (_level(x, text) for x in found.groups())
         if low > high:
             raise BadInput("the range runs backwards", text, "give the lower level first")
-        return middle_of_range(low, high)
+        return middle_of_range(low, high)._replace(resolution_db=min(map(last_digit, found.groups())))
     if _LEVEL.match(text.strip()):
-        return Item(_level(text, text))
+        return Item(_level(text, text), resolution_db=last_digit(text))
     if is_recording(peek(text)):
         heard = _recording(text, window, full_scale_db)
         return Item(heard.LAeq, "LAeq", 0.0, 0.0, full_scale_db is None, heard.bands.level_db)

@@ -10,7 +10,8 @@ from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from ..core.job import JobDocument
-from ..core.levels.board import GoalRule, goal_words
+from ..core.levels.board import goal_words
+from ..core.levels.goal import GoalRule
 from ..core.levels.proof import ProveView
 from ..core.levels.rounds import Stair
 from ..core.words import percent, signed

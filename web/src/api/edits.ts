@@ -123,6 +123,7 @@ export function useEdit(jobId: number) {
     operate,
     together: (steps: Step[]) => together(steps),
     adding,
+    altering: (collection: Collection, row: Row, values: Values): Step => step(collection, row, { values }),
     tryChange: (collection: Collection | "jobs", row: Row, values: Values) => change(collection, row, values).catch(say),
     tryOperate: (collection: Collection | "jobs", row: Row, ...operations: Operation[]) => operate(collection, row, operations).catch(say),
     create: (collection: Collection, rows: Values[]): Promise<Values[]> => together(rows.map((values) => adding(collection, values))),

@@ -1052,6 +1052,11 @@ export interface components {
          * @description Readings of one quantity at one position in one condition of a round; level None when nothing was read.
          */
         Cell: {
+            /**
+             * Ask Afresh
+             * @default null
+             */
+            ask_afresh: boolean | null;
             /** Background Correction Db */
             background_correction_db: number | null;
             /**
@@ -1075,6 +1080,16 @@ export interface components {
             reading_ids: number[];
             /** Repeats */
             repeats: number;
+            /**
+             * Set Ups
+             * @default 0
+             */
+            set_ups: number;
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
             /** Spread Db */
             spread_db: number | null;
             /** Unit */
@@ -1536,7 +1551,7 @@ export interface components {
         };
         /**
          * GoalRule
-         * @description One scale in the quantity of the headline goal; what is unknown is None.
+         * @description One scale in the quantity of the headline goal; what is unknown is None. ``measured`` is freed of drift.
          */
         GoalRule: {
             /** As Found */
@@ -2561,7 +2576,8 @@ export interface components {
         };
         /**
          * Method
-         * @description A way of measuring and the repeatability of one reading, standard deviation in dB.
+         * @description A way of measuring: the repeatability of one reading (standard deviation, dB), and the standard uncertainty that
+         *     repeats taken in one go share (dB).
          */
         Method: {
             /** Id */
@@ -2570,6 +2586,8 @@ export interface components {
             name: string;
             /** Repeatability Db */
             repeatability_db: number;
+            /** Setup Db */
+            setup_db: number;
         };
         /**
          * MoveItem
@@ -3070,6 +3088,8 @@ export interface components {
             before_id: number | null;
             /** Cells */
             cells: components["schemas"]["CellProof"][];
+            /** Control Notes */
+            control_notes: string[];
             /** Detail */
             detail: string;
             /** Drift Db */
@@ -3077,8 +3097,10 @@ export interface components {
             /** Ear */
             ear: string[];
             fair: components["schemas"]["FairView"];
-            /** Goal Met */
-            goal_met: boolean | null;
+            /** Goal State */
+            goal_state: ("met" | "met as read" | "not met") | null;
+            /** Goal Words */
+            goal_words: string;
             /** Loudest Now */
             loudest_now: components["schemas"]["LoudNow"][];
             /** Next Step */
@@ -3204,6 +3226,11 @@ export interface components {
         /** Reading */
         Reading: {
             /**
+             * Afresh
+             * @default null
+             */
+            afresh: boolean | null;
+            /**
              * Background
              * @default false
              */
@@ -3269,6 +3296,11 @@ export interface components {
              * @default false
              */
             relative: boolean;
+            /**
+             * Resolution Db
+             * @default 0.1
+             */
+            resolution_db: number;
             /** Round Id */
             round_id: number;
             /**
@@ -3276,6 +3308,11 @@ export interface components {
              * @default
              */
             run: string;
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
             /**
              * Sound
              * @default
@@ -3287,6 +3324,11 @@ export interface components {
              * @enum {string}
              */
             source: "typed" | "range" | "log" | "recording" | "meter" | "microphone" | "spectrum";
+            /**
+             * Taken At
+             * @default
+             */
+            taken_at: string;
             /** Version */
             version: number;
             /**
@@ -4427,6 +4469,11 @@ export interface components {
          * @description Readings as typed: levels and ranges, several parted by ';'.
          */
         TypedReadings: {
+            /**
+             * Afresh
+             * @default null
+             */
+            afresh: boolean | null;
             /**
              * Background
              * @default false

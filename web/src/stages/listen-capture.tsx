@@ -86,8 +86,18 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
           <div className="digits" aria-live="polite">
             {view?.level_db != null ? num(view.level_db) : "––.–"} <small>{view?.unit ?? "dB(A)"}</small>
           </div>
-          <p className="small">{view?.repeats ? `energy mean of ${view.repeats}, ± ${num(view.half_width_db)} dB (95 %)${view.background_correction_db ? `, background took ${num(view.background_correction_db)} dB` : ""}` : "nothing kept here yet"}</p>
+          <p className="small">{view?.repeats ? `energy mean of ${view.repeats}, ± ${num(view.half_width_db)} dB (95 %)${view.background_correction_db ? `, background took ${num(view.background_correction_db)} dB` : ""}${view.set_ups > 1 ? `, ${view.set_ups} set-ups` : ""}${view.simulated ? ", of a simulated meter" : ""}` : "nothing kept here yet"}</p>
         </>
+      )}
+      {view?.ask_afresh == null || !view.reading_ids.length ? null : (
+        <div className="note info">
+          <b>Were these set up afresh each time,</b> or taken in one go? Only what was set up anew shows what placing and weather do.
+          <div className="chips">
+            {([["afresh each time", true], ["in one go", false]] as const).map(([words, afresh]) => (
+              <button key={words} className={`chip ${view.ask_afresh === afresh ? "proposed" : ""}`} onClick={() => void edit.together(view.reading_ids.slice(1).map((n) => edit.altering("readings", { id: n, version: kept.find((r) => r.id === n)?.version ?? 0 }, { afresh }))).catch(edit.say)}>{words}</button>
+            ))}
+          </div>
+        </div>
       )}
       <label className="field">
         <span>What does the meter say? A level, several, or a range</span>

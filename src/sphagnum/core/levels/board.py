@@ -3,23 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-
-import numpy as np
+from datetime import datetime
+from itertools import pairwise
 
 from ..job import QUANTITIES, Goal, JobDocument, Reading, Round
 from ..materials.shelf import Shelf
 from ..schema import Strict
 from ..words import plural
 from ..working import Working, inputs
-from .bands import NOMINAL_HZ
-from .comparison import Item, group_lines, interval, middle_of_range
+from .comparison import group_lines, interval
 from .context import Fairness, compare_context
-from .decibels import energy_mean, energy_sum, subtract_background
-from .drum_note import ring_value_ms
-from .statistics import pooled_deviation, run_uncertainty
-
-LIVE = ("log", "recording", "meter", "microphone")
-"""Sources whose history is the run itself, so that its scatter counts."""
+from .decibels import energy_mean, subtract_background
+from .groups import group_at, item_of, level_of, readings_at, repeatability, source_place
+from .statistics import pooled_deviation
 
 
 class Cell(Strict):
@@ -37,6 +33,11 @@ class Cell(Strict):
     history_db: tuple[float, ...]
     is_goal: bool
     reading_ids: tuple[int, ...]
+    set_ups: int = 0
+    simulated: bool = False
+    """Whether a made-up instrument gave any of it."""
+    ask_afresh: bool | None = None
+    """Of repeats nobody said it of: whether each was set up afresh is asked, and this is what their times propose."""
     change_db: float | None = None
     """Against the baseline, at the same place; None in the baseline itself."""
 
@@ -65,102 +66,50 @@ class ListenView(Strict):
     working: tuple[Working, ...]
 
 
-class GoalRule(Strict):
-    """One scale in the quantity of the headline goal; what is unknown is None."""
-
-    label: str
-    unit: str
-    up_is_good: bool
-    where: str
-    as_found: float | None
-    target: float | None
-    predicted: float | None
-    measured: float | None
-    low: float
-    high: float
-
-
-def level_of(reading: Reading, quantity: str) -> float | None:
-    """A reading in a quantity: as kept, from its other levels, or summed from its bands; None if it does not tell."""
-    if reading.quantity == quantity:
-        if reading.level_db is None and reading.low_db is not None and reading.high_db is not None:
-            return energy_mean([reading.low_db, reading.high_db])
-        return reading.level_db
-    for name, value in reading.levels.items():
-        if name == quantity:
-            return value
-    span = QUANTITIES[quantity].bands_hz
-    if span is None or not reading.bands_db:
-        return None
-    found = [v for f, v in zip(NOMINAL_HZ, reading.bands_db, strict=True) if v is not None and span[0] <= f <= span[1]]
-    return energy_sum(found) if found else None
-
-
-def item_of(reading: Reading, quantity: str | None = None) -> Item:
-    """A reading as an item of a comparison; a range and a run keep their own uncertainty."""
-    quantity = quantity or reading.quantity
-    scatter = run_uncertainty(np.array(reading.history_db)) if reading.source in LIVE and reading.history_db else 0.0
-    item = Item(level_of(reading, quantity) or 0.0, quantity, 0.0, scatter, reading.relative, reading.bands_db or None)
-    if reading.quantity == quantity and reading.low_db is not None and reading.high_db is not None:
-        return item._replace(uncertainty_db=middle_of_range(reading.low_db, reading.high_db).uncertainty_db)
-    return item
-
-
 def context_kind(doc: JobDocument) -> str:
     """Which context matters: that of the job's kind, or of a loudspeaker's response where that is the goal."""
     return "response" if doc.goal is not None and doc.goal.quantity == "bass gain" else doc.job.kind
 
 
-def repeatability(doc: JobDocument, shelf: Shelf) -> float:
-    """Standard deviation of one reading of this job, dB: the workshop's own where it has set one."""
-    return doc.job.repeatability_db or shelf.repeatability(doc.job.method)
-
-
-def readings_at(
-    doc: JobDocument, round_id: int, position_id: int, condition_id: int, quantity: str, background: bool = False
-) -> tuple[Reading, ...]:
-    """The repeats of one cell."""
-    return tuple(
-        r for r in doc.readings
-        if (r.round_id, r.position_id, r.condition_id, r.background)
-        == (round_id, position_id, condition_id, background) and level_of(r, quantity) is not None
-    )
-
-
-def background_at(doc: JobDocument, round_id: int, position_id: int, quantity: str) -> float | None:
-    """Energy mean of the background readings at a position in a round (any condition), dB."""
-    found = [level for r in doc.readings
-             if r.background and (r.round_id, r.position_id) == (round_id, position_id)
-             and (level := level_of(r, quantity)) is not None]
-    return energy_mean(found) if found else None
-
-
 def cell(doc: JobDocument, shelf: Shelf, round_id: int, position_id: int, condition_id: int, quantity: str) -> Cell:
     """One cell: energy mean freed of its background, with the 95 % half-width of its mean."""
-    found = readings_at(doc, round_id, position_id, condition_id, quantity)
+    readings, items, background = group_at(doc, round_id, position_id, condition_id, quantity)
     goal = doc.goal
     level = half = correction = spread = None
     bounded = False
-    if found:
-        items = [item_of(r, quantity) for r in found]
+    if items:
         level = energy_mean([i.level_db for i in items])
-        low, high = interval(level, group_lines("", items, repeatability(doc, shelf)))
-        half = round((high - low) / 2, 2)
+        lines = group_lines("", items, repeatability(doc, shelf), shelf.setup(doc.job.method))
         raw = [i.level_db for i in items]
         spread = round((max(raw) - min(raw)) / 2, 2) if len(raw) > 1 else None
-        background = background_at(doc, round_id, position_id, quantity)
+        gain = 1.0
         if background is not None:
             freed, bounded = subtract_background(level, background)
             correction, level = round(level - freed, 2), freed
-        level = round(level, 2)
+            gain = 10 ** ((correction or 0.0) / 10)  # what is freed of its background moves more than what was read
+        low, high = interval(0.0, lines)
+        half, level = round(gain * (high - low) / 2, 2), round(level, 2)
+    said = [r.afresh for r in readings[1:]]
     return Cell(
         position_id=position_id, condition_id=condition_id, level_db=level,
-        unit=QUANTITIES[quantity].unit, repeats=len(found), half_width_db=half, spread_db=spread,
+        unit=QUANTITIES[quantity].unit, repeats=len(readings), half_width_db=half, spread_db=spread,
         background_correction_db=correction, upper_bound=bounded,
-        history_db=next((r.history_db for r in found if r.history_db), ()),
+        history_db=next((r.history_db for r in readings if r.history_db), ()),
         is_goal=goal is not None and (goal.position_id, goal.condition_id) == (position_id, condition_id),
-        reading_ids=tuple(r.id for r in found),
+        reading_ids=tuple(r.id for r in readings), set_ups=len({i.set_up for i in items}),
+        simulated=any(r.simulated for r in readings),
+        ask_afresh=_proposed_afresh(readings) if None in said else None,
     )
+
+
+APART_S = 20 * 60
+"""Readings further apart in time than this were probably set up anew."""
+
+
+def _proposed_afresh(readings: Sequence[Reading]) -> bool:
+    """Whether repeats nobody said it of look set up afresh each time, by when they were taken."""
+    times = [datetime.fromisoformat(r.taken_at).timestamp() for r in readings if r.taken_at]
+    return len(times) == len(readings) and all(b - a > APART_S for a, b in pairwise(times))
 
 
 def board(doc: JobDocument, shelf: Shelf, round_id: int | None) -> ListenView:
@@ -218,6 +167,10 @@ def _sentence(doc: JobDocument, chosen: Round | None, cells: tuple[Cell, ...], w
 
 def _detail(doc: JobDocument, chosen: Round | None) -> str:
     parts = [f"Round “{chosen.name}”."] if chosen else []
+    if doc.goal and doc.goal.quantity == "level difference":
+        source = source_place(doc, doc.goal)
+        parts.append(f"Read both rooms while the same signal plays: {source.name} and the outlined one; their difference counts."
+                     if source else "Name the room the sound comes from too, and mark it “at the source”.")
     if doc.goal:
         parts.append(f"The goal is the outlined cell: {goal_words(doc)}")
     return " ".join(parts)
@@ -231,10 +184,11 @@ def goal_words(doc: JobDocument) -> str:
     facts = QUANTITIES[goal.quantity]
     way = "reach" if goal.aim == "reach" else "more" if facts.up_is_good else "less"
     amount = f"reach {goal.value:g} {facts.unit}" if way == "reach" else f"{goal.value:g} dB {way}"
-    return f"{amount} at {_where(doc, goal)}."
+    return f"{amount} at {goal_place(doc, goal)}."
 
 
-def _where(doc: JobDocument, goal: Goal) -> str:
+def goal_place(doc: JobDocument, goal: Goal) -> str:
+    """Where the goal is measured, in words."""
     names = {p.id: p.name for p in doc.positions}, {c.id: c.name for c in doc.conditions}
     place = names[0].get(goal.position_id, "?")
     return f"{place[0].lower()}{place[1:]}, {names[1].get(goal.condition_id, '?')}"
@@ -277,35 +231,6 @@ def latest(doc: JobDocument) -> Round | None:
     read = read_rounds(doc)
     later = [r for r in doc.rounds if r.state != "as found" and r.id in read and (r.follows_id or r.state != "stripped")]
     return next((r for r in reversed(later) if r.state == "finished"), later[-1] if later else None)
-
-
-def goal_rule(doc: JobDocument, shelf: Shelf, predicted: float | None) -> GoalRule | None:
-    """The goal rule; None while no goal is set. ``predicted`` in the goal's quantity."""
-    goal = doc.goal
-    if goal is None:
-        return None
-    facts = QUANTITIES[goal.quantity]
-    found = value_in(doc, shelf, goal, doc.round_in("as found"))
-    target = goal.value if goal.aim == "reach" else None
-    if goal.aim == "change by" and found is not None:
-        target = round(found + (goal.value if facts.up_is_good else -goal.value), 2)
-    measured = value_in(doc, shelf, goal, latest(doc))
-    known = [v for v in (found, target, predicted, measured) if v is not None] or [60.0]
-    middle, half = (min(known) + max(known)) / 2, max((max(known) - min(known)) * 0.85, 6.0)
-    return GoalRule(
-        label=facts.label, unit=facts.unit, up_is_good=facts.up_is_good, where=_where(doc, goal),
-        as_found=found, target=target, predicted=predicted, measured=measured,
-        low=float(int(middle - half)), high=float(int(middle + half) + 1),
-    )
-
-
-def value_in(doc: JobDocument, shelf: Shelf, goal: Goal, chosen: Round | None) -> float | None:
-    """The goal's value as read in a round, in its quantity; None when not read."""
-    if chosen is None:
-        return None
-    if goal.quantity == "ring time":
-        return ring_value_ms(doc, chosen.id, goal.position_id)
-    return cell(doc, shelf, chosen.id, goal.position_id, goal.condition_id, goal.quantity).level_db
 
 
 class Learned(Strict):

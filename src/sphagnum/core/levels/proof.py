@@ -10,11 +10,13 @@ from ..paths.rows import a_levels, path_rows
 from ..schema import Strict
 from ..words import percent, signed
 from ..working import Working, inputs
-from .board import latest, readings_at
+from .board import latest
 from .comparison import Comparison
 from .context import FairView
 from .decibels import Spectrum, band_means
 from .drum_note import RingChange, ring_changes, ring_goal_met, ring_sentence
+from .goal import GoalState, Judged, judge
+from .groups import readings_at, source_place
 from .meaning import Response, SpectrumChange, ear_and_meter, response, spectrum_change
 from .rounds import (
     Drift,
@@ -70,7 +72,9 @@ class ProveView(Strict):
 
     sentence: str
     detail: str
-    goal_met: bool | None
+    goal_state: GoalState | None
+    goal_words: str
+    """How sure that is, in words."""
     unit: str
     up_is_good: bool
     before_id: int | None
@@ -83,6 +87,9 @@ class ProveView(Strict):
     fair: FairView
     one_change: str
     drift_db: float | None
+    """At the control places, in the goal's condition."""
+    control_notes: tuple[str, ...]
+    """Why a control place tells no drift."""
     spectrum: SpectrumChange | None
     response: Response | None
     runs: tuple[RunLine, ...]
@@ -104,44 +111,48 @@ def prove(doc: JobDocument, shelf: Shelf, before_id: int | None = None, after_id
         after = None
     goal = doc.goal
     quantity = goal.quantity if goal else "LAeq"
-    moved = drift(doc, shelf, before, after, quantity) if before and after else None
+    moved = {c.id: drift(doc, shelf, before, after, c.id, quantity) if before and after else Drift() for c in doc.conditions}
     cells = _cells(doc, shelf, before, after, quantity, moved) if before and after else ()
     head = next((c for c in cells if c.is_goal), None)
+    headline = moved.get(goal.condition_id, Drift()) if goal else Drift()
     fair = _fair(doc, shelf, before, after)
-    met = goal_met(goal, head.comparison) if goal and head and fair.fairness != "not comparable" else None
+    judged = judge(doc, shelf, goal, head.comparison, after) if (
+        goal and head and after and fair.fairness != "not comparable") else None
     spectra = _spectra(doc, before, after)
     change = spectrum_change(*spectra, QUANTITIES[quantity].up_is_good) if spectra else None
     span = QUANTITIES[quantity].bands_hz
     loud = _loudest_now(doc, shelf)
     rings = ring_changes(doc, before, after)
-    if quantity == "ring time":
-        met = ring_goal_met(goal, rings)
+    ring_met = ring_goal_met(goal, rings) if quantity == "ring time" else None
+    state: GoalState | None = judged.state if judged else None if ring_met is None else "met" if ring_met else "not met"
     return ProveView(
-        sentence=ring_sentence(rings, goal, met) if quantity == "ring time" else _sentence(doc, before, after, head, met, fair),
-        detail=_detail(head, quantity), goal_met=met,
+        sentence=ring_sentence(rings, goal, ring_met) if quantity == "ring time" else (
+            _sentence(doc, before, after, head, judged, fair)),
+        detail=_detail(doc, goal, head, quantity), goal_state=state, goal_words=judged.words if judged else state or "",
         unit=QUANTITIES[quantity].unit, up_is_good=QUANTITIES[quantity].up_is_good,
         before_id=before.id if before else None, after_id=after.id if after else None,
         before=before.name if before else "", after=after.name if after else "",
         cells=cells, stairs=stairs(doc, shelf, goal), rivals=rivals(doc, shelf, goal), fair=fair,
         one_change=one_at_a_time(doc, before, after) if before and after else "",
-        drift_db=None if moved is None else round(moved.reduction_db, 2) + 0.0,
+        drift_db=None if headline.reduction_db is None else round(headline.reduction_db, 2) + 0.0,
+        control_notes=headline.said,
         spectrum=change,
         response=response(*spectra, span) if spectra and span and QUANTITIES[quantity].up_is_good else None,
         runs=_runs(doc, before, after, head), ear=_ear(doc, after, head, change),
-        side_effects=side_effects(doc, before, after), rings=rings, next_step=_next_step(doc, goal, head, met, loud),
+        side_effects=side_effects(doc, before, after), rings=rings, next_step=_next_step(judged, loud),
         predicted_db=predicted_at_ear(doc, shelf), loudest_now=loud, remarks=_remarks(doc),
         working=tuple(_working(c) for c in cells),
     )
 
 
 def _cells(
-    doc: JobDocument, shelf: Shelf, before: Round, after: Round, quantity: str, moved: Drift | None
+    doc: JobDocument, shelf: Shelf, before: Round, after: Round, quantity: str, moved: dict[int, Drift]
 ) -> tuple[CellProof, ...]:
     goal, still = doc.goal, controls(doc)
     out = []
     for p in doc.positions:
         for c in doc.conditions:
-            taken_off = None if p.id in still else moved
+            taken_off = Drift() if p.id in still else moved[c.id]
             found = compare_rounds(doc, shelf, before, after, p.id, c.id, quantity, taken_off)
             if found is not None:
                 is_goal = goal is not None and (goal.position_id, goal.condition_id) == (p.id, c.id)
@@ -194,13 +205,11 @@ def _ear(doc: JobDocument, after: Round | None, head: CellProof | None, change: 
     return tuple(f"{role.capitalize()}: {words}" for role, words in said if words)
 
 
-def _next_step(doc: JobDocument, goal: Goal | None, head: CellProof | None, met: bool | None, loud: tuple[LoudNow, ...]) -> str:
+def _next_step(judged: Judged | None, loud: tuple[LoudNow, ...]) -> str:
     """What to do where the goal is not met."""
-    if goal is None or head is None or met is not False:
+    if judged is None or judged.state != "not met":
         return ""
-    c = head.comparison
-    got = -c.reduction_db if QUANTITIES[goal.quantity].up_is_good else c.reduction_db
-    missing = abs(c.after_db - goal.value) if goal.aim == "reach" else goal.value - got
+    missing = judged.missing_db
     if not loud or loud[0].ceiling_db is None:
         return f"{missing:.1f} dB are missing."
     most = loud[0].ceiling_db
@@ -209,18 +218,8 @@ def _next_step(doc: JobDocument, goal: Goal | None, head: CellProof | None, met:
             f"{most:.1f} dB at most{enough}.")
 
 
-def goal_met(goal: Goal, result: Comparison) -> bool | None:
-    """Whether the measured value reaches the goal; None where the comparison does not stand."""
-    if result.verdict == "not comparable":
-        return None
-    up = QUANTITIES[goal.quantity].up_is_good
-    if goal.aim == "reach":
-        return result.after_db >= goal.value if up else result.after_db <= goal.value
-    return (-result.reduction_db if up else result.reduction_db) >= goal.value
-
-
 def _sentence(doc: JobDocument, before: Round | None, after: Round | None, head: CellProof | None,
-              met: bool | None, fair: FairView) -> str:
+              judged: Judged | None, fair: FairView) -> str:
     if before is None:
         return "There is no round as found to compare with."
     if after is None:
@@ -237,10 +236,10 @@ def _sentence(doc: JobDocument, before: Round | None, after: Round | None, head:
     span = f"95 %: {min(abs(low), abs(high)):.1f} to {max(abs(low), abs(high)):.1f}"
     change = f"{abs(got):.1f} dB {head.verdict} at {head.condition} ({span})."
     goal = doc.goal
-    if met is None or goal is None:
+    if judged is None or goal is None:
         return change
     amount = f"{goal.value:g} {QUANTITIES[goal.quantity].unit}" if goal.aim == "reach" else f"{goal.value:g} dB"
-    return f"{change} Goal of {amount} {'met' if met else 'not met'}."
+    return f"{change} Goal of {amount} {judged.words}."
 
 
 WAYS = {"louder": "more", "quieter": "less"}
@@ -251,12 +250,14 @@ def _way(quantity: str, result: Comparison) -> str:
     return WAYS.get(result.verdict, result.verdict) if QUANTITIES[quantity].up_is_good else result.verdict
 
 
-def _detail(head: CellProof | None, quantity: str) -> str:
+def _detail(doc: JobDocument, goal: Goal | None, head: CellProof | None, quantity: str) -> str:
     if head is None or head.comparison.verdict == "not comparable":
         return ""
     result = head.comparison
     if quantity == "level difference":
-        return "This is the difference of one signal's level between two rooms, not a rating of the wall between them."
+        source = source_place(doc, goal) if goal else None
+        rooms = f" ({source.name} against {head.position[0].lower()}{head.position[1:]})" if source else ""
+        return f"This is the difference of one signal's level between two rooms{rooms}, not a rating of the wall between them."
     if QUANTITIES[quantity].up_is_good:
         return f"{10 ** (abs(result.reduction_db) / 10):.1f} times the energy." if result.verdict == "louder" else ""
     gone = 1 - result.energy_ratio

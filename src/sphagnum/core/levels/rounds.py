@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 from ..job import Goal, JobDocument, Round
 from ..materials.shelf import Shelf
 from ..schema import Strict
 from ..words import listed, signed
-from .board import background_at, cell, context_kind, item_of, read_rounds, readings_at, repeatability
-from .comparison import BudgetLine, Comparison, Terms, compare
+from .board import cell, context_kind, read_rounds
+from .comparison import SETUP_DOF, BudgetLine, Caution, Comparison, Terms, compare, compared
 from .context import FairView, compare_context, things_changed
+from .groups import Group, group_at, readings_at, repeatability, source_place
 
 
 class Stair(Strict):
@@ -73,45 +75,116 @@ def fairness(doc: JobDocument, shelf: Shelf, before: Round, after: Round) -> Fai
 
 
 class Drift(NamedTuple):
-    """What moved at the control places: mean reduction in dB, and its budget."""
+    """What moved at the control places in a condition: mean reduction in dB and its budget, None where no place tells; and
+    why a place does not."""
 
-    reduction_db: float
-    lines: tuple[BudgetLine, ...]
+    reduction_db: float | None = None
+    lines: tuple[BudgetLine, ...] = ()
+    said: tuple[str, ...] = ()
 
 
-def drift(doc: JobDocument, shelf: Shelf, before: Round, after: Round, quantity: str) -> Drift | None:
-    """Reduction at the control places (mean, dB) and its budget lines; None when none was read in both rounds."""
-    found = [c for p in sorted(controls(doc)) for k in doc.conditions
-             if (c := compare_rounds(doc, shelf, before, after, p, k.id, quantity)) is not None]
+def drift(doc: JobDocument, shelf: Shelf, before: Round, after: Round, condition_id: int, quantity: str) -> Drift:
+    """Drift in one condition, of control places that were themselves comparable in it."""
+    still, condition = controls(doc), next((c.name for c in doc.conditions if c.id == condition_id), "?")
+    found, said = [], []
+    for place in (p for p in doc.positions if p.id in still):
+        got = compare_rounds(doc, shelf, before, after, place.id, condition_id, quantity)
+        if got is None:
+            said.append(f"{place.name} was not read in both rounds at {condition}: it tells no drift there.")
+        elif got.verdict == "not comparable" or any(c.rule in NO_CONTROL for c in got.cautions):
+            said.append(f"{place.name} is too near its background at {condition} to tell a drift.")
+        else:
+            found.append(got)
     if not found:
-        return None
+        return Drift(said=tuple(said))
     n = len(found)
     lines = tuple(line.model_copy(update={"source": f"control place, {line.source}",
                                           "standard_uncertainty_db": line.standard_uncertainty_db / n})
                   for c in found for line in c.budget)
-    return Drift(sum(c.reduction_db for c in found) / n, lines)
+    shares = BudgetLine(source="control place, whether it shares the drift", degrees_of_freedom=SETUP_DOF,
+                        standard_uncertainty_db=shelf.control_setup_db)
+    return Drift(sum(c.reduction_db for c in found) / n, (*lines, shares), tuple(said))
+
+
+NO_CONTROL = ("background-bound", "mixed-scales", "different-quantities")
 
 
 def compare_rounds(
     doc: JobDocument, shelf: Shelf, before: Round, after: Round, position_id: int, condition_id: int, quantity: str,
-    moved: Drift | None = None,
+    moved: Drift = Drift(),  # noqa: B008
 ) -> Comparison | None:
-    """Two rounds compared at one place, the control's drift taken off; None where either was not read."""
-    groups = [readings_at(doc, r.id, position_id, condition_id, quantity) for r in (before, after)]
-    if not all(groups):
+    """Two rounds compared at one place, the control's drift taken off; None where either was not read.
+
+    Of a level difference both rooms count: up is good.
+    """
+    if quantity == "level difference":
+        return _rooms_compared(doc, shelf, before, after, position_id, condition_id)
+    groups = [group_at(doc, r.id, position_id, condition_id, quantity) for r in (before, after)]
+    return _groups_compared(doc, shelf, before, after, groups, moved)
+
+
+def _groups_compared(
+    doc: JobDocument, shelf: Shelf, before: Round, after: Round, groups: list[Group], moved: Drift = Drift()  # noqa: B008
+) -> Comparison | None:
+    if not all(g.items for g in groups):
         return None
     instruments = {r.context.get("instrument", "") for r in (before, after)} - {""}
-    known = [b for r in (before, after) if (b := background_at(doc, r.id, position_id, quantity)) is not None]
-    return compare(
-        [item_of(r, quantity) for r in groups[0]],
-        [item_of(r, quantity) for r in groups[1]],
-        Terms(
-            background_db=max(known) if known else None,
-            repeatability_db=repeatability(doc, shelf),
-            different_instrument_db=shelf.different_instrument_db if len(instruments) > 1 else None,
-            drift_db=moved.reduction_db if moved else None, drift_lines=moved.lines if moved else (),
-        ),
-    )
+    setup = shelf.setup(doc.job.method)
+    return compare(groups[0].items, groups[1].items, Terms(
+        background_db=groups[0].background_db, background_after_db=groups[1].background_db, own_backgrounds=True,
+        repeatability_db=repeatability(doc, shelf),
+        different_instrument_db=shelf.different_instrument_db if len(instruments) > 1 else None,
+        drift_db=moved.reduction_db, drift_lines=moved.lines,
+        setup_db=setup if moved.reduction_db is None else min(setup, shelf.control_setup_db),
+    ))
+
+
+def _rooms_compared(
+    doc: JobDocument, shelf: Shelf, before: Round, after: Round, position_id: int, condition_id: int
+) -> Comparison | None:
+    """The level difference between two rooms, in two rounds; a source room read once stands for both."""
+    goal = doc.goal
+    source = source_place(doc, goal) if goal is not None else None
+    if source is None or source.id == position_id:
+        return None
+    loud = [group_at(doc, r.id, source.id, condition_id, "level difference") for r in (before, after)]
+    once = sum(bool(g.items) for g in loud) == 1
+    if once:
+        loud = [next(g for g in loud if g.items)] * 2
+    quiet = [group_at(doc, r.id, position_id, condition_id, "level difference") for r in (before, after)]
+    pair = [_groups_compared(doc, shelf, before, after, g) for g in (loud, quiet)]
+    if pair[0] is None or pair[1] is None:
+        return None
+    lines = [*(() if once else _of_room(source.name, pair[0])), *_of_room("the room listened in", pair[1])]
+    cautions = [*pair[0].cautions, *pair[1].cautions]
+    if once:
+        cautions.append(Caution(rule="source-read-once", text=f"{source.name} was read in one of the rounds only: its level is "
+                                                              "taken to be the same in both."))
+    bounded = any(c.rule == "background-bound" for c in pair[0].cautions)
+    return compared(
+        (pair[0].before_db - pair[1].before_db, pair[0].after_db - pair[1].after_db), lines, cautions,
+        apart=bounded or "not comparable" in (pair[0].verdict, pair[1].verdict),
+        corrections=pair[1].background_correction_db)
+
+
+def _of_room(name: str, found: Comparison) -> list[BudgetLine]:
+    return [line.model_copy(update={"source": f"{name}, {line.source}"}) for line in found.budget]
+
+
+def value_at(doc: JobDocument, shelf: Shelf, goal: Goal, chosen: Round) -> tuple[float, float] | None:
+    """The goal's quantity as read in a round, with the 95 % half-width, dB; None when not read. A difference needs both rooms."""
+    got = _read_in(doc, shelf, goal, chosen, goal.position_id)
+    if goal.quantity != "level difference" or got is None:
+        return got
+    source = source_place(doc, goal)
+    rounds = [] if source is None else [chosen, *(r for r in doc.rounds if r.id != chosen.id)]
+    loud = next((x for r in rounds if (x := _read_in(doc, shelf, goal, r, source.id if source else 0)) is not None), None)
+    return None if loud is None else (round(loud[0] - got[0], 2), round(math.hypot(loud[1], got[1]), 2))
+
+
+def _read_in(doc: JobDocument, shelf: Shelf, goal: Goal, chosen: Round, position_id: int) -> tuple[float, float] | None:
+    found = cell(doc, shelf, chosen.id, position_id, goal.condition_id, goal.quantity)
+    return None if found.level_db is None or found.half_width_db is None else (found.level_db, found.half_width_db)
 
 
 def stairs(doc: JobDocument, shelf: Shelf, goal: Goal | None) -> tuple[Stair, ...]:
@@ -121,16 +194,16 @@ def stairs(doc: JobDocument, shelf: Shelf, goal: Goal | None) -> tuple[Stair, ..
     by_id = {r.id: r for r in doc.rounds}
     out = []
     for r in doc.rounds:
-        here = cell(doc, shelf, r.id, goal.position_id, goal.condition_id, goal.quantity)
-        if here.level_db is None or here.half_width_db is None:
+        here = value_at(doc, shelf, goal, r)
+        if here is None:
             continue
         before = by_id.get(r.follows_id or 0)
         step = None if before is None else compare_rounds(
             doc, shelf, before, r, goal.position_id, goal.condition_id, goal.quantity,
-            drift(doc, shelf, before, r, goal.quantity))
+            drift(doc, shelf, before, r, goal.condition_id, goal.quantity))
         out.append(Stair(
             round_id=r.id, follows_id=r.follows_id, depth=len(ancestry(doc, r)) - 1, name=r.name, state=r.state,
-            changed=r.changed, level_db=here.level_db, half_width_db=here.half_width_db,
+            changed=r.changed, level_db=here[0], half_width_db=here[1],
             change_db=None if step is None else -step.reduction_db + 0.0,
             interval95_db=None if step is None else (-step.interval95_db[1] + 0.0, -step.interval95_db[0] + 0.0),
             shown=step is not None and step.verdict in ("quieter", "louder"), assigned=len(things_changed(r.changed)) <= 1,
@@ -152,7 +225,7 @@ def rivals(doc: JobDocument, shelf: Shelf, goal: Goal | None) -> tuple[Rivals, .
             if one.follows_id != two.follows_id or fairness(doc, shelf, one, two).fairness == "not comparable":
                 continue
             got = compare_rounds(doc, shelf, one, two, goal.position_id, goal.condition_id, goal.quantity,
-                                 drift(doc, shelf, one, two, goal.quantity))
+                                 drift(doc, shelf, one, two, goal.condition_id, goal.quantity))
             if got is None:
                 continue
             span = f"({signed(-got.interval95_db[1])} to {signed(-got.interval95_db[0])} dB)"

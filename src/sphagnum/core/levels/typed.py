@@ -20,6 +20,13 @@ class Entry(NamedTuple):
     level_db: float | None
     low_db: float | None
     high_db: float | None
+    resolution_db: float = 0.1
+
+
+def last_digit(text: str) -> float:
+    """What one step of the last digit of a typed level is worth, dB: 0.1 for '74.8', 1 for '74'."""
+    decimals = re.split(r"[.,]", text.strip())[1:]
+    return 10.0 ** -min(len(decimals[0]) if decimals else 0, 3)
 
 
 def read_entries(text: str) -> list[Entry]:
@@ -37,10 +44,10 @@ def _entry(text: str) -> Entry:
     found = _RANGE.match(text)
     if found:
         low, high = sorted((_level(found[1]), _level(found[2])))
-        return Entry(None, low, high)
+        return Entry(None, low, high, min(last_digit(found[1]), last_digit(found[2])))
     if not _SINGLE.match(text):
         raise BadInput(f"'{text[:40]}' is not a level", "level", "type 74.8, or a range such as 73.9..75.8")
-    return Entry(_level(text), None, None)
+    return Entry(_level(text), None, None, last_digit(text))
 
 
 def _level(text: str) -> float:

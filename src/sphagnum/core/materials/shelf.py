@@ -33,11 +33,13 @@ class SourceSpectrum(Strict):
 
 
 class Method(Strict):
-    """A way of measuring and the repeatability of one reading, standard deviation in dB."""
+    """A way of measuring: the repeatability of one reading (standard deviation, dB), and the standard uncertainty that
+    repeats taken in one go share (dB)."""
 
     id: str
     name: str
     repeatability_db: float
+    setup_db: float
 
 
 class Shelf(Strict):
@@ -47,6 +49,7 @@ class Shelf(Strict):
     spectra: dict[str, SourceSpectrum]
     methods: dict[str, Method]
     different_instrument_db: float
+    control_setup_db: float
     contexts: tuple[ContextItem, ...]
     rules: tuple[Rule, ...]
     hazards: dict[str, str]
@@ -66,6 +69,10 @@ class Shelf(Strict):
     def repeatability(self, method: str) -> float:
         """Repeatability of a method, dB; that of a typed level where the method is unknown."""
         return self.methods.get(method, self.methods["typed"]).repeatability_db
+
+    def setup(self, method: str) -> float:
+        """What repeats of a method taken in one go cannot show, dB; that of a typed level where the method is unknown."""
+        return self.methods.get(method, self.methods["typed"]).setup_db
 
     def resolve_lining(self, lining: Lining) -> Lining:
         """A lining with every shelf layer replaced by its physical layer; only open layers, air and films absorb."""

@@ -7,7 +7,8 @@ import math
 import numpy as np
 
 from ..job import JobDocument
-from ..levels.board import goal_words, value_in
+from ..levels.board import goal_words
+from ..levels.goal import value_in
 from ..materials.shelf import Shelf
 from ..schema import Strict
 from ..words import in_a_row, listed, percent, signed

@@ -10,8 +10,9 @@ import numpy as np
 from ..errors import BadInput
 from ..job import JobDocument, Path
 from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
-from ..levels.board import repeatability, value_in
 from ..levels.decibels import a_weighted, energy
+from ..levels.goal import value_in
+from ..levels.groups import repeatability
 from ..materials.shelf import Shelf
 from ..surfaces.geometry import areas
 from ..surfaces.present import planned_lay, present_lay, shaken_change_db, transmission

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..job import JobDocument, LeakFound, Rattle
-from ..levels.board import repeatability
+from ..levels.groups import repeatability
 from ..materials.shelf import Shelf
 from ..schema import Strict
 from ..words import listed

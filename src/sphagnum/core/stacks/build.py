@@ -212,7 +212,7 @@ def _r(values: Floats) -> tuple[float, ...]:
 
 
 def _plan_change(doc: JobDocument, shelf: Shelf) -> float | None:
-    from ..levels.board import value_in
+    from ..levels.goal import value_in
 
     after = predicted_at_ear(doc, shelf)
     found = value_in(doc, shelf, doc.goal, doc.round_in("as found")) if doc.goal else None
