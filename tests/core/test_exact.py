@@ -14,7 +14,7 @@ from sphagnum.core.schema import parse
 from sphagnum.core.stacks.bridges import Linked, line_links, point_links
 from sphagnum.core.stacks.damping import first_mode_share
 from sphagnum.core.stacks.model import Stack
-from sphagnum.core.stacks.multilayer import Element, Fluid, Moving, Spring, before, plane
+from sphagnum.core.stacks.multilayer import Element, Fluid, Moving, before, plane
 from sphagnum.core.stacks.predict import predict
 
 F = np.array([[63.0, 250.0, 1000.0, 4000.0]])
@@ -35,8 +35,10 @@ def gap(depth: float, loss: float) -> Fluid:
     return Fluid(1.21 * 343 / np.sqrt(1 - 1j * loss) + 0 * k, k, np.array([[depth]]))
 
 
-def spring(stiffness: float, loss: float, mass: float) -> Spring:
-    return Spring(np.array([[stiffness * (1 + 1j * loss)]]), np.array([[mass]]))
+def spring(stiffness: float, loss: float, mass: float) -> Fluid:
+    """A closed foam 10 mm thick, by its stiffness per area and its mass."""
+    modulus, density = stiffness * 0.01 * (1 + 1j * loss), max(mass, 1e-6) / 0.01
+    return Fluid(np.sqrt(density * modulus) + 0 * OMEGA, OMEGA * np.sqrt(density / modulus), np.array([[0.01]]), True)
 
 
 def balance(chain: list[Element]) -> tuple[np.ndarray, np.ndarray]:

@@ -14,7 +14,7 @@ from validate import tables
 from sphagnum.core.levels.rating import RW_HZ, rate
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.columns import Place, make_up, places
-from sphagnum.core.stacks.damping import Sheet, bonded, damped_stiffness, first_mode_share, oberst
+from sphagnum.core.stacks.damping import Sheet, bonded, damped_stiffness, first_mode_share
 from sphagnum.core.stacks.model import Stack
 from sphagnum.core.stacks.predict import predict
 from sphagnum.exchange.files import read_curve
@@ -107,10 +107,10 @@ def test_constrained_layer_between_its_exact_limits():
 
 def test_free_layer_loses_nothing_without_loss_and_most_with_thickness():
     base = sheet(1e-3, 7850, 210e9)
-    lossy = [oberst(base, sheet(t, 1500, 3e9 * (1 + 0.3j)))[0, 0] for t in (1e-3, 2e-3, 4e-3)]
+    lossy = [bonded((base, sheet(t, 1500, 3e9 * (1 + 0.3j))))[0, 0] for t in (1e-3, 2e-3, 4e-3)]
     etas = [b.imag / b.real for b in lossy]
     assert 0 < etas[0] < etas[1] < etas[2] < 0.3
-    assert oberst(base, sheet(2e-3, 1500, 3e9)).imag == 0
+    assert bonded((base, sheet(2e-3, 1500, 3e9))).imag == 0
 
 
 def test_damping_raises_the_loss_and_adds_its_mass_by_coverage():

@@ -13,7 +13,7 @@ from ..paths.offers import Offers
 from ..rules.engine import Rule
 from ..schema import Strict
 from ..stacks.absorption import Lining, LiningLayer, LiningPorous
-from ..stacks.model import AnyLayer, Porous, ShelfLayer, Stack
+from ..stacks.model import AnyLayer, PhysicalLayer, Porous, ShelfLayer, Stack, joins_wrong
 from .model import Material, to_layer
 
 
@@ -95,12 +95,23 @@ class Shelf(Strict):
             return stack
         layers: list[AnyLayer] = []
         for i, layer in enumerate(stack.layers):
-            if isinstance(layer, ShelfLayer):
-                try:
-                    found = self.material(layer.material)
-                    layers.append(to_layer(found, layer.thickness_mm, layer.coverage, layer.join, stack.temperature_c))
-                except BadInput as error:
-                    raise BadInput(error.what, f"layers[{i}].material", error.mend) from None
-            else:
-                layers.append(layer)
+            try:
+                layers.append(self._layer(layer, stack.temperature_c) if isinstance(layer, ShelfLayer) else layer)
+            except BadInput as error:
+                raise error.at(f"layers[{i}]") from None
+        wrong = joins_wrong(layers)
+        if wrong is not None:
+            raise BadInput(wrong[0], "layers", wrong[1])
         return stack.model_copy(update={"layers": tuple(layers)})
+
+    def _layer(self, layer: ShelfLayer, temperature_c: float) -> PhysicalLayer:
+        found = self.material(layer.material)
+        if layer.coverage < 1 and found.family != "damping":
+            raise BadInput(f"'{found.name}' covers all or nothing in a stack", "coverage",
+                           "gaps belong to a surface: leave it out, or share the area between two paths")
+        if layer.join is not None and found.family != "plate":
+            raise BadInput(f"'{found.name}' is no plate that could be joined", "join", "leave 'join' out")
+        physical = to_layer(found, layer.thickness_mm, layer.coverage, None, temperature_c)
+        if layer.join is None:
+            return physical
+        return physical.model_copy(update={"join": layer.join, "interlayer": layer.interlayer})

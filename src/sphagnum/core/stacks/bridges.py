@@ -35,7 +35,7 @@ SPRING_LOSS = 0.15
 """Loss factor of links and boards acting as springs: rubbing at screws and edges."""
 PLATE_SHARE = 0.7
 """Share of a line link that a common bottom and top plate makes of leaves on staggered studs."""
-SURROUND_SHARE = 0.04
+SURROUND_SHARE = 0.06
 """Share of a line link round the edge that the surround of a partition makes between its outer leaves."""
 
 
@@ -51,6 +51,15 @@ def linked(leaf: Leaf, free: FreeWaves) -> Linked:
     """A leaf with its resonant gain: free over forced velocity squared of ISO 12354-1, B.1, by their radiation."""
     gain = 1 + RESONANT_SHARE * free.part / (2 * np.maximum(free.sigma, 1e-6))
     return Linked(leaf.mass, free.critical, gain)
+
+
+SURROUND_CRITICAL_HZ = 2500.0
+"""Critical frequency that stands for the edges of leaves and linings held in a surround, whatever they are made of."""
+
+
+def by_mass(mass: Floats, frequency_hz: Floats) -> Linked:
+    """An outer leaf as the surround meets it: by its mass alone, so that a limp sheet and a plate are held alike."""
+    return Linked(mass, SURROUND_CRITICAL_HZ + 0 * frequency_hz, np.ones_like(frequency_hz))
 
 
 def line_links(a: Linked, b: Linked, spacing_m: Floats, compliance: Floats | float, frequency_hz: Floats) -> Floats:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -21,16 +22,11 @@ class Sheet(NamedTuple):
     modulus: Complexes
 
 
-def oberst(base: Sheet, layer: Sheet) -> Complexes:
-    """Complex bending stiffness per width (N·m) of a plate with a free damping layer.
-
-    The bonded pair bends about its common neutral axis (Oberst 1952; identical to ISO 12354-1's laminate for η = 0).
-    """
-    return bonded((base, layer))
-
-
 def bonded(sheets: tuple[Sheet, ...]) -> Complexes:
-    """Complex bending stiffness (N·m) of fully bonded sheets about their common neutral axis, a column."""
+    """Complex bending stiffness (N·m) of fully bonded sheets about their common neutral axis, a column.
+
+    Of a plate with a free damping layer it is Oberst's (1952), of plates ISO 12354-1's laminate.
+    """
     z: Floats = np.zeros_like(sheets[0].thickness)
     middles = []
     for sheet in sheets:
@@ -107,11 +103,31 @@ def core_of(layer: Place) -> tuple[Sheet, Complexes]:
     return sheet, young / (2 * (1 + layer["poisson"]))
 
 
-def damped_stiffness(base: Sheet, layer: Place, frequency_hz: Floats) -> Complexes:
-    """Complex bending stiffness (N·m) of ``base`` fully covered by ``layer``, shape (stacks, frequencies)."""
-    core, shear = core_of(layer)
-    if not layer.faced:
-        return oberst(base, core) + np.zeros_like(frequency_hz)
+def damped_stiffness(base: Sheet, layers: Sequence[Place], frequency_hz: Floats) -> Complexes:
+    """Complex bending stiffness (N·m) of ``base`` fully covered by layers, the nearest first, shape (stacks, frequencies).
+
+    Layers under a facing shear together as one core: their shear compliances add. What lies on a facing meets a new base.
+    """
+    cores = [core_of(x) for x in layers]
+    faced = next((i for i, x in enumerate(layers) if x.faced), None)
+    if faced is None:
+        return bonded((base, *(sheet for sheet, _ in cores))) + np.zeros_like(frequency_hz)
+    under = cores[: faced + 1]
+    depth = np.sum([sheet.thickness for sheet, _ in under], axis=0)
+    shear = depth / np.sum([sheet.thickness / g for sheet, g in under], axis=0)
+    core = Sheet(depth, np.sum([x.thickness * x.density for x, _ in under], axis=0) / depth,
+                 np.sum([x.thickness * x.modulus for x, _ in under], axis=0) / depth)
+    face, layer = _face(layers[faced]), layers[faced]
+    stiffness = ross_kerwin_ungar(base, core, face, shear, frequency_hz)
+    if faced == len(layers) - 1:
+        return stiffness
+    thick = base.thickness + depth + layer["facing.thickness_mm"] / 1e3
+    mass = base.thickness * base.density + depth * core.density + face.thickness * face.density
+    middle = stiffness.shape[1] // 2
+    whole = Sheet(thick, mass / thick, 12 * stiffness[:, middle : middle + 1] / thick**3)
+    return stiffness + damped_stiffness(whole, layers[faced + 1 :], frequency_hz) - bonded((whole,))
+
+
+def _face(layer: Place) -> Sheet:
     modulus = layer["facing.youngs_modulus_gpa"] * 1e9 / (1 - 0.33**2) + 0j
-    face = Sheet(layer["facing.thickness_mm"] / 1e3, layer["facing.density_kg_m3"], modulus)
-    return ross_kerwin_ungar(base, core, face, shear, frequency_hz)
+    return Sheet(layer["facing.thickness_mm"] / 1e3, layer["facing.density_kg_m3"], modulus)

@@ -28,29 +28,36 @@ def sheet_of(plate: Place) -> Sheet:
 
 
 def _laminate(plates: list[Place], frequency_hz: Floats) -> tuple[Complexes, Sheet]:
-    """Complex stiffness of joined plates and the single sheet that stands for them under a damping layer."""
-    sheets = [sheet_of(p) for p in plates]
+    """Complex stiffness of joined plates and the single sheet that stands for them under a damping layer.
+
+    Plates bonded to one another are one plate; what is fixed to it adds its stiffness, a viscous layer shears between.
+    """
+    runs: list[list[Place]] = []
+    for plate in plates:
+        if runs and plate.join == "bonded":
+            runs[-1].append(plate)
+        else:
+            runs.append([plate])
+    sheets = [_bonded_sheet([sheet_of(p) for p in run], frequency_hz) for run in runs]
     stiffness: Complexes = damping.bonded((sheets[0],)) + np.zeros_like(frequency_hz)
-    run = [sheets[0]]
     extra: Floats | float = 0.0
-    for i, plate in enumerate(plates[1:], start=1):
-        lower = equivalent(sheets[:i], stiffness)
-        if plate.join == "bonded":
-            run.append(sheets[i])
-            whole = run if len(run) == i + 1 else [lower, sheets[i]]
-            stiffness = damping.bonded(tuple(whole)) + np.zeros_like(frequency_hz)
-            continue
+    for i, run in enumerate(runs[1:], start=1):
+        plate = run[0]
         if plate.join == "viscous":
             shear = plate["interlayer.shear_modulus_mpa"] * 1e6 * (1 + 1j * plate["interlayer.loss_factor"])
             viscous = Sheet(plate["interlayer.thickness_mm"] / 1e3, np.full_like(plate["thickness_mm"], INTERLAYER_DENSITY),
                             3 * shear)
+            lower = equivalent(sheets[:i], stiffness)
             stiffness = damping.ross_kerwin_ungar(lower, viscous, sheets[i], shear, frequency_hz)
             extra = extra + viscous.thickness * viscous.density
         else:
             stiffness = stiffness + damping.bonded((sheets[i],))
-        run = []
     base = equivalent(sheets, stiffness)
     return stiffness, base._replace(density=base.density + extra / base.thickness)
+
+
+def _bonded_sheet(sheets: list[Sheet], frequency_hz: Floats) -> Sheet:
+    return sheets[0] if len(sheets) == 1 else equivalent(sheets, damping.bonded(tuple(sheets)) + np.zeros_like(frequency_hz))
 
 
 def equivalent(sheets: list[Sheet], stiffness: Complexes) -> Sheet:
@@ -71,21 +78,43 @@ def make_leaf(layers: list[Place], frequency_hz: Floats, width_m: Floats, height
     bare, base = _laminate(plates, frequency_hz)
     mass = base.thickness * base.density
     stiffness = bare
-    for layer in layers:
-        if layer.kind == "limp":
-            mass = mass + layer["surface_mass_kg_m2"]
-        if layer.kind != "damping":
-            continue
-        covered = damping.damped_stiffness(base, layer, frequency_hz)
-        mass = mass + mass_column(layer)
-        first = first_mode_hz(bare[:, :1].real / mass, width_m, height_m)
-        share = damping.coverage_share(layer["coverage"], frequency_hz, first, width_m / height_m)
-        stiffness = stiffness + share * (covered - bare)
-    depth = np.concatenate([p["thickness_mm"] for p in plates], axis=1)
+    mass = mass + np.sum([x["surface_mass_kg_m2"] for x in layers if x.kind == "limp"], axis=0)
+    mass = mass + np.sum([mass_column(x) for x in layers if x.kind == "damping"], axis=0)
+    first = first_mode_hz(bare[:, :1].real / mass, width_m, height_m)
+    for run in _damping_runs(layers):
+        before = bare
+        for i, layer in enumerate(run, start=1):
+            covered = damping.damped_stiffness(base, run[:i], frequency_hz)
+            share = damping.coverage_share(layer["coverage"], frequency_hz, first, width_m / height_m)
+            stiffness, before = stiffness + share * (covered - before), covered
+    depth = np.concatenate(_bonded_depths(plates), axis=1)
     thickest = np.argmax(depth, axis=1)[:, None]
     speed = np.concatenate(
         [np.sqrt(p["youngs_modulus_gpa"] * 1e9 / (p["density_kg_m3"] * (1 - p["poisson"] ** 2))) for p in plates], axis=1)
     return Leaf(mass, stiffness, np.take_along_axis(depth, thickest, 1) / 1e3, np.take_along_axis(speed, thickest, 1))
+
+
+def _damping_runs(layers: list[Place]) -> list[list[Place]]:
+    """Damping layers that lie on one another, those nearest to their plate first."""
+    runs: list[list[Place]] = []
+    for i, layer in enumerate(layers):
+        if layer.kind == "damping":
+            if i and layers[i - 1].kind == "damping":
+                runs[-1].append(layer)
+            else:
+                runs.append([layer])
+    if layers[0].kind == "damping":  # before the first plate, so its last layer lies on it
+        runs[0].reverse()
+    return runs
+
+
+def _bonded_depths(plates: list[Place]) -> list[Floats]:
+    """Thickness of what each plate shears as, mm: bonded plates as one."""
+    out: list[Floats] = []
+    for plate in plates:
+        bonded = plate.join == "bonded"
+        out.append(plate["thickness_mm"] + (out[-1] if bonded else 0.0))
+    return out
 
 
 def first_mode_hz(stiffness_per_mass: Floats, width_m: Floats | float, height_m: Floats | float) -> Floats:

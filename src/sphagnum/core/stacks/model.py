@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import Discriminator, Field, Tag, model_validator
@@ -109,6 +110,13 @@ class ShelfLayer(Strict):
     thickness_mm: ThicknessMm
     coverage: Share = 1.0
     join: Literal["fixed", "bonded", "viscous"] | None = None
+    interlayer: Interlayer | None = None
+
+    @model_validator(mode="after")
+    def _interlayer_with_viscous(self) -> ShelfLayer:
+        if (self.join == "viscous") != (self.interlayer is not None):
+            raise ValueError("'interlayer' goes with join \"viscous\"; give both or neither")
+        return self
 
 
 def layer_tag(value: Any) -> str | None:
@@ -150,6 +158,18 @@ class Frame(Strict):
     between: tuple[Annotated[int, Field(ge=0)], Annotated[int, Field(ge=0)]] | None = None
 
 
+def joins_wrong(layers: Sequence[AnyLayer]) -> tuple[str, str] | None:
+    """What is wrong with the joins of plates, and its mend; layers of the shelf are left out until they are resolved."""
+    for i, layer in enumerate(layers):
+        follows = i > 0 and isinstance(layers[i - 1], Plate)
+        if isinstance(layer, Plate) and follows and layer.join is None:
+            return f"layers[{i}] follows a plate without 'join'", "add fixed, bonded or viscous"
+        before = layers[i - 1] if i else None
+        if isinstance(layer, Plate) and layer.join is not None and not isinstance(before, Plate | ShelfLayer):
+            return f"layers[{i}] has 'join' but no plate before it", "leave 'join' out"
+    return None
+
+
 class Stack(Strict):
     """Layers from the source side to the listener's side, with the size of the panel they make."""
 
@@ -165,14 +185,9 @@ class Stack(Strict):
 
     @model_validator(mode="after")
     def _whole(self) -> Stack:
-        for i, layer in enumerate(self.layers):
-            before = self.layers[i - 1] if i else None
-            if isinstance(layer, Plate):
-                follows = isinstance(before, Plate)
-                if follows and layer.join is None:
-                    raise ValueError(f"layers[{i}] follows a plate without 'join'; add fixed, bonded or viscous")
-                if layer.join is not None and not follows:
-                    raise ValueError(f"layers[{i}] has 'join' but no plate before it; leave 'join' out")
+        wrong = joins_wrong(self.layers)
+        if wrong is not None:
+            raise ValueError("; ".join(wrong))
         if self.leak_cm2 > self.width_m * self.height_m * 1e4 * (1 + 1e-9):  # an area worked out from the sides may be rounded
             raise ValueError("leak_cm2 is larger than the panel; give the open area in square centimetres")
         if (self.leak_slit_mm is None) != (self.leak_depth_mm is None):

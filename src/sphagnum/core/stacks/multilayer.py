@@ -1,4 +1,4 @@
-"""Transfer matrices of layers (plate, limp mass, spring, air, porous) and their diffuse transmission, many stacks at once.
+"""Transfer matrices of layers (plate, limp mass, foam, air, porous) and their diffuse transmission, many stacks at once.
 
 Arrays are (stacks, angles, frequencies). Pressure and velocity are carried from the listener's side to the source's, each
 layer's 2 × 2 matrix applied to the pair; the products are those of the full matrices.
@@ -29,18 +29,15 @@ TOGETHER = 8
 
 
 class Fluid(NamedTuple):
-    """A layer as a fluid: characteristic impedance (Pa·s/m), wavenumber (1/m), thickness (m)."""
+    """A layer as a medium: characteristic impedance (Pa·s/m), wavenumber (1/m), thickness (m).
+
+    In a ``straight`` one waves go straight through, whatever the angle of what meets it, as in a closed foam.
+    """
 
     impedance: Complexes
     wavenumber: Complexes
     thickness: Floats
-
-
-class Spring(NamedTuple):
-    """A layer as a spring with its mass at both faces: stiffness per area (N/m³, complex), mass (kg/m²)."""
-
-    stiffness: Complexes
-    mass: Floats
+    straight: bool = False
 
 
 class Moving(NamedTuple):
@@ -50,7 +47,7 @@ class Moving(NamedTuple):
     bending: Complexes | None = None
 
 
-Element = Fluid | Spring | Moving
+Element = Fluid | Moving
 
 
 def miki(frequency_hz: Floats, resistivity: Floats) -> tuple[Complexes, Complexes]:
@@ -85,14 +82,22 @@ def air_fluid(layer: Place, frequency_hz: Floats, loss: float | None = None) -> 
     return Fluid(AIR_DENSITY * SPEED_OF_SOUND / np.sqrt(1 - 1j * loss) + 0 * k, k, layer["thickness_mm"] / 1e3)
 
 
+def foam_medium(layer: Place, omega: Floats) -> Fluid:
+    """A closed foam as a medium of its own density; its modulus is its dynamic stiffness times its thickness."""
+    depth = layer["thickness_mm"] / 1e3
+    modulus = layer["dynamic_stiffness_mn_m3"] * 1e6 * depth * (1 + 1j * layer["loss_factor"])
+    density = layer["density_kg_m3"]
+    return Fluid(np.asarray(np.sqrt(density * modulus) + 0j * omega), np.asarray(omega * np.sqrt(density / modulus) + 0j), depth,
+                 True)
+
+
 def soft_element(layer: Place, frequency_hz: Floats) -> Element:
     """The element of a layer that is no plate."""
     omega = 2 * np.pi * frequency_hz
     if layer.kind == "limp":
         return Moving(1j * omega * layer["surface_mass_kg_m2"])
     if layer.kind == "foam":
-        stiffness = layer["dynamic_stiffness_mn_m3"] * 1e6 * (1 + 1j * layer["loss_factor"])
-        return Spring(stiffness, layer["density_kg_m3"] * layer["thickness_mm"] / 1e3)
+        return foam_medium(layer, omega)
     return air_fluid(layer, frequency_hz) if layer.kind == "air" else porous_fluid(layer, frequency_hz)
 
 
@@ -200,12 +205,7 @@ def before(element: Element, state: State, at: Plane) -> State:
         if element.bending is not None:
             z = z + element.bending[:, None, :] * at.sine4
         return State(pressure + z * velocity, velocity)
-    if isinstance(element, Spring):
-        half = 0.5j * at.omega * element.mass[:, None, :]
-        pressure = pressure + half * velocity
-        velocity = velocity + 1j * at.omega / element.stiffness[:, None, :] * pressure
-        return State(pressure + half * velocity, velocity)
-    return State(*_through(element, at.trace2, pressure, velocity))
+    return State(*_through(element, 0 * at.trace2 if element.straight else at.trace2, pressure, velocity))
 
 
 def _through(fluid: Fluid, trace2: Floats, pressure: Complexes, velocity: Complexes) -> tuple[Complexes, Complexes]:

@@ -7,7 +7,7 @@ radiates differently (ISO 12354-1: forced waves) and its free waves add are put 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import pairwise
+from itertools import combinations, pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -20,11 +20,20 @@ from .model import Stack
 from .multilayer import Element, Moving, Tie
 from .single_leaf import Size
 
-EDGE_ABSORPTION = 0.04
-"""Absorption coefficient of the edge of an empty cavity."""
+EDGE_ABSORPTION = 0.03
+"""Absorption coefficient of the edge of an empty cavity 12 mm deep; it grows with the depth to the power ``EDGE_GROWTH``."""
+EDGE_GROWTH = 0.9
+EDGE_DEPTH = 0.012
+AS_ONE_HZ, LEAST_ONE = 1500.0, 0.01
+"""Resonance about which two masses begin to move as one over all that is heard, and the least of it that counts."""
+NO_DEPTH = 1e-9
+"""Of a cavity with nothing fluid in it, m: no wave runs along it."""
+FILL_PATH = 4.0
+"""Of a diffuse field, absorption area over energy attenuation times volume (4·m·V)."""
 SMOOTHING = 0.1
 """Least loss factor of a leaf in the sum over angles, so that few angles find its coincidence; its own loss comes in with
 its free waves."""
+BULK = single_leaf.AIR_DENSITY * single_leaf.SPEED_OF_SOUND**2
 LEAST = 1e-12
 """Smallest transmission coefficient given: beyond 120 dB no figure means anything."""
 
@@ -56,7 +65,53 @@ def transmission(stacks: Sequence[Stack], made: MakeUp, frequency_hz: Floats) ->
 
     BadInput where the make-up does not hold together (see ``columns.plan``).
     """
-    f, arranged, layers = frequency_hz[None, :], plan(made), places(stacks, made)
+    f, layers = frequency_hz[None, :], places(stacks, made)
+    found = _whole(stacks, made, layers, f)
+    size = column(stacks, "width_m"), column(stacks, "height_m")
+    first = next((first_mode_hz(h.leaf.stiffness[:, :1].real / h.mass, *size) for h in found.heavy.values() if h.leaf), None)
+    return found._replace(tau=np.maximum(_leaking(stacks, made, found.tau, f, size), LEAST), first_mode_hz=first)
+
+
+def _whole(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f: Floats) -> Result:
+    """Stacks without their leaks. What parts two leaves and is too thin and stiff to part them makes them one, by degrees."""
+    found = _parted(stacks, made, layers, f)
+    apart, weight, log_tau = np.ones((1, 1)), np.zeros((1, 1)), np.zeros((1, 1))
+    for a, b in pairwise(sorted(found.heavy)):
+        soft = [layers[g.places[0]] for g in found.plan.groups[a + 1 : b]]
+        one = _as_one(soft, found.heavy[a].mass, found.heavy[b].mass) if soft else np.zeros((1, 1))
+        if one.any():  # the other gaps of what is joined are met on the way
+            joined = _whole(stacks, *_joined(made, layers, found.plan, a, b), f)
+            apart, weight, log_tau = apart * (1 - one), weight + one, log_tau + one * np.log(joined.tau)
+    if not weight.any():
+        return found
+    joined_log = log_tau / np.where(weight > 0, weight, 1.0)
+    return found._replace(tau=np.exp(apart * np.log(found.tau) + (1 - apart) * joined_log))
+
+
+def _as_one(soft: list[Place], near: Floats, far: Floats) -> Floats:
+    """How far two masses move as one, 0–1, by the resonance of the heavier on what lies between; (stacks, 1)."""
+    compliance = np.sum([
+        1 / (x["dynamic_stiffness_mn_m3"] * 1e6) if x.kind == "foam" else
+        x["thickness_mm"] / 1e3 / (BULK / 1.4 if x.kind == "porous" else BULK) for x in soft], axis=0)
+    resonance = np.sqrt(1 / np.maximum(near, far) / compliance) / (2 * np.pi)
+    one = 1 / (1 + (AS_ONE_HZ / resonance) ** 4)
+    return np.where(one > LEAST_ONE, one, 0.0)
+
+
+def _joined(made: MakeUp, layers: tuple[Place, ...], plan_: Plan, a: int, b: int) -> tuple[MakeUp, tuple[Place, ...]]:
+    """The make-up and layers without what lies between the leaves of groups ``a`` and ``b``."""
+    gone = {p for g in plan_.groups[a + 1 : b] for p in g.places}
+    kept = [i for i in range(len(layers)) if i not in gone]
+    tied = None if plan_.tied in (None, (a, b)) else tuple(kept.index(plan_.groups[i].places[0]) for i in plan_.tied or ())
+    rest = made._replace(layers=tuple(made.layers[i] for i in kept), between=None if tied is None else (tied[0], tied[1]))
+    if tied is None:
+        rest = rest._replace(frame="none", channels=False)
+    return rest, tuple(layers[i] for i in kept)
+
+
+def _parted(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f: Floats) -> Result:
+    """Stacks without their leaks, every leaf by itself."""
+    arranged = plan(made)
     size = column(stacks, "width_m"), column(stacks, "height_m")
     elements: list[Element] = []
     heavy: dict[int, Heavy] = {}
@@ -72,10 +127,9 @@ def transmission(stacks: Sequence[Stack], made: MakeUp, frequency_hz: Floats) ->
         tau = tau * finite(np.max([h.mass for h in heavy.values()], axis=0), f, size)
         for one in heavy.values():
             tau = tau * one.excess
-        tau = tau + _cavity_fields(stacks, arranged, layers, heavy, size)
+        tau = tau + _cavity_fields(stacks, arranged, layers, heavy, f, size)
         tau = tau + _links(stacks, made, arranged, heavy, elements, f, size)
-    first = next((first_mode_hz(h.leaf.stiffness[:, :1].real / h.mass, *size) for h in heavy.values() if h.leaf), None)
-    return Result(np.maximum(_leaking(stacks, made, tau, f, size), LEAST), arranged, layers, heavy, first)
+    return Result(tau, arranged, layers, heavy, None)
 
 
 def finite(mass: Floats, frequency_hz: Floats, size_m: Size) -> Floats:
@@ -111,28 +165,68 @@ def _tie(stacks: Sequence[Stack], made: MakeUp, arranged: Plan, heavy: dict[int,
 
 
 def _cavity_fields(
-    stacks: Sequence[Stack], arranged: Plan, layers: tuple[Place, ...], heavy: dict[int, Heavy], size: Size
+    stacks: Sequence[Stack], arranged: Plan, layers: tuple[Place, ...], heavy: dict[int, Heavy], f: Floats, size: Size
 ) -> Floats:
-    """What the waves along empty cavities carry across: τ₁·τ₂ over the absorption of the cavity's edges (as in SEA).
+    """What the waves along cavities carry across: τ₁·τ₂ over what takes them up, their edges and their filling (as in SEA).
 
-    Where all that parts the leaves of a stack is air; anything porous or springy between them takes these waves out.
+    They stand in what is fluid between two leaves, above its mass–air–mass resonance: below it the leaves move together. A
+    leaf that lets all sound through parts nothing: a cavity is as deep as what it opens into.
     """
     order = sorted(heavy)
     if len(order) < 2:
         return np.zeros((1, 1))
+    depths, fills = [], []
+    for a, b in pairwise(order):
+        between = [layers[g.places[0]] for g in arranged.groups[a + 1 : b]]
+        fluids = [x["thickness_mm"] for x in between if x.kind in ("air", "porous")]
+        filling = [x for x in between if x.kind != "air"]
+        depths.append(np.sum(fluids, axis=0) / 1e3 + NO_DEPTH + 0 * f)
+        # the wave runs beside a thin filling more than in it
+        filled = np.sum([x["thickness_mm"] for x in filling], axis=0) / np.sum([x["thickness_mm"] for x in between], axis=0)
+        fills.append(FILL_PATH * np.sqrt(filled) * np.sum(
+            [_attenuation(x, f) * x["thickness_mm"] / 1e3 for x in filling], axis=0) + 0 * f)
+    through, open_ = [heavy[i].alone for i in order], [_openness(heavy[i]) for i in order]
+    light = [1 / heavy[i].mass + 0 * f for i in order]
     # a ladder of leaks and losses, from the listener's side: what flows and what stands in each cavity for 1 in the last
-    flow, stands = heavy[order[-1]].alone, np.ones((1, 1))
-    passed = flow
-    for b, a in pairwise(reversed(order)):
-        between = arranged.groups[a + 1 : b]
-        if not between or any(g.kind != "air" for g in between):
-            return np.zeros((1, 1))
-        depth = np.sum([layers[g.places[0]]["thickness_mm"] for g in between], axis=0) / 1e3
-        bay = np.fmin(column(stacks, "frame.spacing_mm") / 1e3, size[0]) if arranged.tied == (a, b) else size[0]
-        edge = EDGE_ABSORPTION * 2 * depth * (1 / bay + 1 / size[1])
-        flow = flow + edge * stands
-        stands = stands + flow / heavy[a].alone
-    return np.asarray(passed / stands)
+    flow, stands, there = through[-1], np.ones((1, 1)), np.ones((1, 1))
+    for i in reversed(range(len(depths))):
+        right, left = _beyond_leaf(i + 1, 1, depths, open_, light), _beyond_leaf(i, -1, depths, open_, light)
+        depth = depths[i] + right[0] + left[0]
+        tied = arranged.tied == (order[i], order[i + 1])
+        bay = np.fmin(column(stacks, "frame.spacing_mm") / 1e3, size[0]) if tied else size[0]
+        edge = np.minimum(EDGE_ABSORPTION * (depth / EDGE_DEPTH) ** EDGE_GROWTH, 1.0) * 2 * depths[i] * (1 / bay + 1 / size[1])
+        # where nothing on one side parts anything, there is no cavity; one that an open leaf divides resounds once
+        parted = (1 - np.prod(open_[: i + 1], axis=0)) * (1 - np.prod(open_[i + 1 :], axis=0))
+        divided = 1 + sum(open_[j] for j in (i, i + 1) if 0 < j < len(order) - 1)
+        resonance2 = BULK * (right[1] + left[1]) / depth / (4 * np.pi**2)
+        there = there * (1 - parted * (1 - (1 + (resonance2 / f**2) ** 4) ** (-1 / divided)))
+        flow = flow + parted * (edge + fills[i]) * stands
+        stands = stands + flow / through[i]
+    # it takes two leaves that part something
+    none = np.prod(open_, axis=0)
+    one = np.sum([(1 - q) * np.prod(open_[:i] + open_[i + 1 :], axis=0) for i, q in enumerate(open_)], axis=0)
+    return np.asarray((1 - none - one) * there * through[-1] / stands)
+
+
+def _attenuation(layer: Place, f: Floats) -> Floats:
+    """Energy attenuation per metre of a wave in a filling, 2·|Im k|; that of empty air counts at the edges."""
+    medium = multilayer.soft_element(layer, f)
+    assert isinstance(medium, multilayer.Fluid)
+    return np.asarray(-2 * medium.wavenumber.imag)
+
+
+def _openness(leaf: Heavy) -> Floats:
+    """How far a leaf is as if it were not there, 0–1: only one that lets nearly all through is."""
+    return np.asarray(np.minimum(leaf.alone, 1.0) ** 4)
+
+
+def _beyond_leaf(leaf: int, step: int, depths: list[Floats], open_: list[Floats], light: list[Floats]) -> tuple[Floats, Floats]:
+    """Depth a cavity gains beyond a leaf of it, m, and the inverse mass (m²/kg) that bounds it there."""
+    if leaf in (0, len(open_) - 1):
+        return np.zeros((1, 1)), light[leaf]
+    depth, inverse = _beyond_leaf(leaf + step, step, depths, open_, light)
+    q = open_[leaf]
+    return q * (depths[leaf if step > 0 else leaf - 1] + depth), (1 - q) * light[leaf] + q * inverse
 
 
 def _links(
@@ -140,10 +234,16 @@ def _links(
 ) -> Floats:
     """What frames and the surround carry from leaf to leaf."""
     total: Floats = np.zeros((1, 1))
-    leaves = [h.linked for _, h in sorted(heavy.items()) if h.linked is not None]
-    if len(leaves) > 1:
+    if len(heavy) > 1:
         around = size[0] * size[1] / 2 / (size[0] + size[1])
-        total = total + bridges.SURROUND_SHARE * bridges.line_links(leaves[0], leaves[-1], around, 0.0, f)
+        order = sorted(heavy)
+        held = [bridges.by_mass(heavy[i].mass, f) for i in order]
+        open_ = [_openness(heavy[i]) for i in order]
+        # which leaves are the outer ones: the first and the last that part anything
+        first = [(1 - q) * np.prod(open_[:i], axis=0) for i, q in enumerate(open_)]
+        last = [(1 - q) * np.prod(open_[i + 1 :], axis=0) for i, q in enumerate(open_)]
+        for i, j in combinations(range(len(order)), 2):
+            total = total + bridges.SURROUND_SHARE * first[i] * last[j] * bridges.line_links(held[i], held[j], around, 0.0, f)
     if arranged.tied is not None:
         a, b = (heavy[i].linked for i in arranged.tied)
         if a is not None and b is not None:
