@@ -22,7 +22,7 @@ from sphagnum.core.paths.plan import trace_view
 from sphagnum.core.paths.rows import path_rows
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.predict import predict
-from sphagnum.core.surfaces.present import Lay, shaken_change_db, stack_of, transmission
+from sphagnum.core.surfaces.present import Lay, planned_lay, shaken_change_db, stack_of, transmission
 from sphagnum.demo import hood, loudspeakers, rows
 
 BANDS = np.array(PREDICTED_HZ)
@@ -127,10 +127,14 @@ def test_damping_takes_down_what_a_shaken_panel_radiates_at_its_resonances():
     now, planned = levels_of(job(shaken, plan=[MAT]))
     surface, bare = job().surfaces[0], Lay(())
     doc = job(shaken, plan=[MAT])
-    lay = Lay(doc.alternatives[0].layers)
+    lay = planned_lay(doc, surface)
     losses = [np.array(transmission(surface, x, shelf())[1].loss_factor) for x in (bare, lay)]
-    assert now - planned == pytest.approx(10 * np.log10(losses[1] / losses[0]), abs=0.01)
-    assert (now - planned)[3] > 6  # much more than the airborne path gets out of the same mat
+    assert now - planned == pytest.approx(10 * np.log10(1 + (losses[1] - losses[0]) / 0.02), abs=0.01)
+    assert 7 <= (now - planned)[3] <= 12.5  # at 100 Hz; 15 to 19 when the bare panel was taken to ring like a bell
+    knocked = parse(JobDocument, {**doc.model_dump(), "rounds": rows({"name": "As found", "state": "as found"}), "knocks": rows(
+        {"round_id": 1, "position_id": 1, "surface_id": 1, "frequency_hz": 90, "decay_time_s": 0.2, "loss_factor": 0.06})})
+    assert (now - planned)[3] - np.subtract(*levels_of(knocked))[3] == pytest.approx(
+        10 * math.log10((1 + (losses[1] - losses[0])[3] / 0.02) / (1 + (losses[1] - losses[0])[3] / 0.06)), abs=0.01)
     airborne = np.subtract(*levels_of(job(met, plan=[MAT])))
     assert (now - planned)[:12].min() > airborne[:12].max()
     half = levels_of(job({**shaken, "shaken_share": 0.5}, plan=[MAT]))
@@ -140,13 +144,14 @@ def test_damping_takes_down_what_a_shaken_panel_radiates_at_its_resonances():
 
 def test_a_lining_over_a_shaken_panel_gives_what_it_gives_against_sound():
     lining = [{"material": "open-foam", "thickness_mm": 20}, {"material": "vinyl-5", "thickness_mm": 2.5}]
-    both = [np.subtract(*levels_of(job({"name": "floor", "surface_id": 1, "shaken_share": s}, plan=lining))) for s in (0.0, 1.0)]
+    both = [np.subtract(*levels_of(job({"name": "floor", "surface_id": 1, "shaken_share": s, "cap_db": 150},
+                                          plan=lining))) for s in (0.0, 1.0)]
     assert both[1] == pytest.approx(both[0], abs=0.01)
     small = PANEL | {"outline_mm": [[0, 0], [60, 0], [60, 50], [0, 50]]}
     surface = job(surfaces=rows(small)).surfaces[0]
     stiff = shaken_change_db(surface, Lay(()), Lay(job(plan=[MAT]).alternatives[0].layers), shelf())
     assert stiff[:5] == pytest.approx(0)  # below its first mode, 1.4 kHz, there is no resonance to damp
-    assert stiff[-1] > 3
+    assert stiff[-1] > 1.5
     with pytest.raises(BadInput, match="only a panel can be shaken"):
         job({"name": "slit", "leak_cm2": 3, "shaken_share": 0.5})
 

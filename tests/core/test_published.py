@@ -100,8 +100,8 @@ def test_constrained_layer_between_its_exact_limits():
     layer = laid({**BUTYL, "loss_factor": 0.0, "poisson": 0.45, "youngs_modulus_mpa": 60000.0})
     core = sheet(2e-3, 1500, 60e9 / (1 - 0.45**2))
     face = sheet(1e-4, 2700, 70e9 / (1 - 0.33**2))
-    assert damped_stiffness(base, layer, f).real[0] == pytest.approx(bonded((base, core, face)).real[0, 0], rel=0.02)
-    soft = damped_stiffness(base, laid({**BUTYL, "youngs_modulus_mpa": 1e-4}), f).real[0]
+    assert damped_stiffness(base, [layer], f).real[0] == pytest.approx(bonded((base, core, face)).real[0, 0], rel=0.02)
+    soft = damped_stiffness(base, [laid({**BUTYL, "youngs_modulus_mpa": 1e-4})], f).real[0]
     assert soft == pytest.approx((bonded((base,)) + bonded((face,))).real[0, 0], rel=0.01)
 
 

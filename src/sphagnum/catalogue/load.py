@@ -50,4 +50,5 @@ def _offers() -> Offers:
     cures = [{("kinds" if k == "for" else k): v for k, v in cure.items()} for cure in data["cure"]]
     parts = {"templates": data["template"], "spots": data["spot"], "cures": cures, "source_measures": data["source_measure"],
              "hints": data["hint"]}
-    return parse(Offers, {k: tuple(_listed(x) for x in v) for k, v in parts.items()}, "trace.toml")
+    listed = {k: tuple(_listed(x) for x in v) for k, v in parts.items()}
+    return parse(Offers, {**listed, "caps_db": data["caps_db"]}, "trace.toml")

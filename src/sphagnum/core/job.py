@@ -295,6 +295,8 @@ class KnockIn(Strict):
 
     round_id: RowId
     position_id: RowId
+    surface_id: RowId | None = None
+    """The panel that was knocked on; its loss factor is then the measured one."""
     frequency_hz: Annotated[float, Field(gt=0, le=20_000, strict=True, allow_inf_nan=False), Typed]
     decay_time_s: Annotated[float, Field(gt=0, le=60, strict=True, allow_inf_nan=False), Typed]
     loss_factor: Annotated[float, Field(gt=0, le=10, strict=True, allow_inf_nan=False), Typed]
@@ -437,5 +439,6 @@ COLLECTIONS: dict[str, Collection] = {
         "position_id": "positions", "surface_id": "surfaces", "round_id": "rounds", "rattle_id": "rattles"}),
     "side_effects": Collection(editable=SideEffectIn, stored=SideEffect, points_to={"round_id": "rounds"}),
     "reminders": Collection(editable=ReminderIn, stored=Reminder),
-    "knocks": Collection(editable=KnockIn, stored=Knock, points_to={"round_id": "rounds", "position_id": "positions"}),
+    "knocks": Collection(editable=KnockIn, stored=Knock, points_to={
+        "round_id": "rounds", "position_id": "positions", "surface_id": "surfaces"}),
 }

@@ -81,6 +81,8 @@ class MeasureIn(Strict):
     path_id: RowId | None = None
     effect_db: Annotated[FormNumber | None, Optional] = None
     effect_bands_db: Annotated[CurveOfBands | None, Optional] = None
+    structure_borne: bool = False
+    """Whether what is done at the source takes down structure-borne sound too: feet do, a box or a screen does not."""
     measured: bool = False
     money: OptionalNumber = None
     hours: OptionalNumber = None

@@ -151,6 +151,7 @@ class KnockRow(OfJob, Base):
     __tablename__ = "knocks"
     round_id: Mapped[int] = _to("rounds")
     position_id: Mapped[int] = _to("positions")
+    surface_id: Mapped[int | None] = _to("surfaces")
 
 
 class EditRow(Base):

@@ -2017,6 +2017,11 @@ export interface components {
             position_id: number;
             /** Round Id */
             round_id: number;
+            /**
+             * Surface Id
+             * @default null
+             */
+            surface_id: number | null;
             /** Version */
             version: number;
         };
@@ -2061,6 +2066,8 @@ export interface components {
             name: string;
             /** Price */
             price: number;
+            /** Reached */
+            reached: number;
             /** Role */
             role: string;
             /** Thickness Mm */
@@ -2533,6 +2540,11 @@ export interface components {
              * @default null
              */
             path_id: number | null;
+            /**
+             * Structure Borne
+             * @default false
+             */
+            structure_borne: boolean;
             /** Version */
             version: number;
         };
@@ -2624,6 +2636,13 @@ export interface components {
          * @description All of them.
          */
         Offers: {
+            /**
+             * Caps Db
+             * @default {}
+             */
+            caps_db: {
+                [key: string]: number;
+            };
             /** Cures */
             cures: components["schemas"]["Cure"][];
             /** Hints */
@@ -3837,6 +3856,11 @@ export interface components {
             name: string;
             /** Note */
             note: string;
+            /**
+             * Structure Borne
+             * @default false
+             */
+            structure_borne: boolean;
         };
         /**
          * SpectrumChange

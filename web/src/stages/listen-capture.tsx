@@ -133,6 +133,7 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
           {rings.map((k) => (
             <div key={k.id}>
               <span><b className="num">{num(k.frequency_hz, 0)} Hz</b> rings <b className="num">{num(k.decay_time_s, 2)} s</b>, loss factor {num(k.loss_factor, 3)} <span className="small">{k.knocks} knocks</span></span>
+              <Select size="small" aria-label="Panel knocked on" allowClear placeholder="on which panel?" value={k.surface_id ?? undefined} options={doc.surfaces.map((s) => ({ value: s.id, label: s.name }))} onChange={(surface_id: number | undefined) => void edit.tryChange("knocks", k, { surface_id: surface_id ?? null })} />
               <button className="key" aria-label="Remove knocks" onClick={() => void edit.remove("knocks", k)}>remove</button>
             </div>
           ))}

@@ -25,6 +25,7 @@ export function AddMeasure({ doc, edit, close }: Dialog) {
   const [effect, setEffect] = useState("");
   const [octaves, setOctaves] = useState(NO_OCTAVES);
   const [measured, setMeasured] = useState(false);
+  const [structure, setStructure] = useState(false);
   const [before, setBefore] = useState(doc.rounds[0]?.id ?? 0);
   const [after, setAfter] = useState(doc.rounds.at(-1)?.id ?? 0);
   const { wrong, keep } = useKeeping(close);
@@ -43,18 +44,19 @@ export function AddMeasure({ doc, edit, close }: Dialog) {
       octaves: { effect_bands_db: octaves.map((v) => v.trim() || "0"), measured },
       rounds: { effect_bands_db: read.data?.effect_bands_db ?? null, measured: true },
     }[way];
-    await edit.create("measures", [{ name, at: path_id ? "path" : place, path_id, note: way === "rounds" ? (read.data?.words ?? "") : note, ...takes }]);
+    await edit.create("measures", [{ name, at: path_id ? "path" : place, path_id, note: way === "rounds" ? (read.data?.words ?? "") : note, structure_borne: place === "source" && structure, ...takes }]);
   });
   const rounds = doc.rounds.map((r) => ({ value: r.id, label: r.name }));
   return (
     <Modal title="A measure that is no stack" open onCancel={close} onOk={() => void save()} okText="Add" okButtonProps={{ disabled: way === "rounds" && !read.data }}>
       <div className="form">
         <div className="chips">
-          {usual.map((m) => <button key={m.name} className="chip" aria-pressed={name === m.name} onClick={() => { setName(m.name); setEffect(num(m.effect_db, 0)); }}>{m.name}</button>)}
+          {usual.map((m) => <button key={m.name} className="chip" aria-pressed={name === m.name} onClick={() => { setName(m.name); setEffect(num(m.effect_db, 0)); setStructure(m.structure_borne); }}>{m.name}</button>)}
         </div>
         {note ? <Note>{note}</Note> : null}
         <Ask label="What"><Input value={name} onChange={(e) => setName(e.target.value)} /></Ask>
         <Ask label="Where"><Select value={place} onChange={setPlace} options={[{ value: "source", label: "at the source" }, { value: "listener", label: "at the listener" }, ...doc.paths.map((p) => ({ value: `path${p.id}`, label: p.name }))]} /></Ask>
+        {place === "source" ? <button className="chip" aria-pressed={structure} title="Feet and mounts do; a box or a screen does not" onClick={() => setStructure(!structure)}>takes down structure-borne sound too</button> : null}
         <Segmented block value={way} onChange={setWay} options={WAYS} />
         {way === "one" ? <Ask label="Takes off"><Input value={effect} suffix="dB" onChange={(e) => setEffect(e.target.value)} /></Ask> : null}
         {way === "octaves" ? <Octaves values={octaves} change={setOctaves} placeholder="0" hint="dB less in each octave; empty: nothing." /> : null}

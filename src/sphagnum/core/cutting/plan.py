@@ -12,7 +12,7 @@ from ..materials.shelf import Shelf
 from ..schema import Strict
 from ..stacks.build import line_metres
 from ..stacks.predict import layer_mass
-from ..surfaces.geometry import Areas, areas, treatable
+from ..surfaces.geometry import Areas, areas, plain, treatable
 from ..surfaces.pieces import blanks, inside_pieces
 from ..words import percent, plural
 from ..working import Working, inputs
@@ -189,7 +189,7 @@ def _surface(doc: JobDocument, shelf: Shelf, surface: Surface) -> SurfaceView:
         if stock.form not in ("sheet", "roll") or stock.width_mm is None or stock.length_mm is None:
             continue
         inside = material.family == "damping"
-        shape = _plain(surface)
+        shape = plain(surface)
         cover = (inside_pieces(shape, (stock.width_mm, stock.length_mm), layer.coverage) if inside
                  else blanks(shape, (stock.width_mm, stock.length_mm)))
         pieces = []
@@ -206,12 +206,6 @@ def _surface(doc: JobDocument, shelf: Shelf, surface: Surface) -> SurfaceView:
         ))
     return SurfaceView(id=surface.id, name=surface.name, count=surface.count, areas=size,
                        outline_mm=surface.outline_mm, treatable_mm=rings, layers=tuple(layers))
-
-
-def _plain(surface: Surface) -> Surface:
-    """The surface's shape alone, so that equal shapes share their cached pieces."""
-    return surface.model_copy(update={"id": 0, "version": 0, "name": "", "present": (), "count": 1,
-                                      "kg_limit": None, "depth_limit_mm": None})
 
 
 def _short(surface: Surface) -> str:

@@ -6,6 +6,7 @@ from ..job import JobDocument, StackLayerIn, Surface
 from ..materials.model import Material
 from ..materials.shelf import Shelf
 from ..schema import Strict
+from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import Areas, areas
 from ..words import listed, plural
 from .history import StepHistory, StepRef, histories
@@ -192,22 +193,24 @@ def _layers(
         line = material.family == "line"
         if line != (phase == "seal") or material.family == "air":
             continue
-        covered = layer.coverage * size.treatable_m2 * surface.count
+        laid = 1.0 if line else laid_share(surface, layer, material)
+        covered = laid * size.treatable_m2 * surface.count
         minutes = material.minutes_per_m2 * (size.perimeter_m / 4 * surface.count if line else covered)
         hazards = [shelf.hazards[h] for h in material.hazards]
         hold = f"Let it cure {material.cure_minutes / 60:g} h." if material.cure_minutes else ""
         out.append(_step(ticks, StepRef(phase=phase, surface_id=surface.id, layer=layer.id), surface.name,
-                         _apply_text(material, layer, surface, covered, size), hazards, hold, minutes,
+                         _apply_text(material, layer, surface, laid, size), hazards, hold, minutes,
                          material.cure_minutes, f"{surface.name}: {_low(material.name)}"))
     return out
 
 
-def _apply_text(material: Material, layer: StackLayerIn, surface: Surface, covered: float, size: Areas) -> str:
+def _apply_text(material: Material, layer: StackLayerIn, surface: Surface, laid: float, size: Areas) -> str:
     how = f", {material.hold}" if material.hold else ""
     if material.family == "line":
         metres = size.perimeter_m * surface.count
         return f"{material.name}: {metres:.1f} m round the {_low(surface.name)}{how}."
-    share = "all of it" if layer.coverage >= 0.995 else f"{100 * layer.coverage:.0f} % of it"
+    share = "all of it" if laid >= 0.995 else f"{100 * laid:.0f} % of it"
+    covered = laid * size.treatable_m2 * surface.count
     return f"{material.name} {layer.thickness_mm:g} mm on the {_low(surface.name)}: {covered:.1f} m², {share}{how}."
 
 

@@ -20,14 +20,30 @@ def measure_effect(measure: Measure) -> Floats:
     return np.full(len(PREDICTED_HZ), measure.effect_db or 0.0)
 
 
+def after_measure(doc: JobDocument, levels: Floats, measure: Measure) -> Floats:
+    """Levels of paths, dB per band, less what one measure takes off.
+
+    One at the source acts on airborne sound: on a path that is structure-borne, or the part of one that a shaken panel
+    radiates, only if it is said to.
+    """
+    out = levels.copy()
+    effect = 10 ** (-measure_effect(measure) / 10)
+    for i, path in enumerate(doc.paths):
+        if measure.at == "path" and path.id != measure.path_id:
+            continue
+        spared = 0.0
+        if measure.at == "source" and not measure.structure_borne:
+            spared = 1.0 if path.level_dba is not None else path.shaken_share
+        out[i] = out[i] + 10 * np.log10((1 - spared) * effect + spared)
+    return out
+
+
 def with_measures(doc: JobDocument, planned: Floats) -> Floats:
     """Levels of paths, dB per band, less what the measures chosen take off."""
-    out = planned.copy()
     for measure in doc.measures:
         if measure.chosen:
-            which = [i for i, p in enumerate(doc.paths) if measure.at != "path" or p.id == measure.path_id]
-            out[which] = out[which] - measure_effect(measure)
-    return out
+            planned = after_measure(doc, planned, measure)
+    return planned
 
 
 class MeasuredEffect(Strict):

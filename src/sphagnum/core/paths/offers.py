@@ -55,6 +55,7 @@ class SourceMeasure(Strict):
     name: str
     effect_db: float
     note: str
+    structure_borne: bool = False
 
 
 class HintQuestion(Strict):
@@ -75,6 +76,8 @@ class Offers(Strict):
     cures: tuple[Cure, ...]
     source_measures: tuple[SourceMeasure, ...]
     hints: tuple[HintQuestion, ...]
+    caps_db: dict[str, float] = {}
+    """What R of a panel in a kind of job comes to at most, since sound goes round it: judgements."""
 
     def cure(self, kind: str, name: str = "") -> Cure | None:
         """The cure of a rattle: the named one, else the first for its kind."""

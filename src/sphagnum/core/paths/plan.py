@@ -17,9 +17,9 @@ from .budget import split
 from .correct import MODEL_DB, share_range
 from .loudspeaker import GainView, gain_view
 from .measured import PathTest
-from .measures import measure_effect, with_measures
+from .measures import after_measure, with_measures
 from .rank import DEEPEST_DB, ceiling_db, rank
-from .rows import Rows, a_levels, path_rows
+from .rows import Rows, a_levels, cap_of, path_rows
 from .spectra import source_of
 from .structure import Statement, statement
 from .survey import LeakView, RattleView, SurveyView, leak_view, rattle_view, survey_views
@@ -181,7 +181,7 @@ def trace_view(
         statement=statement(doc, rows, shelf.offers.hints),
         surveys=survey_views(doc, shelf), leaks=tuple(leak_view(doc, shelf, x) for x in doc.leaks),
         rattles=tuple(rattle_view(doc, shelf, x) for x in doc.rattles), gain=gain,
-        working=_working(doc, rows, ordered, source.name),
+        working=_working(doc, shelf, rows, ordered, source.name),
     )
 
 
@@ -296,15 +296,15 @@ def _closed(doc: JobDocument, now: np.typing.NDArray[np.float64], gone: tuple[in
 def _measure_view(doc: JobDocument, rows: Rows, index: int) -> MeasureView:
     """What one measure alone takes off what is heard now."""
     measure = doc.measures[index]
-    which = [i for i, p in enumerate(doc.paths) if measure.at != "path" or p.id == measure.path_id]
-    changed = rows.now.copy()
-    if len(changed):
-        changed[which] = changed[which] - measure_effect(measure)
+    changed = after_measure(doc, rows.now, measure)
     totals = [split(["" for _ in doc.paths], a_levels(x)).total_dba if len(x) else None for x in (rows.now, changed)]
     gain = None if totals[0] is None or totals[1] is None else round(totals[0] - totals[1], 2)
     place = {"source": "at the source", "listener": "at the listener"}.get(
         measure.at, next((p.name for p in doc.paths if p.id == measure.path_id), ""))
     how = "measured" if measure.measured else "typical"
+    shaken = any(p.level_dba is not None or p.shaken_share for p in doc.paths)
+    if measure.at == "source" and not measure.structure_borne and shaken:
+        how += ", airborne sound only"
     effect = f": {signed(-gain)} dB at the ear" if gain is not None else ""
     return MeasureView(id=measure.id, name=measure.name, gain_db=gain, words=f"{place[0].lower()}{place[1:]}, {how}{effect}")
 
@@ -325,10 +325,11 @@ def _test_view(doc: JobDocument, test: PathTest) -> TestView:
                     needed_drop_db=None if test.needed_drop_db is None else round(test.needed_drop_db, 2), words=words)
 
 
-def _working(doc: JobDocument, rows: Rows, paths: tuple[PathView, ...], source: str) -> tuple[Working, ...]:
+def _working(doc: JobDocument, shelf: Shelf, rows: Rows, paths: tuple[PathView, ...], source: str) -> tuple[Working, ...]:
     shaken = {p.id: p.shaken_share for p in doc.paths}
     scale = f"{signed(rows.offset_db)} dB on every airborne path, to meet the level as found" if rows.calibrated else (
         "not scaled: no reading as found")
+    caps = {p.id: cap_of(doc, shelf, p) for p in doc.paths}
     return tuple(
         Working(
             figure=f"{p.name}: {p.level_dba} dB(A), {percent(p.share)}",
@@ -337,7 +338,8 @@ def _working(doc: JobDocument, rows: Rows, paths: tuple[PathView, ...], source: 
             inputs=inputs(source_spectrum=source, absorption=f"{doc.job.absorption_m2:g} m²", scaled=scale,
                           by_the_model_alone=percent(p.model_share), tested="yes" if p.tested else "no",
                           easy_to_reach="yes" if p.easy else "no",
-                          radiated_because_shaken=percent(shaken[p.id])),
+                          radiated_because_shaken=percent(shaken[p.id]),
+                          held_by_what_comes_round_it=caps[p.id].words),
             source="diffuse field on both sides; A weighting of IEC 61672-1",
             accuracy=f"± {p.half_width_db:g} dB (95 %), so {percent(p.share_low)} to {percent(p.share_high)}",
         )

@@ -15,7 +15,7 @@ from ..levels.goal import value_in
 from ..levels.groups import repeatability
 from ..materials.shelf import Shelf
 from ..surfaces.geometry import areas
-from ..surfaces.present import planned_lay, present_lay, shaken_change_db, transmission
+from ..surfaces.present import MOUNTED_LOSS, Lay, mounted_loss, planned_lay, present_lay, shaken_change_db, transmission
 from .budget import listener_levels
 from .correct import Corrected, corrected
 from .measured import PathTest, path_tests
@@ -74,7 +74,30 @@ def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
     return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found)
 
 
-def _path_levels(doc: JobDocument, shelf: Shelf, path: Path, incident: Floats) -> tuple[Floats, Floats]:
+class Cap(NamedTuple):
+    """The greatest R a path can have, dB (None: none), and where that is from, in words."""
+
+    db: float | None
+    words: str
+
+
+def cap_of(doc: JobDocument, shelf: Shelf, path: Path) -> Cap:
+    """A path's own cap, else of a panel what its kind of job usually lets come round it."""
+    if path.cap_db is not None:
+        return Cap(path.cap_db, f"R at most {path.cap_db:g} dB, as set")
+    usual = shelf.offers.caps_db.get(doc.job.kind) if path.surface_id is not None else None
+    return Cap(usual, f"R at most {usual:g} dB, a judgement for this kind of job" if usual is not None else "no")
+
+
+def change_db(doc: JobDocument, shelf: Shelf, path: Path, lay: Lay) -> Floats:
+    """By how much the level through a path changes per band with a lay on its surface, dB; measures elsewhere not counted."""
+    before, after = _path_levels(doc, shelf, path, source_of(doc, shelf).levels, lay)
+    return np.asarray(after - before)
+
+
+def _path_levels(
+    doc: JobDocument, shelf: Shelf, path: Path, incident: Floats, lay: Lay | None = None
+) -> tuple[Floats, Floats]:
     source = incident + path.incident_offset_db
     absorption = doc.job.absorption_m2
     if path.unknown:
@@ -91,17 +114,18 @@ def _path_levels(doc: JobDocument, shelf: Shelf, path: Path, incident: Floats) -
     elif path.surface_id is not None:
         surface = next(s for s in doc.surfaces if s.id == path.surface_id)
         area = path.area_m2 or areas(surface).gross_m2 * surface.count
-        lays = present_lay(doc, surface), planned_lay(doc, surface)
+        lays = present_lay(doc, surface), lay or planned_lay(doc, surface)
         curves = [transmission(surface, lay, shelf)[0] for lay in lays]
-        shaken = shaken_change_db(surface, *lays, shelf) if path.shaken_share else None
+        if path.shaken_share:
+            shaken = shaken_change_db(surface, *lays, shelf, mounted_loss(doc, surface) or MOUNTED_LOSS)
     else:
         open_now, open_then = _leaks(path)
         return _leak(source, open_now, absorption), _leak(source, open_then, absorption)
-    out = []
+    out, cap = [], cap_of(doc, shelf, path)
     for curve, leak_cm2 in zip(curves, _leaks(path), strict=True):
         open_share = min(leak_cm2 / 1e4 / area, 1.0)
         tau = 10 ** (-curve / 10) * (1 - open_share) + open_share
-        loss = -10 * np.log10(np.maximum(tau, 10 ** (-path.cap_db / 10) if path.cap_db is not None else 0.0))
+        loss = -10 * np.log10(np.maximum(tau, 10 ** (-cap.db / 10) if cap.db is not None else 0.0))
         out.append(listener_levels(source[None, :], loss[None, :], np.array([area]), absorption)[0])
     if shaken is not None:
         share = path.shaken_share
@@ -119,10 +143,15 @@ def _leak(source: Floats, cm2: float, absorption: float) -> Floats:
     return np.asarray(source + 10 * math.log10(cm2 / 1e4 / absorption))
 
 
+LOW_BANDS_HZ = (50.0, 250.0)
+"""Where the energy of a level known only in dB(A) is taken to lie, evenly as the ear weighs it: of structure-borne sound."""
+
+
 def _at_low_bands(level_dba: float) -> Floats:
-    """A level known only as dB(A), put into the 125 Hz band so that it weighs what it is."""
+    """A level known only as dB(A), spread over the low bands so that it weighs what it is."""
+    low = [i for i, f in enumerate(PREDICTED_HZ) if LOW_BANDS_HZ[0] <= f <= LOW_BANDS_HZ[1]]
     out = np.full(len(PREDICTED_HZ), -math.inf)
-    out[PREDICTED_HZ.index(125.0)] = level_dba - PREDICTED_A_DB[PREDICTED_HZ.index(125.0)]
+    out[low] = level_dba - 10 * math.log10(len(low)) - np.array(PREDICTED_A_DB)[low]
     return out
 
 

@@ -133,7 +133,7 @@ def _too_hot(case: Case) -> Words | None:
 
 
 def _damping_share(case: Case) -> Words | None:
-    part = next((p for p in case.parts if p.material.family == "damping" and 0 < p.coverage < 1), None)
+    part = next((p for p in case.parts if p.material.family == "damping" and 0 < p.coverage < 0.97), None)
     if part is None:
         return None
     share = first_mode_share(part.coverage, case.areas.width_mm / case.areas.height_mm)

@@ -13,12 +13,13 @@ from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ..materials.model import ROLE_LETTER, Material, to_layer
 from ..materials.shelf import Shelf
 from ..paths.plan import predicted_at_ear
-from ..paths.rows import path_rows
+from ..paths.rows import change_db, path_rows
 from ..paths.spectra import source_of
 from ..rules.engine import Case, Part, Spoken, speak
 from ..schema import Strict
+from ..surfaces.coverage import laid_share, panel_share
 from ..surfaces.geometry import Areas, areas
-from ..surfaces.present import planned_lay, present_lay, stack_of, transmission
+from ..surfaces.present import Lay, planned_lay, present_lay, stack_of, transmission
 from ..words import signed
 from ..working import Answer, Working
 from .heat import Climate, HeatLayer, heat_answer
@@ -35,6 +36,7 @@ class LayerView(Strict):
     letter: str
     thickness_mm: float
     coverage: float
+    reached: float
     kg_m2: float
     price: float
     hold: str
@@ -103,13 +105,13 @@ def line_metres(size: Areas) -> float:
     return size.perimeter_m
 
 
-def load_of(surface: Surface, layers: tuple[StackLayerIn, ...], shelf: Shelf) -> Load:
-    """Mass (kg), material (money) and work (hours) of layers on all copies of a surface."""
+def load_of(surface: Surface, layers: tuple[StackLayerIn, ...], shelf: Shelf, cut: bool = True) -> Load:
+    """Mass (kg), material (money) and work (hours) of layers on all copies of a surface; ``cut``: in pieces cut for it."""
     size = areas(surface)
     kg = money = minutes = 0.0
     for layer in layers:
         material = shelf.material(layer.material)
-        covered = layer.coverage * size.treatable_m2
+        covered = (laid_share(surface, layer, material) if cut else layer.coverage) * size.treatable_m2
         if material.family == "line":
             if material.stock.covers_m:
                 money += material.stock.price * line_metres(size) / material.stock.covers_m
@@ -139,12 +141,12 @@ def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id
     try:
         loss_now, _ = transmission(surface, present_lay(doc, surface), shelf)
         loss_after, prediction = transmission(surface, lay, shelf)
-        curves = _curves(doc, shelf, surface, loss_now, loss_after, prediction)
+        curves = _curves(doc, shelf, surface, lay, loss_now, loss_after, prediction)
     except BadInput as error:
         problem = f"No curve: {error.sentence}."
     size = areas(surface)
-    views = tuple(layer_view(layer, size, shelf) for layer in layers)
-    added = _difference(load_of(surface, layers, shelf), load_of(surface, surface.present, shelf))
+    views = tuple(layer_view(layer, surface, shelf, lay.cut) for layer in layers)
+    added = _difference(load_of(surface, layers, shelf), load_of(surface, surface.present, shelf, cut=False))
     depth = sum(v.thickness_mm for v in views if v.letter not in "SI")
     plan = _plan_change(doc, shelf)
     stack = stack_of(surface, lay, shelf) if not problem else None
@@ -153,7 +155,7 @@ def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id
         sentence=_sentence(surface, alternative, curves, plan, problem),
         detail=_detail(surface, size), wanted=_wanted(doc, surface, curves), heat=_heat(doc, shelf, surface, layers),
         surface_id=surface.id, alternative_id=alternative.id if alternative else None,
-        substrate=layer_view(surface.substrate, size, shelf), layers=views,
+        substrate=layer_view(surface.substrate, surface, shelf, False), layers=views,
         meters=_meters(doc, shelf, surface, added, depth), curves=curves,
         resonance_hz=resonances[0] if resonances else None,
         rules=speak(
@@ -165,17 +167,19 @@ def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id
     )
 
 
-def layer_view(layer: StackLayerIn, size: Areas, shelf: Shelf) -> LayerView:
-    """A layer as drawn."""
+def layer_view(layer: StackLayerIn, surface: Surface, shelf: Shelf, cut: bool) -> LayerView:
+    """A layer as drawn; ``reached`` is what its pieces cover of what may be covered."""
+    size = areas(surface)
     material = shelf.material(layer.material)
     line = material.family == "line"
     kg = 0.0 if line else layer_mass(to_layer(material, layer.thickness_mm, 1.0))
+    laid = laid_share(surface, layer, material) if cut else layer.coverage
     facing = (material.properties.facing_thickness_mm or 0.0) if material.family == "damping" else 0.0
     return LayerView(
         material=material.id, name=material.name, family=material.family, role=material.roles[0],
         letter=ROLE_LETTER[material.roles[0]], thickness_mm=round(0.0 if line else layer.thickness_mm + facing, 2),
-        coverage=layer.coverage, kg_m2=round(kg, 2), hold=material.hold,
-        price=round(stock_price_m2(material) * layer.coverage * size.treatable_m2, 2),
+        coverage=layer.coverage, reached=round(laid, 3), kg_m2=round(kg, 2), hold=material.hold,
+        price=round(stock_price_m2(material) * laid * size.treatable_m2, 2),
     )
 
 
@@ -184,15 +188,11 @@ def _difference(a: Load, b: Load) -> Load:
 
 
 def _curves(
-    doc: JobDocument, shelf: Shelf, surface: Surface, now: Floats, after: Floats, prediction: Prediction
+    doc: JobDocument, shelf: Shelf, surface: Surface, lay: Lay, now: Floats, after: Floats, prediction: Prediction
 ) -> Curves:
     index = next((i for i, p in enumerate(doc.paths) if p.surface_id == surface.id), None)
-    if index is not None:
-        rows = path_rows(doc, shelf)
-        levels = rows.now[index], rows.planned[index]
-        if doc.chosen(surface.id) is None or not np.isfinite(levels[1]).all():
-            levels = levels[0], levels[0] + now - after
-        levels = levels[0], levels[0] + (now - after) if _pure(doc, index) else levels[1]
+    if index is not None and np.isfinite(before := path_rows(doc, shelf).now[index]).all():
+        levels = before, before + change_db(doc, shelf, doc.paths[index], lay)
     else:
         source = source_of(doc, shelf).levels
         levels = source - now, source - after
@@ -200,11 +200,6 @@ def _curves(
         frequency_hz=PREDICTED_HZ, now_db=_r(levels[0]), after_db=_r(levels[1]), loss_now_db=_r(now),
         loss_after_db=_r(after), error_db=prediction.expected_error_db,
     )
-
-
-def _pure(doc: JobDocument, index: int) -> bool:
-    path = doc.paths[index]
-    return not path.leak_cm2 and path.cap_db is None
 
 
 def _r(values: Floats) -> tuple[float, ...]:
@@ -274,7 +269,7 @@ def _meters(doc: JobDocument, shelf: Shelf, surface: Surface, added: Load, depth
     for s in doc.surfaces:
         chosen = doc.chosen(s.id)
         if chosen is not None:
-            one = _difference(load_of(s, chosen.layers, shelf), load_of(s, s.present, shelf))
+            one = _difference(load_of(s, chosen.layers, shelf), load_of(s, s.present, shelf, cut=False))
             total = Load(total.kg + one.kg, total.money + one.money, total.hours + one.hours)
     limits = doc.job.limits
     whole = surface.kg_limit * surface.count if surface.kg_limit is not None else None
@@ -295,5 +290,6 @@ def _case(
     source = source_of(doc, shelf).levels
     strong = source + PREDICTED_A_DB
     loud = [f for f, level in zip(PREDICTED_HZ, strong, strict=True) if level >= strong.max() - 10]
-    parts = tuple(Part(shelf.material(x.material), x.thickness_mm, x.coverage) for x in layers)
+    parts = tuple(Part(m, x.thickness_mm, panel_share(surface, laid_share(surface, x, m)))
+                  for x, m in ((x, shelf.material(x.material)) for x in layers))
     return Case(surface, size, parts, depth, kg, prediction, (loud[0], loud[-1]))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, BeforeValidator, Field, field_validator, model_validator
@@ -100,6 +101,11 @@ class Areas(Strict):
     height_mm: float
 
 
+def plain(shape: Shape) -> Shape:
+    """The outline and zones alone, so that what follows from them is worked out once for all surfaces of that shape."""
+    return Shape.model_construct(outline_mm=shape.outline_mm, keep_clear=shape.keep_clear)
+
+
 def treatable(shape: Shape) -> BaseGeometry:
     """What may be covered: the outline less every keep-clear zone with its margin (a polygon or several), mm."""
     zones: BaseGeometry = unary_union([z.area(z.margin) for z in shape.keep_clear])
@@ -109,6 +115,11 @@ def treatable(shape: Shape) -> BaseGeometry:
 
 def areas(shape: Shape) -> Areas:
     """Areas of a surface: gross, kept clear (with margins, overlaps once) and treatable, m²."""
+    return _areas(plain(shape))
+
+
+@lru_cache(maxsize=1024)
+def _areas(shape: Shape) -> Areas:
     outline, rest = Polygon(shape.outline_mm), treatable(shape)
     x1, y1, x2, y2 = outline.bounds
     return Areas(

@@ -64,6 +64,10 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("id"),
         sqlite_autoincrement=True,
     )
+    with op.batch_alter_table("knocks", table_kwargs={"sqlite_autoincrement": True}) as knocks:
+        knocks.add_column(sa.Column("surface_id", sa.Integer(), nullable=True))
+        knocks.create_foreign_key("knocks_surface", "surfaces", ["surface_id"], ["id"], ondelete="CASCADE")
+        knocks.create_index("ix_knocks_surface_id", ["surface_id"])
     _keep_edits()
     _keep_steps()
     op.drop_table("steps")
