@@ -4435,6 +4435,13 @@ export interface components {
             paths: components["schemas"]["PathView"][];
             /** Planned Dba */
             planned_dba: number | null;
+            /** Planned Interval Dba */
+            planned_interval_dba: [
+                number,
+                number
+            ] | null;
+            /** Planned Words */
+            planned_words: string;
             /** Pulled Dba */
             pulled_dba: number | null;
             ranking: components["schemas"]["RankingView"] | null;

@@ -39,6 +39,7 @@ export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsu
       ) : (
         <Note>{view.paths.length ? "Set a goal in dB(A) and read it as found: then the order of treatment follows." : "List the ways in: then the order of treatment follows."}</Note>
       )}
+      {view.planned_words ? <p className="small">{view.planned_words}</p> : null}
       {view.paths.length ? <h2>Most you can gain without …</h2> : null}
       <div className="rows">
         {view.paths.map((p) => (

@@ -24,21 +24,23 @@ class Corrected(NamedTuple):
     odd: tuple[str, ...]
 
 
-def corrected(level_dba: Floats, tests: Sequence[PathTest]) -> Corrected:
-    """Paths corrected by tests; their energies add up to what they added up to before.
+def corrected(level_dba: Floats, tests: Sequence[PathTest], model_db: Floats | float = MODEL_DB) -> Corrected:
+    """Paths corrected by tests; their energies add up to what they added up to before. ``model_db`` is how sure the model is of
+    each path (standard uncertainty, dB).
 
     A resolved test and the model are averaged by their precision in decibels. A test that did not resolve its path, or only
     bounds it, holds the path to that side of its interval. Paths without a test share what is left in their old proportions.
     """
     total = float(energy(level_dba).sum())
     shares = energy(level_dba) / total
-    width = np.full(len(shares), 1.96 * MODEL_DB)
+    unsure = np.broadcast_to(np.asarray(model_db, dtype=float), shares.shape)
+    width = 1.96 * unsure
     fixed: dict[int, float] = {}
     for i in {t.path_index for t in tests}:
         own = [t for t in tests if t.path_index == i]
         if not math.isfinite(float(level_dba[i])):
             continue
-        value, weight = 10 * math.log10(max(float(shares[i]), 1e-9)), 1 / MODEL_DB**2
+        value, weight = 10 * math.log10(max(float(shares[i]), 1e-9)), 1 / float(unsure[i]) ** 2
         for t in own:
             if t.resolved and not t.bound and t.share > 0:
                 spread = max(10 * math.log10(max(t.high, t.share) / max(t.low, 1e-4)) / 3.92, 0.2)
@@ -72,7 +74,13 @@ def corrected(level_dba: Floats, tests: Sequence[PathTest]) -> Corrected:
     return Corrected(shift, width, tuple(odd))
 
 
-def share_range(share: float, half_width_db: float) -> tuple[float, float]:
-    """A share with its path a half-width lower and higher, the others as they are."""
+def share_range(share: float, half_width_db: float, tested: bool = False) -> tuple[float, float]:
+    """A share with its path a half-width lower and higher.
+
+    What was tested is a share of a total that is held, so its own energy moves; of what was not, the others stay as they are.
+    """
+    if tested:
+        low, high = (min(share * 10 ** (d / 10), 1.0) for d in (-half_width_db, half_width_db))
+        return low, high
     low, high = (share * 10 ** (d / 10) / (1 - share + share * 10 ** (d / 10)) for d in (-half_width_db, half_width_db))
     return low, high

@@ -14,10 +14,11 @@ from ..schema import Strict
 from ..words import in_a_row, listed, percent, signed
 from ..working import Working, inputs
 from .budget import split
-from .correct import MODEL_DB, share_range
+from .correct import share_range
 from .loudspeaker import GainView, gain_view
 from .measured import PathTest
 from .measures import after_measure, with_measures
+from .prospect import prospect
 from .rank import DEEPEST_DB, ceiling_db, rank
 from .rows import Rows, a_levels, cap_of, path_rows
 from .spectra import source_of
@@ -109,6 +110,10 @@ class TraceView(Strict):
     source: str
     total_dba: float | None
     planned_dba: float | None
+    planned_interval_dba: tuple[float, float] | None
+    """95 % of what the plan will leave, as sure as the model is of each path."""
+    planned_words: str
+    """How sure the plan's prediction is, and how far it leans towards too much."""
     pulled_dba: float | None
     calibrated: bool
     mismatch: str
@@ -151,11 +156,12 @@ def trace_view(
     model = split(["" for _ in doc.paths], rows.model)
     pulled = now - np.array([pulls.get(p.id, 0.0) for p in doc.paths])
     planned_total = split(["" for _ in doc.paths], planned).total_dba if len(planned) else None
-    width = rows.correction.half_width_db if rows.correction else np.full(len(doc.paths), 1.96 * MODEL_DB)
+    width = rows.correction.half_width_db if rows.correction else 1.96 * rows.model_db
+    ahead = prospect(now, planned, width / 1.96) if planned_total is not None and not np.array_equal(now, planned) else None
     tested = {t.path_index for t in rows.tests}
     views = []
     for i, (p, s) in enumerate(zip(doc.paths, budget.paths, strict=True)):
-        low, high = share_range(s.share, float(width[i])) if s.share < 1 else (s.share, s.share)
+        low, high = share_range(s.share, float(width[i]), i in tested) if s.share < 1 else (s.share, s.share)
         views.append(PathView(
             id=p.id, name=p.name, easy=p.easy, allowed=p.allowed, level_dba=s.level_dba,
             half_width_db=round(float(width[i]), 1) if s.level_dba is not None else None,
@@ -173,6 +179,10 @@ def trace_view(
         sentence=said[0], detail=said[1],
         condition=source.condition, source=source.name,
         total_dba=budget.total_dba, planned_dba=planned_total,
+        planned_interval_dba=None if ahead is None else (round(ahead.low_db, 1), round(ahead.high_db, 1)),
+        planned_words="" if ahead is None else (
+            f"The plan leaves {ahead.level_db:.1f} dB(A), 95 %: {ahead.low_db:.1f} to {ahead.high_db:.1f}; since a model chose the "
+            f"loudest, expect some {ahead.lean_db:.1f} dB less from it."),
         pulled_dba=split(["" for _ in doc.paths], pulled).total_dba if pulls else None,
         calibrated=rows.calibrated, mismatch=_mismatch(rows, source.measured),
         paths=ordered, tests=tuple(_test_view(doc, t) for t in rows.tests), odd=rows.correction.odd if rows.correction else (),

@@ -17,7 +17,7 @@ from ..materials.shelf import Shelf
 from ..surfaces.geometry import areas
 from ..surfaces.present import MOUNTED_LOSS, Lay, mounted_loss, planned_lay, present_lay, shaken_change_db, transmission
 from .budget import listener_levels
-from .correct import Corrected, corrected
+from .correct import MODEL_DB, Corrected, corrected
 from .measured import PathTest, path_tests
 from .measures import with_measures
 from .spectra import Source, bands_read, source_of
@@ -39,6 +39,8 @@ class Rows(NamedTuple):
     """A-weighted levels before tests corrected them."""
     tests: list[PathTest]
     correction: Corrected | None
+    model_db: Floats
+    """How sure the model is of each path, standard uncertainty, dB: of a stack half its expected error."""
 
 
 def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
@@ -66,12 +68,23 @@ def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
     model = a_levels(first)
     tests = path_tests(doc, repeatability(doc, shelf), 10 * math.log10(float(energy(model).sum())) if len(model) and
                        np.isfinite(model).any() else None)
-    found = corrected(model, tests) if tests and offset is not None else None
+    sure = np.array([_model_db(doc, shelf, p) for p in doc.paths])
+    found = corrected(model, tests, sure) if tests and offset is not None else None
     if found is not None:
         first, then = first + found.shift_db[:, None], then + found.shift_db[:, None]
     then = with_measures(doc, then)
     shift = float(np.mean(shaping)) if by_band else 0.0
-    return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found)
+    return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found, sure)
+
+
+def _model_db(doc: JobDocument, shelf: Shelf, path: Path) -> float:
+    surface = next((s for s in doc.surfaces if s.id == path.surface_id), None)
+    if surface is None:
+        return MODEL_DB
+    try:
+        return transmission(surface, present_lay(doc, surface), shelf)[1].expected_error_db / 2
+    except BadInput:
+        return MODEL_DB
 
 
 class Cap(NamedTuple):

@@ -20,7 +20,7 @@ from ..schema import Strict
 from ..surfaces.coverage import laid_share, panel_share
 from ..surfaces.geometry import Areas, areas
 from ..surfaces.present import Lay, planned_lay, present_lay, stack_of, transmission
-from ..words import signed
+from ..words import listed, signed
 from ..working import Answer, Working
 from .heat import Climate, HeatLayer, heat_answer
 from .predict import Prediction, layer_mass, working
@@ -158,9 +158,9 @@ def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id
         substrate=layer_view(surface.substrate, surface, shelf, False), layers=views,
         meters=_meters(doc, shelf, surface, added, depth), curves=curves,
         resonance_hz=resonances[0] if resonances else None,
-        rules=speak(
-            shelf.rules, _case(doc, shelf, surface, layers, size, depth, added.kg / surface.count, prediction)
-        ) if alternative else (),
+        rules=(*_worse(doc, shelf, surface, lay),
+               *speak(shelf.rules, _case(doc, shelf, surface, layers, size, depth, added.kg / surface.count, prediction)))
+        if alternative else (),
         problem=problem, plan_change_db=plan,
         rating=f"Rw {prediction.Rw} ({prediction.C}; {prediction.Ctr}) dB".replace("-", "−") if prediction else "",
         working=(working(stack, prediction),) if stack and prediction else (),
@@ -206,6 +206,45 @@ def _r(values: Floats) -> tuple[float, ...]:
     return tuple(round(float(v), 2) + 0.0 for v in values)
 
 
+LEAST_WORSE_DB = 0.05
+
+
+def _worse(doc: JobDocument, shelf: Shelf, surface: Surface, lay: Lay) -> tuple[Spoken, ...]:
+    """Layers by which less is gained at the ear than without them, each against what lies under it."""
+    index = next((i for i, p in enumerate(doc.paths) if p.surface_id == surface.id), None)
+    out, gained = [], 0.0
+    for n in range(1, len(lay.layers) + 1):
+        part = lay._replace(layers=lay.layers[:n])
+        try:
+            loss, prediction = transmission(surface, part, shelf)
+            bare, _ = transmission(surface, present_lay(doc, surface), shelf)
+            change = bare - loss if index is None else change_db(doc, shelf, doc.paths[index], part)
+        except BadInput:
+            continue
+        now = source_of(doc, shelf).levels - bare
+        if index is not None and np.isfinite(held := path_rows(doc, shelf).now[index]).all():
+            now = held
+        gain = _a_total(now) - _a_total(now + change)
+        if gain < gained - LEAST_WORSE_DB:
+            out.append(_spoken_worse(shelf.material(lay.layers[n - 1].material).name, gained - gain, prediction))
+        gained = gain
+    return tuple(out)
+
+
+def _a_total(levels: Floats) -> float:
+    return 10 * math.log10(float(np.sum(10 ** ((levels + PREDICTED_A_DB) / 10))))
+
+
+def _spoken_worse(name: str, lost_db: float, prediction: Prediction) -> Spoken:
+    resonances = prediction.resonances.mass_air_mass_hz
+    why = f"With it the lining resonates at {listed([f'{f:.0f} Hz' for f in resonances])}, where this noise is strong." if (
+        resonances) else "Its weight moves what is under it to where this noise is strong."
+    mend = "A softer or deeper decoupler, or a heavier barrier, brings the resonance down; or leave this layer out" if (
+        resonances) else "Leave it out, or put it elsewhere"
+    text = f"{name} takes {lost_db:.1f} dB of the gain away again."
+    return Spoken(rule="layer-makes-worse", severity="warn", text=text, why=why, mend=mend, source="computed for this surface")
+
+
 def _plan_change(doc: JobDocument, shelf: Shelf) -> float | None:
     from ..levels.goal import value_in
 
@@ -216,9 +255,7 @@ def _plan_change(doc: JobDocument, shelf: Shelf) -> float | None:
 
 def through_change(curves: Curves) -> float:
     """A-weighted change of the level through a surface, dB (negative is less)."""
-    weight = 10 ** (PREDICTED_A_DB / 10)
-    before, after = (float(np.sum(weight * 10 ** (np.array(c) / 10))) for c in (curves.now_db, curves.after_db))
-    return 10 * math.log10(after / before)
+    return _a_total(np.array(curves.after_db)) - _a_total(np.array(curves.now_db))
 
 
 def _sentence(
