@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import json
 import math
 import sys
 from pathlib import Path
@@ -71,6 +72,10 @@ def parser() -> Parser:
     p.add_argument("--setup-db", type=_number, metavar="U", help="what repeats taken in one go share and cannot show")
     p.add_argument("--afresh", action="store_true", help="every item was set up anew")
     _scale(p)
+    p = add("show", "What a stage says of a job file.")
+    p.add_argument("job", metavar="JOB.json")
+    p.add_argument("--stage", choices=c.STAGES, required=True)
+    p.add_argument("--surface", type=int, metavar="N", help="a surface by the file's own number")
     for name, text in (("serve", "Serve the application."), ("demo", "Seed the made-up jobs and serve them.")):
         p = add(name, text)
         p.add_argument("--host", default="127.0.0.1")
@@ -137,6 +142,8 @@ def run(args: argparse.Namespace) -> str:
             return c.printed(c.run_analyse(args.file, args.column, args.interval, window, _scale_of(args)))
         case "compare":
             return c.printed(_compare(args))
+        case "show":
+            return json.dumps(c.run_show(args.job, args.stage, args.surface, shelf()), ensure_ascii=False, allow_nan=False)
         case _:
             from . import service
 

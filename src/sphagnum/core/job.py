@@ -244,6 +244,8 @@ class PieceIn(Strict):
     name: Name
     width_mm: FormMillimetres
     height_mm: FormMillimetres
+    thickness_mm: Annotated[FormThickness | None, Optional] = None
+    """None takes the thinnest sold."""
     quantity: Annotated[int, Field(ge=1, le=1000)] = 1
     rotate: Literal["quarter", "half", "none"] = "quarter"
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from .cutting.loads import job_load
 from .cutting.plan import cut_view
 from .fitting.order import order
 from .job import JobDocument
@@ -12,7 +13,6 @@ from .materials.shelf import Shelf
 from .paths.loudspeaker import gain_view
 from .paths.plan import leading, predicted_at_ear, trace_view
 from .schema import Strict
-from .stacks.build import load_of
 from .words import in_a_row, percent, plural, signed
 
 
@@ -75,7 +75,7 @@ def _build(doc: JobDocument, shelf: Shelf, rule: GoalRule | None) -> StageLine:
     changed = rule is not None and rule.predicted is not None
     if not planned and not changed:
         return StageLine(stage="build", line="nothing planned", done=False)
-    kg = sum(load_of(s, a.layers, shelf).kg for s, a in planned)
+    kg = job_load(doc, shelf).kg
     if rule is not None and rule.predicted is not None and rule.as_found is not None:
         gain = rule.predicted - rule.as_found
         cost = f" at {kg:.1f} kg" if planned else " planned"

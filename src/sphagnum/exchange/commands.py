@@ -204,6 +204,23 @@ def _level(text: str, where: str) -> float:
     return value
 
 
+STAGES = ("listen", "trace", "build", "cut", "fit", "prove", "board")
+
+
+def run_show(name: str, stage: str, surface: int | None, shelf: Shelf) -> dict[str, Any]:
+    """``show JOB.json --stage …``: what the interface's stage would say of a job file; the board gives its card."""
+    from ..core.stages_of import stage_view  # the whole job's views take a second to load
+    from .job_file import read_job
+
+    document = read_job(read_bytes(name), name, shelf).document
+    if surface is not None and surface not in {s.id for s in document.surfaces}:
+        known = ", ".join(f"{s.id} {s.name}" for s in document.surfaces[:8]) or "none"
+        raise BadInput(f"there is no surface {surface}", name, f"there are: {known}")
+    if surface is not None and stage not in ("build", "cut"):
+        raise BadInput("only counts with --stage build or cut", "--surface", "leave it out")
+    return stage_view(document, shelf, stage, surface)
+
+
 def printed(result: BaseModel) -> str:
     """One JSON document; unknown is null, and never NaN. Parts that do not apply are left out."""
     body = {k: v for k, v in result.model_dump(mode="json").items() if v is not None or k not in ("bands", "drift_db")}

@@ -944,7 +944,7 @@ export interface components {
         };
         /**
          * Buy
-         * @description One line of the buying list.
+         * @description One line of the buying list, of one material at one thickness (None where it has none).
          */
         Buy: {
             /** Kg */
@@ -959,6 +959,8 @@ export interface components {
             needed: string;
             /** Spare */
             spare: number;
+            /** Thickness Mm */
+            thickness_mm: number | null;
             /** Unit */
             unit: string;
             /** Units */
@@ -2042,6 +2044,8 @@ export interface components {
             pieces: components["schemas"]["PieceOnSurface"][];
             /** Reached */
             reached: number;
+            /** Thickness Mm */
+            thickness_mm: number;
             /** Wanted */
             wanted: number;
         };
@@ -2967,6 +2971,11 @@ export interface components {
              * @enum {string}
              */
             rotate: "quarter" | "half" | "none";
+            /**
+             * Thickness Mm
+             * @default null
+             */
+            thickness_mm: number | null;
             /** Version */
             version: number;
             /** Width Mm */
@@ -3775,6 +3784,8 @@ export interface components {
             pieces: components["schemas"]["SheetPiece"][];
             /** Roll */
             roll: boolean;
+            /** Thickness Mm */
+            thickness_mm: number;
             /** Width Mm */
             width_mm: number;
         };

@@ -52,12 +52,12 @@ export default function Cut({ id, page, edit }: StageProps) {
                   <summary>{row.keep_clear.length} kept clear</summary>
                   {row.keep_clear.map((z, i) => (
                     <div key={z.id || `${z.kind}${i}`}>
-                      <span>{z.kind}{z.name ? `, ${z.name}` : ""} <span className="small">{num(z.width_mm, 0)} × {num(z.height_mm, 0)} mm</span></span>
+                      <span>{z.kind}{z.name ? `, ${z.name}` : ""} <span className="small">{z.shape === "circle" ? `Ø ${num(z.width_mm, 0)}` : `${num(z.width_mm, 0)} × ${num(z.height_mm, 0)}`} mm</span></span>
                       <button className="key" aria-label={`Remove ${z.kind}`} onClick={() => void edit.tryOperate("surfaces", row, { op: "remove", at: ["keep_clear"], id: z.id ?? "" })}>remove</button>
                     </div>
                   ))}
                 </details>
-                <Sheets sheets={[...data.sheets].sort((a, b) => Number(b.material === shown?.material) - Number(a.material === shown?.material))} />
+                <Sheets sheets={[...data.sheets].sort((a, b) => Number(b.material === shown?.material && b.thickness_mm === shown.thickness_mm) - Number(a.material === shown?.material && a.thickness_mm === shown.thickness_mm))} />
               </div>
             </div>
           ) : (
@@ -73,7 +73,7 @@ export default function Cut({ id, page, edit }: StageProps) {
         {data?.buy.length ? (
           <div className="rows buy">
             {data.buy.map((b) => (
-              <div key={b.material}>
+              <div key={`${b.material}@${b.thickness_mm ?? ""}`}>
                 <span>{b.name}</span>
                 <span><b className="num">{b.unit.includes("roll") && b.needed.includes("m of") ? b.unit : `${b.units} ${b.unit}${b.units > 1 && !b.unit.startsWith("pack") ? "s" : ""}`}</b>{b.spare ? <span className="small"> {b.unit.startsWith("pack") ? `(${b.needed})` : `${b.spare} spare`}</span> : null}<br /><span className="small num">{money(b.money, data.currency)}</span></span>
               </div>
@@ -161,7 +161,7 @@ function Dimension({ at, label, value, save }: { at: readonly [number, number]; 
 function Sheets({ sheets }: { sheets: readonly Sheet[] }) {
   const seen = new Map<string, Sheet[]>();
   for (const s of sheets) {
-    const key = `${s.material}|${s.roll ? s.number : s.pieces.map((p) => JSON.stringify(p.outline_mm)).join()}`;
+    const key = `${s.material}@${s.thickness_mm}|${s.roll ? s.number : s.pieces.map((p) => JSON.stringify(p.outline_mm)).join()}`;
     seen.set(key, [...(seen.get(key) ?? []), s]);
   }
   return (
@@ -174,7 +174,7 @@ function Sheets({ sheets }: { sheets: readonly Sheet[] }) {
         const scale = turned ? Math.min(84 / h, 280 / w) : 112 / Math.max(w, h);
         const at = (p: readonly number[]) => (turned ? [(p[1] ?? 0) * scale, (p[0] ?? 0) * scale] : [(p[0] ?? 0) * scale, (p[1] ?? 0) * scale]);
         return (
-          <figure key={s.material + String(s.number)}>
+          <figure key={`${s.material}@${s.thickness_mm}#${s.number}`}>
             <figcaption>
               <b>{alike.length > 1 ? `${alike.length} sheets alike` : s.roll ? "Roll" : `Sheet ${s.number}`}</b> · {num(s.width_mm, 0)} × {num(s.length_mm, 0)} mm
               <br /><span className="small">{s.name}</span>
@@ -245,7 +245,9 @@ function NewZone({ row, edit, close }: Dialog & { row: Surface }) {
   const [wrong, setWrong] = useState("");
   const save = async () => {
     try {
-      const zone = { kind, shape, ...values, margin_mm: values["margin_mm"] || null };
+      const { x_mm, y_mm, width_mm, height_mm } = values;
+      const place = shape === "circle" ? { at_mm: [x_mm, y_mm], diameter_mm: width_mm } : { x_mm, y_mm, width_mm, height_mm };
+      const zone = { kind, shape, ...place, margin_mm: values["margin_mm"] || null };
       await edit.operate("surfaces", row, [{ op: "add", at: ["keep_clear"], item: { id: itemId(), ...zone }, after: null }]);
       close();
     } catch (error) {
@@ -258,7 +260,10 @@ function NewZone({ row, edit, close }: Dialog & { row: Surface }) {
         <div className="two">
           <Ask label="What is there"><Select value={kind} options={ZONES.map((value) => ({ value, label: value }))} onChange={setKind} /></Ask>
           <Ask label="Shape"><Select value={shape} options={["rectangle", "circle"].map((value) => ({ value, label: value }))} onChange={setShape} /></Ask>
-          {([["x_mm", "From the left"], ["y_mm", "From below"], ["width_mm", "Width"], ["height_mm", "Height"], ["margin_mm", "Margin (empty: by kind)"]] as const).map(([key, label]) => (
+          {(shape === "circle"
+            ? ([["x_mm", "Centre from the left"], ["y_mm", "Centre from below"], ["width_mm", "Diameter"], ["margin_mm", "Margin (empty: by kind)"]] as const)
+            : ([["x_mm", "From the left"], ["y_mm", "From below"], ["width_mm", "Width"], ["height_mm", "Height"], ["margin_mm", "Margin (empty: by kind)"]] as const)
+          ).map(([key, label]) => (
             <Ask key={key} label={label}><Input value={values[key]} suffix="mm" onChange={(e) => setValues({ ...values, [key]: e.target.value })} /></Ask>
           ))}
         </div>

@@ -10,13 +10,13 @@ from ..job import JobDocument, StackLayerIn, Surface
 from ..materials.model import ROLE_LETTER, Material, to_layer
 from ..materials.shelf import Shelf
 from ..schema import Strict
-from ..stacks.build import line_metres
 from ..stacks.predict import layer_mass
 from ..surfaces.geometry import Areas, areas, plain, treatable
 from ..surfaces.pieces import blanks, inside_pieces
 from ..words import percent, plural
 from ..working import Working, inputs
 from .layout import corners, cut
+from .loads import first_thickness_mm, line_metres, tin_m2
 from .model import CutInput, CutResult, Piece, StockItem
 
 SPARE_SHARE = 0.05  # one spare in twenty units opened, at least one from five units on
@@ -37,6 +37,7 @@ class LayerPieces(Strict):
     """The pieces of one layer of a surface."""
 
     material: str
+    thickness_mm: float
     name: str
     letter: str
     wanted: float
@@ -68,6 +69,7 @@ class SheetView(Strict):
     """One opened sheet or length of roll."""
 
     material: str
+    thickness_mm: float
     name: str
     letter: str
     roll: bool
@@ -78,9 +80,10 @@ class SheetView(Strict):
 
 
 class Buy(Strict):
-    """One line of the buying list."""
+    """One line of the buying list, of one material at one thickness (None where it has none)."""
 
     material: str
+    thickness_mm: float | None
     name: str
     needed: str
     units: int
@@ -122,13 +125,14 @@ def _laid(data: CutInput) -> CutResult:
 
 def cut_view(doc: JobDocument, shelf: Shelf, surface_id: int | None) -> CutView:
     """The stage: the surface drawn (the first when None) and the whole job's sheets and buying list."""
-    shapes = {s.id: _surface(doc, shelf, s) for s in doc.surfaces}
-    wanted: dict[str, list[Wanted]] = {}
+    names = prefixes(doc)
+    shapes = {s.id: _surface(doc, shelf, s, names[s.id]) for s in doc.surfaces}
+    wanted: dict[tuple[str, float], list[Wanted]] = {}
     metres: dict[str, float] = {}
     for surface in doc.surfaces:
         for layer in shapes[surface.id].layers:
             rotate = "quarter"
-            wanted.setdefault(layer.material, []).extend(
+            wanted.setdefault((layer.material, layer.thickness_mm), []).extend(
                 Wanted(_copy_label(p.label, n), *_size(p.outline_mm), rotate)
                 for n in range(surface.count) for p in layer.pieces)
         for line in _planned(doc, surface):
@@ -138,24 +142,25 @@ def cut_view(doc: JobDocument, shelf: Shelf, surface_id: int | None) -> CutView:
         cure = None if rattle.done else shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:
             metres[cure.material] = metres.get(cure.material, 0.0) + cure.metres
+    taken = {w.label for rects in wanted.values() for w in rects}
     for row in doc.pieces:
+        thickness = row.thickness_mm or first_thickness_mm(shelf.material(row.material))
         for n in range(row.quantity):
-            wanted.setdefault(row.material, []).append(
-                Wanted(f"{row.name} {n + 1}" if row.quantity > 1 else row.name, row.width_mm, row.height_mm,
-                       row.rotate))
+            label = _free(f"{row.name} {n + 1}" if row.quantity > 1 else row.name, taken)
+            wanted.setdefault((row.material, thickness), []).append(Wanted(label, row.width_mm, row.height_mm, row.rotate))
     sheets: list[SheetView] = []
     buy: list[Buy] = []
     unplaced: list[str] = []
     results: list[CutResult] = []
-    for name, rects in wanted.items():
+    for (name, thickness), rects in wanted.items():
         material = shelf.material(name)
         if not rects or material.stock.form not in ("sheet", "roll"):
             continue
         result = _laid(_input(material, rects))
         results.append(result)
-        sheets += _sheets(material, result, rects)
+        sheets += _sheets(material, thickness, result, rects)
         unplaced += [f"{rects[int(u.piece)].label}: {u.why}" for u in result.unplaced]
-        buy.append(_buy(doc, shelf, material, result))
+        buy.append(_buy(material, thickness, result))
     buy += [_buy_line(shelf.material(name), length) for name, length in metres.items()]
     buy += _buy_tins(doc, shelf)
     shown = shapes.get(surface_id or -1) or (next(iter(shapes.values())) if shapes else None)
@@ -175,7 +180,7 @@ def _planned(doc: JobDocument, surface: Surface) -> tuple[StackLayerIn, ...]:
     return chosen.layers if chosen else ()
 
 
-def _surface(doc: JobDocument, shelf: Shelf, surface: Surface) -> SurfaceView:
+def _surface(doc: JobDocument, shelf: Shelf, surface: Surface, prefix: str) -> SurfaceView:
     size, free = areas(surface), treatable(surface)
     polygons = list(getattr(free, "geoms", [free]))
     rings = tuple(
@@ -195,12 +200,12 @@ def _surface(doc: JobDocument, shelf: Shelf, surface: Surface) -> SurfaceView:
         pieces = []
         for piece in cover.pieces:
             number += 1
-            pieces.append(PieceOnSurface(label=f"{_short(surface)}{number}", outline_mm=corners(*piece),
+            pieces.append(PieceOnSurface(label=f"{prefix}{number}", outline_mm=corners(*piece),
                                          trim=not inside))
         reached = cover.share if inside else layer.coverage
         kg = layer_mass(to_layer(material, layer.thickness_mm)) * size.treatable_m2 * reached * surface.count
         layers.append(LayerPieces(
-            material=material.id, name=f"{material.name}, {layer.thickness_mm:g} mm",
+            material=material.id, thickness_mm=layer.thickness_mm, name=f"{material.name}, {layer.thickness_mm:g} mm",
             letter=ROLE_LETTER[material.roles[0]],
             wanted=layer.coverage, reached=round(reached, 3), kg=round(kg, 2), pieces=tuple(pieces),
         ))
@@ -208,12 +213,36 @@ def _surface(doc: JobDocument, shelf: Shelf, surface: Surface) -> SurfaceView:
                        outline_mm=surface.outline_mm, treatable_mm=rings, layers=tuple(layers))
 
 
-def _short(surface: Surface) -> str:
-    return "".join(word[0] for word in surface.name.split()[:2]).upper()
+def prefixes(doc: JobDocument) -> dict[int, str]:
+    """What the labels of each surface's pieces begin with: letters of its name, no two alike in a job."""
+    out: dict[int, str] = {}
+    for surface in doc.surfaces:
+        words = ["".join(c for c in w if c.isalpha()).upper() for w in surface.name.split()]
+        words = [w for w in words if w] or ["P"]
+        tries = ["".join(w[:n] for w in words[:2]) for n in range(1, 6)]
+        tries += [f"{tries[0]}{letters(n)}" for n in range(1, len(doc.surfaces) + 1)]
+        out[surface.id] = next(t for t in tries if t not in out.values())
+    return out
+
+
+def letters(number: int) -> str:
+    """1 → A, 26 → Z, 27 → AA."""
+    text = ""
+    while number:
+        number, rest = divmod(number - 1, 26)
+        text = chr(65 + rest) + text
+    return text
 
 
 def _copy_label(label: str, copy: int) -> str:
-    return label if copy == 0 else f"{label}{chr(96 + copy)}"
+    return label if copy == 0 else f"{label}{letters(copy).lower()}"
+
+
+def _free(label: str, taken: set[str]) -> str:
+    """A label nobody has yet, made from one that may be taken; it is taken then."""
+    free = next(x for x in (label, *(f"{label} ({n})" for n in range(2, 100_000))) if x not in taken)
+    taken.add(free)
+    return free
 
 
 def _size(outline: Points) -> tuple[float, float]:
@@ -231,9 +260,9 @@ def _input(material: Material, rects: list[Wanted]) -> CutInput:
     return CutInput(stock=(item,), pieces=pieces, seconds=5.0)
 
 
-def _sheets(material: Material, result: CutResult, rects: list[Wanted]) -> list[SheetView]:
+def _sheets(material: Material, thickness_mm: float, result: CutResult, rects: list[Wanted]) -> list[SheetView]:
     return [
-        SheetView(material=material.id, name=material.name,
+        SheetView(material=material.id, thickness_mm=thickness_mm, name=f"{material.name}, {thickness_mm:g} mm",
                   letter=ROLE_LETTER[material.roles[0]],
                   roll=material.stock.form == "roll", number=used.number, width_mm=material.stock.width_mm or 0.0,
                   length_mm=used.length_used_mm,
@@ -247,57 +276,59 @@ def _spare(units: int) -> int:
     return math.ceil(units * SPARE_SHARE) if units >= 5 else 0
 
 
-def _buy(doc: JobDocument, shelf: Shelf, material: Material, result: CutResult) -> Buy:
+def _buy(material: Material, thickness: float, result: CutResult) -> Buy:
+    """Sheets in whole packs with their spare, or metres of a roll; all of it in the price and the weight."""
     stock = material.stock
-    thickness = _thickness(doc, material.id) or (material.thicknesses_mm[0] if material.thicknesses_mm else 1.0)
-    kg_m2 = layer_mass(to_layer(material, thickness)) if material.family != "line" else 0.0
+    kg_m2 = layer_mass(to_layer(material, thickness))
+    name = f"{material.name}, {thickness:g} mm"
     if stock.form == "roll":
         metres = sum(u.length_used_mm for u in result.used) / 1e3
         step = math.ceil(metres * 10 - 1e-6) / 10
-        width = (stock.width_mm or 0.0) / 1e3
-        money = stock.price if stock.sold_whole else stock.price * step / ((stock.length_mm or 1.0) / 1e3)
-        return Buy(material=material.id, name=f"{material.name}, {thickness:g} mm", needed=f"{step:.1f} m of roll",
-                   units=1, spare=0, unit=f"{step:.1f} m of roll", kg=round(kg_m2 * step * width, 1),
-                   money=round(money, 2))
+        rolls = len(result.used)
+        width, length = (stock.width_mm or 0.0) / 1e3, (stock.length_mm or 1.0) / 1e3
+        bought = rolls * length if stock.sold_whole else step
+        words = plural(rolls, "roll") if stock.sold_whole else f"{step:.1f} m of roll"
+        return Buy(material=material.id, thickness_mm=thickness, name=name, needed=f"{step:.1f} m of roll",
+                   units=rolls if stock.sold_whole else 1, spare=0, unit="roll" if stock.sold_whole else words,
+                   kg=round(kg_m2 * bought * width, 1), money=round(stock.price * bought / length, 2))
     sheets = len(result.used)
     spare = _spare(sheets)
     packs = math.ceil((sheets + spare) / stock.per_pack)
     area = (stock.width_mm or 0.0) * (stock.length_mm or 0.0) / 1e6
     unit = "sheet" if stock.per_pack == 1 else f"pack of {stock.per_pack}"
-    return Buy(material=material.id, name=f"{material.name}, {thickness:g} mm", needed=plural(sheets, "sheet"),
-               units=packs, spare=spare if stock.per_pack == 1 else packs * stock.per_pack - sheets, unit=unit,
+    return Buy(material=material.id, thickness_mm=thickness, name=name, needed=plural(sheets, "sheet"),
+               units=packs, spare=packs * stock.per_pack - sheets, unit=unit,
                kg=round(kg_m2 * area * packs * stock.per_pack, 1),
                money=round(stock.price * packs * stock.per_pack, 2))
 
 
-def _thickness(doc: JobDocument, material: str) -> float | None:
-    return next((x.thickness_mm for a in doc.alternatives if a.chosen for x in a.layers if x.material == material),
-                None)
-
-
 def _buy_line(material: Material, metres: float) -> Buy:
-    each = material.stock.covers_m or 1.0
-    units = math.ceil(metres * 1.1 / each)  # a tenth for laps and waste
+    each = (material.stock.covers_m or 1.0) * material.stock.per_pack
+    units = math.ceil(metres * 1.1 / each - 1e-9)  # a tenth for laps and waste
     word = {"length": "roll", "piece": "unit"}.get(material.stock.form, "unit")
-    return Buy(material=material.id, name=material.name, needed=f"{metres:.1f} m", units=units, spare=0,
-               unit=word, kg=0.0, money=round(units * material.stock.price, 2))
+    return Buy(material=material.id, thickness_mm=None, name=material.name, needed=f"{metres:.1f} m", units=units, spare=0,
+               unit=word if material.stock.per_pack == 1 else f"pack of {material.stock.per_pack}", kg=0.0,
+               money=round(units * material.stock.per_pack * material.stock.price, 2))
 
 
 def _buy_tins(doc: JobDocument, shelf: Shelf) -> list[Buy]:
-    """Brushed and sprayed damping, by the area a tin covers (``covers_m`` in m² for these)."""
-    area: dict[str, float] = {}
+    """Brushed and sprayed damping, by the area a tin covers at the thickness wanted; a tin weighs what it covers."""
+    area: dict[tuple[str, float], float] = {}
     for surface in doc.surfaces:
         for layer in _planned(doc, surface):
             material = shelf.material(layer.material)
             if material.family == "damping" and material.stock.form == "piece":
-                covered = layer.coverage * areas(surface).treatable_m2 * surface.count
-                area[material.id] = area.get(material.id, 0.0) + covered
+                key = material.id, layer.thickness_mm
+                area[key] = area.get(key, 0.0) + layer.coverage * areas(surface).treatable_m2 * surface.count
     out = []
-    for name, covered in area.items():
+    for (name, thickness), covered in area.items():
         material = shelf.material(name)
-        tins = math.ceil(covered / (material.stock.covers_m or 1.0))
-        out.append(Buy(material=name, name=material.name, needed=f"{covered:.1f} m²", units=tins, spare=0, unit="tin",
-                       kg=round(tins * 2.5, 1), money=round(tins * material.stock.price, 2)))
+        each = tin_m2(material, thickness)
+        tins = math.ceil(covered / each - 1e-9)
+        out.append(Buy(material=name, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
+                       needed=f"{covered:.1f} m²", units=tins, spare=0, unit="tin",
+                       kg=round(tins * layer_mass(to_layer(material, thickness)) * each, 1),
+                       money=round(tins * material.stock.price, 2)))
     return out
 
 

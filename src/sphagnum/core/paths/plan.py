@@ -181,8 +181,8 @@ def trace_view(
         total_dba=budget.total_dba, planned_dba=planned_total,
         planned_interval_dba=None if ahead is None else (round(ahead.low_db, 1), round(ahead.high_db, 1)),
         planned_words="" if ahead is None else (
-            f"The plan leaves {ahead.level_db:.1f} dB(A), 95 %: {ahead.low_db:.1f} to {ahead.high_db:.1f}; since a model chose the "
-            f"loudest, expect some {ahead.lean_db:.1f} dB less from it."),
+            f"The plan leaves {ahead.level_db:.1f} dB(A), 95 %: {ahead.low_db:.1f} to {ahead.high_db:.1f}; since a model chose "
+            f"the loudest, expect some {ahead.lean_db:.1f} dB less from it."),
         pulled_dba=split(["" for _ in doc.paths], pulled).total_dba if pulls else None,
         calibrated=rows.calibrated, mismatch=_mismatch(rows, source.measured),
         paths=ordered, tests=tuple(_test_view(doc, t) for t in rows.tests), odd=rows.correction.odd if rows.correction else (),

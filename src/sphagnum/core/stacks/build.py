@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
 
 import numpy as np
 
+from ..cutting.loads import Load, added_load, job_load, stock_price_m2
+from ..cutting.plan import cut_view
 from ..errors import BadInput
 from ..job import Alternative, JobDocument, StackLayerIn, Surface
 from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
-from ..materials.model import ROLE_LETTER, Material, to_layer
+from ..materials.model import ROLE_LETTER, to_layer
 from ..materials.shelf import Shelf
 from ..paths.plan import predicted_at_ear
 from ..paths.rows import change_db, path_rows
@@ -84,47 +85,6 @@ class BuildView(Strict):
     working: tuple[Working, ...]
 
 
-class Load(NamedTuple):
-    """What a stack adds to all copies of a surface."""
-
-    kg: float
-    money: float
-    hours: float
-
-
-def stock_price_m2(material: Material) -> float:
-    """Price of one square metre of stock, in the shelf's currency; 0 for what is sold by length."""
-    stock = material.stock
-    if stock.form in ("sheet", "roll") and stock.width_mm and stock.length_mm:
-        return stock.price / (stock.width_mm * stock.length_mm / 1e6)
-    return 0.0
-
-
-def line_metres(size: Areas) -> float:
-    """Metres of tape, seal or sealant a surface takes: its perimeter once."""
-    return size.perimeter_m
-
-
-def load_of(surface: Surface, layers: tuple[StackLayerIn, ...], shelf: Shelf, cut: bool = True) -> Load:
-    """Mass (kg), material (money) and work (hours) of layers on all copies of a surface; ``cut``: in pieces cut for it."""
-    size = areas(surface)
-    kg = money = minutes = 0.0
-    for layer in layers:
-        material = shelf.material(layer.material)
-        covered = (laid_share(surface, layer, material) if cut else layer.coverage) * size.treatable_m2
-        if material.family == "line":
-            if material.stock.covers_m:
-                money += material.stock.price * line_metres(size) / material.stock.covers_m
-            minutes += material.minutes_per_m2 * line_metres(size) / 4
-            continue
-        if material.family == "damping" and material.stock.covers_m:
-            money += material.stock.price * covered / material.stock.covers_m  # a tin, by the area it covers
-        kg += layer_mass(to_layer(material, layer.thickness_mm)) * covered
-        money += stock_price_m2(material) * covered
-        minutes += material.minutes_per_m2 * covered
-    return Load(kg * surface.count, money * surface.count, minutes * surface.count / 60)
-
-
 def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id: int | None = None) -> BuildView:
     """The stage for a surface (the one on the loudest path when None) and one of its alternatives (the chosen)."""
     surface = next((s for s in doc.surfaces if s.id == surface_id), doc.surfaces[0] if doc.surfaces else None)
@@ -146,7 +106,7 @@ def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id
         problem = f"No curve: {error.sentence}."
     size = areas(surface)
     views = tuple(layer_view(layer, surface, shelf, lay.cut) for layer in layers)
-    added = _difference(load_of(surface, layers, shelf), load_of(surface, surface.present, shelf, cut=False))
+    added = added_load(surface, layers, shelf) if lay.cut else Load(0.0, 0.0, 0.0)
     depth = sum(v.thickness_mm for v in views if v.letter not in "SI")
     plan = _plan_change(doc, shelf)
     stack = stack_of(surface, lay, shelf) if not problem else None
@@ -181,10 +141,6 @@ def layer_view(layer: StackLayerIn, surface: Surface, shelf: Shelf, cut: bool) -
         coverage=layer.coverage, reached=round(laid, 3), kg_m2=round(kg, 2), hold=material.hold,
         price=round(stock_price_m2(material) * laid * size.treatable_m2, 2),
     )
-
-
-def _difference(a: Load, b: Load) -> Load:
-    return Load(a.kg - b.kg, a.money, a.hours)  # what is there is paid for; only its mass comes off
 
 
 def _curves(
@@ -302,19 +258,15 @@ def _detail(surface: Surface, size: Areas) -> str:
 
 
 def _meters(doc: JobDocument, shelf: Shelf, surface: Surface, added: Load, depth: float) -> tuple[Meter, ...]:
-    total = Load(0.0, 0.0, 0.0)
-    for s in doc.surfaces:
-        chosen = doc.chosen(s.id)
-        if chosen is not None:
-            one = _difference(load_of(s, chosen.layers, shelf), load_of(s, s.present, shelf, cut=False))
-            total = Load(total.kg + one.kg, total.money + one.money, total.hours + one.hours)
+    total, bought = job_load(doc, shelf), cut_view(doc, shelf, None).money
     limits = doc.job.limits
     whole = surface.kg_limit * surface.count if surface.kg_limit is not None else None
     rows = [
         ("Added weight here", added.kg, whole, "kg"),
         ("Depth here", depth, surface.depth_limit_mm or limits.depth_mm, "mm"),
         ("Added weight, whole job", total.kg, limits.added_kg, "kg"),
-        ("Material, whole job", total.money, limits.money, doc.job.currency),
+        ("Material used, whole job", total.money, None, doc.job.currency),
+        ("To buy, whole job", bought, limits.money, doc.job.currency),
         ("Work, whole job", total.hours, limits.hours, "h"),
     ]
     return tuple(Meter(label=a, value=round(b, 1) + 0.0, limit=c, unit=d) for a, b, c, d in rows)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import lru_cache
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BeforeValidator, Field, field_validator, model_validator
 from shapely import Polygon, affinity, box
@@ -12,7 +13,7 @@ from shapely.ops import unary_union
 from shapely.validation import explain_validity
 
 from ..forms import FormMillimetres, FormNumber
-from ..schema import ItemId, Strict, numbered, told_apart
+from ..schema import ItemId, Strict, numbered, read_number, told_apart
 
 ZoneKind = Literal["drain", "vent", "fixing", "moving part", "airbag seam", "hot part", "module", "cable run",
                    "sealing face"]
@@ -38,6 +39,21 @@ class KeepClear(Strict):
     width_mm: FormMillimetres
     height_mm: FormMillimetres
     margin_mm: FormNumber | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _circle(cls, data: Any) -> Any:
+        """A circle as a tape gives it, by its centre and diameter, into its bounding square."""
+        if not isinstance(data, Mapping) or not ({"at_mm", "diameter_mm"} & data.keys()):
+            return data
+        rest = {k: v for k, v in data.items() if k not in ("at_mm", "diameter_mm")}
+        at, size = data.get("at_mm"), read_number(data.get("diameter_mm"))
+        if not isinstance(at, list | tuple) or len(at) != 2 or not isinstance(size, int | float):
+            raise ValueError("a circle is given by its centre and diameter; give at_mm as [across, up] and diameter_mm")
+        x, y = (read_number(v) for v in at)
+        if not isinstance(x, int | float) or not isinstance(y, int | float):
+            raise ValueError("the centre of the circle is missing; give how far it lies across and up")
+        return {**rest, "shape": "circle", "x_mm": x - size / 2, "y_mm": y - size / 2, "width_mm": size, "height_mm": size}
 
     @property
     def margin(self) -> float:
