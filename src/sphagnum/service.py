@@ -60,6 +60,7 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False) -> None:
         if demo:
             seed(store)
         app = create_app(store, LOOPBACK if host in LOOPBACK else None, passphrase, FileStore(data / FOLDER))
+        app.config["SIMULATED_METER"] = demo
         server = waitress.create_server(app, sockets=[_listen(host, port)], threads=8, ident=None,
                                         max_request_body_size=MOST_RECORDING + 2**20)
         shown = host if ":" not in host else f"[{host}]"

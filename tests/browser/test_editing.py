@@ -73,7 +73,8 @@ def test_sixty_quick_edits_over_a_slow_line_all_stay_and_come_back(open_page: Op
     slider = page.get_by_role("slider")
     slider.focus()
     for _ in range(30):
-        slider.press("ArrowLeft")
+        page.keyboard.down("ArrowLeft")  # held: it repeats
+    page.keyboard.up("ArrowLeft")
     page.keyboard.press("Escape")
     kept(page)
     doc = document(page, number)

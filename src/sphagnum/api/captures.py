@@ -6,6 +6,7 @@ import io
 import secrets
 import threading
 import time
+from datetime import UTC, datetime
 from typing import Any, Literal, NamedTuple
 
 import soundfile
@@ -19,7 +20,7 @@ from ..core.schema import Strict
 from ..instruments.capture import Capture, LiveView, Logged
 from ..instruments.meter_link import MeterLink, meter_port
 from ..instruments.microphone import Microphone
-from ..instruments.protocol import LostInstrument
+from ..instruments.protocol import Identity, LostInstrument
 from ..instruments.simulated_meter import SCENES
 from ..store.documents import Missing
 from ..store.edits import Editor
@@ -133,17 +134,26 @@ def open_capture(path: s.JobPath, body: CaptureIn) -> Response:
             raise
         raise BadInput(str(error), "scene", f"use one of: {', '.join(SCENES)}") from None
     writer, job_id = editor(), path.job_id
-    capture = Capture(instrument, lambda logged: _keep(writer, job_id, at, logged, "hands-free"))
+    simulated = _simulated(instrument.identify())
+    capture = Capture(instrument, lambda logged: _keep(writer, job_id, at, logged, simulated, "hands-free"))
     key = captures().add(Open(job_id, at, capture, microphone))
     return answer(Opened(capture=key, scenes=tuple(SCENES), live=capture.view()), 201)
 
 
-def _keep(writer: Editor, job_id: int, at: dict[str, Any], logged: Logged, note: str = "") -> dict[str, Any]:
+def _simulated(identity: Identity) -> bool:
+    """Whether an instrument says of itself that it is made up."""
+    return "simulated" in f"{identity.name} {identity.kind}".lower()
+
+
+def _keep(
+    writer: Editor, job_id: int, at: dict[str, Any], logged: Logged, simulated: bool, note: str = ""
+) -> dict[str, Any]:
     """A reading from what was logged."""
     gaps = f"{logged.losses} gap{'s' if logged.losses > 1 else ''}: the link was lost" if logged.losses else ""
     over = "overload" if logged.overloads else ""
     return writer.create(job_id, "readings", [{
-        **at, "quantity": "LAeq", "level_db": logged.mean_dba, "source": "meter",
+        **at, "quantity": "LAeq", "level_db": logged.mean_dba, "source": "meter", "simulated": simulated,
+        "taken_at": datetime.now(UTC).isoformat(timespec="seconds"),
         "levels": {"LAeq": logged.mean_dba, "LCeq": logged.mean_dbc}, "bands_db": logged.bands_db,
         "history_db": thinned(logged.history_db, HISTORY_POINTS), "history_s": logged.seconds,
         "note": "; ".join(x for x in (note, gaps, over) if x)}])[0]
@@ -184,7 +194,7 @@ def switch_log(path: CapturePath, body: Switch) -> Response:
         return answer(s.Rows(rows=(row,)))
     if logged is None:
         raise BadInput("nothing came while it logged", "instrument", "check that it is on, then log again")
-    return answer(s.Rows(rows=(_keep(editor(), found.job_id, found.at, logged),)))
+    return answer(s.Rows(rows=(_keep(editor(), found.job_id, found.at, logged, _simulated(found.capture.identity)),)))
 
 
 @api.post("/captures/<string:capture>/arm", responses={200: LiveView})

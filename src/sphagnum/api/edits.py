@@ -27,8 +27,11 @@ def _known(collection: str) -> str:
 
 @api.post("/jobs", responses={201: s.Created})
 def create_job(body: JobIn) -> Response:
-    """A new job."""
-    return answer(s.Created(id=editor().create_job(body.model_dump(mode="json"))), 201)
+    """A new job; what is left out is what jobs of its kind begin with."""
+    start = shelf().offers.start(body.kind)
+    usual = {} if start is None else {"method": start.method, "absorption_m2": start.absorption_m2}
+    given = {k: v for k, v in body.model_dump(mode="json").items() if k in body.model_fields_set or k not in usual}
+    return answer(s.Created(id=editor().create_job({**usual, **given})), 201)
 
 
 @api.patch("/jobs/<int:job_id>", responses={200: s.Rows})

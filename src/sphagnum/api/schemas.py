@@ -234,6 +234,8 @@ class ShelfPage(Strict):
     spectra: tuple[SpectrumName, ...]
     methods: tuple[Method, ...]
     offers: Offers
+    simulated_meter: bool
+    """Whether the made-up meter is offered: in the demo."""
 
 
 class LearnedPage(Strict):

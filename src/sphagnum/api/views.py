@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Response
+from flask import Response, current_app
 
 from ..catalogue.load import shelf
 from ..core.cutting.plan import CutView, cut_view
@@ -28,7 +28,7 @@ def get_shelf() -> Response:
         materials=tuple(kept.materials.values()),
         spectra=tuple(s.SpectrumName(id=x.id, name=x.name, source=x.source) for x in kept.spectra.values()),
         methods=tuple(kept.methods.values()),
-        offers=kept.offers,
+        offers=kept.offers, simulated_meter=bool(current_app.config.get("SIMULATED_METER")),
     ))
 
 

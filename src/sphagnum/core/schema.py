@@ -157,11 +157,39 @@ def _sentence(error: ErrorDetails) -> tuple[str, str]:
     if kind == "unknown_key":
         what, _, mend = error["msg"].partition("; ")
         return what, mend
+    if kind in FORMS:
+        what, mend = FORMS[kind]
+        return f"{got} {what}", mend.format(**{"min_length": "", "max_length": "", **ctx})
     message = error["msg"].removeprefix("Value error, ")
+    if _BUILT_IN.match(error["msg"]):
+        return f"{got} does not fit here", "look at an example of it in docs/examples or in an export"
     what, _, mend = message.partition("; ")
     return (what[0].lower() + what[1:], mend) if mend else (f"{message[0].lower()}{message[1:]}", f"found {got}")
 
 
+_BUILT_IN = re.compile(r"(Input|String|Value|List|Tuple|Dictionary|Set|Data|Unable) (should|to)\b")
+"""How the validator's own messages begin; those of this program are sentences already."""
+FORMS: dict[str, tuple[str, str]] = {
+    "string_pattern_mismatch": ("is not written in the form it has here", "look at an example of it, such as an export holds"),
+    "string_too_short": ("is too short", "give at least {min_length} characters"),
+    "string_too_long": ("is too long", "give at most {max_length} characters"),
+    "too_short": ("has too few entries", "give at least {min_length}"),
+    "too_long": ("has too many entries", "give at most {max_length}"),
+    "string_type": ("is no text", "put it in quotation marks"), "bool_type": ("is neither true nor false", "give true or false"),
+    "bool_parsing": ("is neither true nor false", "give true or false"),
+    "tuple_type": ("is no list", "put it in square brackets"),
+    "list_type": ("is no list", "put it in square brackets"), "dict_type": ("is no object", "put it in braces"),
+    "model_type": ("is no object", "put it in braces"), "model_attributes_type": ("is no object", "put it in braces"),
+    "int_from_float": ("is no whole number", "leave the decimals out"),
+}
+"""What is wrong with the form of a value, and its mend, by the validator's name for it: no pattern, no type of a language."""
+
+
 def _shown(value: object) -> str:
-    text = repr(value) if isinstance(value, str | int | float | bool) or value is None else type(value).__name__
-    return {"dict": "an object", "list": "a list", "None": "nothing"}.get(text, text)[:60]
+    if value is None or value == "":
+        return "nothing"
+    if isinstance(value, bool):
+        return str(value).lower()
+    if isinstance(value, str | int | float):
+        return repr(value)[:60]
+    return "an object" if isinstance(value, Mapping) else "a list" if isinstance(value, list | tuple) else "this"

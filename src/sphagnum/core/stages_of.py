@@ -17,8 +17,9 @@ from .schema import Strict
 from .stacks.build import build
 
 VIEWS: dict[str, Callable[[JobDocument, Shelf, int | None], Strict]] = {
-    "listen": lambda doc, shelf, _: board(doc, shelf, None), "trace": lambda doc, shelf, _: trace_view(doc, shelf), "build": build,
-    "cut": cut_view, "fit": lambda doc, shelf, _: order(doc, shelf), "prove": lambda doc, shelf, _: prove(doc, shelf),
+    "listen": lambda doc, shelf, _: board(doc, shelf, None), "trace": lambda doc, shelf, _: trace_view(doc, shelf),
+    "build": build, "cut": cut_view,
+    "fit": lambda doc, shelf, _: order(doc, shelf), "prove": lambda doc, shelf, _: prove(doc, shelf),
 }
 
 

@@ -44,8 +44,10 @@ export function askIn(modal: Modal): void {
   };
 }
 
-// Changes of one number in quick succession, as by a held key, are one gesture.
-const GESTURE_MS = 1200;
+// Changes of one number while a key or the pointer is held, or in quick succession, are one gesture.
+const GESTURE_MS = 1500;
+let released = 0;
+for (const name of ["keyup", "pointerup", "pointercancel"]) window.addEventListener(name, () => (released = Date.now()), { capture: true, passive: true });
 let gesture = { field: "", id: "", at: 0 };
 function gestureOf(collection: string, row: Row, values: Values, operations: readonly Operation[]): string {
   const sets = operations.filter((o) => o.op === "set");
@@ -53,7 +55,7 @@ function gestureOf(collection: string, row: Row, values: Values, operations: rea
   if (sets.length < operations.length || !numbers.length || !numbers.every((v) => typeof v === "number")) return "";
   const field = [collection, row.id, ...Object.keys(values), ...sets.flatMap((o) => o.at)].join(".");
   const now = Date.now();
-  gesture = { field, id: field === gesture.field && now - gesture.at < GESTURE_MS ? gesture.id : `${field}@${now}`, at: now };
+  gesture = { field, id: field === gesture.field && (released < gesture.at || now - gesture.at < GESTURE_MS) ? gesture.id : `${field}@${now}`, at: now };
   return gesture.id.slice(0, 80);
 }
 

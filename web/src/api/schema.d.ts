@@ -117,7 +117,7 @@ export interface paths {
         /** The job board. */
         get: operations["api_get_jobs_jobs_get"];
         put?: never;
-        /** A new job. */
+        /** A new job; what is left out is what jobs of its kind begin with. */
         post: operations["api_create_job_jobs_post"];
         delete?: never;
         options?: never;
@@ -2655,6 +2655,11 @@ export interface components {
             source_measures: components["schemas"]["SourceMeasure"][];
             /** Spots */
             spots: components["schemas"]["Spot"][];
+            /**
+             * Starts
+             * @default []
+             */
+            starts: components["schemas"]["Start"][];
             /** Templates */
             templates: components["schemas"]["PathTemplate"][];
         };
@@ -3799,6 +3804,8 @@ export interface components {
             /** Methods */
             methods: components["schemas"]["Method"][];
             offers: components["schemas"]["Offers"];
+            /** Simulated Meter */
+            simulated_meter: boolean;
             /** Spectra */
             spectra: components["schemas"]["SpectrumName"][];
         };
@@ -3995,6 +4002,27 @@ export interface components {
             shown: boolean;
             /** State */
             state: string;
+        };
+        /**
+         * Start
+         * @description What a new job of a kind begins with: method, absorption at the listener, and names and spectra to choose from.
+         */
+        Start: {
+            /** Absorption M2 */
+            absorption_m2: number;
+            /** Conditions */
+            conditions: [
+                string,
+                string
+            ][];
+            /** Kind */
+            kind: string;
+            /** Method */
+            method: string;
+            /** Places */
+            places: string[];
+            /** Spectrum */
+            spectrum: string;
         };
         /**
          * Statement

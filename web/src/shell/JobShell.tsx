@@ -1,7 +1,7 @@
 // A job: header, the six stages with their live lines, the goal rule, and the stage that is open.
-import { App, Modal, Input } from "antd";
+import { App, Modal, Input, type InputRef } from "antd";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useState, type ComponentType } from "react";
+import { useEffect, useMemo, useRef, useState, type ComponentType } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { askIn, useEdit, useEdits, type Editing } from "../api/edits";
@@ -143,6 +143,7 @@ function Kept({ reached }: { reached: boolean }) {
 
 function Find({ id, page, close }: { id: number; page: Schemas["JobPage"] | undefined; close: () => void }) {
   const [text, setText] = useState("");
+  const field = useRef<InputRef>(null);
   const jobs = useJobs();
   const go = useNavigate();
   const hits = useMemo(() => {
@@ -162,9 +163,9 @@ function Find({ id, page, close }: { id: number; page: Schemas["JobPage"] | unde
     void go(to);
   };
   return (
-    <Modal open onCancel={close} footer={null} title="Find">
+    <Modal open onCancel={close} footer={null} title="Find" afterOpenChange={(shown) => shown && field.current?.focus()}>
       <div className="form">
-        <Input autoFocus value={text} placeholder="a surface, a path, a round, a job" aria-label="Find" onChange={(e) => setText(e.target.value)} onPressEnter={() => hits[0] && open(hits[0].to)} />
+        <Input ref={field} autoFocus value={text} placeholder="a surface, a path, a round, a job" aria-label="Find" onChange={(e) => setText(e.target.value)} onPressEnter={() => hits[0] && open(hits[0].to)} />
         <div className="rows">
           {hits.map((h) => (
             <div key={h.kind + h.to + h.name}>

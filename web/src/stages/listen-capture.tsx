@@ -23,6 +23,9 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
   const [log, setLog] = useState<File | null>(null);
   const [opened, setOpened] = useState<number | null>(null);
   const [busy, setBusy] = useState(false);
+  const shelf = useShelf();
+  // the made-up meter is offered in the demo, or when asked for by name
+  const simulated = Boolean(shelf.data?.simulated_meter) || new URLSearchParams(location.search).get("meter") === "simulated";
   const picker = useRef<HTMLInputElement>(null);
   const knocker = useRef<HTMLInputElement>(null);
   const { message } = App.useApp();
@@ -109,7 +112,7 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
         <button className="chip" aria-pressed={background} onClick={() => setBackground(!background)}>background</button>
       </div>
       <div className="chips" role="group" aria-label="Other ways to read">
-        <button className="chip" aria-pressed={instrument === "meter"} onClick={() => setInstrument(instrument === "meter" ? null : "meter")}>live meter</button>
+        {simulated ? <button className="chip" title="A made-up meter, for trying out" aria-pressed={instrument === "meter"} onClick={() => setInstrument(instrument === "meter" ? null : "meter")}>live meter (simulated)</button> : null}
         <button className="chip" aria-pressed={instrument === "microphone"} onClick={() => setInstrument(instrument === "microphone" ? null : "microphone")}>microphone</button>
         <button className="chip" disabled={busy} onClick={() => picker.current?.click()}>{busy ? "reading it …" : "a file …"}</button>
         <button className="chip" disabled={busy} onClick={() => knocker.current?.click()}>knocks …</button>

@@ -14,6 +14,7 @@ type Props = { doc: Doc; edit: Editing };
 export function Places({ doc, edit, open }: Props & { open: boolean }) {
   const shelf = useShelf();
   const spectra = (shelf.data?.spectra ?? []).map((s) => ({ value: s.id, label: s.name }));
+  const start = shelf.data?.offers.starts?.find((x) => x.kind === doc.job.kind);
   const [typing, setTyping] = useState<number | null>(null);
   const typed = doc.conditions.find((c) => c.id === typing);
   return (
@@ -29,7 +30,8 @@ export function Places({ doc, edit, open }: Props & { open: boolean }) {
               <button className="key" aria-label={`Remove ${p.name}`} onClick={() => void edit.remove("positions", p)}>remove</button>
             </div>
           ))}
-          <Adder label="Another place" placeholder="Driver's ear" add={(name) => edit.create("positions", [{ name }])} />
+          <Adder label="Another place" placeholder={start?.places[0] ?? "Driver's ear"} add={(name) => edit.create("positions", [{ name }])} />
+          <Names taken={doc.positions} names={start?.places ?? []} add={(name) => edit.create("positions", [{ name }]).catch(edit.say)} />
         </div>
         <div className="form">
           {doc.conditions.map((c) => (
@@ -42,12 +44,19 @@ export function Places({ doc, edit, open }: Props & { open: boolean }) {
               <button className="key" aria-label={`Remove ${c.name}`} onClick={() => void edit.remove("conditions", c)}>remove</button>
             </div>
           ))}
-          <Adder label="Another condition" placeholder="80 km/h ring road" add={(name) => edit.create("conditions", [{ name }])} />
+          <Adder label="Another condition" placeholder={start?.conditions[0]?.[0] ?? "80 km/h"} add={(name) => edit.create("conditions", [{ name, ...(start ? { spectrum: start.spectrum } : {}) }])} />
+          <Names taken={doc.conditions} names={(start?.conditions ?? []).map((c) => c[0] ?? "")} add={(name) => edit.create("conditions", [{ name, spectrum: start?.conditions.find((c) => c[0] === name)?.[1] ?? start?.spectrum }]).catch(edit.say)} />
         </div>
       </div>
       {typed ? <TypedSpectrum condition={typed} edit={edit} close={() => setTyping(null)} /> : null}
     </details>
   );
+}
+
+// Names jobs of this kind usually have, to be taken with one press.
+function Names({ names, taken, add }: { names: readonly string[]; taken: readonly { name: string }[]; add: (name: string) => unknown }) {
+  const free = names.filter((n) => !taken.some((t) => t.name === n));
+  return free.length ? <div className="chips" role="group" aria-label="Usual names">{free.map((n) => <button key={n} className="chip" onClick={() => void add(n)}>+ {n}</button>)}</div> : null;
 }
 
 const TYPED = "typed";

@@ -156,6 +156,7 @@ function Leaks({ doc, edit, view }: Props) {
               <b>{l.place}</b>
             </span>
             <span className="small">{l.words}</span>
+            <Select size="small" aria-label={`Way in of ${l.place}`} allowClear placeholder="which way in is it?" value={row.path_id ?? undefined} options={doc.paths.map((p) => ({ value: p.id, label: p.name }))} onChange={(path_id: number | undefined) => void edit.tryChange("leaks", row, { path_id: path_id ?? null })} />
             <span className="two">
               <Small label="before, dB(A)" value={row.before_db} save={(before_db) => void edit.tryChange("leaks", row, { before_db })} />
               <Small label="after sealing, dB(A)" value={row.after_db} save={(after_db) => void edit.tryChange("leaks", row, { after_db })} />

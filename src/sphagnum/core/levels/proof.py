@@ -227,14 +227,15 @@ def _sentence(doc: JobDocument, before: Round | None, after: Round | None, head:
     if head is None:
         return "The goal's place is not read in both rounds yet."
     got, low, high = head.comparison.reduction_db, *head.comparison.interval95_db
+    made_up = "Simulated: " if any(c.rule == "simulated" for c in head.comparison.cautions) else ""
     if head.comparison.verdict == "not comparable":
         return "These rounds cannot be compared: the background is too near, or the quantities differ."
     if fair.fairness == "not comparable":
         return f"{fair.words} The difference of {signed(-got)} dB says nothing about the work."
     if head.comparison.verdict == "no change shown":
-        return f"No change shown: {signed(-got)} dB lies within the scatter ({signed(-high)} to {signed(-low)})."
+        return f"{made_up}No change shown: {signed(-got)} dB lies within the scatter ({signed(-high)} to {signed(-low)})."
     span = f"95 %: {min(abs(low), abs(high)):.1f} to {max(abs(low), abs(high)):.1f}"
-    change = f"{abs(got):.1f} dB {head.verdict} at {head.condition} ({span})."
+    change = f"{made_up}{abs(got):.1f} dB {head.verdict} at {head.condition} ({span})."
     goal = doc.goal
     if judged is None or goal is None:
         return change

@@ -130,13 +130,18 @@ def _groups_compared(
         return None
     instruments = {r.context.get("instrument", "") for r in (before, after)} - {""}
     setup = shelf.setup(doc.job.method)
-    return compare(groups[0].items, groups[1].items, Terms(
+    got = compare(groups[0].items, groups[1].items, Terms(
         background_db=groups[0].background_db, background_after_db=groups[1].background_db, own_backgrounds=True,
         repeatability_db=repeatability(doc, shelf),
         different_instrument_db=shelf.different_instrument_db if len(instruments) > 1 else None,
         drift_db=moved.reduction_db, drift_lines=moved.lines,
         setup_db=setup if moved.reduction_db is None else min(setup, shelf.control_setup_db),
     ))
+    if not any(r.simulated for g in groups for r in g.readings):
+        return got
+    made_up = Caution(rule="simulated", text="A simulated meter gave some of these readings: they are for trying out and prove "
+                                             "nothing.")
+    return got.model_copy(update={"cautions": (made_up, *got.cautions)})
 
 
 def _rooms_compared(

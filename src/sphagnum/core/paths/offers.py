@@ -68,6 +68,18 @@ class HintQuestion(Strict):
     weight: int
 
 
+class Start(Strict):
+    """What a new job of a kind begins with: method, absorption at the listener, and names and spectra to choose from."""
+
+    kind: str
+    method: str
+    absorption_m2: float
+    spectrum: str
+    places: tuple[str, ...]
+    conditions: tuple[tuple[str, str], ...]
+    """Names of conditions, each with its source spectrum."""
+
+
 class Offers(Strict):
     """All of them."""
 
@@ -76,8 +88,13 @@ class Offers(Strict):
     cures: tuple[Cure, ...]
     source_measures: tuple[SourceMeasure, ...]
     hints: tuple[HintQuestion, ...]
+    starts: tuple[Start, ...] = ()
     caps_db: dict[str, float] = {}
     """What R of a panel in a kind of job comes to at most, since sound goes round it: judgements."""
+
+    def start(self, kind: str) -> Start | None:
+        """What a job of a kind begins with."""
+        return next((s for s in self.starts if s.kind == kind), None)
 
     def cure(self, kind: str, name: str = "") -> Cure | None:
         """The cure of a rattle: the named one, else the first for its kind."""

@@ -132,10 +132,10 @@ def _path_levels(
         if path.shaken_share:
             shaken = shaken_change_db(surface, *lays, shelf, mounted_loss(doc, surface) or MOUNTED_LOSS)
     else:
-        open_now, open_then = _leaks(path)
+        open_now, open_then = _leaks(doc, path)
         return _leak(source, open_now, absorption), _leak(source, open_then, absorption)
     out, cap = [], cap_of(doc, shelf, path)
-    for curve, leak_cm2 in zip(curves, _leaks(path), strict=True):
+    for curve, leak_cm2 in zip(curves, _leaks(doc, path), strict=True):
         open_share = min(leak_cm2 / 1e4 / area, 1.0)
         tau = 10 ** (-curve / 10) * (1 - open_share) + open_share
         loss = -10 * np.log10(np.maximum(tau, 10 ** (-cap.db / 10) if cap.db is not None else 0.0))
@@ -146,8 +146,17 @@ def _path_levels(
     return out[0], out[1]
 
 
-def _leaks(path: Path) -> tuple[float, float]:
-    return path.leak_cm2, path.leak_cm2 if path.planned_leak_cm2 is None else path.planned_leak_cm2
+def _leaks(doc: JobDocument, path: Path) -> tuple[float, float]:
+    """Open area of a path as it was read and as planned, cm²: what was found at it counts, and is to be sealed.
+
+    A path that is an opening itself is the one found there, not another beside it.
+    """
+    found = sum(x.area_cm2 or 0.0 for x in doc.leaks if x.path_id == path.id)
+    opening = path.surface_id is None and path.transmission_loss_db is None
+    now = max(path.leak_cm2, found) if opening else path.leak_cm2 + found
+    if path.planned_leak_cm2 is not None:
+        return now, path.planned_leak_cm2
+    return now, max(now - found, 0.0)
 
 
 def _leak(source: Floats, cm2: float, absorption: float) -> Floats:

@@ -77,6 +77,9 @@ def leak_view(doc: JobDocument, shelf: Shelf, leak: LeakFound) -> LeakView:
     size = f"{leak.area_cm2:g} cm², " if leak.area_cm2 is not None else ""
     state = "sealed" if leak.sealed else "open"
     words = f"{size}found by {leak.how}; {state}"
+    way = next((p.name for p in doc.paths if p.id == leak.path_id), None)
+    if leak.area_cm2 is not None:
+        words += f"; counted with {way[0].lower()}{way[1:]}" if way else "; in no budget: say which way in it belongs to"
     if drop is not None:
         limit = 2 * 2**0.5 * repeatability(doc, shelf)
         words += f"; {drop:.1f} dB less after sealing" if drop >= limit else (

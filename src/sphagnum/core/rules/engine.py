@@ -98,7 +98,8 @@ def _absorber_covered(case: Case) -> Words | None:
     for i, part in enumerate(case.parts):
         rest = case.parts[i + 1 :]
         closed = any(p.material.family in ("limp", "plate", "damping", "foam") for p in rest)
-        closed = closed and not _has(rest[0], "barrier")  # under a barrier it serves as the decoupler
+        # under a barrier it serves as the decoupler; between two leaves it takes the boom out of their cavity
+        closed = closed and not _has(rest[0], "barrier") and not any(p.material.family == "plate" for p in rest)
         only_absorbs = _has(part, "absorber") and not _has(part, "decoupler")
         if only_absorbs and (closed or part.material.facing_on_listener_side):
             return _named(part)
