@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 PYTHON ?= python3
 
-.PHONY: setup demo serve test lint validate bench screenshots types lock clean
+.PHONY: setup demo serve test lint validate bench sweep screenshots types lock clean
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
 .venv/.ready: requirements.lock pyproject.toml
@@ -39,6 +39,9 @@ test: setup chromium lint
 
 validate: setup
 	$(PY) scripts/validate.py --write
+
+sweep: setup
+	SWEEP=5000 $(PY) -m pytest tests/core/test_limits.py
 
 bench: setup
 	$(PY) scripts/bench.py

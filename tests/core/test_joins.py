@@ -161,6 +161,18 @@ def test_the_clock_of_a_step_is_what_happened_to_it():
     assert [s.done for s in order(kept, shelf()).steps if s.ref.layer] == [False, True]  # the tick went with its layer
 
 
+def test_a_plan_that_changed_after_its_steps_were_ticked_says_so():
+    doc = job(*LINING)
+    events = rows(*({**s.ref.model_dump(), "what": "done", "text": s.text} for s in order(doc, shelf()).steps))
+    done = parse(JobDocument, {**doc.model_dump(), "step_events": events})
+    fit = next(x for x in overview(done, shelf()).stages if x.stage == "fit")
+    assert (fit.done, "changed" in fit.line) == (True, False)
+    thicker = done.model_dump()
+    thicker["alternatives"][0]["layers"][0]["thickness_mm"] = 30
+    fit = next(x for x in overview(parse(JobDocument, thicker), shelf()).stages if x.stage == "fit")
+    assert (fit.done, fit.line.endswith("plan changed since")) == (False, True)
+
+
 def test_found_leaks_measures_and_cures_enter_budget_and_order():
     leak = {"place": "Lower corner", "how": "light", "area_cm2": 20, "path_id": 1}
     tight, leaky = job(*LINING), job(*LINING, leaks=rows(leak), measures=rows(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import random
 from typing import Any
 
@@ -14,7 +15,8 @@ from sphagnum.core.stacks.model import Stack
 from sphagnum.core.stacks.predict import predict_many
 
 Layer = dict[str, Any]
-STACKS = 500
+STACKS = int(os.environ.get("SWEEP", "500"))
+"""`make sweep` asks for more."""
 JUMP_DB, SPLIT_DB = 1.0, 0.5
 FACING = {"thickness_mm": 0.1, "youngs_modulus_gpa": 70, "density_kg_m3": 2700}
 

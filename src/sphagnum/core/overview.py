@@ -96,8 +96,9 @@ def _fit(doc: JobDocument, shelf: Shelf) -> StageLine:
     view = order(doc, shelf)
     if not view.steps:
         return StageLine(stage="fit", line="no order yet", done=False)
-    return StageLine(stage="fit", line=f"{view.done} of {plural(len(view.steps), 'step')}",
-                     done=view.done == len(view.steps))
+    changed = any(s.changed for s in view.steps)
+    return StageLine(stage="fit", line=f"{view.done} of {plural(len(view.steps), 'step')}" + ", plan changed since" * changed,
+                     done=view.done == len(view.steps) and not changed)
 
 
 def _prove(doc: JobDocument, shelf: Shelf) -> StageLine:

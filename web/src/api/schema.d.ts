@@ -4185,6 +4185,8 @@ export interface components {
          * @description A step of the order and what happened to it; ``hold``: do not go on before this is checked.
          */
         StepView: {
+            /** Changed */
+            changed: boolean;
             /** Clock S */
             clock_s: number;
             /** Done */

@@ -143,7 +143,7 @@ function Section({ view, layers, change, drop }: { view: View; layers: readonly 
                 {short(p.name, long ? 26 : 40)}
               </text>
               <text x={at + w / 2} y={long && row ? 28 : long ? top + height + 28 : top + height + 46} textAnchor={at + w / 2 < 150 ? "start" : "middle"} dx={at + w / 2 < 150 ? -w / 2 : 0} fontSize={12.5} className="soft">
-                {p.family === "line" ? "all round" : `${num(p.thickness_mm, p.thickness_mm % 1 ? 1 : 0)} mm`}{p.coverage < 1 ? `, ${Math.round(p.coverage * 100)} %` : ""}
+                {p.family === "line" ? "all round" : `${num(p.thickness_mm, p.thickness_mm % 1 ? 1 : 0)} mm`}{p.coverage < 1 || Math.abs(p.reached - p.coverage) > 0.02 ? `, ${Math.round(p.coverage * 100)} %` : ""}{Math.abs(p.reached - p.coverage) > 0.02 ? ` (cut: ${Math.round(p.reached * 100)} %)` : ""}
               </text>
             </g>
           );

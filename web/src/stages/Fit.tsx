@@ -95,6 +95,7 @@ function Current({ step, number, of, edit, guard, next }: { step: Step; number: 
     <article className="current">
       <p className="small">Step {number} of {of} · {step.phase}{step.surface ? ` · ${step.surface}` : ""}</p>
       <p className="doing">{step.text}</p>
+      {step.changed ? <Note kind="warn"><b>The plan has changed</b> since this was done: look whether it still holds, then tick it anew.</Note> : null}
       {step.hazards.map((h) => <Note key={h} kind="danger"><b>Take care.</b> {h}</Note>)}
       {step.hold ? <Note><b>Hold.</b> {step.hold}</Note> : null}
       <div className="fit-acts">

@@ -35,6 +35,8 @@ class StepHistory(Strict):
     minutes: float | None = None
     clock_s: float = 0.0
     running_since: str | None = None
+    text: str = ""
+    """What the step said when it was last ticked."""
 
 
 def ref_of(event: StepEvent) -> StepRef:
@@ -51,13 +53,13 @@ def histories(events: Sequence[StepEvent]) -> dict[StepRef, StepHistory]:
 
 
 def _folded(events: Sequence[StepEvent]) -> StepHistory:
-    done, note, typed, clock = False, "", None, 0.0
+    done, note, typed, clock, text = False, "", None, 0.0, ""
     running: StepEvent | None = None
     for event in events:
         note = event.note if event.note or event.what == "note" else note
         typed = event.minutes if event.minutes is not None else typed
         if event.what in ("done", "undone"):
-            done = event.what == "done"
+            done, text = event.what == "done", event.text
         if event.what == "started":
             running = running or event
         elif event.what in ("paused", "done") and running is not None:
@@ -65,7 +67,7 @@ def _folded(events: Sequence[StepEvent]) -> StepHistory:
             running = None
     minutes = typed if typed is not None else max(1.0, float(round(clock / 60))) if done and clock else None
     return StepHistory(done=done, note=note, minutes=minutes, clock_s=round(clock, 1),
-                       running_since=running.at if running else None)
+                       running_since=running.at if running else None, text=text)
 
 
 def _seconds(start: str, end: str) -> float:

@@ -42,6 +42,8 @@ class StepView(Strict):
     ref: StepRef
     clock_s: float
     running_since: str | None
+    changed: bool
+    """Whether it was done when the plan asked for something else."""
 
 
 class FitView(Strict):
@@ -223,7 +225,7 @@ def _step(
         key=ref.key, ref=ref, phase=ref.phase, surface=surface, what=what or surface or "whole job", text=text,
         hazards=tuple(hazards), hold=hold,
         minutes=max(1.0, round(minutes)), wait_minutes=wait, done=tick.done, taken_minutes=tick.minutes, note=tick.note,
-        clock_s=tick.clock_s, running_since=tick.running_since,
+        clock_s=tick.clock_s, running_since=tick.running_since, changed=tick.done and bool(tick.text) and tick.text != text,
     )
 
 
