@@ -17,11 +17,12 @@ from .words import in_a_row, percent, plural, signed
 
 
 class StageLine(Strict):
-    """A stage's state at a glance."""
+    """A stage's state at a glance: ``done`` is complete, ``enough`` to go on to the next."""
 
     stage: str
     line: str
     done: bool
+    enough: bool = False
 
 
 class Overview(Strict):
@@ -40,7 +41,7 @@ def overview(doc: JobDocument, shelf: Shelf) -> Overview:
     rule = goal_rule(doc, shelf, predicted)
     lines = (_listen(doc, shelf), _trace(doc, shelf), _build(doc, shelf, rule), _cut(doc, shelf), _fit(doc, shelf),
              _prove(doc, shelf))
-    current = "prove" if lines[-1].done else next(line.stage for line in lines if not line.done)
+    current = "prove" if lines[-1].done else next((line.stage for line in lines if not (line.done or line.enough)), "prove")
     return Overview(goal_rule=rule, stages=lines, current=current, baseline_read=baseline_read(doc))
 
 
@@ -55,7 +56,7 @@ def _listen(doc: JobDocument, shelf: Shelf) -> StageLine:
     view = board(doc, shelf, found.id if found else None)
     goal_read = any(c.is_goal and c.repeats for c in view.cells)
     line = f"{view.read} of {view.wanted} places read" if view.wanted else "set positions and goal"
-    return StageLine(stage="listen", line=line, done=goal_read)
+    return StageLine(stage="listen", line=line, done=goal_read and view.read == view.wanted, enough=goal_read)
 
 
 def _trace(doc: JobDocument, shelf: Shelf) -> StageLine:
@@ -63,11 +64,13 @@ def _trace(doc: JobDocument, shelf: Shelf) -> StageLine:
         gain = gain_view(doc)
         line = gain.line if gain else ""
         return StageLine(stage="trace", line=line or "no paths yet", done=bool(line))
-    lead = leading(trace_view(doc, shelf).paths)
+    seen = trace_view(doc, shelf)
+    lead = leading(seen.paths)
     share = sum(p.share for p in lead)
     names = in_a_row([p.name for p in lead[:2]])
-    return StageLine(stage="trace", line=f"{names} {percent(share)}" if share else "paths without figures",
-                     done=share > 0)
+    moved = seen.ranking is not None and not seen.ranking.sent and any(p.order is not None for p in doc.paths)
+    return StageLine(stage="trace", line=(f"{names} {percent(share)}" if share else "paths without figures")
+                     + ", plan changed since" * moved, done=share > 0 and not moved, enough=share > 0)
 
 
 def _build(doc: JobDocument, shelf: Shelf, rule: GoalRule | None) -> StageLine:
@@ -76,11 +79,14 @@ def _build(doc: JobDocument, shelf: Shelf, rule: GoalRule | None) -> StageLine:
     if not planned and not changed:
         return StageLine(stage="build", line="nothing planned", done=False)
     kg = job_load(doc, shelf).kg
+    laid = {s.id for s, _ in planned}
+    left = sum(p.order is not None and p.surface_id is not None and p.surface_id not in laid for p in doc.paths)
+    still = f", {plural(left, 'surface')} to go" if left else ""
     if rule is not None and rule.predicted is not None and rule.as_found is not None:
         gain = rule.predicted - rule.as_found
         cost = f" at {kg:.1f} kg" if planned else " planned"
-        return StageLine(stage="build", line=f"{signed(gain)} dB{cost}", done=True)
-    return StageLine(stage="build", line=f"{plural(len(planned), 'stack')}, {kg:.1f} kg", done=True)
+        return StageLine(stage="build", line=f"{signed(gain)} dB{cost}{still}", done=not left, enough=True)
+    return StageLine(stage="build", line=f"{plural(len(planned), 'stack')}, {kg:.1f} kg{still}", done=not left, enough=True)
 
 
 def _cut(doc: JobDocument, shelf: Shelf) -> StageLine:

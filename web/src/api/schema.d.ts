@@ -3958,11 +3958,16 @@ export interface components {
         };
         /**
          * StageLine
-         * @description A stage's state at a glance.
+         * @description A stage's state at a glance: ``done`` is complete, ``enough`` to go on to the next.
          */
         StageLine: {
             /** Done */
             done: boolean;
+            /**
+             * Enough
+             * @default false
+             */
+            enough: boolean;
             /** Line */
             line: string;
             /** Stage */
