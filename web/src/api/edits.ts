@@ -1,7 +1,7 @@
 // Editing a job: every edit goes through the one queue; undo and redo ask where others stand in the way.
 import { useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { createContext, createElement, useCallback, useContext } from "react";
+import { createContext, createElement, useCallback, useContext, useRef } from "react";
 import { api, ask, author, deliver, Refused, tab, type Schemas } from "./client";
 import { makeQueue, type Asked, type Door, type Entry, type Queue } from "./queue";
 import type { Operation, Step } from "./operations";
@@ -64,8 +64,14 @@ export function useEdit(jobId: number) {
   const queue = useEdits();
   const { message, modal } = App.useApp();
 
+  // asked for many times at once, as after a burst of edits, it is done once
+  const asked = useRef<Promise<unknown> | null>(null);
   const refresh = useCallback(async () => {
-    await Promise.all([client.invalidateQueries({ queryKey: ["job", jobId] }), client.invalidateQueries({ queryKey: ["jobs"] })]);
+    asked.current ??= new Promise((go) => setTimeout(go)).then(() => {
+      asked.current = null;
+      return Promise.all([client.invalidateQueries({ queryKey: ["job", jobId] }), client.invalidateQueries({ queryKey: ["jobs"] })]);
+    });
+    await asked.current;
   }, [client, jobId]);
 
   const say = (error: unknown) => {

@@ -35,7 +35,7 @@ function server() {
 }
 
 const open = (s: ReturnType<typeof server>, shelf: Shelf, tab = "t1", ask = vi.fn(() => Promise.resolve("theirs" as const))) =>
-  makeQueue(new QueryClient(), { send: s.send, ask, wait: () => 1 }, shelf, { author: "a", tab });
+  makeQueue(new QueryClient(), { send: s.send, ask, wait: () => 40 }, shelf, { author: "a", tab });
 
 describe("the queue of pending edits", () => {
   let s: ReturnType<typeof server>;

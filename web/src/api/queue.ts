@@ -46,14 +46,20 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
   let other = 0;
   let failing = false;
   let opened = false;
+  let telling = false;
   let version = 0;
   let temp = -1;
 
   const tell = () => {
-    version += 1;
     if (waiting.length) shelf.setItem(KEY + me.tab, JSON.stringify({ at: Date.now(), entries: waiting }));
     else shelf.removeItem(KEY + me.tab);
-    listeners.forEach((l) => l());
+    if (telling) return;
+    telling = true; // a burst is told once a frame
+    setTimeout(() => {
+      telling = false;
+      version += 1;
+      listeners.forEach((l) => l());
+    }, FRAME_MS);
   };
   const number = (n: unknown): unknown => (typeof n === "number" && n < 0 ? (numbers.get(n) ?? n) : n);
   const real = (step: Step): Step => ({
@@ -200,6 +206,7 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
   };
 }
 
+const FRAME_MS = 16;
 const STALE_MS = 8000;
 
 function read(text: string | null): { at: number; entries: Entry[] } {

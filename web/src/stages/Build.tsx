@@ -1,6 +1,6 @@
 // Build: the stack of a surface in section to scale, its curve against the noise, what it costs, what the trade says.
 import { Button, Popover, Select, Slider } from "antd";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { itemId, type Schemas } from "../api/client";
 import { useShelf, useStage } from "../api/hooks";
@@ -166,6 +166,22 @@ function LayerHandle({ layer, i, layers, change, box }: { layer: Layer; i: numbe
   const coverage = sliding ?? layer.coverage;
   const own = layer.id ?? "";
   const put = (key: "thickness_mm" | "coverage", value: number) => change({ op: "set", at: ["layers", own, key], value });
+  // the slider is let go of once the last of its changes is kept
+  const last = useRef(0);
+  const settle = (c: number) => {
+    const mine = ++last.current;
+    void put("coverage", c).then(() => last.current === mine && setSliding(null));
+  };
+  // arrows are taken here, one state a press: the slider's own handling cannot keep up with a held key on a slow machine
+  const step = (e: React.KeyboardEvent) => {
+    const by = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[e.key];
+    if (!by) return;
+    e.preventDefault();
+    e.stopPropagation();
+    const next = Math.min(1, Math.max(0.05, Math.round(100 * coverage + by) / 100));
+    setSliding(next);
+    settle(next);
+  };
   const move = (by: -1 | 1) => void change({ op: "move", at: ["layers"], id: own, after: (by > 0 ? layers[i + 1] : layers[i - 2])?.id ?? "" });
   return (
     <Popover trigger="click" title={material?.name} content={
@@ -175,7 +191,7 @@ function LayerHandle({ layer, i, layers, change, box }: { layer: Layer; i: numbe
         ) : null}
         {material?.family !== "line" ? (
           <label className="field"><span>Coverage {Math.round(coverage * 100)} %</span>
-            <Slider min={0.05} max={1} step={0.01} value={coverage} onChange={setSliding} onChangeComplete={(c) => void put("coverage", c).then(() => setSliding(null))} tooltip={{ open: false }} />
+            <span onKeyDownCapture={step}><Slider min={0.05} max={1} step={0.01} value={coverage} onChange={setSliding} onChangeComplete={settle} tooltip={{ open: false }} /></span>
           </label>
         ) : null}
         <div className="acts">
