@@ -195,3 +195,20 @@ def test_other_hosts_need_the_passphrase_and_other_names_are_refused(tmp_path: P
     local = create_app(store, frozenset({"localhost"})).test_client()
     assert local.get("/api/jobs").status_code == 200
     assert local.get("/api/jobs", headers={"Host": "elsewhere.example"}).status_code == 403
+
+
+def test_a_new_job_starts_from_its_kind_and_the_demo_alone_offers_the_simulated_meter(send: Send, client: Any):
+    seen = {}
+    for kind in ("vehicle", "enclosure", "room"):
+        number = send("POST", "/jobs", {"name": kind, "kind": kind})[1]["id"]
+        job = send("GET", f"/jobs/{number}")[1]["document"]["job"]
+        seen[kind] = (job["method"], job["absorption_m2"])
+    assert seen == {"vehicle": ("phone-driving", 4.0), "enclosure": ("phone-fixed", 10.0), "room": ("phone-fixed", 12.0)}
+    number = send("POST", "/jobs", {"name": "Set", "kind": "room", "absorption_m2": 7.5})[1]["id"]
+    assert send("GET", f"/jobs/{number}")[1]["document"]["job"]["absorption_m2"] == 7.5
+    page = send("GET", "/shelf")[1]
+    assert {s["kind"]: s["spectrum"] for s in page["offers"]["starts"]} == {
+        "vehicle": "road-80", "enclosure": "compressor", "room": "voices"}
+    assert page["simulated_meter"] is False
+    client.application.config["SIMULATED_METER"] = True
+    assert send("GET", "/shelf")[1]["simulated_meter"] is True

@@ -16,7 +16,9 @@ from sphagnum.core.cutting.plan import cut_view, prefixes
 from sphagnum.core.errors import BadInput
 from sphagnum.core.fitting.order import order
 from sphagnum.core.job import JobDocument
+from sphagnum.core.levels.board import board
 from sphagnum.core.levels.comparison import Item, Terms, compare
+from sphagnum.core.levels.proof import prove
 from sphagnum.core.levels.rounds import drift
 from sphagnum.core.overview import overview
 from sphagnum.core.paths.correct import share_range
@@ -318,3 +320,24 @@ def test_a_trace_of_the_worst_sentences(worked: JobDocument):
         assert where in sentence
         assert not any(x in sentence for x in ("^", "pattern", "tuple", "dict", "str", "int(", "Model"))
     assert trace_view(worked, shelf()).planned_words.startswith("The plan leaves 56.5 dB(A), 95 %:")
+
+
+def test_a_circle_is_given_by_its_centre_and_diameter():
+    round_ = {"kind": "drain", "at_mm": ["500", 400], "diameter_mm": "200", "margin_mm": 0}
+    zone = job(surface={"keep_clear": [round_]}).surfaces[0].keep_clear[0]
+    assert (zone.shape, zone.x_mm, zone.y_mm, zone.width_mm, zone.height_mm) == ("circle", 400, 300, 200, 200)
+    assert zone.area().area == pytest.approx(math.pi * 100**2, rel=0.01)
+    with pytest.raises(BadInput, match="centre and diameter"):
+        job(surface={"keep_clear": [{"kind": "drain", "at_mm": [500, 400]}]})
+
+
+def test_what_a_simulated_meter_gave_is_marked_wherever_it_counts():
+    at = {"position_id": 1, "condition_id": 1}
+    doc = parse(JobDocument, {
+        **job().model_dump(), "positions": rows({"name": "Ear"}), "goals": rows({**at, "value": 5.0}),
+        "rounds": rows({"name": "As found", "state": "as found"}, {"name": "Finished", "state": "finished", "follows_id": 1}),
+        "readings": rows({**at, "round_id": 1, "level_db": 70.0, "simulated": True}, {**at, "round_id": 2, "level_db": 60.0})})
+    seen = prove(doc, shelf())
+    assert seen.sentence.startswith("Simulated: 10.0 dB quieter")
+    assert seen.cells[0].comparison.cautions[0].rule == "simulated"
+    assert [next(c for c in board(doc, shelf(), r).cells).simulated for r in (1, 2)] == [True, False]
