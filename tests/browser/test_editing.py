@@ -69,9 +69,11 @@ def test_sixty_quick_edits_over_a_slow_line_all_stay_and_come_back(open_page: Op
         buttons[i % 3].click(no_wait_after=True)
     expect(page.locator(".layer-handle")).to_have_count(7)
     expect(page.get_by_role("button", name="Edit layer 7")).to_be_visible()
+    kept(page)
     page.get_by_role("button", name="Edit layer 1").click()
     slider = page.get_by_role("slider")
     slider.focus()
+    expect(slider).to_be_focused()
     for _ in range(30):
         page.keyboard.down("ArrowLeft")  # held: it repeats
     page.keyboard.up("ArrowLeft")

@@ -1,6 +1,6 @@
 // Reading a job: its document with the edits on their way laid over it, and the stages' views by revision.
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useMemo, useState, useSyncExternalStore } from "react";
+import { useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { api, ask, type Schemas } from "./client";
 import { overlay } from "./operations";
 import { useEdits } from "./edits";
@@ -19,11 +19,7 @@ export function useJob(id: number) {
   const client = useQueryClient();
   const job = useQuery({
     queryKey: ["job", id],
-    queryFn: async () => {
-      const page = (await ask(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }))) as Schemas["JobPage"];
-      queue.forget(id, page.revision);
-      return page;
-    },
+    queryFn: () => ask(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })) as Promise<Schemas["JobPage"]>,
     refetchInterval: 6000,
     // an answer asked for earlier may come later: what is newer stays
     structuralSharing: (old, now) => ((old as Schemas["JobPage"] | undefined)?.revision ?? 0) > (now as Schemas["JobPage"]).revision ? old : now,
@@ -31,6 +27,10 @@ export function useJob(id: number) {
   }, client);
   const { version } = useQueueStatus();
   const page = job.data;
+  // an edit is let go of only once the document that holds it is shown, or it would flicker
+  useEffect(() => {
+    if (page) queue.forget(id, page.revision);
+  }, [page, queue, id]);
   const data = useMemo(() => {
     const over = page && version >= 0 ? queue.over(id, page.revision) : [];
     return page && over.length ? { ...page, document: overlay(page.document, over) } : page;
