@@ -9,9 +9,8 @@ import numpy as np
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..schema import Strict
 from . import single_leaf
-from .columns import Place
 from .model import Damping, Porous, Stack
-from .transmission import Result
+from .transmission import Result, compliance_of
 
 
 class Note(Strict):
@@ -37,7 +36,7 @@ def resonances(result: Result) -> list[Resonances]:
     compliance: Floats | float = 0.0
     for i, group in enumerate(result.plan.groups):
         if not group.mass:
-            compliance = compliance + _compliance(result.layers[group.places[0]])
+            compliance = compliance + compliance_of(result.layers[group.places[0]])
             continue
         heavy = result.heavy[i]
         leaf = heavy.leaf
@@ -58,14 +57,6 @@ def resonances(result: Result) -> list[Resonances]:
 
 def _rounded(values: Floats) -> list[float]:
     return [float(x) for x in np.round(values, 2).tolist()]
-
-
-def _compliance(layer: Place) -> Floats:
-    """m³/N: a spring's 1/s′; air between masses adiabatic, in a porous filling isothermal."""
-    if layer.kind == "foam":
-        return 1 / (layer["dynamic_stiffness_mn_m3"] * 1e6)
-    bulk = single_leaf.AIR_DENSITY * single_leaf.SPEED_OF_SOUND**2
-    return layer["thickness_mm"] / 1e3 / (bulk / 1.4 if layer.kind == "porous" else bulk)
 
 
 def notes(stack: Stack, result: Result, found: Resonances, index: int) -> Iterator[Note]:

@@ -88,11 +88,16 @@ def _whole(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f: 
     return found._replace(tau=np.exp(apart * np.log(found.tau) + (1 - apart) * joined_log))
 
 
+def compliance_of(layer: Place) -> Floats:
+    """Compliance of a soft layer, m³/N: a foam's 1/s′; air between masses adiabatic, in a porous filling isothermal."""
+    if layer.kind == "foam":
+        return 1 / (layer["dynamic_stiffness_mn_m3"] * 1e6)
+    return layer["thickness_mm"] / 1e3 / (BULK / 1.4 if layer.kind == "porous" else BULK)
+
+
 def _as_one(soft: list[Place], near: Floats, far: Floats) -> Floats:
     """How far two masses move as one, 0–1, by the resonance of the heavier on what lies between; (stacks, 1)."""
-    compliance = np.sum([
-        1 / (x["dynamic_stiffness_mn_m3"] * 1e6) if x.kind == "foam" else
-        x["thickness_mm"] / 1e3 / (BULK / 1.4 if x.kind == "porous" else BULK) for x in soft], axis=0)
+    compliance = np.sum([compliance_of(x) for x in soft], axis=0)
     resonance = np.sqrt(1 / np.maximum(near, far) / compliance) / (2 * np.pi)
     one = 1 / (1 + (AS_ONE_HZ / resonance) ** 4)
     return np.where(one > LEAST_ONE, one, 0.0)
