@@ -7,9 +7,14 @@ from typing import Any
 
 import pytest
 
+from sphagnum.catalogue.load import shelf
 from sphagnum.core.errors import BadInput
+from sphagnum.core.fitting.order import order
+from sphagnum.core.job import JobDocument
 from sphagnum.core.levels.bands import PREDICTED_HZ
 from sphagnum.core.paths.desk import DESK, entries, work_out
+from sphagnum.core.schema import parse
+from sphagnum.demo import rows
 
 
 @pytest.mark.parametrize("name", sorted(DESK))
@@ -93,3 +98,13 @@ def test_figures_of_the_desk_by_hand():
     first = math.pi / 2 * math.sqrt(stiffness / 7.85) * (1 / 0.81 + 1 / 0.36)
     assert drum["Drum note"] == pytest.approx(first, abs=0.06)
     assert drum["Ring time"] == pytest.approx(2.2 / (first * 0.022), abs=0.002)
+
+
+def test_vents_and_a_fan_of_a_box_become_steps_of_their_own() -> None:
+    """A box of 600 cm² that must let 2500 W out by 10 K needs a fan; its order names vents and fan, with the air they carry."""
+    also = work_out("hood", {"heat_w": 2500, "vent_cm2": 600}).also
+    assert [a.split(" of ")[0] for a in also] == ["Vents", "Fan"]
+    assert [a.split(" of ")[0] for a in work_out("hood", {"heat_w": 100}).also] == ["Vents"]
+    doc = parse(JobDocument, {"job": {"id": 1, "version": 1, "name": "Box"}, "measures": rows(
+        {"name": "Box", "effect_db": 9}, *({"name": a, "effect_db": 0} for a in also))})
+    assert [s.what for s in order(doc, shelf()).steps][:3] == ["Box", *also]

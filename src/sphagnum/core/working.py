@@ -79,7 +79,7 @@ class Answer(Strict):
     """What a small calculation says: one sentence, its figures, per band where it has them, cautions and its working.
 
     ``effect_db`` is what it takes off per band at the listener, where it is a measure that can enter a budget at
-    ``effect_at``.
+    ``effect_at``; ``also`` is what must be fitted with it and takes nothing off by itself.
     """
 
     sentence: str
@@ -89,6 +89,7 @@ class Answer(Strict):
     cautions: tuple[str, ...] = ()
     effect_db: tuple[float, ...] | None = None
     effect_at: Literal["source", "path", "listener"] = "source"
+    also: tuple[str, ...] = ()
     working: Working
 
 

@@ -795,9 +795,14 @@ export interface components {
          * @description What a small calculation says: one sentence, its figures, per band where it has them, cautions and its working.
          *
          *     ``effect_db`` is what it takes off per band at the listener, where it is a measure that can enter a budget at
-         *     ``effect_at``.
+         *     ``effect_at``; ``also`` is what must be fitted with it and takes nothing off by itself.
          */
         Answer: {
+            /**
+             * Also
+             * @default []
+             */
+            also: string[];
             /**
              * Cautions
              * @default []

@@ -65,7 +65,12 @@ function Sheet({ entry, form, setForm, doc, edit, back }: SheetProps) {
   const places = doc.paths.filter((p) => p.level_dba != null || p.unknown);
   const [chosen, setChosen] = useState<number | null>(null);
   const place = chosen ?? places[0]?.id ?? null;
-  const measure = () => answer?.effect_db && void edit.create("measures", [{ name: entry.title, at: answer.effect_at, path_id: answer.effect_at === "path" ? place : null, effect_bands_db: answer.effect_db, note: answer.sentence }]).catch(edit.say);
+  const measure = () =>
+    answer?.effect_db &&
+    void edit.create("measures", [
+      { name: entry.title, at: answer.effect_at, path_id: answer.effect_at === "path" ? place : null, effect_bands_db: answer.effect_db, note: answer.sentence },
+      ...answer.also.map((name) => ({ name, at: "source" as const, effect_db: 0, note: `Belongs to: ${entry.title.toLowerCase()}` })),
+    ]).catch(edit.say);
   return (
     <div className="form">
       <div className="acts"><Button onClick={back}>All calculations</Button><b>{entry.title}</b></div>

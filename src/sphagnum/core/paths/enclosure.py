@@ -154,6 +154,16 @@ def vent_choices(given: HoodIn, flow_m3_s: float, need_cm2: float) -> list[tuple
     return [("yours", max(given.vent_cm2, LEAST_CM2)), *([("no fan", need_cm2), *fans] if flow_m3_s > 0 else [])]
 
 
+def fitted_with_it(given: HoodIn, flow_m3_s: float, need_cm2: float) -> tuple[str, ...]:
+    """The vents of the box, and the fan where they breathe too little without."""
+    duct = f", each behind {given.duct_m:g} m of lined duct" if given.duct_m else ""
+    vents = (f"Vents of {given.vent_cm2:g} cm² in all, low and high{duct}",) if given.vent_cm2 else ()
+    if given.vent_cm2 >= need_cm2:
+        return vents
+    pressure = fan_pressure_pa(flow_m3_s, max(given.vent_cm2, LEAST_CM2) / 2e4)
+    return (*vents, f"Fan of {flow_m3_s * 3600:.0f} m³/h at {pressure:.0f} Pa")
+
+
 def hood(given: HoodIn) -> Answer:
     """What a box gives, what heat it must let out, and how one trades against the other."""
     area = box_area_m2(given)
@@ -189,6 +199,7 @@ def hood(given: HoodIn) -> Answer:
                          for i, ((name, at), g) in enumerate(zip(choices, gains, strict=False))),
         ),
         cautions=tuple(cautions), effect_db=tuple(round(float(v), 2) for v in losses[0]),
+        also=fitted_with_it(given, flow, need_cm2),
         working=Working(
             figure="a box round a machine",
             formula="IL = 10·lg(1 + A/Στ·S), held down by the close fit; V̇ = Q/(ρ·c_p·ΔT); fan ζ·ρ/2·(V̇/A)²",
