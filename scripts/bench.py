@@ -18,12 +18,12 @@ import numpy as np
 import soundfile
 
 from sphagnum.catalogue.load import shelf
-from sphagnum.core.cutting.plan import cut_view
-from sphagnum.core.job import JobDocument
-from sphagnum.core.overview import overview
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.model import Stack
 from sphagnum.core.stacks.predict import predict
+from sphagnum.core.stages.board.overview import overview
+from sphagnum.core.stages.cut.view import cut_view
 from sphagnum.demo import van
 
 

@@ -14,8 +14,8 @@ from flask.testing import FlaskClient
 
 from sphagnum.api.app import create_app
 from sphagnum.catalogue.load import shelf as load_shelf
-from sphagnum.core.job import JobDocument
-from sphagnum.core.materials.shelf import Shelf
+from sphagnum.core.job.document import JobDocument
+from sphagnum.core.job.shelf import Shelf
 from sphagnum.core.schema import parse
 from sphagnum.store.connect import database_url, open_store
 from worked import AUTHOR, worked_job

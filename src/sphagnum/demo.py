@@ -10,10 +10,11 @@ import numpy as np
 from sqlalchemy.orm import Session, sessionmaker
 
 from .catalogue.load import shelf
-from .core.fitting.order import order
-from .core.job import JobDocument, StepEvent
+from .core.fitting.rows import StepEvent
+from .core.job.document import JobDocument
 from .core.levels.bands import A_WEIGHTING_DB, NOMINAL_HZ, PREDICTED_HZ
 from .core.schema import parse
+from .core.stages.fit.view import order
 from .store.documents import job_ids, store_document
 
 CUSTOMER, WORKSHOP = "Tansy Row Bakehouse", "Fenwick & Daughter Quiet Works"

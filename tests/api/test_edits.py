@@ -12,8 +12,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sphagnum.core.errors import BadInput
-from sphagnum.core.job import JobDocument
-from sphagnum.core.operations import AddItem, MoveItem, Operation, RemoveItem, SetField, Stretch, apply, differences, merge
+from sphagnum.core.job.document import JobDocument
+from sphagnum.core.job.operations import AddItem, MoveItem, Operation, RemoveItem, SetField, Stretch, apply, differences, merge
 from sphagnum.core.schema import parse
 from sphagnum.demo import van
 from sphagnum.store.connect import database_url, open_store

@@ -17,9 +17,9 @@ from PIL import Image
 from sphagnum import service
 from sphagnum.cli import main, parser
 from sphagnum.core.errors import BadInput
-from sphagnum.core.fitting.order import order
-from sphagnum.core.job import COLLECTIONS, JobDocument
+from sphagnum.core.job.document import COLLECTIONS, JobDocument
 from sphagnum.core.schema import parse
+from sphagnum.core.stages.fit.view import order
 from sphagnum.demo import rows, van
 from sphagnum.exchange.job_file import read_job, write_job
 from worked import AUTHOR

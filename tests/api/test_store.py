@@ -21,7 +21,7 @@ from sqlalchemy import create_engine
 from signals import as_wav, tone
 from sphagnum import store as store_package
 from sphagnum.core.errors import BadInput
-from sphagnum.core.job import COLLECTIONS, JobDocument
+from sphagnum.core.job.document import COLLECTIONS, JobDocument
 from sphagnum.core.levels.logs import Run
 from sphagnum.core.schema import parse
 from sphagnum.demo import ceiling, hood, loudspeakers, van

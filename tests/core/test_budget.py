@@ -12,17 +12,17 @@ from hypothesis import strategies as st
 
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.errors import BadInput
-from sphagnum.core.job import JobDocument
+from sphagnum.core.figures.lays import Lay, panel_loss, planned_lay, shaken_change_db, stack_of
+from sphagnum.core.figures.measures import effect_between
+from sphagnum.core.figures.path_levels import path_rows
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import PREDICTED_A_DB, PREDICTED_HZ
 from sphagnum.core.paths.budget import Paths, trace
 from sphagnum.core.paths.desk import work_out
 from sphagnum.core.paths.enclosure import HoodIn, box_gain_dba, box_loss_db, fan_pressure_pa, fan_vent_m2, wall_stack
-from sphagnum.core.paths.measures import effect_between
-from sphagnum.core.paths.plan import trace_view
-from sphagnum.core.paths.rows import path_rows
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.predict import predict
-from sphagnum.core.surfaces.present import Lay, planned_lay, shaken_change_db, stack_of, transmission
+from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.demo import hood, loudspeakers, rows
 
 BANDS = np.array(PREDICTED_HZ)
@@ -128,7 +128,7 @@ def test_damping_takes_down_what_a_shaken_panel_radiates_at_its_resonances():
     surface, bare = job().surfaces[0], Lay(())
     doc = job(shaken, plan=[MAT])
     lay = planned_lay(doc, surface)
-    losses = [np.array(transmission(surface, x, shelf())[1].loss_factor) for x in (bare, lay)]
+    losses = [np.array(panel_loss(surface, x, shelf())[1].loss_factor) for x in (bare, lay)]
     assert now - planned == pytest.approx(10 * np.log10(1 + (losses[1] - losses[0]) / 0.02), abs=0.01)
     assert 7 <= (now - planned)[3] <= 12.5  # at 100 Hz; 15 to 19 when the bare panel was taken to ring like a bell
     knocked = parse(JobDocument, {**doc.model_dump(), "rounds": rows({"name": "As found", "state": "as found"}), "knocks": rows(

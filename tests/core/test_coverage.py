@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from scipy import signal
 
-from sphagnum.core.job import JobDocument
+from sphagnum.core.figures.rounds import compare_rounds, drift
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.comparison import Item, Terms, compare
 from sphagnum.core.levels.decibels import energy_mean
-from sphagnum.core.levels.rounds import compare_rounds, drift
 from sphagnum.core.levels.statistics import correlation_length, repeats_to_settle, run_uncertainty
 from sphagnum.core.schema import parse
 from sphagnum.demo import rows

@@ -9,11 +9,11 @@ import pytest
 
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.errors import BadInput
-from sphagnum.core.fitting.order import order
-from sphagnum.core.job import JobDocument
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import PREDICTED_HZ
 from sphagnum.core.paths.desk import DESK, entries, work_out
 from sphagnum.core.schema import parse
+from sphagnum.core.stages.fit.view import order
 from sphagnum.demo import rows
 
 

@@ -10,25 +10,26 @@ import pytest
 
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.cutting.layout import cut
-from sphagnum.core.cutting.loads import added_load, job_load, load_of
 from sphagnum.core.cutting.model import CutInput
-from sphagnum.core.cutting.plan import cut_view, prefixes
 from sphagnum.core.errors import BadInput
-from sphagnum.core.fitting.order import order
-from sphagnum.core.job import JobDocument
-from sphagnum.core.levels.board import board
+from sphagnum.core.figures.loads import added_load, job_load, load_of
+from sphagnum.core.figures.path_levels import a_levels, path_rows
+from sphagnum.core.figures.rounds import drift
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.comparison import Item, Terms, compare
-from sphagnum.core.levels.proof import prove
-from sphagnum.core.levels.rounds import drift
-from sphagnum.core.overview import overview
 from sphagnum.core.paths.correct import share_range
-from sphagnum.core.paths.plan import trace_view
 from sphagnum.core.paths.prospect import prospect
-from sphagnum.core.paths.rows import a_levels, path_rows
 from sphagnum.core.schema import parse, read_number
-from sphagnum.core.stacks.build import build
 from sphagnum.core.stacks.heat import Climate, HeatLayer, through
 from sphagnum.core.stacks.model import Stack
+from sphagnum.core.stages.board.overview import overview
+from sphagnum.core.stages.build.view import build
+from sphagnum.core.stages.cut.labels import prefixes
+from sphagnum.core.stages.cut.view import cut_view
+from sphagnum.core.stages.fit.view import order
+from sphagnum.core.stages.listen.view import board
+from sphagnum.core.stages.prove.view import prove
+from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.core.surfaces.coverage import laid_share
 from sphagnum.demo import rows, van
 

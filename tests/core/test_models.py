@@ -11,7 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sphagnum.catalogue.load import shelf
-from sphagnum.core.job import JobDocument
+from sphagnum.core.figures.lays import panel_loss, planned_lay, present_lay
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import PREDICTED_HZ
 from sphagnum.core.paths.enclosure import airflow_m3_s, close_fit_db, insertion_loss_db, lined_duct_db, natural_vent_m2
 from sphagnum.core.paths.isolators import transmissibility
@@ -25,7 +26,6 @@ from sphagnum.core.stacks.model import Stack
 from sphagnum.core.stacks.modes import panel_modes
 from sphagnum.core.stacks.openings import composite, hole_transmission, slit_transmission
 from sphagnum.core.stacks.predict import predict
-from sphagnum.core.surfaces.present import planned_lay, present_lay, transmission
 
 BANDS = np.array(PREDICTED_HZ)
 WOOL = HeatLayer("wool", 0.05, 0.035, 1.0)
@@ -195,10 +195,10 @@ def partition(**more: Any) -> JobDocument:
 def test_a_surface_carries_its_frame_and_a_plan_may_change_it():
     same = partition()
     surface = same.surfaces[0]
-    now = transmission(surface, present_lay(same, surface), shelf())[1]
-    assert now.STC == transmission(surface, planned_lay(same, surface), shelf())[1].STC
+    now = panel_loss(surface, present_lay(same, surface), shelf())[1]
+    assert now.STC == panel_loss(surface, planned_lay(same, surface), shelf())[1].STC
     hung = partition(frame={"kind": "wood-studs", "spacing_mm": 400, "resilient_channel_spacing_mm": 600})
-    assert transmission(surface, planned_lay(hung, surface), shelf())[1].STC >= now.STC + 6
+    assert panel_loss(surface, planned_lay(hung, surface), shelf())[1].STC >= now.STC + 6
     # taken bare there is no cavity for the frame to bridge: one board, and no complaint
     bare = partition(layers=[])
-    assert transmission(surface, planned_lay(bare, surface), shelf())[1].STC < now.STC
+    assert panel_loss(surface, planned_lay(bare, surface), shelf())[1].STC < now.STC

@@ -7,17 +7,18 @@ from typing import Any
 import numpy as np
 import pytest
 
-from sphagnum.core.job import JobDocument
+from sphagnum.core.figures.rounds import ancestry, baseline
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import NOMINAL_HZ
-from sphagnum.core.levels.board import board, learned
 from sphagnum.core.levels.comparison import Item, Terms, compare
 from sphagnum.core.levels.context import compare_context, things_changed
-from sphagnum.core.levels.groups import item_of, level_of
 from sphagnum.core.levels.meaning import ear_and_meter, response, spectrum_change, tones
-from sphagnum.core.levels.proof import prove
-from sphagnum.core.levels.rounds import ancestry, baseline
-from sphagnum.core.overview import baseline_read, overview
+from sphagnum.core.levels.readings import item_of, level_of
 from sphagnum.core.schema import parse
+from sphagnum.core.stages.board.learned import learned
+from sphagnum.core.stages.board.overview import baseline_read, overview
+from sphagnum.core.stages.listen.view import board
+from sphagnum.core.stages.prove.view import prove
 from sphagnum.demo import hood, loudspeakers, rows, van
 
 VEHICLE = {"instrument": "class 2 meter", "calibration": "94.0 dB", "road": "ring road", "speed": "80 km/h", "surface": "dry",

@@ -7,13 +7,13 @@ import pytest
 from test_proof import TWO, job
 
 from sphagnum.core.errors import BadInput
-from sphagnum.core.job import JobDocument
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import NOMINAL_HZ
 from sphagnum.core.levels.bank import Bank
-from sphagnum.core.levels.proof import prove
 from sphagnum.core.levels.ring import analyse_ring, find_knocks
 from sphagnum.core.levels.signals import LEVEL_DB, RATE_HZ, looped, make, pink, stepped_bands, sweep
 from sphagnum.core.schema import parse
+from sphagnum.core.stages.prove.view import prove
 from sphagnum.demo import rows
 
 

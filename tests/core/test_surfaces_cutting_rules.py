@@ -10,12 +10,13 @@ from shapely import Polygon, box
 from sphagnum.core.cutting.layout import cut
 from sphagnum.core.cutting.model import CutInput, CutResult
 from sphagnum.core.errors import BadInput
-from sphagnum.core.job import JobDocument, SurfaceIn
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.materials.model import to_layer
 from sphagnum.core.schema import parse, read_number
-from sphagnum.core.stacks.build import build
+from sphagnum.core.stages.build.view import build
 from sphagnum.core.surfaces.geometry import Shape, areas, treatable
 from sphagnum.core.surfaces.pieces import blanks, inside_pieces
+from sphagnum.core.surfaces.rows import SurfaceIn
 
 
 def rectangle(width: float, height: float) -> list[list[float]]:

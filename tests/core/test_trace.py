@@ -11,21 +11,21 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from sphagnum.catalogue.load import shelf
-from sphagnum.core.cutting.plan import cut_view
 from sphagnum.core.errors import BadInput
-from sphagnum.core.fitting.order import order
-from sphagnum.core.job import JobDocument
+from sphagnum.core.figures.path_levels import path_rows, predicted_at_ear
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import SPAN
 from sphagnum.core.levels.decibels import energy_sum
-from sphagnum.core.paths.budget import BlockOff, block_off, split
+from sphagnum.core.paths.budget import BlockOffTest, block_off, split
 from sphagnum.core.paths.correct import corrected
 from sphagnum.core.paths.measured import PathTest
 from sphagnum.core.paths.offers import rows_from
-from sphagnum.core.paths.plan import TraceView, predicted_at_ear, trace_view
 from sphagnum.core.paths.rank import ceiling_db, rank
-from sphagnum.core.paths.rows import path_rows
 from sphagnum.core.schema import parse
-from sphagnum.core.stacks.build import build
+from sphagnum.core.stages.build.view import build
+from sphagnum.core.stages.cut.view import cut_view
+from sphagnum.core.stages.fit.view import order
+from sphagnum.core.stages.trace.view import TraceView, trace_view
 from sphagnum.demo import ceiling, hood, rows, van
 
 levels = st.lists(st.floats(20, 100), min_size=2, max_size=12)
@@ -53,7 +53,7 @@ def test_energy_sums_do_not_mind_the_order_and_shares_add_to_one(level: list[flo
 def test_block_off_gives_back_the_path_that_was_covered(level: list[float], cover: float):
     path, rest = level[0], level[1:]
     before, after = energy_sum(level), energy_sum([path - cover, *rest])
-    got = block_off(parse(BlockOff, {"path": "p", "open_db": [before] * 3, "blocked_db": [after] * 3,
+    got = block_off(parse(BlockOffTest, {"path": "p", "open_db": [before] * 3, "blocked_db": [after] * 3,
                                      "cover_insertion_loss_db": cover}), 0.1)
     share = 10 ** ((path - before) / 10)
     assert got.share == pytest.approx(share, abs=1e-3)

@@ -8,16 +8,16 @@ from typing import Any
 
 import pytest
 
-from sphagnum.core.cutting.plan import cut_view
-from sphagnum.core.fitting.order import order
-from sphagnum.core.job import JobDocument
-from sphagnum.core.levels.board import board
-from sphagnum.core.levels.proof import prove
-from sphagnum.core.materials.shelf import Shelf
-from sphagnum.core.overview import overview
-from sphagnum.core.paths.plan import trace_view
+from sphagnum.core.job.document import JobDocument
+from sphagnum.core.job.shelf import Shelf
 from sphagnum.core.schema import parse
-from sphagnum.core.stacks.build import build
+from sphagnum.core.stages.board.overview import overview
+from sphagnum.core.stages.build.view import build
+from sphagnum.core.stages.cut.view import cut_view
+from sphagnum.core.stages.fit.view import order
+from sphagnum.core.stages.listen.view import board
+from sphagnum.core.stages.prove.view import prove
+from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.demo import ceiling, hood, loudspeakers, van
 from sphagnum.exchange.readings import readings_csv
 from sphagnum.exchange.report import report

@@ -7,19 +7,20 @@ import json
 import numpy as np
 import pytest
 
-from sphagnum.core.cutting.plan import cut_view
-from sphagnum.core.fitting.order import PHASES, order
-from sphagnum.core.job import JobDocument
-from sphagnum.core.levels.board import board
+from sphagnum.core.fitting.times import PHASES
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.comparison import Item, Terms, compare, middle_of_range
 from sphagnum.core.levels.decibels import energy_mean, subtract_background
-from sphagnum.core.levels.proof import prove
 from sphagnum.core.levels.typed import read_entries
-from sphagnum.core.overview import overview
-from sphagnum.core.paths.budget import BlockOff, Paths, block_off, trace
-from sphagnum.core.paths.plan import trace_view
+from sphagnum.core.paths.budget import BlockOffTest, Paths, block_off, trace
 from sphagnum.core.schema import parse
-from sphagnum.core.stacks.build import build
+from sphagnum.core.stages.board.overview import overview
+from sphagnum.core.stages.build.view import build
+from sphagnum.core.stages.cut.view import cut_view
+from sphagnum.core.stages.fit.view import order
+from sphagnum.core.stages.listen.view import board
+from sphagnum.core.stages.prove.view import prove
+from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.demo import ceiling, hood, van
 from worked import DATA
 
@@ -107,11 +108,11 @@ def test_block_off_inverts_the_energy_sum_and_knows_its_scatter():
     rest, path, cover = 72.0, 69.0, 12.0
     both = 10 * np.log10(10**7.2 + 10**6.9)
     covered = 10 * np.log10(10**7.2 + 10 ** ((path - cover) / 10))
-    clear = block_off(parse(BlockOff, {"path": "p", "open_db": [both] * 3, "blocked_db": [covered] * 3,
+    clear = block_off(parse(BlockOffTest, {"path": "p", "open_db": [both] * 3, "blocked_db": [covered] * 3,
                                        "cover_insertion_loss_db": cover}), 0.5)
     assert clear.level_db == pytest.approx(path, abs=0.01)
     assert clear.resolved
-    vague = block_off(parse(BlockOff, {"path": "p", "open_db": [rest], "blocked_db": [rest - 0.3]}), 0.8)
+    vague = block_off(parse(BlockOffTest, {"path": "p", "open_db": [rest], "blocked_db": [rest - 0.3]}), 0.8)
     assert not vague.resolved
     assert vague.interval[0] == 0
 

@@ -14,7 +14,7 @@ from flask import Response, current_app, request
 from pydantic import BaseModel, Field
 
 from ..core.errors import BadInput
-from ..core.job_trace import RowId
+from ..core.forms import RowId
 from ..core.levels.run_view import thinned
 from ..core.schema import Strict
 from ..instruments.capture import Capture, LiveView, Logged

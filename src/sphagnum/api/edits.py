@@ -8,10 +8,10 @@ from flask import Response
 
 from ..catalogue.load import shelf
 from ..core.errors import BadInput
-from ..core.job import COLLECTIONS, JobIn
+from ..core.job.document import COLLECTIONS, JobIn
 from ..core.levels.typed import read_entries
 from ..core.paths.offers import rows_from
-from ..core.paths.plan import trace_view
+from ..core.stages.trace.view import trace_view
 from ..store.documents import Missing, document
 from ..store.edits import OneEdit
 from ..store.undo import redo, undo

@@ -9,9 +9,9 @@ from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
 from ..catalogue.load import shelf
-from ..core.levels.goal import goal_rule
-from ..core.levels.proof import prove
-from ..core.paths.plan import predicted_at_ear
+from ..core.figures.goal import goal_rule
+from ..core.figures.path_levels import predicted_at_ear
+from ..core.stages.prove.view import prove
 from ..exchange.job_file import read_job, write_job
 from ..exchange.readings import readings_csv
 from ..exchange.report import report

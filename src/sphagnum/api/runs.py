@@ -10,12 +10,13 @@ from flask_openapi3 import FileStorage
 from pydantic import BaseModel, BeforeValidator, Field
 
 from ..core.errors import BadInput
-from ..core.job import QUANTITIES, JobDocument, Reading
+from ..core.job.document import JobDocument
 from ..core.levels.bands import A_WEIGHTING_DB
 from ..core.levels.decibels import energy_sum
-from ..core.levels.figures import LogAnalysis, RecordingAnalysis
 from ..core.levels.logs import Run
 from ..core.levels.recording import History
+from ..core.levels.rows import QUANTITIES, Reading
+from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
 from ..core.levels.run_view import RunView, figures, levels_of, look, samples, thinned
 from ..core.levels.typed import HIGH_DB, LOW_DB
 from ..core.schema import Strict

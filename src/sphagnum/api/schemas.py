@@ -6,16 +6,16 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..core.job import Job, JobDocument
-from ..core.levels.board import Learned
-from ..core.levels.figures import LogAnalysis, RecordingAnalysis
+from ..core.job.document import Job, JobDocument
+from ..core.job.operations import Operations
+from ..core.job.shelf import Method
+from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
 from ..core.materials.model import Material
-from ..core.materials.shelf import Method
-from ..core.operations import Operations
-from ..core.overview import Overview
 from ..core.paths.desk import DeskEntry
 from ..core.paths.offers import Offers
 from ..core.schema import Strict
+from ..core.stages.board.learned import Learned
+from ..core.stages.board.overview import Overview
 
 
 class Refusal(Strict):

@@ -12,7 +12,7 @@ from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel
 from sqlalchemy.orm import Session, sessionmaker
 
-from ..core.job import JobDocument
+from ..core.job.document import JobDocument
 from ..store.documents import document, revision
 from ..store.edits import Editor, Hand
 from ..store.files import FileStore

@@ -5,15 +5,16 @@ from __future__ import annotations
 from flask import Response, current_app
 
 from ..catalogue.load import shelf
-from ..core.cutting.plan import CutView, cut_view
-from ..core.fitting.order import FitView, order
-from ..core.levels.board import ListenView, board, learned
-from ..core.levels.proof import ProveView, prove
-from ..core.overview import overview
+from ..core.figures.measures import MeasuredEffect, effect_between
 from ..core.paths.desk import DESK, entries, work_out
-from ..core.paths.measures import MeasuredEffect, effect_between
-from ..core.paths.plan import TraceView, trace_view
-from ..core.stacks.build import BuildView, build
+from ..core.stages.board.learned import learned
+from ..core.stages.board.overview import overview
+from ..core.stages.build.view import BuildView, build
+from ..core.stages.cut.view import CutView, cut_view
+from ..core.stages.fit.view import FitView, order
+from ..core.stages.listen.view import ListenView, board
+from ..core.stages.prove.view import ProveView, prove
+from ..core.stages.trace.view import TraceView, trace_view
 from ..core.working import Answer
 from ..store.documents import Missing, job_ids, revision
 from . import schemas as s

@@ -7,9 +7,9 @@ from functools import cache
 from importlib import resources
 from typing import Any
 
+from ..core.job.shelf import Method, Shelf, SourceSpectrum
 from ..core.levels.context import ContextItem
 from ..core.materials.model import Material
-from ..core.materials.shelf import Method, Shelf, SourceSpectrum
 from ..core.paths.offers import Offers
 from ..core.rules.engine import Rule
 from ..core.schema import parse

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import math
 from typing import Annotated, Any
 
-from pydantic import AfterValidator, BeforeValidator, Field
+from pydantic import BeforeValidator, Field
 
-from .levels.bands import PREDICTED_HZ
 from .schema import Level, LossFactor, NotNegative, Number, Share, ThicknessMm, Typed
 
 FormNumber = Annotated[Number, Typed]
@@ -26,26 +24,6 @@ def _blank_to_none(value: object) -> object:
 Optional = BeforeValidator(_blank_to_none)
 """Marks an optional field of a form: an empty text means unknown."""
 
-BANDS = len(PREDICTED_HZ)
-IN_OCTAVE = 3
-"""One-third octaves in each of the octaves 63 Hz to 4 kHz."""
-
-
-def _by_band(values: tuple[float, ...], split_db: float) -> tuple[float, ...]:
-    if len(values) * IN_OCTAVE == BANDS:
-        return tuple(round(v - split_db, 2) for v in values for _ in range(IN_OCTAVE))
-    if len(values) != BANDS:
-        raise ValueError(f"{len(values)} figures fit neither bands nor octaves; give {BANDS} (50 Hz to 5 kHz) or "
-                         f"{BANDS // IN_OCTAVE} (63 Hz to 4 kHz)")
-    return values
-
-
-_Figures = Annotated[tuple[FormLevel, ...], Field(min_length=1, max_length=100)]
-CurveOfBands = Annotated[_Figures, AfterValidator(lambda v: _by_band(v, 0.0))]
-"""A difference or a loss in 21 bands; seven figures are octaves, each for its three bands."""
-LevelsOfBands = Annotated[_Figures, AfterValidator(lambda v: _by_band(v, 10 * math.log10(IN_OCTAVE)))]
-"""Levels in 21 bands; seven figures are octaves, each shared alike by its three bands."""
-
 Asked = Annotated[float, Field(strict=True, allow_inf_nan=False), Typed]
 """A number a calculation asks for; ``asked`` says how."""
 
@@ -60,3 +38,12 @@ def asked(
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Words = Annotated[str, Field(max_length=2000)]
+
+OptionalLevel = Annotated[FormLevel | None, Optional]
+OptionalNumber = Annotated[FormNotNegative | None, Optional]
+RowId = Annotated[int, Field(ge=1)]
+FormShareOfDb = Annotated[float, Field(gt=0, le=20, strict=True, allow_inf_nan=False), Typed]
+
+
+Moment = Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}(\.\d{1,6})?(Z|[+-]\d{2}:\d{2}))?$")]
+"""A time, ISO 8601 with its zone; empty where nobody noted it."""

@@ -193,3 +193,10 @@ def _shown(value: object) -> str:
     if isinstance(value, str | int | float):
         return repr(value)[:60]
     return "an object" if isinstance(value, Mapping) else "a list" if isinstance(value, list | tuple) else "this"
+
+
+class Row(Strict):
+    """What every stored row has: its number and the version that guards it against stale writes."""
+
+    id: int
+    version: int

@@ -11,13 +11,13 @@ from pydantic import BaseModel
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
 from ..core.errors import BadInput
+from ..core.job.shelf import Shelf
 from ..core.levels.comparison import SETUP_DB, Comparison, Item, Terms, compare, middle_of_range
-from ..core.levels.figures import LogAnalysis, RecordingAnalysis
 from ..core.levels.logs import analyse_log, inside
 from ..core.levels.rating import Ratings, rate
+from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
 from ..core.levels.statistics import run_uncertainty
 from ..core.levels.typed import last_digit
-from ..core.materials.shelf import Shelf
 from ..core.paths.budget import Budget, Paths, trace
 from ..core.schema import parse
 from ..core.stacks.absorption import Absorption, Lining, absorb
@@ -137,7 +137,7 @@ def run_analyse(
 
 
 def _recording(name: str, window: Window, full_scale_db: float | None) -> RecordingAnalysis:
-    from ..core.levels.recording import analyse_recording  # the filters take a second to load
+    from ..core.levels.recording import analyse_recording
     from ..instruments.recordings import read_history
 
     history = read_history(source_of(name), name)
@@ -209,7 +209,7 @@ STAGES = ("listen", "trace", "build", "cut", "fit", "prove", "board")
 
 def run_show(name: str, stage: str, surface: int | None, shelf: Shelf) -> dict[str, Any]:
     """``show JOB.json --stage …``: what the interface's stage would say of a job file; the board gives its card."""
-    from ..core.stages_of import stage_view  # the whole job's views take a second to load
+    from ..core.stages.views import stage_view
     from .job_file import read_job
 
     document = read_job(read_bytes(name), name, shelf).document

@@ -10,9 +10,9 @@ from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from ..core.errors import BadInput
-from ..core.job import COLLECTIONS, JobDocument
-from ..core.job_versions import NEWEST, upgraded
-from ..core.materials.shelf import Shelf
+from ..core.job.document import COLLECTIONS, JobDocument
+from ..core.job.shelf import Shelf
+from ..core.job.versions import NEWEST, upgraded
 from ..core.schema import parse
 from .files import read_json
 

@@ -7,7 +7,7 @@ import os
 from collections.abc import Iterator, Sequence
 
 from ..core.errors import BadInput
-from ..core.materials.shelf import Shelf
+from ..core.job.shelf import Shelf
 from ..core.schema import parse
 from ..core.stacks.model import Stack
 from ..core.stacks.predict import AtStack, predict_many

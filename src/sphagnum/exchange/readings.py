@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 
-from ..core.job import JobDocument
+from ..core.job.document import JobDocument
 from ..core.levels.bands import NOMINAL_HZ
 
 LEVELS = ("LAeq", "LCeq", "LZeq", "LAFmax", "LASmax", "L10", "L50", "L90")

@@ -9,11 +9,10 @@ from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from ..core.job import JobDocument
-from ..core.levels.board import goal_words
-from ..core.levels.goal import GoalRule
-from ..core.levels.proof import ProveView
-from ..core.levels.rounds import Stair
+from ..core.figures.goal import GoalRule, goal_words
+from ..core.job.document import JobDocument
+from ..core.stages.prove.stairs import Stair
+from ..core.stages.prove.view import ProveView
 from ..core.words import percent, signed
 from .report_appendix import appendix
 from .report_style import BARK, BOLD, HEAD, HEATHER, INK, LINE, MOSS, PAPER, REGULAR, SMALL, TEXT, TITLE, WATER

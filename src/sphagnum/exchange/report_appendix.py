@@ -7,9 +7,9 @@ from html import escape
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, PageBreak, Paragraph, Table, TableStyle
 
-from ..core.job import JobDocument
+from ..core.job.document import JobDocument
 from ..core.levels.meaning import hertz
-from ..core.levels.proof import ProveView
+from ..core.stages.prove.view import ProveView
 from ..core.words import signed
 from .report_style import BOLD, HEAD, INK, LINE, REGULAR, SMALL, TEXT, TITLE
 

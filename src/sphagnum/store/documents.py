@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
 from ..core.errors import BadInput
-from ..core.job import COLLECTIONS, Job, JobDocument, JobIn
+from ..core.job.document import COLLECTIONS, Job, JobDocument, JobIn
 from ..core.schema import parse
 from .models import TABLES, JobRow
 

@@ -9,8 +9,8 @@ from sqlalchemy import delete, select, true, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from ..core.errors import BadInput
-from ..core.job import COLLECTIONS, JobIn
-from ..core.operations import (
+from ..core.job.document import COLLECTIONS, JobIn
+from ..core.job.operations import (
     MISSING,
     Gone,
     Operation,

@@ -8,8 +8,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
 from ..core.errors import BadInput
-from ..core.job import COLLECTIONS
-from ..core.operations import merge, path_words
+from ..core.job.document import COLLECTIONS
+from ..core.job.operations import merge, path_words
 from .documents import job_row
 from .edits import Editor, Log, add_row, dependents, last_done, named, normal, rivals, take_away, write
 from .models import TABLES, ChangeRow, EditRow

@@ -33,7 +33,7 @@ class StockItem(Strict):
         return self
 
 
-class Piece(Strict):
+class CutPiece(Strict):
     """A shape to cut, ``quantity`` times."""
 
     id: Name
@@ -50,7 +50,7 @@ class CutInput(Strict):
     gap_mm: Annotated[float, Field(ge=0, le=1000, strict=True, allow_inf_nan=False)] = 0.0
     seconds: Annotated[float, Field(gt=0, le=3600, strict=True, allow_inf_nan=False)] = 10.0
     stock: tuple[StockItem, ...] = Field(min_length=1, max_length=200)
-    pieces: tuple[Piece, ...] = Field(min_length=1, max_length=2000)
+    pieces: tuple[CutPiece, ...] = Field(min_length=1, max_length=2000)
 
 
 class Placement(Strict):

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime
 
-from ..job import StepEvent
 from ..schema import Strict
+from .rows import StepEvent
 
 
 class StepRef(Strict):

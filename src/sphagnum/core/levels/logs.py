@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import BadInput
 from .bands import Floats
 from .decibels import energy_mean
-from .figures import LogAnalysis
+from .run_figures import LogAnalysis
 
 
 class Run(NamedTuple):

@@ -13,8 +13,8 @@ from ..errors import BadInput
 from .bands import NOMINAL_HZ, Floats
 from .bank import STEP_S, Bank, Steps, mean_square
 from .comparison import Caution
-from .figures import Bands, RecordingAnalysis
 from .logs import percentiles, rounded, steady_stretch
+from .run_figures import Bands, RecordingAnalysis
 from .weighting import TIME_CONSTANT_S, Exponential, Weighting
 
 _workers = ThreadPoolExecutor(2)  # the bands of a block are filtered beside its levels

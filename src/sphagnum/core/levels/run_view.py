@@ -8,9 +8,9 @@ from numpy.typing import ArrayLike
 from ..schema import Strict
 from .bands import Floats
 from .bank import STEP_S
-from .figures import LogAnalysis, RecordingAnalysis
 from .logs import Run, analyse_log, steady_stretches
 from .recording import SINE_OFFSET_DB, History, analyse_recording, decibels
+from .run_figures import LogAnalysis, RecordingAnalysis
 
 POINTS = 400
 SMOOTH_S = 5.0

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from ..errors import BadInput
 from ..schema import Density, LossFactor, NotNegative, Poisson, Positive, Strict, ThicknessMm
-from ..stacks.model import Air, Damping, Facing, Foam, Limp, PhysicalLayer, Plate, Porous
+from .layers import Air, Damping, Facing, Foam, Limp, PhysicalLayer, Plate, Porous
 
 Role = Literal["substrate", "damping", "decoupler", "barrier", "absorber", "seal", "isolator"]
 SourceClass = Literal["typical", "data sheet", "measured"]

@@ -26,7 +26,7 @@ class Receiver(Strict):
     absorption_m2: Annotated[float, Field(gt=0, le=100_000, strict=True, allow_inf_nan=False)]
 
 
-class Path(Strict):
+class BudgetPath(Strict):
     """One way noise takes: an area with R (given or from a stack), or a level at the listener."""
 
     id: Annotated[str, Field(min_length=1, max_length=200)]
@@ -38,7 +38,7 @@ class Path(Strict):
     cap_db: Level | None = None
 
     @model_validator(mode="after")
-    def _one_source(self) -> Path:
+    def _one_source(self) -> BudgetPath:
         given = [n for n in ("stack", "transmission_loss_db", "level_db") if getattr(self, n) is not None]
         if len(given) != 1:
             raise ValueError("a path needs one of stack, transmission_loss_db or level_db; "
@@ -48,7 +48,7 @@ class Path(Strict):
         return self
 
 
-class BlockOff(Strict):
+class BlockOffTest(Strict):
     """A block-off test: readings with the path open and with it covered."""
 
     path: str
@@ -62,8 +62,8 @@ class Paths(Strict):
 
     receiver: Receiver
     spectrum_db: Spectrum
-    paths: tuple[Path, ...] = Field(min_length=1, max_length=200)
-    block_off: tuple[BlockOff, ...] = ()
+    paths: tuple[BudgetPath, ...] = Field(min_length=1, max_length=200)
+    block_off: tuple[BlockOffTest, ...] = ()
 
 
 class PathShare(Strict):
@@ -129,7 +129,7 @@ def split(ids: list[str], level_dba: Floats) -> Budget:
     return Budget(total_dba=_finite(10 * math.log10(total)) if total > 0 else None, paths=tuple(shares), measured=())
 
 
-def block_off(test: BlockOff, repeatability_db: float) -> MeasuredShare:
+def block_off(test: BlockOffTest, repeatability_db: float) -> MeasuredShare:
     """A path's level and share from a block-off test.
 
     L_path = 10·lg(10^(L₀/10) − 10^(L₁/10)) − 10·lg(1 − 10^(−IL/10)); without the cover's IL the share is a lower bound.
@@ -170,7 +170,7 @@ def trace(paths: Paths, repeatability_db: float = 0.8) -> Budget:
     return split(ids, np.array([a_weighted(row) for row in rows])).model_copy(update={"measured": measured})
 
 
-def _levels(i: int, path: Path, common: Floats, absorption_m2: float) -> Floats:
+def _levels(i: int, path: BudgetPath, common: Floats, absorption_m2: float) -> Floats:
     where = f"paths[{i}]"
     if path.level_db is not None:
         return spectrum_array(path.level_db, f"{where}.level_db")

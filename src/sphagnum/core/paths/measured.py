@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
-from ..job import JobDocument, Substitution
 from ..levels.comparison import Item, group_lines, interval
 from ..levels.decibels import energy_mean
-from .budget import BlockOff, MeasuredShare, block_off
+from .budget import BlockOffTest, MeasuredShare, block_off
+from .rows import BlockOff, Path, Substitution
 
 CROWD_DB = 1.0
 """Standard uncertainty of putting a loudspeaker where the source was: place, direction, how many. Assumed."""
@@ -30,7 +31,7 @@ class PathTest(NamedTuple):
     """The drop that would have been resolved, for a block-off."""
 
 
-def needed_drop_db(test: BlockOff, repeatability_db: float) -> float:
+def needed_drop_db(test: BlockOffTest, repeatability_db: float) -> float:
     """The smallest drop this many readings can tell from their scatter, dB: the half-width of the drop's interval."""
     lines = [*group_lines("open", [Item(x) for x in test.open_db], repeatability_db),
              *group_lines("blocked", [Item(x) for x in test.blocked_db], repeatability_db)]
@@ -51,19 +52,22 @@ def substituted(row: Substitution, repeatability_db: float, total_dba: float) ->
     return level, level - widen, level + widen
 
 
-def path_tests(doc: JobDocument, repeatability_db: float, total_dba: float | None) -> list[PathTest]:
-    """All tests of a job, in the order they were kept."""
-    places = {p.id: i for i, p in enumerate(doc.paths)}
+def path_tests(
+    paths: Sequence[Path], blocked: Sequence[BlockOff], substitutions: Sequence[Substitution], repeatability_db: float,
+    total_dba: float | None,
+) -> list[PathTest]:
+    """All tests of a job's paths, in the order they were kept; a substituted source tells only where the total is known."""
+    places = {p.id: i for i, p in enumerate(paths)}
     out = []
-    for row in doc.block_offs:
-        test = BlockOff(path=str(row.path_id), open_db=row.open_db, blocked_db=row.blocked_db,
+    for row in blocked:
+        test = BlockOffTest(path=str(row.path_id), open_db=row.open_db, blocked_db=row.blocked_db,
                         cover_insertion_loss_db=row.cover_insertion_loss_db)
         got: MeasuredShare = block_off(test, repeatability_db)
         out.append(PathTest("block-off", row.id, places[row.path_id], got.level_db, got.share, *got.interval, got.resolved,
                             row.cover_insertion_loss_db is None, needed_drop_db(test, repeatability_db)))
     if total_dba is None:
         return out
-    for sub in doc.substitutions:
+    for sub in substitutions:
         levels = substituted(sub, repeatability_db, total_dba)
         share, low, high = (min(10 ** ((x - total_dba) / 10), 1.0) for x in levels)
         out.append(PathTest("substituted source", sub.id, places[sub.path_id], round(levels[0], 2), share, low, high,

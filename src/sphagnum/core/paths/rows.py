@@ -1,212 +1,160 @@
-"""The budget in bands: what arrives by each path now and as planned, held to what was read and to what tests say."""
+"""What Trace keeps of a job: paths, tests of them, measures, leaks, rattles, what was felt, calculations."""
 
 from __future__ import annotations
 
-import math
-from typing import NamedTuple
+from typing import Annotated, Literal
 
-import numpy as np
+from pydantic import Field, model_validator
 
-from ..errors import BadInput
-from ..job import JobDocument, Path
-from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
-from ..levels.decibels import a_weighted, energy
-from ..levels.goal import value_in
-from ..levels.groups import repeatability
-from ..materials.shelf import Shelf
-from ..surfaces.geometry import areas
-from ..surfaces.present import MOUNTED_LOSS, Lay, mounted_loss, planned_lay, present_lay, shaken_change_db, transmission
-from .budget import listener_levels
-from .correct import MODEL_DB, Corrected, corrected
-from .measured import PathTest, path_tests
-from .measures import with_measures
-from .spectra import Source, bands_read, source_of
+from ..forms import (
+    FormLevel,
+    FormNotNegative,
+    FormNumber,
+    FormShare,
+    Name,
+    Optional,
+    OptionalLevel,
+    OptionalNumber,
+    RowId,
+    Words,
+)
+from ..levels.band_forms import CurveOfBands
+from ..schema import Row, Strict, Typed
 
-MOST_SHAPING_DB = 15.0
-"""How far a band of an assumed spectrum may be moved from its neighbours to meet what was read."""
-
-
-class Rows(NamedTuple):
-    """Band levels at the listener per path, shape (paths, 21), dB, now and planned; NaN rows are unknown."""
-
-    now: Floats
-    planned: Floats
-    problems: list[str]
-    offset_db: float
-    calibrated: bool
-    by_band: bool
-    model: Floats
-    """A-weighted levels before tests corrected them."""
-    tests: list[PathTest]
-    correction: Corrected | None
-    model_db: Floats
-    """How sure the model is of each path, standard uncertainty, dB: of a stack half its expected error."""
+Levels = Annotated[tuple[FormLevel, ...], Field(min_length=1, max_length=50)]
+RattleKind = Literal["clip", "cable", "rod", "switch", "latch", "bracket", "loose trim", "brace that rings"]
 
 
-def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
-    """Levels of every path: modelled, scaled to the reading as found, corrected by tests; planned with measures chosen."""
-    source = source_of(doc, shelf)
-    now, planned, problems = [], [], []
-    for path in doc.paths:
-        try:
-            a, b = _path_levels(doc, shelf, path, source.levels)
-            problem = ""
-        except BadInput as error:
-            a = b = np.full(len(PREDICTED_HZ), math.nan)
-            problem = error.sentence
-        now.append(a)
-        planned.append(b)
-        problems.append(problem)
-    shape = (len(doc.paths), len(PREDICTED_HZ))
-    first, then = np.array(now).reshape(shape), np.array(planned).reshape(shape)
-    given = np.array([p.level_dba is not None or p.unknown for p in doc.paths], dtype=bool)
-    shaping, by_band = _shaping(doc, first, given, source)
-    first[~given], then[~given] = first[~given] + shaping, then[~given] + shaping
-    offset = _offset(doc, shelf, first, given)
-    if offset is not None:
-        first[~given], then[~given] = first[~given] + offset, then[~given] + offset
-    model = a_levels(first)
-    tests = path_tests(doc, repeatability(doc, shelf), 10 * math.log10(float(energy(model).sum())) if len(model) and
-                       np.isfinite(model).any() else None)
-    sure = np.array([_model_db(doc, shelf, p) for p in doc.paths])
-    found = corrected(model, tests, sure) if tests and offset is not None else None
-    if found is not None:
-        first, then = first + found.shift_db[:, None], then + found.shift_db[:, None]
-    then = with_measures(doc, then)
-    shift = float(np.mean(shaping)) if by_band else 0.0
-    return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found, sure)
+class PathIn(Strict):
+    """A way noise takes: through a surface, a leak, with a given R, or a level at the listener."""
+
+    name: Name
+    surface_id: RowId | None = None
+    area_m2: Annotated[FormNumber | None, Optional] = None
+    incident_offset_db: FormNumber = 0.0
+    shaken_share: FormShare = 0.0
+    """Share of its energy at the listener that the panel radiates because it is shaken, not because sound meets it."""
+    leak_cm2: FormNotNegative = 0.0
+    planned_leak_cm2: OptionalNumber = None
+    cap_db: OptionalLevel = None
+    transmission_loss_db: Annotated[CurveOfBands | None, Optional] = None
+    planned_transmission_loss_db: Annotated[CurveOfBands | None, Optional] = None
+    level_dba: OptionalLevel = None
+    planned_level_dba: OptionalLevel = None
+    easy: bool = False
+    allowed: bool = True
+    """Whether it may be treated at all."""
+    unknown: bool = False
+    """A way whose level is not known yet: listed, counted as nothing."""
+    wanted_db: OptionalNumber = None
+    """How much less Trace asks of Build to let through here, dB."""
+    order: Annotated[int | None, Field(ge=1, le=1000), Optional] = None
+
+    @model_validator(mode="after")
+    def _some_way(self) -> PathIn:
+        ways = [self.surface_id is not None, self.transmission_loss_db is not None, self.level_dba is not None]
+        if sum(ways) > 1 or (not any(ways) and not self.leak_cm2 and not self.unknown):
+            raise ValueError("a path is one of: a surface, a given R, a level, or a leak; choose one of them")
+        if self.shaken_share and self.surface_id is None:
+            raise ValueError("only a panel can be shaken; give this share to a path through a surface")
+        if self.transmission_loss_db is not None and not self.area_m2:
+            raise ValueError("a path with a given R needs its area; give it in square metres")
+        if self.area_m2 is not None and not 0 < self.area_m2 <= 2500:
+            raise ValueError(f"an area of {self.area_m2:g} m² is out of range; give up to 2500 m²")
+        return self
 
 
-def _model_db(doc: JobDocument, shelf: Shelf, path: Path) -> float:
-    surface = next((s for s in doc.surfaces if s.id == path.surface_id), None)
-    if surface is None:
-        return MODEL_DB
-    try:
-        return transmission(surface, present_lay(doc, surface), shelf)[1].expected_error_db / 2
-    except BadInput:
-        return MODEL_DB
+class BlockOffIn(Strict):
+    """Readings with a path open and covered."""
+
+    path_id: RowId
+    open_db: tuple[FormLevel, ...] = Field(min_length=1, max_length=50)
+    blocked_db: tuple[FormLevel, ...] = Field(min_length=1, max_length=50)
+    cover_insertion_loss_db: Annotated[FormNumber | None, Optional] = None
 
 
-class Cap(NamedTuple):
-    """The greatest R a path can have, dB (None: none), and where that is from, in words."""
+class SubstitutionIn(Strict):
+    """The source replaced by a loudspeaker before one path: levels at the path and at the listener, and the path's in service."""
 
-    db: float | None
-    words: str
-
-
-def cap_of(doc: JobDocument, shelf: Shelf, path: Path) -> Cap:
-    """A path's own cap, else of a panel what its kind of job usually lets come round it."""
-    if path.cap_db is not None:
-        return Cap(path.cap_db, f"R at most {path.cap_db:g} dB, as set")
-    usual = shelf.offers.caps_db.get(doc.job.kind) if path.surface_id is not None else None
-    return Cap(usual, f"R at most {usual:g} dB, a judgement for this kind of job" if usual is not None else "no")
+    path_id: RowId
+    source_db: Levels
+    heard_db: Levels
+    service_db: Levels
 
 
-def change_db(doc: JobDocument, shelf: Shelf, path: Path, lay: Lay) -> Floats:
-    """By how much the level through a path changes per band with a lay on its surface, dB; measures elsewhere not counted."""
-    before, after = _path_levels(doc, shelf, path, source_of(doc, shelf).levels, lay)
-    return np.asarray(after - before)
+class MeasureIn(Strict):
+    """Something done that is no stack: at the source, at one path, or at the listener; effect per band, or one figure for all."""
+
+    name: Name
+    at: Literal["source", "path", "listener"] = "source"
+    path_id: RowId | None = None
+    effect_db: Annotated[FormNumber | None, Optional] = None
+    effect_bands_db: Annotated[CurveOfBands | None, Optional] = None
+    structure_borne: bool = False
+    """Whether what is done at the source takes down structure-borne sound too: feet do, a box or a screen does not."""
+    measured: bool = False
+    money: OptionalNumber = None
+    hours: OptionalNumber = None
+    chosen: bool = True
+    note: Words = ""
+
+    @model_validator(mode="after")
+    def _effect_and_place(self) -> MeasureIn:
+        if self.effect_db is None and self.effect_bands_db is None:
+            raise ValueError("what it takes off is missing; type decibels, such as 3")
+        if (self.at == "path") != (self.path_id is not None):
+            raise ValueError("a measure at a path names the path, any other names none; choose one")
+        return self
 
 
-def _path_levels(
-    doc: JobDocument, shelf: Shelf, path: Path, incident: Floats, lay: Lay | None = None
-) -> tuple[Floats, Floats]:
-    source = incident + path.incident_offset_db
-    absorption = doc.job.absorption_m2
-    if path.unknown:
-        silent = np.full(len(PREDICTED_HZ), -math.inf)
-        return silent, silent
-    if path.level_dba is not None:
-        then = path.level_dba if path.planned_level_dba is None else path.planned_level_dba
-        return _at_low_bands(path.level_dba), _at_low_bands(then)
-    shaken: Floats | None = None
-    if path.transmission_loss_db is not None:
-        curves = [np.array(path.transmission_loss_db), np.array(path.planned_transmission_loss_db or
-                                                                path.transmission_loss_db)]
-        area = path.area_m2 or 1.0
-    elif path.surface_id is not None:
-        surface = next(s for s in doc.surfaces if s.id == path.surface_id)
-        area = path.area_m2 or areas(surface).gross_m2 * surface.count
-        lays = present_lay(doc, surface), lay or planned_lay(doc, surface)
-        curves = [transmission(surface, lay, shelf)[0] for lay in lays]
-        if path.shaken_share:
-            shaken = shaken_change_db(surface, *lays, shelf, mounted_loss(doc, surface) or MOUNTED_LOSS)
-    else:
-        open_now, open_then = _leaks(doc, path)
-        return _leak(source, open_now, absorption), _leak(source, open_then, absorption)
-    out, cap = [], cap_of(doc, shelf, path)
-    for curve, leak_cm2 in zip(curves, _leaks(doc, path), strict=True):
-        open_share = min(leak_cm2 / 1e4 / area, 1.0)
-        tau = 10 ** (-curve / 10) * (1 - open_share) + open_share
-        loss = -10 * np.log10(np.maximum(tau, 10 ** (-cap.db / 10) if cap.db is not None else 0.0))
-        out.append(listener_levels(source[None, :], loss[None, :], np.array([area]), absorption)[0])
-    if shaken is not None:
-        share = path.shaken_share
-        out[1] = 10 * np.log10((1 - share) * 10 ** (out[1] / 10) + share * 10 ** ((out[0] - shaken) / 10))
-    return out[0], out[1]
+class RattleIn(Strict):
+    """A thing that rattles: where, how it was found, at which frequency, its cure, and whether that is done."""
+
+    kind: RattleKind
+    place: Name
+    surface_id: RowId | None = None
+    found_by: Literal["slow sweep", "bass through the loudspeaker", "knocking", "driving"] = "knocking"
+    frequency_hz: Annotated[float | None, Field(gt=0, le=20_000, strict=True, allow_inf_nan=False), Typed, Optional] = None
+    cure: Annotated[str, Field(max_length=60)] = ""
+    """A cure of the shelf by id; empty takes the first for its kind."""
+    done: bool = False
+    note: Words = ""
 
 
-def _leaks(doc: JobDocument, path: Path) -> tuple[float, float]:
-    """Open area of a path as it was read and as planned, cm²: what was found at it counts, and is to be sealed.
+class LeakIn(Strict):
+    """A leak found: where, how, how large, whether it is sealed, and the levels before and after."""
 
-    A path that is an opening itself is the one found there, not another beside it.
-    """
-    found = sum(x.area_cm2 or 0.0 for x in doc.leaks if x.path_id == path.id)
-    opening = path.surface_id is None and path.transmission_loss_db is None
-    now = max(path.leak_cm2, found) if opening else path.leak_cm2 + found
-    if path.planned_leak_cm2 is not None:
-        return now, path.planned_leak_cm2
-    return now, max(now - found, 0.0)
-
-
-def _leak(source: Floats, cm2: float, absorption: float) -> Floats:
-    if cm2 == 0:
-        return np.full(source.shape, -math.inf)
-    return np.asarray(source + 10 * math.log10(cm2 / 1e4 / absorption))
+    place: Name
+    how: Literal["light", "air", "listening tube", "paper strip", "smoke", "eye"] = "light"
+    path_id: RowId | None = None
+    area_cm2: OptionalNumber = None
+    sealed: bool = False
+    before_db: OptionalLevel = None
+    after_db: OptionalLevel = None
+    note: Words = ""
 
 
-LOW_BANDS_HZ = (50.0, 250.0)
-"""Where the energy of a level known only in dB(A) is taken to lie, evenly as the ear weighs it: of structure-borne sound."""
+class HintIn(Strict):
+    """An answer to one of the questions that tell structure-borne from airborne noise."""
+
+    hint: Annotated[str, Field(min_length=1, max_length=40)]
+    says: Literal["yes", "no", "unclear"] = "unclear"
+    note: Words = ""
 
 
-def _at_low_bands(level_dba: float) -> Floats:
-    """A level known only as dB(A), spread over the low bands so that it weighs what it is."""
-    low = [i for i, f in enumerate(PREDICTED_HZ) if LOW_BANDS_HZ[0] <= f <= LOW_BANDS_HZ[1]]
-    out = np.full(len(PREDICTED_HZ), -math.inf)
-    out[low] = level_dba - 10 * math.log10(len(low)) - np.array(PREDICTED_A_DB)[low]
-    return out
+class CalculationIn(Strict):
+    """A calculation of the working desk kept with the job: which, its name here, and its form as filled in."""
 
-
-def _shaping(doc: JobDocument, now: Floats, given: np.typing.NDArray[np.bool_], source: Source) -> tuple[Floats, bool]:
-    """dB per band by which an assumed source must differ from its shape, where bands were read at the listener."""
-    none = np.zeros(len(PREDICTED_HZ))
-    goal, airborne = doc.goal, now[~np.isnan(now).any(axis=1) & ~given]
-    read = None if goal is None or source.measured else bands_read(doc, goal.position_id, goal.condition_id)
-    if read is None or not airborne.size:
-        return none, False
-    total = 10 * np.log10(np.maximum(np.sum(10 ** (airborne / 10), axis=0), 1e-30))
-    off = read - total
-    middle = float(np.median(off))
-    return np.clip(off, middle - MOST_SHAPING_DB, middle + MOST_SHAPING_DB), True
-
-
-def _offset(doc: JobDocument, shelf: Shelf, now: Floats, given: np.typing.NDArray[np.bool_]) -> float | None:
-    """dB to add to all airborne paths so that the whole meets the level as found; None where that is not possible."""
-    goal = doc.goal
-    if goal is None or goal.quantity != "LAeq" or not len(now):
-        return None
-    found = value_in(doc, shelf, goal, doc.round_in("as found"))
-    known = ~np.isnan(now).any(axis=1)
-    airborne, fixed = now[known & ~given], now[known & given]
-    if found is None or not airborne.size:
-        return None
-    rest = 10 ** (found / 10) - (float(np.sum(energy([a_weighted(r) for r in fixed]))) if fixed.size else 0.0)
-    total = a_weighted(airborne)
-    return 10 * math.log10(rest) - total if rest > 0 and math.isfinite(total) else None
-
-
-def a_levels(rows: Floats) -> Floats:
-    """A-weighted level per path; −inf where unknown, so that unknown paths add nothing."""
-    return np.array([a_weighted(r) if not np.isnan(r).any() else -math.inf for r in rows])
-
-
+    calculation: Annotated[str, Field(min_length=1, max_length=40)]
+    name: Name
+    form: dict[Annotated[str, Field(max_length=40)], float | bool | Annotated[str, Field(max_length=40)] | None] = Field(
+        default={}, max_length=30
+    )
+class Path(PathIn, Row): ...
+class BlockOff(BlockOffIn, Row): ...
+class Substitution(SubstitutionIn, Row): ...
+class Measure(MeasureIn, Row): ...
+class Rattle(RattleIn, Row): ...
+class LeakFound(LeakIn, Row): ...
+class Hint(HintIn, Row): ...
+class Calculation(CalculationIn, Row): ...

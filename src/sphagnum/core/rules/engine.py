@@ -6,12 +6,12 @@ import math
 from collections.abc import Callable
 from typing import Literal, NamedTuple
 
-from ..job import Surface
 from ..materials.model import Material
 from ..schema import Strict
 from ..stacks.damping import first_mode_share
 from ..stacks.predict import Prediction
 from ..surfaces.geometry import Areas
+from ..surfaces.rows import Surface
 from ..words import listed
 
 Severity = Literal["danger", "warn", "info", "good"]

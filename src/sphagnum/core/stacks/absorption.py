@@ -9,11 +9,11 @@ from pydantic import Discriminator, Field, Tag, model_validator
 
 from ..errors import BadInput
 from ..levels.bands import POINTS_PER_BAND, PREDICTED_HZ, Floats, grid_hz
+from ..materials.layers import Air, Limp, ShelfLayer, layer_tag
 from ..schema import Density, Positive, Strict, ThicknessMm
 from ..working import Working, inputs
 from .columns import Place
 from .damping import Complexes
-from .model import Air, Limp, ShelfLayer, layer_tag
 from .multilayer import Element, Moving, air_fluid, before, plane, porous_fluid
 from .single_leaf import AIR_DENSITY
 

@@ -13,7 +13,8 @@ import numpy as np
 
 from ..errors import BadInput
 from ..levels.bands import Floats
-from .model import Damping, Plate, ShelfLayer, Stack
+from ..materials.layers import Damping, Plate, ShelfLayer
+from .model import Stack
 
 FIELDS: dict[str, tuple[str, ...]] = {
     "plate": ("thickness_mm", "density_kg_m3", "youngs_modulus_gpa", "poisson", "loss_factor"),

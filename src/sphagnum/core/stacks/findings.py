@@ -7,9 +7,10 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..levels.bands import PREDICTED_HZ, Floats
+from ..materials.layers import Damping, Porous
 from ..schema import Strict
 from . import single_leaf
-from .model import Damping, Porous, Stack
+from .model import Stack
 from .transmission import Result, compliance_of
 
 

@@ -10,11 +10,12 @@ import numpy as np
 from ..errors import BadInput
 from ..levels.bands import POINTS_PER_BAND, PREDICTED_HZ, Floats, grid_hz
 from ..levels.rating import rate_predicted
+from ..materials.layers import Air, Damping, Limp, PhysicalLayer, Plate
 from ..schema import Strict
 from ..working import Working, inputs
 from .columns import MakeUp, depth_column_mm, make_up, mass_column
 from .findings import Note, Resonances, notes, resonances
-from .model import Air, Damping, Limp, PhysicalLayer, Plate, Stack
+from .model import Stack
 from .transmission import Result, transmission
 
 TOGETHER = 32
@@ -142,4 +143,3 @@ def working(stack: Stack, prediction: Prediction) -> Working:
         accuracy=f"± {prediction.expected_error_db:g} dB expected on the single number",
         valid="above the panel's first mode; 0.01 < f/σ < 1 in porous layers",
     )
-

@@ -273,4 +273,3 @@ def _leaking(stacks: Sequence[Stack], made: MakeUp, tau: Floats, f: Floats, size
         width, depth = column(stacks, "leak_slit_mm") / 1e3, column(stacks, "leak_depth_mm") / 1e3
         opening = openings.slit_transmission(f, width, depth)
     return openings.composite(np.minimum(tau, 1.0), share, opening)
-

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from ..job import StackLayerIn, Surface
 from ..materials.model import Material
 from .geometry import areas, plain
 from .pieces import inside_pieces
+from .rows import StackLayerIn, Surface
 
 
 def laid_share(surface: Surface, layer: StackLayerIn, material: Material) -> float:

@@ -1,0 +1,140 @@
+"""The goal rule above all stages, and whether a goal is met: for certain, as read, or not."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from ..job.document import JobDocument
+from ..job.shelf import Shelf
+from ..levels.comparison import Comparison
+from ..levels.rows import QUANTITIES, Goal, Round
+from ..levels.statistics import repeats_to_settle
+from ..schema import Strict
+from .readings import repeatability
+from .rings import ring_value_ms
+from .rounds import baseline, compare_rounds, drift, latest, value_at
+
+
+def goal_words(doc: JobDocument) -> str:
+    """The headline goal in words, or an empty text."""
+    goal = doc.goal
+    if goal is None:
+        return ""
+    facts = QUANTITIES[goal.quantity]
+    way = "reach" if goal.aim == "reach" else "more" if facts.up_is_good else "less"
+    amount = f"reach {goal.value:g} {facts.unit}" if way == "reach" else f"{goal.value:g} dB {way}"
+    return f"{amount} at {goal_place(doc, goal)}."
+
+
+def goal_place(doc: JobDocument, goal: Goal) -> str:
+    """Where the goal is measured, in words."""
+    names = {p.id: p.name for p in doc.positions}, {c.id: c.name for c in doc.conditions}
+    place = names[0].get(goal.position_id, "?")
+    return f"{place[0].lower()}{place[1:]}, {names[1].get(goal.condition_id, '?')}"
+
+GoalState = Literal["met", "met as read", "not met"]
+"""Met: the whole 95 % interval reaches the goal. Not met: the value as read falls short. Between: met as read, not sure."""
+
+
+class GoalRule(Strict):
+    """One scale in the quantity of the headline goal; what is unknown is None. ``measured`` is freed of drift."""
+
+    label: str
+    unit: str
+    up_is_good: bool
+    where: str
+    as_found: float | None
+    target: float | None
+    predicted: float | None
+    measured: float | None
+    low: float
+    high: float
+
+
+class Judged(Strict):
+    """A goal judged: its state, what is missing (dB, 0 where none), the readings set up afresh in each round that would make
+    it sure (None: more than could be taken), and the words."""
+
+    state: GoalState
+    missing_db: float
+    readings: int | None
+    words: str
+
+
+def value_in(doc: JobDocument, shelf: Shelf, goal: Goal, chosen: Round | None) -> float | None:
+    """The goal's value as read in a round, in its quantity; None when not read."""
+    if chosen is None:
+        return None
+    if goal.quantity == "ring time":
+        return ring_value_ms(doc, chosen.id, goal.position_id)
+    found = value_at(doc, shelf, goal, chosen)
+    return None if found is None else found[0]
+
+
+def goal_rule(doc: JobDocument, shelf: Shelf, predicted: float | None) -> GoalRule | None:
+    """The goal rule; None while no goal is set. ``predicted`` in the goal's quantity."""
+    goal = doc.goal
+    if goal is None:
+        return None
+    facts = QUANTITIES[goal.quantity]
+    found = value_in(doc, shelf, goal, doc.round_in("as found"))
+    target = goal.value if goal.aim == "reach" else None
+    if goal.aim == "change by" and found is not None:
+        target = round(found + (goal.value if facts.up_is_good else -goal.value), 2)
+    measured = _measured(doc, shelf, goal)
+    known = [v for v in (found, target, predicted, measured) if v is not None] or [60.0]
+    middle, half = (min(known) + max(known)) / 2, max((max(known) - min(known)) * 0.85, 6.0)
+    return GoalRule(
+        label=facts.label, unit=facts.unit, up_is_good=facts.up_is_good, where=goal_place(doc, goal),
+        as_found=found, target=target, predicted=predicted, measured=measured,
+        low=float(int(middle - half)), high=float(int(middle + half) + 1),
+    )
+
+
+def _measured(doc: JobDocument, shelf: Shelf, goal: Goal) -> float | None:
+    """The latest value, what the control places drifted taken off, as Prove judges it."""
+    after = latest(doc)
+    before = baseline(doc, after)
+    raw = value_in(doc, shelf, goal, after)
+    if raw is None or before is None or after is None or goal.quantity == "ring time":
+        return raw
+    moved = drift(doc, shelf, before, after, goal.condition_id, goal.quantity)
+    got = compare_rounds(doc, shelf, before, after, goal.position_id, goal.condition_id, goal.quantity, moved)
+    return raw if got is None else reached_db(got)
+
+
+def reached_db(result: Comparison) -> float:
+    """The value after the work with the drift taken off, dB."""
+    return round(result.after_db + (result.drift_db or 0.0), 2)
+
+
+def judge(doc: JobDocument, shelf: Shelf, goal: Goal, result: Comparison, after: Round) -> Judged | None:
+    """A goal judged by a comparison at its place; None where that does not stand."""
+    if result.verdict == "not comparable":
+        return None
+    up = QUANTITIES[goal.quantity].up_is_good
+    if goal.aim == "reach":
+        level = reached_db(result)
+        margin = level - goal.value if up else goal.value - level
+        half = _half_of_level(doc, shelf, goal, result, after)
+    else:
+        margin = (-result.reduction_db if up else result.reduction_db) - goal.value
+        half = (result.interval95_db[1] - result.interval95_db[0]) / 2
+    margin = round(margin, 2)
+    if margin < 0:
+        return Judged(state="not met", missing_db=-margin, readings=None, words="not met")
+    if margin >= half - 1e-9:
+        return Judged(state="met", missing_db=0.0, readings=None, words="met")
+    # one reading set up afresh scatters by what one scatters in one go and by what setting up again does
+    wanted = repeats_to_settle(margin, repeatability(doc, shelf)) if margin > 0 else None
+    how = f"{wanted} readings set up afresh in each round would settle it" if wanted else (
+        "so near the goal no number of readings that could be taken would settle it")
+    return Judged(state="met as read", missing_db=0.0, readings=wanted, words=f"met as read, but not sure: {how}")
+
+
+def _half_of_level(doc: JobDocument, shelf: Shelf, goal: Goal, result: Comparison, after: Round) -> float:
+    """Half-width of the level reached (95 %): that of the level as read, and of the drift taken off it."""
+    found = value_at(doc, shelf, goal, after)
+    control = sum(x.standard_uncertainty_db**2 for x in result.budget if x.source.startswith("control place"))
+    return math.hypot(found[1] if found is not None else 0.0, 1.96 * math.sqrt(control))

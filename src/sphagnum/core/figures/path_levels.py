@@ -1,0 +1,222 @@
+"""The budget in bands: what arrives by each path now and as planned, held to what was read and to what tests say."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+
+from ..errors import BadInput
+from ..job.document import JobDocument
+from ..job.shelf import Shelf
+from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
+from ..levels.decibels import a_weighted, energy
+from ..paths.budget import listener_levels, split
+from ..paths.correct import MODEL_DB, Corrected, corrected
+from ..paths.measured import PathTest, path_tests
+from ..paths.rows import Path
+from ..surfaces.geometry import areas
+from .goal import value_in
+from .lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, shaken_change_db
+from .measures import with_measures
+from .readings import repeatability
+from .sources import Source, bands_read, source_of
+
+
+def predicted_at_ear(doc: JobDocument, shelf: Shelf) -> float | None:
+    """Level at the listener the chosen plan predicts, dB(A); None without a calibrated budget or without a plan."""
+    if doc.goal is None or doc.goal.quantity != "LAeq" or not doc.paths:
+        return None
+    rows = path_rows(doc, shelf)
+    if not rows.calibrated or any(rows.problems) or np.array_equal(rows.now, rows.planned):
+        return None
+    return split(["" for _ in doc.paths], a_levels(rows.planned)).total_dba
+
+MOST_SHAPING_DB = 15.0
+"""How far a band of an assumed spectrum may be moved from its neighbours to meet what was read."""
+
+
+class Rows(NamedTuple):
+    """Band levels at the listener per path, shape (paths, 21), dB, now and planned; NaN rows are unknown."""
+
+    now: Floats
+    planned: Floats
+    problems: list[str]
+    offset_db: float
+    calibrated: bool
+    by_band: bool
+    model: Floats
+    """A-weighted levels before tests corrected them."""
+    tests: list[PathTest]
+    correction: Corrected | None
+    model_db: Floats
+    """How sure the model is of each path, standard uncertainty, dB: of a stack half its expected error."""
+
+
+def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
+    """Levels of every path: modelled, scaled to the reading as found, corrected by tests; planned with measures chosen."""
+    source = source_of(doc, shelf)
+    now, planned, problems = [], [], []
+    for path in doc.paths:
+        try:
+            a, b = _path_levels(doc, shelf, path, source.levels)
+            problem = ""
+        except BadInput as error:
+            a = b = np.full(len(PREDICTED_HZ), math.nan)
+            problem = error.sentence
+        now.append(a)
+        planned.append(b)
+        problems.append(problem)
+    shape = (len(doc.paths), len(PREDICTED_HZ))
+    first, then = np.array(now).reshape(shape), np.array(planned).reshape(shape)
+    given = np.array([p.level_dba is not None or p.unknown for p in doc.paths], dtype=bool)
+    shaping, by_band = _shaping(doc, first, given, source)
+    first[~given], then[~given] = first[~given] + shaping, then[~given] + shaping
+    offset = _offset(doc, shelf, first, given)
+    if offset is not None:
+        first[~given], then[~given] = first[~given] + offset, then[~given] + offset
+    model = a_levels(first)
+    known = len(model) and np.isfinite(model).any()
+    tests = path_tests(doc.paths, doc.block_offs, doc.substitutions, repeatability(doc, shelf),
+                       10 * math.log10(float(energy(model).sum())) if known else None)
+    sure = np.array([_model_db(doc, shelf, p) for p in doc.paths])
+    found = corrected(model, tests, sure) if tests and offset is not None else None
+    if found is not None:
+        first, then = first + found.shift_db[:, None], then + found.shift_db[:, None]
+    then = with_measures(doc, then)
+    shift = float(np.mean(shaping)) if by_band else 0.0
+    return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found, sure)
+
+
+def _model_db(doc: JobDocument, shelf: Shelf, path: Path) -> float:
+    surface = next((s for s in doc.surfaces if s.id == path.surface_id), None)
+    if surface is None:
+        return MODEL_DB
+    try:
+        return panel_loss(surface, present_lay(doc, surface), shelf)[1].expected_error_db / 2
+    except BadInput:
+        return MODEL_DB
+
+
+class Cap(NamedTuple):
+    """The greatest R a path can have, dB (None: none), and where that is from, in words."""
+
+    db: float | None
+    words: str
+
+
+def cap_of(doc: JobDocument, shelf: Shelf, path: Path) -> Cap:
+    """A path's own cap, else of a panel what its kind of job usually lets come round it."""
+    if path.cap_db is not None:
+        return Cap(path.cap_db, f"R at most {path.cap_db:g} dB, as set")
+    usual = shelf.offers.caps_db.get(doc.job.kind) if path.surface_id is not None else None
+    return Cap(usual, f"R at most {usual:g} dB, a judgement for this kind of job" if usual is not None else "no")
+
+
+def change_db(doc: JobDocument, shelf: Shelf, path: Path, lay: Lay) -> Floats:
+    """By how much the level through a path changes per band with a lay on its surface, dB; measures elsewhere not counted."""
+    before, after = _path_levels(doc, shelf, path, source_of(doc, shelf).levels, lay)
+    return np.asarray(after - before)
+
+
+def _path_levels(
+    doc: JobDocument, shelf: Shelf, path: Path, incident: Floats, lay: Lay | None = None
+) -> tuple[Floats, Floats]:
+    source = incident + path.incident_offset_db
+    absorption = doc.job.absorption_m2
+    if path.unknown:
+        silent = np.full(len(PREDICTED_HZ), -math.inf)
+        return silent, silent
+    if path.level_dba is not None:
+        then = path.level_dba if path.planned_level_dba is None else path.planned_level_dba
+        return _at_low_bands(path.level_dba), _at_low_bands(then)
+    shaken: Floats | None = None
+    if path.transmission_loss_db is not None:
+        curves = [np.array(path.transmission_loss_db), np.array(path.planned_transmission_loss_db or
+                                                                path.transmission_loss_db)]
+        area = path.area_m2 or 1.0
+    elif path.surface_id is not None:
+        surface = next(s for s in doc.surfaces if s.id == path.surface_id)
+        area = path.area_m2 or areas(surface).gross_m2 * surface.count
+        lays = present_lay(doc, surface), lay or planned_lay(doc, surface)
+        curves = [panel_loss(surface, lay, shelf)[0] for lay in lays]
+        if path.shaken_share:
+            shaken = shaken_change_db(surface, *lays, shelf, mounted_loss(doc, surface) or MOUNTED_LOSS)
+    else:
+        open_now, open_then = _leaks(doc, path)
+        return _leak(source, open_now, absorption), _leak(source, open_then, absorption)
+    out, cap = [], cap_of(doc, shelf, path)
+    for curve, leak_cm2 in zip(curves, _leaks(doc, path), strict=True):
+        open_share = min(leak_cm2 / 1e4 / area, 1.0)
+        tau = 10 ** (-curve / 10) * (1 - open_share) + open_share
+        loss = -10 * np.log10(np.maximum(tau, 10 ** (-cap.db / 10) if cap.db is not None else 0.0))
+        out.append(listener_levels(source[None, :], loss[None, :], np.array([area]), absorption)[0])
+    if shaken is not None:
+        share = path.shaken_share
+        out[1] = 10 * np.log10((1 - share) * 10 ** (out[1] / 10) + share * 10 ** ((out[0] - shaken) / 10))
+    return out[0], out[1]
+
+
+def _leaks(doc: JobDocument, path: Path) -> tuple[float, float]:
+    """Open area of a path as it was read and as planned, cm²: what was found at it counts, and is to be sealed.
+
+    A path that is an opening itself is the one found there, not another beside it.
+    """
+    found = sum(x.area_cm2 or 0.0 for x in doc.leaks if x.path_id == path.id)
+    opening = path.surface_id is None and path.transmission_loss_db is None
+    now = max(path.leak_cm2, found) if opening else path.leak_cm2 + found
+    if path.planned_leak_cm2 is not None:
+        return now, path.planned_leak_cm2
+    return now, max(now - found, 0.0)
+
+
+def _leak(source: Floats, cm2: float, absorption: float) -> Floats:
+    if cm2 == 0:
+        return np.full(source.shape, -math.inf)
+    return np.asarray(source + 10 * math.log10(cm2 / 1e4 / absorption))
+
+
+LOW_BANDS_HZ = (50.0, 250.0)
+"""Where the energy of a level known only in dB(A) is taken to lie, evenly as the ear weighs it: of structure-borne sound."""
+
+
+def _at_low_bands(level_dba: float) -> Floats:
+    """A level known only as dB(A), spread over the low bands so that it weighs what it is."""
+    low = [i for i, f in enumerate(PREDICTED_HZ) if LOW_BANDS_HZ[0] <= f <= LOW_BANDS_HZ[1]]
+    out = np.full(len(PREDICTED_HZ), -math.inf)
+    out[low] = level_dba - 10 * math.log10(len(low)) - np.array(PREDICTED_A_DB)[low]
+    return out
+
+
+def _shaping(doc: JobDocument, now: Floats, given: np.typing.NDArray[np.bool_], source: Source) -> tuple[Floats, bool]:
+    """dB per band by which an assumed source must differ from its shape, where bands were read at the listener."""
+    none = np.zeros(len(PREDICTED_HZ))
+    goal, airborne = doc.goal, now[~np.isnan(now).any(axis=1) & ~given]
+    read = None if goal is None or source.measured else bands_read(doc, goal.position_id, goal.condition_id)
+    if read is None or not airborne.size:
+        return none, False
+    total = 10 * np.log10(np.maximum(np.sum(10 ** (airborne / 10), axis=0), 1e-30))
+    off = read - total
+    middle = float(np.median(off))
+    return np.clip(off, middle - MOST_SHAPING_DB, middle + MOST_SHAPING_DB), True
+
+
+def _offset(doc: JobDocument, shelf: Shelf, now: Floats, given: np.typing.NDArray[np.bool_]) -> float | None:
+    """dB to add to all airborne paths so that the whole meets the level as found; None where that is not possible."""
+    goal = doc.goal
+    if goal is None or goal.quantity != "LAeq" or not len(now):
+        return None
+    found = value_in(doc, shelf, goal, doc.round_in("as found"))
+    known = ~np.isnan(now).any(axis=1)
+    airborne, fixed = now[known & ~given], now[known & given]
+    if found is None or not airborne.size:
+        return None
+    rest = 10 ** (found / 10) - (float(np.sum(energy([a_weighted(r) for r in fixed]))) if fixed.size else 0.0)
+    total = a_weighted(airborne)
+    return 10 * math.log10(rest) - total if rest > 0 and math.isfinite(total) else None
+
+
+def a_levels(rows: Floats) -> Floats:
+    """A-weighted level per path; −inf where unknown, so that unknown paths add nothing."""
+    return np.array([a_weighted(r) if not np.isnan(r).any() else -math.inf for r in rows])

@@ -1,0 +1,51 @@
+"""The readings of one place, condition and round as a group: their levels, their set-ups, and the background that is theirs."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from ..job.document import JobDocument
+from ..job.shelf import Shelf
+from ..levels.comparison import Item
+from ..levels.decibels import energy_mean
+from ..levels.readings import item_of, level_of, set_ups
+from ..levels.rows import Goal, Position, Reading
+
+
+class Group(NamedTuple):
+    """Readings of one cell as items of a comparison; ``background_db`` of the same round, place and condition."""
+
+    readings: tuple[Reading, ...]
+    items: tuple[Item, ...]
+    background_db: float | None
+
+
+def readings_at(
+    doc: JobDocument, round_id: int, position_id: int, condition_id: int, quantity: str, background: bool = False
+) -> tuple[Reading, ...]:
+    """The repeats of one cell."""
+    return tuple(
+        r for r in doc.readings
+        if (r.round_id, r.position_id, r.condition_id, r.background)
+        == (round_id, position_id, condition_id, background) and level_of(r, quantity) is not None
+    )
+
+
+def group_at(doc: JobDocument, round_id: int, position_id: int, condition_id: int, quantity: str) -> Group:
+    """The group of one cell; no items where nothing was read."""
+    found = readings_at(doc, round_id, position_id, condition_id, quantity)
+    still = [level for r in readings_at(doc, round_id, position_id, condition_id, quantity, background=True)
+             if (level := level_of(r, quantity)) is not None]
+    items = tuple(item_of(r, quantity, k) for r, k in zip(found, set_ups(found), strict=True))
+    return Group(found, items, energy_mean(still) if still else None)
+
+
+def repeatability(doc: JobDocument, shelf: Shelf) -> float:
+    """Standard deviation of one reading of this job, dB: the workshop's own where it has set one."""
+    return doc.job.repeatability_db or shelf.repeatability(doc.job.method)
+
+
+def source_place(doc: JobDocument, goal: Goal) -> Position | None:
+    """Of a level difference, the room the sound comes from: the place marked at the source, else the only other one."""
+    others = [p for p in doc.positions if p.id != goal.position_id and not p.control]
+    return next((p for p in others if p.at_source), others[0] if len(others) == 1 else None)

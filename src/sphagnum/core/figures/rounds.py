@@ -1,0 +1,180 @@
+"""The rounds of a job as a tree: which may be compared, what each step changed, and the steps as stairs."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+from ..job.document import JobDocument
+from ..job.shelf import Shelf
+from ..levels.comparison import SETUP_DOF, BudgetLine, Caution, Comparison, Terms, compare, compared
+from ..levels.context import FairView, compare_context
+from ..levels.rows import Goal, Round
+from .cells import cell
+from .readings import Group, group_at, repeatability, source_place
+
+
+def context_kind(doc: JobDocument) -> str:
+    """Which context matters: that of the job's kind, or of a loudspeaker's response where that is the goal."""
+    return "response" if doc.goal is not None and doc.goal.quantity == "bass gain" else doc.job.kind
+
+
+def read_rounds(doc: JobDocument) -> set[int]:
+    """Numbers of the rounds in which something was read."""
+    return {r.round_id for r in doc.readings if not r.background} | {k.round_id for k in doc.knocks}
+
+
+def latest(doc: JobDocument) -> Round | None:
+    """The finished round last read, else the last one read that is no baseline."""
+    read = read_rounds(doc)
+    later = [r for r in doc.rounds if r.state != "as found" and r.id in read and (r.follows_id or r.state != "stripped")]
+    return next((r for r in reversed(later) if r.state == "finished"), later[-1] if later else None)
+
+
+def ancestry(doc: JobDocument, last: Round) -> tuple[Round, ...]:
+    """A round and all it follows, newest first; a ring of rounds is cut where it closes."""
+    by_id = {r.id: r for r in doc.rounds}
+    out = [last]
+    while (before := by_id.get(out[-1].follows_id or 0)) is not None and before not in out:
+        out.append(before)
+    return tuple(out)
+
+
+def baseline(doc: JobDocument, after: Round | None) -> Round | None:
+    """The round a later one is judged by: as found, else the first read of those it follows."""
+    found = doc.round_in("as found")
+    read = read_rounds(doc)
+    if found is not None and found.id in read:
+        return found
+    if after is None:
+        return found
+    return next((r for r in reversed(ancestry(doc, after)) if r.id in read and r.id != after.id), found)
+
+
+def controls(doc: JobDocument) -> set[int]:
+    """Places where nothing should change."""
+    return {p.id for p in doc.positions if p.control}
+
+
+def fairness(doc: JobDocument, shelf: Shelf, before: Round, after: Round) -> FairView:
+    """Whether two rounds' circumstances allow a comparison."""
+    items = shelf.context_items(context_kind(doc))
+    return compare_context(items, before.context, after.context, (before.taken_on, after.taken_on))
+
+
+class Drift(NamedTuple):
+    """What moved at the control places in a condition: mean reduction in dB and its budget, None where no place tells; and
+    why a place does not."""
+
+    reduction_db: float | None = None
+    lines: tuple[BudgetLine, ...] = ()
+    said: tuple[str, ...] = ()
+
+
+def drift(doc: JobDocument, shelf: Shelf, before: Round, after: Round, condition_id: int, quantity: str) -> Drift:
+    """Drift in one condition, of control places that were themselves comparable in it."""
+    still, condition = controls(doc), next((c.name for c in doc.conditions if c.id == condition_id), "?")
+    found, said = [], []
+    for place in (p for p in doc.positions if p.id in still):
+        got = compare_rounds(doc, shelf, before, after, place.id, condition_id, quantity)
+        if got is None:
+            said.append(f"{place.name} was not read in both rounds at {condition}: it tells no drift there.")
+        elif got.verdict == "not comparable" or any(c.rule in NO_CONTROL for c in got.cautions):
+            said.append(f"{place.name} is too near its background at {condition} to tell a drift.")
+        else:
+            found.append(got)
+    if not found:
+        return Drift(said=tuple(said))
+    n = len(found)
+    lines = tuple(line.model_copy(update={"source": f"control place, {line.source}",
+                                          "standard_uncertainty_db": line.standard_uncertainty_db / n})
+                  for c in found for line in c.budget)
+    shares = BudgetLine(source="control place, whether it shares the drift", degrees_of_freedom=SETUP_DOF,
+                        standard_uncertainty_db=shelf.control_setup_db)
+    return Drift(sum(c.reduction_db for c in found) / n, (*lines, shares), tuple(said))
+
+
+NO_CONTROL = ("background-bound", "mixed-scales", "different-quantities")
+
+
+def compare_rounds(
+    doc: JobDocument, shelf: Shelf, before: Round, after: Round, position_id: int, condition_id: int, quantity: str,
+    moved: Drift = Drift(),  # noqa: B008
+) -> Comparison | None:
+    """Two rounds compared at one place, the control's drift taken off; None where either was not read.
+
+    Of a level difference both rooms count: up is good.
+    """
+    if quantity == "level difference":
+        return _rooms_compared(doc, shelf, before, after, position_id, condition_id)
+    groups = [group_at(doc, r.id, position_id, condition_id, quantity) for r in (before, after)]
+    return _groups_compared(doc, shelf, before, after, groups, moved)
+
+
+def _groups_compared(
+    doc: JobDocument, shelf: Shelf, before: Round, after: Round, groups: list[Group], moved: Drift = Drift()  # noqa: B008
+) -> Comparison | None:
+    if not all(g.items for g in groups):
+        return None
+    instruments = {r.context.get("instrument", "") for r in (before, after)} - {""}
+    setup = shelf.setup(doc.job.method)
+    got = compare(groups[0].items, groups[1].items, Terms(
+        background_db=groups[0].background_db, background_after_db=groups[1].background_db, own_backgrounds=True,
+        repeatability_db=repeatability(doc, shelf),
+        different_instrument_db=shelf.different_instrument_db if len(instruments) > 1 else None,
+        drift_db=moved.reduction_db, drift_lines=moved.lines,
+        setup_db=setup if moved.reduction_db is None else min(setup, shelf.control_setup_db),
+    ))
+    if not any(r.simulated for g in groups for r in g.readings):
+        return got
+    made_up = Caution(rule="simulated", text="A simulated meter gave some of these readings: they are for trying out and prove "
+                                             "nothing.")
+    return got.model_copy(update={"cautions": (made_up, *got.cautions)})
+
+
+def _rooms_compared(
+    doc: JobDocument, shelf: Shelf, before: Round, after: Round, position_id: int, condition_id: int
+) -> Comparison | None:
+    """The level difference between two rooms, in two rounds; a source room read once stands for both."""
+    goal = doc.goal
+    source = source_place(doc, goal) if goal is not None else None
+    if source is None or source.id == position_id:
+        return None
+    loud = [group_at(doc, r.id, source.id, condition_id, "level difference") for r in (before, after)]
+    once = sum(bool(g.items) for g in loud) == 1
+    if once:
+        loud = [next(g for g in loud if g.items)] * 2
+    quiet = [group_at(doc, r.id, position_id, condition_id, "level difference") for r in (before, after)]
+    pair = [_groups_compared(doc, shelf, before, after, g) for g in (loud, quiet)]
+    if pair[0] is None or pair[1] is None:
+        return None
+    lines = [*(() if once else _of_room(source.name, pair[0])), *_of_room("the room listened in", pair[1])]
+    cautions = [*pair[0].cautions, *pair[1].cautions]
+    if once:
+        cautions.append(Caution(rule="source-read-once", text=f"{source.name} was read in one of the rounds only: its level is "
+                                                              "taken to be the same in both."))
+    bounded = any(c.rule == "background-bound" for c in pair[0].cautions)
+    return compared(
+        (pair[0].before_db - pair[1].before_db, pair[0].after_db - pair[1].after_db), lines, cautions,
+        apart=bounded or "not comparable" in (pair[0].verdict, pair[1].verdict),
+        corrections=pair[1].background_correction_db)
+
+
+def _of_room(name: str, found: Comparison) -> list[BudgetLine]:
+    return [line.model_copy(update={"source": f"{name}, {line.source}"}) for line in found.budget]
+
+
+def value_at(doc: JobDocument, shelf: Shelf, goal: Goal, chosen: Round) -> tuple[float, float] | None:
+    """The goal's quantity as read in a round, with the 95 % half-width, dB; None when not read. A difference needs both rooms."""
+    got = _read_in(doc, shelf, goal, chosen, goal.position_id)
+    if goal.quantity != "level difference" or got is None:
+        return got
+    source = source_place(doc, goal)
+    rounds = [] if source is None else [chosen, *(r for r in doc.rounds if r.id != chosen.id)]
+    loud = next((x for r in rounds if (x := _read_in(doc, shelf, goal, r, source.id if source else 0)) is not None), None)
+    return None if loud is None else (round(loud[0] - got[0], 2), round(math.hypot(loud[1], got[1]), 2))
+
+
+def _read_in(doc: JobDocument, shelf: Shelf, goal: Goal, chosen: Round, position_id: int) -> tuple[float, float] | None:
+    found = cell(doc, shelf, chosen.id, position_id, goal.condition_id, goal.quantity)
+    return None if found.level_db is None or found.half_width_db is None else (found.level_db, found.half_width_db)

@@ -1,0 +1,198 @@
+"""What is kept of a job: the rows a person edits, validated. Figures that follow from them are computed, not kept."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..cutting.rows import Piece, PieceIn
+from ..fitting.rows import Reminder, ReminderIn, StepEvent, StepEventIn
+from ..forms import (
+    FormLevel,
+    FormShareOfDb,
+    Name,
+    Optional,
+    OptionalNumber,
+    RowId,
+    Words,
+)
+from ..levels.rows import (
+    Condition,
+    ConditionIn,
+    Goal,
+    GoalIn,
+    Knock,
+    KnockIn,
+    Position,
+    PositionIn,
+    Reading,
+    ReadingIn,
+    Remark,
+    RemarkIn,
+    Round,
+    RoundIn,
+    SideEffect,
+    SideEffectIn,
+)
+from ..paths.rows import (
+    BlockOff,
+    BlockOffIn,
+    Calculation,
+    CalculationIn,
+    Hint,
+    HintIn,
+    LeakFound,
+    LeakIn,
+    Measure,
+    MeasureIn,
+    Path,
+    PathIn,
+    Rattle,
+    RattleIn,
+    Substitution,
+    SubstitutionIn,
+)
+from ..schema import Row, Strict, Temperature, Typed
+from ..surfaces.rows import Alternative, AlternativeIn, Surface, SurfaceIn
+
+JobKind = Literal["vehicle", "enclosure", "room"]
+
+
+class Limits(Strict):
+    """What must hold; unknown limits are None."""
+
+    added_kg: OptionalNumber = None
+    depth_mm: OptionalNumber = None
+    money: OptionalNumber = None
+    hours: OptionalNumber = None
+
+
+class JobIn(Strict):
+    """The job itself."""
+
+    name: Name
+    kind: JobKind = "vehicle"
+    customer: Words = ""
+    workshop: Words = ""
+    currency: Annotated[str, Field(min_length=1, max_length=8)] = "€"
+    absorption_m2: Annotated[float, Field(gt=0, le=100_000, strict=True, allow_inf_nan=False), Typed] = 4.0
+    temperature_c: Annotated[Temperature, Typed] = 20.0
+    """Where the treatment will work, °C; viscous layers lose less away from their best temperature."""
+    method: Annotated[str, Field(max_length=60)] = "phone-driving"
+    limits: Limits = Limits()
+    note: Words = ""
+    full_scale_db: Annotated[FormLevel | None, Optional] = None
+    """What a sine of peak 1 reads in this job's recordings, dB; None leaves them relative."""
+    repeatability_db: Annotated[FormShareOfDb | None, Optional] = None
+    """The workshop's own repeatability of one reading, dB; None takes the table's."""
+
+
+class PhotoIn(Strict):
+    """A photograph of a place or a surface; kept without its metadata."""
+
+    file: Annotated[str, Field(pattern=r"^[0-9a-f]{64}\.jpg$")]
+    position_id: RowId | None = None
+    surface_id: RowId | None = None
+    round_id: RowId | None = None
+    rattle_id: RowId | None = None
+    caption: Annotated[str, Field(max_length=200)] = ""
+
+
+class Job(JobIn, Row): ...
+class Photo(PhotoIn, Row): ...
+
+
+class JobDocument(Strict):
+    """A whole job: the job and all its rows. The same in the store, in exports and as input of every stage."""
+
+    job: Job
+    positions: tuple[Position, ...] = ()
+    conditions: tuple[Condition, ...] = ()
+    rounds: tuple[Round, ...] = ()
+    readings: tuple[Reading, ...] = ()
+    remarks: tuple[Remark, ...] = ()
+    goals: tuple[Goal, ...] = ()
+    surfaces: tuple[Surface, ...] = ()
+    alternatives: tuple[Alternative, ...] = ()
+    paths: tuple[Path, ...] = ()
+    block_offs: tuple[BlockOff, ...] = ()
+    substitutions: tuple[Substitution, ...] = ()
+    measures: tuple[Measure, ...] = ()
+    rattles: tuple[Rattle, ...] = ()
+    leaks: tuple[LeakFound, ...] = ()
+    hints: tuple[Hint, ...] = ()
+    calculations: tuple[Calculation, ...] = ()
+    pieces: tuple[Piece, ...] = ()
+    step_events: tuple[StepEvent, ...] = ()
+    photos: tuple[Photo, ...] = ()
+    side_effects: tuple[SideEffect, ...] = ()
+    reminders: tuple[Reminder, ...] = ()
+    knocks: tuple[Knock, ...] = ()
+
+    @property
+    def goal(self) -> Goal | None:
+        """The headline goal, if one is set."""
+        return next((g for g in self.goals if g.headline), None)
+
+    def seen_in(self, condition_id: int | None) -> JobDocument:
+        """The job with its headline looked at in another condition; tests of paths belong to the headline's own and stay out.
+
+        A condition the job does not hold (any more) changes nothing.
+        """
+        goal = self.goal
+        if goal is None or goal.condition_id == condition_id or condition_id not in {c.id for c in self.conditions}:
+            return self
+        other = goal.model_copy(update={"condition_id": condition_id})
+        return self.model_copy(update={"goals": tuple(other if g is goal else g for g in self.goals), "block_offs": (),
+                                       "substitutions": ()})
+
+    def round_in(self, state: str) -> Round | None:
+        """The latest round in a state of the work."""
+        return next((r for r in reversed(self.rounds) if r.state == state), None)
+
+    def chosen(self, surface_id: int) -> Alternative | None:
+        """The alternative chosen for a surface."""
+        return next((a for a in self.alternatives if a.surface_id == surface_id and a.chosen), None)
+
+
+class Collection(Strict):
+    """A kind of row: its editable and its stored type, and which fields point to which other collection."""
+
+    editable: type[Strict]
+    stored: type[Row]
+    points_to: dict[str, str] = Field(default_factory=dict)
+    opposite: dict[str, str] = Field(default_factory=dict)
+    """Of a history to which is only added: what is added to take back what happened."""
+
+
+COLLECTIONS: dict[str, Collection] = {
+    "positions": Collection(editable=PositionIn, stored=Position),
+    "conditions": Collection(editable=ConditionIn, stored=Condition),
+    "rounds": Collection(editable=RoundIn, stored=Round, points_to={"follows_id": "rounds"}),
+    "readings": Collection(editable=ReadingIn, stored=Reading, points_to={
+        "position_id": "positions", "condition_id": "conditions", "round_id": "rounds"}),
+    "remarks": Collection(editable=RemarkIn, stored=Remark, points_to={"round_id": "rounds"}),
+    "goals": Collection(editable=GoalIn, stored=Goal, points_to={
+        "position_id": "positions", "condition_id": "conditions"}),
+    "surfaces": Collection(editable=SurfaceIn, stored=Surface),
+    "alternatives": Collection(editable=AlternativeIn, stored=Alternative, points_to={"surface_id": "surfaces"}),
+    "paths": Collection(editable=PathIn, stored=Path, points_to={"surface_id": "surfaces"}),
+    "block_offs": Collection(editable=BlockOffIn, stored=BlockOff, points_to={"path_id": "paths"}),
+    "substitutions": Collection(editable=SubstitutionIn, stored=Substitution, points_to={"path_id": "paths"}),
+    "measures": Collection(editable=MeasureIn, stored=Measure, points_to={"path_id": "paths"}),
+    "rattles": Collection(editable=RattleIn, stored=Rattle, points_to={"surface_id": "surfaces"}),
+    "leaks": Collection(editable=LeakIn, stored=LeakFound, points_to={"path_id": "paths"}),
+    "hints": Collection(editable=HintIn, stored=Hint),
+    "calculations": Collection(editable=CalculationIn, stored=Calculation),
+    "pieces": Collection(editable=PieceIn, stored=Piece),
+    "step_events": Collection(editable=StepEventIn, stored=StepEvent, points_to={
+        "surface_id": "surfaces", "measure_id": "measures", "rattle_id": "rattles", "leak_id": "leaks"},
+        opposite={"done": "undone", "undone": "done"}),
+    "photos": Collection(editable=PhotoIn, stored=Photo, points_to={
+        "position_id": "positions", "surface_id": "surfaces", "round_id": "rounds", "rattle_id": "rattles"}),
+    "side_effects": Collection(editable=SideEffectIn, stored=SideEffect, points_to={"round_id": "rounds"}),
+    "reminders": Collection(editable=ReminderIn, stored=Reminder),
+    "knocks": Collection(editable=KnockIn, stored=Knock, points_to={
+        "round_id": "rounds", "position_id": "positions", "surface_id": "surfaces"}),
+}

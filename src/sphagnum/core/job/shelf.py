@@ -1,0 +1,118 @@
+"""The shelf as the core sees it: materials, source spectra, methods, rules and hazards, looked up by id."""
+
+from __future__ import annotations
+
+import difflib
+
+import numpy as np
+
+from ..errors import BadInput
+from ..levels.bands import PREDICTED_HZ, Floats
+from ..levels.context import ContextItem
+from ..materials.layers import AnyLayer, PhysicalLayer, Porous, ShelfLayer, joins_wrong
+from ..materials.model import Material, to_layer
+from ..paths.offers import Offers
+from ..rules.engine import Rule
+from ..schema import Strict
+from ..stacks.absorption import Lining, LiningLayer, LiningPorous
+from ..stacks.model import Stack
+
+
+class SourceSpectrum(Strict):
+    """A source's spectrum by a few points (band label → dB), straight over log f between them."""
+
+    id: str
+    name: str
+    points: dict[str, float]
+    source: str
+
+    def levels(self) -> Floats:
+        """The 21 bands, dB."""
+        known = sorted((float(k), v) for k, v in self.points.items())
+        x, y = zip(*known, strict=True)
+        return np.asarray(np.interp(np.log(PREDICTED_HZ), np.log(x), y))
+
+
+class Method(Strict):
+    """A way of measuring: the repeatability of one reading (standard deviation, dB), and the standard uncertainty that
+    repeats taken in one go share (dB)."""
+
+    id: str
+    name: str
+    repeatability_db: float
+    setup_db: float
+
+
+class Shelf(Strict):
+    """Everything shipped that a job may name."""
+
+    materials: dict[str, Material]
+    spectra: dict[str, SourceSpectrum]
+    methods: dict[str, Method]
+    different_instrument_db: float
+    control_setup_db: float
+    contexts: tuple[ContextItem, ...]
+    rules: tuple[Rule, ...]
+    hazards: dict[str, str]
+    offers: Offers
+
+    def material(self, name: str) -> Material:
+        """A material by id; BadInput naming the nearest one when unknown."""
+        if name not in self.materials:
+            near = difflib.get_close_matches(name, self.materials, n=1, cutoff=0.0)
+            raise BadInput(f"no material '{name}' on the shelf", "material", f"did you mean '{near[0]}'?")
+        return self.materials[name]
+
+    def context_items(self, kind: str) -> tuple[ContextItem, ...]:
+        """What to note with a round in a kind of job, in order."""
+        return tuple(c for c in self.contexts if kind in c.kinds)
+
+    def repeatability(self, method: str) -> float:
+        """Repeatability of a method, dB; that of a typed level where the method is unknown."""
+        return self.methods.get(method, self.methods["typed"]).repeatability_db
+
+    def setup(self, method: str) -> float:
+        """What repeats of a method taken in one go cannot show, dB; that of a typed level where the method is unknown."""
+        return self.methods.get(method, self.methods["typed"]).setup_db
+
+    def resolve_lining(self, lining: Lining) -> Lining:
+        """A lining with every shelf layer replaced by its physical layer; only open layers, air and films absorb."""
+        layers: list[LiningLayer] = []
+        for i, layer in enumerate(lining.layers):
+            if isinstance(layer, ShelfLayer):
+                found = self.material(layer.material)
+                if found.family not in ("porous", "air", "limp"):
+                    raise BadInput(f"'{found.name}' is no part of an absorbing lining", f"layers[{i}].material",
+                                   "use an open material, a film or air")
+                physical = to_layer(found, layer.thickness_mm)
+                layers.append(LiningPorous(**physical.model_dump()) if isinstance(physical, Porous) else physical)  # type: ignore[arg-type]
+            else:
+                layers.append(layer)
+        return lining.model_copy(update={"layers": tuple(layers)})
+
+    def resolve(self, stack: Stack) -> Stack:
+        """The stack with every shelf layer replaced by its physical layer. BadInput names the layer."""
+        if not any(isinstance(layer, ShelfLayer) for layer in stack.layers):
+            return stack
+        layers: list[AnyLayer] = []
+        for i, layer in enumerate(stack.layers):
+            try:
+                layers.append(self._layer(layer, stack.temperature_c) if isinstance(layer, ShelfLayer) else layer)
+            except BadInput as error:
+                raise error.at(f"layers[{i}]") from None
+        wrong = joins_wrong(layers)
+        if wrong is not None:
+            raise BadInput(wrong[0], "layers", wrong[1])
+        return stack.model_copy(update={"layers": tuple(layers)})
+
+    def _layer(self, layer: ShelfLayer, temperature_c: float) -> PhysicalLayer:
+        found = self.material(layer.material)
+        if layer.coverage < 1 and found.family != "damping":
+            raise BadInput(f"'{found.name}' covers all or nothing in a stack", "coverage",
+                           "gaps belong to a surface: leave it out, or share the area between two paths")
+        if layer.join is not None and found.family != "plate":
+            raise BadInput(f"'{found.name}' is no plate that could be joined", "join", "leave 'join' out")
+        physical = to_layer(found, layer.thickness_mm, layer.coverage, None, temperature_c)
+        if layer.join is None:
+            return physical
+        return physical.model_copy(update={"join": layer.join, "interlayer": layer.interlayer})

@@ -1,0 +1,1 @@
+"""The job board: a job at a glance, and what jobs teach."""

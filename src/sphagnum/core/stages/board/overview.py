@@ -1,0 +1,121 @@
+"""Where a job stands: the goal rule and one live line per stage, and the line of the job board."""
+
+from __future__ import annotations
+
+from ...figures.goal import GoalRule, goal_rule
+from ...figures.loads import job_load
+from ...figures.path_levels import predicted_at_ear
+from ...figures.rounds import read_rounds
+from ...job.document import JobDocument
+from ...job.shelf import Shelf
+from ...schema import Strict
+from ...words import in_a_row, percent, plural, signed
+from ..cut.view import cut_view
+from ..fit.view import order
+from ..listen.view import board
+from ..prove.view import prove
+from ..trace.gain import gain_view
+from ..trace.view import leading, trace_view
+
+
+class StageLine(Strict):
+    """A stage's state at a glance: ``done`` is complete, ``enough`` to go on to the next."""
+
+    stage: str
+    line: str
+    done: bool
+    enough: bool = False
+
+
+class Overview(Strict):
+    """Above every stage: the goal rule, the stages' lines, and the stage to enter."""
+
+    goal_rule: GoalRule | None
+    stages: tuple[StageLine, ...]
+    current: str
+    baseline_read: bool
+    """Whether anything was read in a round as found, or in one that began stripped with its reason."""
+
+
+def overview(doc: JobDocument, shelf: Shelf) -> Overview:
+    """The state of a whole job."""
+    predicted = predicted_at_ear(doc, shelf)
+    rule = goal_rule(doc, shelf, predicted)
+    lines = (_listen(doc, shelf), _trace(doc, shelf), _build(doc, shelf, rule), _cut(doc, shelf), _fit(doc, shelf),
+             _prove(doc, shelf))
+    current = "prove" if lines[-1].done else next((line.stage for line in lines if not (line.done or line.enough)), "prove")
+    return Overview(goal_rule=rule, stages=lines, current=current, baseline_read=baseline_read(doc))
+
+
+def baseline_read(doc: JobDocument) -> bool:
+    """Whether stripping now would lose nothing: a round as found was read, or the answer is on record."""
+    read = read_rounds(doc)
+    return any((r.state == "as found" and r.id in read) or r.without_baseline for r in doc.rounds)
+
+
+def _listen(doc: JobDocument, shelf: Shelf) -> StageLine:
+    found = doc.round_in("as found")
+    view = board(doc, shelf, found.id if found else None)
+    goal_read = any(c.is_goal and c.repeats for c in view.cells)
+    line = f"{view.read} of {view.wanted} places read" if view.wanted else "set positions and goal"
+    return StageLine(stage="listen", line=line, done=goal_read and view.read == view.wanted, enough=goal_read)
+
+
+def _trace(doc: JobDocument, shelf: Shelf) -> StageLine:
+    if not doc.paths:
+        gain = gain_view(doc)
+        line = gain.line if gain else ""
+        return StageLine(stage="trace", line=line or "no paths yet", done=bool(line))
+    seen = trace_view(doc, shelf)
+    lead = leading(seen.paths)
+    share = sum(p.share for p in lead)
+    names = in_a_row([p.name for p in lead[:2]])
+    moved = seen.ranking is not None and not seen.ranking.sent and any(p.order is not None for p in doc.paths)
+    return StageLine(stage="trace", line=(f"{names} {percent(share)}" if share else "paths without figures")
+                     + ", plan changed since" * moved, done=share > 0 and not moved, enough=share > 0)
+
+
+def _build(doc: JobDocument, shelf: Shelf, rule: GoalRule | None) -> StageLine:
+    planned = [(s, a) for s in doc.surfaces if (a := doc.chosen(s.id)) is not None and a.layers]
+    changed = rule is not None and rule.predicted is not None
+    if not planned and not changed:
+        return StageLine(stage="build", line="nothing planned", done=False)
+    kg = job_load(doc, shelf).kg
+    laid = {s.id for s, _ in planned}
+    left = sum(p.order is not None and p.surface_id is not None and p.surface_id not in laid for p in doc.paths)
+    still = f", {plural(left, 'surface')} to go" if left else ""
+    if rule is not None and rule.predicted is not None and rule.as_found is not None:
+        gain = rule.predicted - rule.as_found
+        cost = f" at {kg:.1f} kg" if planned else " planned"
+        return StageLine(stage="build", line=f"{signed(gain)} dB{cost}{still}", done=not left, enough=True)
+    return StageLine(stage="build", line=f"{plural(len(planned), 'stack')}, {kg:.1f} kg{still}", done=not left, enough=True)
+
+
+def _cut(doc: JobDocument, shelf: Shelf) -> StageLine:
+    view = cut_view(doc, shelf, None)
+    if not view.buy:
+        return StageLine(stage="cut", line="nothing to cut yet", done=False)
+    sheets = sum(1 for s in view.sheets if not s.roll)
+    return StageLine(stage="cut", line=f"{plural(sheets, 'sheet')}, {doc.job.currency} {view.money:.0f}",
+                     done=not view.unplaced)
+
+
+def _fit(doc: JobDocument, shelf: Shelf) -> StageLine:
+    view = order(doc, shelf)
+    if not view.steps:
+        return StageLine(stage="fit", line="no order yet", done=False)
+    changed = any(s.changed for s in view.steps)
+    return StageLine(stage="fit", line=f"{view.done} of {plural(len(view.steps), 'step')}" + ", plan changed since" * changed,
+                     done=view.done == len(view.steps) and not changed)
+
+
+def _prove(doc: JobDocument, shelf: Shelf) -> StageLine:
+    view = prove(doc, shelf)
+    head = next((c for c in view.cells if c.is_goal), None)
+    if head is None:
+        return StageLine(stage="prove", line="waits for readings", done=False)
+    if head.comparison.verdict in ("not comparable", "no change shown"):
+        return StageLine(stage="prove", line=head.comparison.verdict, done=False)
+    goal = f", goal {view.goal_state}" if view.goal_state else ""
+    return StageLine(stage="prove", line=f"{signed(-head.comparison.reduction_db)} dB{goal}",
+                     done=view.goal_state == "met")

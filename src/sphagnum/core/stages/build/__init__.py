@@ -1,0 +1,1 @@
+"""Build: one surface in section, curve, limits, rules."""

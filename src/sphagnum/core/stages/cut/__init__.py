@@ -1,0 +1,1 @@
+"""Cut: pieces, sheets, buying list."""

@@ -1,0 +1,245 @@
+"""Cut: pieces that follow from the chosen stacks, laid on stock per material, and the list of what to buy."""
+
+from __future__ import annotations
+
+import math
+
+from ...cutting.buying import Buy, Wanted, buy_length, buy_stock, cut_input, laid_out
+from ...cutting.layout import corners
+from ...cutting.model import CutResult
+from ...cutting.stock import first_thickness_mm, line_metres, tin_m2
+from ...job.document import JobDocument
+from ...job.shelf import Shelf
+from ...materials.model import ROLE_LETTER, Material, to_layer
+from ...schema import Strict
+from ...stacks.predict import layer_mass
+from ...surfaces.geometry import Areas, areas, plain, treatable
+from ...surfaces.pieces import blanks, inside_pieces
+from ...surfaces.rows import StackLayerIn, Surface
+from ...words import percent, plural
+from ...working import Working, inputs
+from .labels import copy_label, free_label, prefixes
+
+Points = tuple[tuple[float, float], ...]
+
+
+class PieceOnSurface(Strict):
+    """A numbered piece where it goes on its surface, mm; ``trim``: cut oversize and trimmed in place."""
+
+    label: str
+    outline_mm: Points
+    trim: bool
+
+
+class LayerPieces(Strict):
+    """The pieces of one layer of a surface."""
+
+    material: str
+    thickness_mm: float
+    name: str
+    letter: str
+    wanted: float
+    reached: float
+    kg: float
+    pieces: tuple[PieceOnSurface, ...]
+
+
+class SurfaceView(Strict):
+    """A surface drawn to scale: outline, what stays clear, what may be covered (rings, mm), its pieces."""
+
+    id: int
+    name: str
+    count: int
+    areas: Areas
+    outline_mm: Points
+    treatable_mm: tuple[tuple[Points, ...], ...]
+    layers: tuple[LayerPieces, ...]
+
+
+class SheetPiece(Strict):
+    """A piece on its sheet, with the label it carries on the surface."""
+
+    label: str
+    outline_mm: Points
+
+
+class SheetView(Strict):
+    """One opened sheet or length of roll."""
+
+    material: str
+    thickness_mm: float
+    name: str
+    letter: str
+    roll: bool
+    number: int
+    width_mm: float
+    length_mm: float
+    pieces: tuple[SheetPiece, ...]
+
+
+class CutView(Strict):
+    """The whole stage."""
+
+    sentence: str
+    detail: str
+    surface: SurfaceView | None
+    sheets: tuple[SheetView, ...]
+    buy: tuple[Buy, ...]
+    kg: float
+    money: float
+    currency: str
+    utilisation: float | None
+    unplaced: tuple[str, ...]
+    working: tuple[Working, ...]
+
+
+def cut_view(doc: JobDocument, shelf: Shelf, surface_id: int | None) -> CutView:
+    """The stage: the surface drawn (the first when None) and the whole job's sheets and buying list."""
+    names = prefixes(doc)
+    shapes = {s.id: _surface(doc, shelf, s, names[s.id]) for s in doc.surfaces}
+    wanted: dict[tuple[str, float], list[Wanted]] = {}
+    metres: dict[str, float] = {}
+    for surface in doc.surfaces:
+        for layer in shapes[surface.id].layers:
+            rotate = "quarter"
+            wanted.setdefault((layer.material, layer.thickness_mm), []).extend(
+                Wanted(copy_label(p.label, n), *_size(p.outline_mm), rotate)
+                for n in range(surface.count) for p in layer.pieces)
+        for line in _planned(doc, surface):
+            if shelf.material(line.material).family == "line":
+                metres[line.material] = metres.get(line.material, 0.0) + line_metres(areas(surface)) * surface.count
+    for rattle in doc.rattles:
+        cure = None if rattle.done else shelf.offers.cure(rattle.kind, rattle.cure)
+        if cure is not None:
+            metres[cure.material] = metres.get(cure.material, 0.0) + cure.metres
+    taken = {w.label for rects in wanted.values() for w in rects}
+    for row in doc.pieces:
+        thickness = row.thickness_mm or first_thickness_mm(shelf.material(row.material))
+        for n in range(row.quantity):
+            label = free_label(f"{row.name} {n + 1}" if row.quantity > 1 else row.name, taken)
+            wanted.setdefault((row.material, thickness), []).append(Wanted(label, row.width_mm, row.height_mm, row.rotate))
+    sheets: list[SheetView] = []
+    buy: list[Buy] = []
+    unplaced: list[str] = []
+    results: list[CutResult] = []
+    for (name, thickness), rects in wanted.items():
+        material = shelf.material(name)
+        if not rects or material.stock.form not in ("sheet", "roll"):
+            continue
+        result = laid_out(cut_input(material, rects))
+        results.append(result)
+        sheets += _sheets(material, thickness, result, rects)
+        unplaced += [f"{rects[int(u.piece)].label}: {u.why}" for u in result.unplaced]
+        buy.append(buy_stock(material, thickness, result))
+    buy += [buy_length(shelf.material(name), length) for name, length in metres.items()]
+    buy += _buy_tins(doc, shelf)
+    shown = shapes.get(surface_id or -1) or (next(iter(shapes.values())) if shapes else None)
+    used, bought = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
+    return CutView(
+        sentence=_sentence(shown, sheets, doc),
+        detail=f"{percent(used / bought)} of the opened stock goes on the job." if bought else "",
+        surface=shown, sheets=tuple(sheets), buy=tuple(buy),
+        kg=round(sum(b.kg for b in buy), 1), money=round(sum(b.money for b in buy), 2), currency=doc.job.currency,
+        utilisation=round(used / bought, 3) if bought else None, unplaced=tuple(unplaced),
+        working=tuple(_working(r) for r in results),
+    )
+
+
+def _planned(doc: JobDocument, surface: Surface) -> tuple[StackLayerIn, ...]:
+    chosen = doc.chosen(surface.id)
+    return chosen.layers if chosen else ()
+
+
+def _surface(doc: JobDocument, shelf: Shelf, surface: Surface, prefix: str) -> SurfaceView:
+    size, free = areas(surface), treatable(surface)
+    polygons = list(getattr(free, "geoms", [free]))
+    rings = tuple(
+        tuple(tuple((round(x, 1), round(y, 1)) for x, y in ring.coords) for ring in (p.exterior, *p.interiors))
+        for p in polygons if not p.is_empty
+    )
+    layers, number = [], 0
+    for layer in _planned(doc, surface):
+        material = shelf.material(layer.material)
+        stock = material.stock
+        if stock.form not in ("sheet", "roll") or stock.width_mm is None or stock.length_mm is None:
+            continue
+        inside = material.family == "damping"
+        shape = plain(surface)
+        cover = (inside_pieces(shape, (stock.width_mm, stock.length_mm), layer.coverage) if inside
+                 else blanks(shape, (stock.width_mm, stock.length_mm)))
+        pieces = []
+        for piece in cover.pieces:
+            number += 1
+            pieces.append(PieceOnSurface(label=f"{prefix}{number}", outline_mm=corners(*piece),
+                                         trim=not inside))
+        reached = cover.share if inside else layer.coverage
+        kg = layer_mass(to_layer(material, layer.thickness_mm)) * size.treatable_m2 * reached * surface.count
+        layers.append(LayerPieces(
+            material=material.id, thickness_mm=layer.thickness_mm, name=f"{material.name}, {layer.thickness_mm:g} mm",
+            letter=ROLE_LETTER[material.roles[0]],
+            wanted=layer.coverage, reached=round(reached, 3), kg=round(kg, 2), pieces=tuple(pieces),
+        ))
+    return SurfaceView(id=surface.id, name=surface.name, count=surface.count, areas=size,
+                       outline_mm=surface.outline_mm, treatable_mm=rings, layers=tuple(layers))
+
+
+def _size(outline: Points) -> tuple[float, float]:
+    return outline[2][0] - outline[0][0], outline[2][1] - outline[0][1]
+
+
+def _sheets(material: Material, thickness_mm: float, result: CutResult, rects: list[Wanted]) -> list[SheetView]:
+    return [
+        SheetView(material=material.id, thickness_mm=thickness_mm, name=f"{material.name}, {thickness_mm:g} mm",
+                  letter=ROLE_LETTER[material.roles[0]],
+                  roll=material.stock.form == "roll", number=used.number, width_mm=material.stock.width_mm or 0.0,
+                  length_mm=used.length_used_mm,
+                  pieces=tuple(SheetPiece(label=rects[int(p.piece)].label, outline_mm=p.outline_mm)
+                               for p in used.placements))
+        for used in result.used
+    ]
+
+
+def _buy_tins(doc: JobDocument, shelf: Shelf) -> list[Buy]:
+    """Brushed and sprayed damping, by the area a tin covers at the thickness wanted; a tin weighs what it covers."""
+    area: dict[tuple[str, float], float] = {}
+    for surface in doc.surfaces:
+        for layer in _planned(doc, surface):
+            material = shelf.material(layer.material)
+            if material.family == "damping" and material.stock.form == "piece":
+                key = material.id, layer.thickness_mm
+                area[key] = area.get(key, 0.0) + layer.coverage * areas(surface).treatable_m2 * surface.count
+    out = []
+    for (name, thickness), covered in area.items():
+        material = shelf.material(name)
+        each = tin_m2(material, thickness)
+        tins = math.ceil(covered / each - 1e-9)
+        out.append(Buy(material=name, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
+                       needed=f"{covered:.1f} m²", units=tins, spare=0, unit="tin",
+                       kg=round(tins * layer_mass(to_layer(material, thickness)) * each, 1),
+                       money=round(tins * material.stock.price, 2)))
+    return out
+
+
+def _sentence(shown: SurfaceView | None, sheets: list[SheetView], doc: JobDocument) -> str:
+    if shown is None and not sheets:
+        return "No surface yet: draw the first one."
+    count = sum(1 for s in sheets if not s.roll)
+    rolls = len({s.material for s in sheets if s.roll})
+    stock = " and ".join([plural(count, "sheet")] * bool(count) + [plural(rolls, "roll")] * bool(rolls))
+    pieces = sum(len(s.pieces) for s in sheets)
+    if not pieces:
+        name = shown.name if shown else "The job"
+        return f"{name}: {shown.areas.treatable_m2:.2f} m² to treat, no stack chosen yet." if shown else name
+    return f"{plural(pieces, 'piece')} from {stock}."
+
+
+def _working(result: CutResult) -> Working:
+    name = result.used[0].stock if result.used else "nothing"
+    return Working(
+        figure=f"{name}: {len(result.used)} opened, {result.piece_area_m2:.3f} m² of pieces",
+        formula="rectangles packed by maximal-rectangle rules, every order tried, then seeded restarts",
+        inputs=inputs(stock_area=f"{result.stock_area_m2:.3f} m²", utilisation=percent(result.utilisation),
+                      price=f"{result.price:.2f}", not_possible_below=f"{result.area_bound_price or 0:.2f}"),
+        source="own search over a packing library",
+        accuracy="exact areas; the bound is by area alone",
+    )

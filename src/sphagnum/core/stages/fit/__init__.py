@@ -1,0 +1,1 @@
+"""Fit: the work order."""

@@ -1,0 +1,234 @@
+"""Fit: the work order that follows from the plan, in the right sequence, with hazards, holds and times."""
+
+from __future__ import annotations
+
+from ...fitting.history import StepHistory, StepRef, histories
+from ...fitting.times import CHECKS, FLAG_HAZARD, KIND_HAZARD, MINUTES, PHASES, ZONE_HAZARD
+from ...job.document import JobDocument
+from ...job.shelf import Shelf
+from ...materials.model import Material
+from ...schema import Strict
+from ...surfaces.coverage import laid_share
+from ...surfaces.geometry import Areas, areas
+from ...surfaces.rows import StackLayerIn, Surface
+from ...words import listed, plural
+
+
+class StepView(Strict):
+    """A step of the order and what happened to it; ``hold``: do not go on before this is checked."""
+
+    key: str
+    phase: str
+    surface: str
+    what: str
+    text: str
+    hazards: tuple[str, ...]
+    hold: str
+    minutes: float
+    wait_minutes: float
+    done: bool
+    taken_minutes: float | None
+    note: str
+    ref: StepRef
+    clock_s: float
+    running_since: str | None
+    changed: bool
+    """Whether it was done when the plan asked for something else."""
+
+
+class FitView(Strict):
+    """The whole order, the step that is next, and where it stands."""
+
+    sentence: str
+    detail: str
+    steps: tuple[StepView, ...]
+    next_key: str | None
+    done: int
+    minutes_left: float
+
+
+def order(doc: JobDocument, shelf: Shelf) -> FitView:
+    """The work order from the plan, phase by phase over all surfaces, with what happened to each step."""
+    ticks = histories(doc.step_events)
+    treated = [(s, a.layers) for s in doc.surfaces if (a := doc.chosen(s.id)) and a.layers]
+    steps: list[StepView] = []
+    for phase in PHASES:
+        if phase == "read again":
+            if treated or steps:
+                steps.append(_step(ticks, StepRef(phase=phase), "", "Take the same readings again, like for like.",
+                                   [shelf.hazards["noise"]], "", MINUTES[phase]))
+            continue
+        if phase == "at the source":
+            steps += _measures(doc, ticks)
+        if phase == "cure rattles":
+            steps += _rattles(doc, shelf, ticks)
+        if phase in ("at the source", "cure rattles"):
+            continue
+        for surface, layers in treated:
+            steps += _of_surface(doc, shelf, ticks, phase, surface, layers)
+        if phase == "seal":
+            steps += _leaks(doc, ticks)
+    done = sum(1 for s in steps if s.done)
+    following = next((s for s in steps if not s.done), None)
+    left = sum(s.minutes + s.wait_minutes for s in steps if not s.done)
+    return FitView(
+        sentence=_sentence(steps, done, following), detail=_detail(steps, left), steps=tuple(steps),
+        next_key=following.key if following else None, done=done, minutes_left=round(left),
+    )
+
+
+OLD = {"keep": "this stays", "restore": "this is put right", "replace": "this comes out", "build on": "this stays under the new"}
+
+
+Ticks = dict[StepRef, StepHistory]
+
+
+def _rattles(doc: JobDocument, shelf: Shelf, ticks: Ticks) -> list[StepView]:
+    """One step per rattle not cured yet, while the place is open."""
+    out = []
+    for rattle in doc.rattles:
+        cure = shelf.offers.cure(rattle.kind, rattle.cure)
+        ref = StepRef(phase="cure rattles", rattle_id=rattle.id)
+        if cure is None or (rattle.done and ref not in ticks):
+            continue
+        at = f", {rattle.frequency_hz:.0f} Hz" if rattle.frequency_hz else ""
+        surface = next((s.name for s in doc.surfaces if s.id == rattle.surface_id), "")
+        out.append(_step(ticks, ref, surface,
+                         f"{rattle.kind.capitalize()} at {_low(rattle.place)}{at}: {_low(cure.text)}", [],
+                         "Knock or sweep again: it must be still.", MINUTES["cure rattles"],
+                         what=f"Rattle: {_low(rattle.place)}"))
+    return out
+
+
+def _measures(doc: JobDocument, ticks: Ticks) -> list[StepView]:
+    """One step per measure of the plan: what is done at the source, at a way in, or at the listener."""
+    out = []
+    for m in doc.measures:
+        if m.chosen:
+            at = next((p.name for p in doc.paths if p.id == m.path_id), f"at the {m.at}")
+            note = f" {m.note.rstrip('.')}." if m.note else ""
+            out.append(_step(ticks, StepRef(phase="at the source", measure_id=m.id), at, f"{m.name}, {_low(at)}.{note}", [], "",
+                             60 * m.hours if m.hours is not None else MINUTES["at the source"], what=m.name))
+    return out
+
+
+def _leaks(doc: JobDocument, ticks: Ticks) -> list[StepView]:
+    """One step per leak found and not sealed yet."""
+    out = []
+    for leak in doc.leaks:
+        ref = StepRef(phase="seal", leak_id=leak.id)
+        if leak.sealed and ref not in ticks:
+            continue
+        size = f" ({leak.area_cm2:g} cm²)" if leak.area_cm2 is not None else ""
+        out.append(_step(ticks, ref, "", f"Seal the leak at {_low(leak.place)}{size}; look again by {leak.how}.", [],
+                         "Nothing comes through any more.", MINUTES["seal a leak"], what=f"Leak: {_low(leak.place)}"))
+    return out
+
+
+def _of_surface(
+    doc: JobDocument, shelf: Shelf, ticks: Ticks, phase: str, surface: Surface,
+    layers: tuple[StackLayerIn, ...],
+) -> list[StepView]:
+    size, n = areas(surface), surface.count
+    zone_hazards = [ZONE_HAZARD[z.kind] for z in surface.keep_clear if z.kind in ZONE_HAZARD]
+    flag_hazards = [FLAG_HAZARD[f] for f in surface.flags if f in FLAG_HAZARD]
+    common = [shelf.hazards[h] for h in dict.fromkeys([*zone_hazards, *flag_hazards])]
+    ref, area = StepRef(phase=phase, surface_id=surface.id), size.gross_m2 * n
+    zones = sorted({str(z.kind) for z in surface.keep_clear})
+    if phase in ("apply", "seal"):
+        return _layers(shelf, ticks, phase, surface, layers, size)
+    if phase == "strip":
+        if "trim over it" not in surface.flags and not surface.present:
+            return []
+        old = [shelf.material(x.material).name.lower() for x in surface.present]
+        text = f"Take the trim off the {_low(surface.name)}" if "trim over it" in surface.flags else (
+            f"Uncover the {_low(surface.name)}")
+        text += f"; {OLD.get(surface.survey_do, 'what lies there')}: {listed(old)}." if old else "."
+        kind = [shelf.hazards[KIND_HAZARD[doc.job.kind]]] if doc.job.kind in KIND_HAZARD else []
+        return [_step(ticks, ref, surface.name, text, common + kind, "", MINUTES[phase] * area)]
+    if phase == "log fixings":
+        text = f"Log and bag the fixings of the {_low(surface.name)}: kind, place, count."
+        return [_step(ticks, ref, surface.name, text, [], "", MINUTES[phase] * n)]
+    if phase == "clean":
+        text = f"Clean and degrease {area:.1f} m² of the {_low(surface.name)}; let it dry."
+        hold = "Bare, dry and free of wax: wipe with a white cloth."
+        return [_step(ticks, ref, surface.name, text, common, hold, MINUTES[phase] * area)]
+    if phase == "dry-fit":
+        kept = f" Keep {listed([f'{z}s' for z in zones])} clear." if zones else ""
+        text = f"Lay every piece of the {_low(surface.name)} dry, and mark it.{kept}"
+        return [_step(ticks, ref, surface.name, text, common, "", MINUTES[phase] * area)]
+    if phase == "check function":
+        text = f"Check before closing the {_low(surface.name)}: {_checks(zones)}."
+        hold = "Nothing is refitted before this works."
+        return [_step(ticks, ref, surface.name, text, common, hold, MINUTES[phase] * n)]
+    if "trim over it" not in surface.flags:
+        return []
+    text = f"Refit the trim of the {_low(surface.name)} with its own fixings; nothing pinched, nothing loose."
+    return [_step(ticks, ref, surface.name, text, common, "", MINUTES[phase] * area)]
+
+
+def _checks(zones: list[str]) -> str:
+    return listed([CHECKS[z] for z in zones if z in CHECKS]) or "locks, latches and lights work"
+
+
+def _layers(
+    shelf: Shelf, ticks: Ticks, phase: str, surface: Surface, layers: tuple[StackLayerIn, ...], size: Areas
+) -> list[StepView]:
+    out = []
+    for layer in layers:
+        material = shelf.material(layer.material)
+        line = material.family == "line"
+        if line != (phase == "seal") or material.family == "air":
+            continue
+        laid = 1.0 if line else laid_share(surface, layer, material)
+        covered = laid * size.treatable_m2 * surface.count
+        minutes = material.minutes_per_m2 * (size.perimeter_m / 4 * surface.count if line else covered)
+        hazards = [shelf.hazards[h] for h in material.hazards]
+        hold = f"Let it cure {material.cure_minutes / 60:g} h." if material.cure_minutes else ""
+        out.append(_step(ticks, StepRef(phase=phase, surface_id=surface.id, layer=layer.id), surface.name,
+                         _apply_text(material, layer, surface, laid, size), hazards, hold, minutes,
+                         material.cure_minutes, f"{surface.name}: {_low(material.name)}"))
+    return out
+
+
+def _apply_text(material: Material, layer: StackLayerIn, surface: Surface, laid: float, size: Areas) -> str:
+    how = f", {material.hold}" if material.hold else ""
+    if material.family == "line":
+        metres = size.perimeter_m * surface.count
+        return f"{material.name}: {metres:.1f} m round the {_low(surface.name)}{how}."
+    share = "all of it" if laid >= 0.995 else f"{100 * laid:.0f} % of it"
+    covered = laid * size.treatable_m2 * surface.count
+    return f"{material.name} {layer.thickness_mm:g} mm on the {_low(surface.name)}: {covered:.1f} m², {share}{how}."
+
+
+def _step(
+    ticks: Ticks, ref: StepRef, surface: str, text: str, hazards: list[str], hold: str,
+    minutes: float, wait: float = 0.0, what: str = "",
+) -> StepView:
+    tick = ticks.get(ref, StepHistory())
+    return StepView(
+        key=ref.key, ref=ref, phase=ref.phase, surface=surface, what=what or surface or "whole job", text=text,
+        hazards=tuple(hazards), hold=hold,
+        minutes=max(1.0, round(minutes)), wait_minutes=wait, done=tick.done, taken_minutes=tick.minutes, note=tick.note,
+        clock_s=tick.clock_s, running_since=tick.running_since, changed=tick.done and bool(tick.text) and tick.text != text,
+    )
+
+
+def _sentence(steps: list[StepView], done: int, following: StepView | None) -> str:
+    if not steps:
+        return "No work order yet: choose a stack for a surface in Build."
+    if following is None:
+        return f"All {plural(len(steps), 'step')} done. Now prove it."
+    what = f"{following.phase}, {_low(following.surface)}" if following.surface else following.phase
+    return f"Step {steps.index(following) + 1} of {len(steps)}: {what}."
+
+
+def _detail(steps: list[StepView], left: float) -> str:
+    if not steps or not left:
+        return ""
+    hours = left / 60
+    return f"About {hours:.1f} h left, curing included." if hours >= 1 else f"About {left:.0f} min left."
+
+
+def _low(name: str) -> str:
+    return f"{name[0].lower()}{name[1:]}" if name else name

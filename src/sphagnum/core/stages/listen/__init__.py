@@ -1,0 +1,1 @@
+"""Listen: the board of a round."""

@@ -1,0 +1,131 @@
+"""Listen: the board of positions × conditions of a round, and the goal rule above all stages."""
+
+from __future__ import annotations
+
+from ...figures.cells import Cell, cell
+from ...figures.goal import goal_words
+from ...figures.readings import repeatability, source_place
+from ...figures.rounds import context_kind
+from ...job.document import JobDocument
+from ...job.shelf import Shelf
+from ...levels.context import Fairness, compare_context
+from ...levels.readings import item_of
+from ...levels.rows import Round
+from ...schema import Strict
+from ...words import plural
+from ...working import Working, inputs
+
+
+class RoundMark(Strict):
+    """A round at a glance: how many places were read, and whether it may be compared with the baseline."""
+
+    round_id: int
+    read: int
+    fairness: Fairness | None
+    words: str
+
+
+class ListenView(Strict):
+    """The board of one round."""
+
+    sentence: str
+    detail: str
+    round_id: int | None
+    cells: tuple[Cell, ...]
+    read: int
+    wanted: int
+    context_items: tuple[str, ...]
+    background_note: str
+    rounds: tuple[RoundMark, ...]
+    working: tuple[Working, ...]
+
+
+def board(doc: JobDocument, shelf: Shelf, round_id: int | None) -> ListenView:
+    """The board of a round (the first when None)."""
+    chosen = next((r for r in doc.rounds if r.id == round_id), doc.rounds[0] if doc.rounds else None)
+    quantity = doc.goal.quantity if doc.goal else "LAeq"
+    base = doc.round_in("as found")
+    cells = tuple(
+        _with_change(cell(doc, shelf, chosen.id, p.id, c.id, quantity), doc, shelf, base, chosen, quantity)
+        for p in doc.positions for c in doc.conditions
+    ) if chosen else ()
+    read = sum(1 for c in cells if c.repeats)
+    spreads = [c.spread_db for c in cells if c.spread_db is not None]
+    return ListenView(
+        sentence=_sentence(doc, chosen, cells, max(spreads, default=None)),
+        detail=_detail(doc, chosen),
+        round_id=chosen.id if chosen else None,
+        cells=cells, read=read, wanted=len(cells),
+        context_items=tuple(c.item for c in shelf.context_items(context_kind(doc))),
+        background_note=_background_note(cells, doc, chosen), rounds=tuple(_mark(doc, shelf, base, r) for r in doc.rounds),
+        working=_working(doc, shelf, cells),
+    )
+
+
+def _with_change(
+    here: Cell, doc: JobDocument, shelf: Shelf, base: Round | None, chosen: Round, quantity: str
+) -> Cell:
+    if base is None or base.id == chosen.id or here.level_db is None:
+        return here
+    was = cell(doc, shelf, base.id, here.position_id, here.condition_id, quantity).level_db
+    return here if was is None else here.model_copy(update={"change_db": round(here.level_db - was, 2) + 0.0})
+
+
+def _mark(doc: JobDocument, shelf: Shelf, base: Round | None, chosen: Round) -> RoundMark:
+    read = len({(r.position_id, r.condition_id) for r in doc.readings if r.round_id == chosen.id and not r.background})
+    if base is None or base.id == chosen.id or not read:
+        return RoundMark(round_id=chosen.id, read=read, fairness=None, words="")
+    fair = compare_context(shelf.context_items(context_kind(doc)), base.context, chosen.context, (base.taken_on, chosen.taken_on))
+    return RoundMark(round_id=chosen.id, read=read, fairness=fair.fairness, words=fair.words)
+
+
+def _sentence(doc: JobDocument, chosen: Round | None, cells: tuple[Cell, ...], widest: float | None) -> str:
+    if not doc.positions or not doc.conditions:
+        return "Say where the microphone stands and what the source is doing."
+    if chosen is None:
+        return "Begin with a round: how does it sound as found?"
+    read = sum(1 for c in cells if c.repeats)
+    if read == 0:
+        return f"{chosen.name}: nothing read yet. Take the outlined cell first." if doc.goal else (
+            f"{chosen.name}: nothing read yet. Set a goal, then take its reading first.")
+    word = "Baseline" if chosen.state == "as found" else chosen.name
+    tail = "one reading each" if widest is None else f"repeats within ± {widest:.1f} dB"
+    return f"{word}: {read} of {len(cells)} places read, {tail}."
+
+
+def _detail(doc: JobDocument, chosen: Round | None) -> str:
+    parts = [f"Round “{chosen.name}”."] if chosen else []
+    if doc.goal and doc.goal.quantity == "level difference":
+        source = source_place(doc, doc.goal)
+        parts.append(f"Read both rooms while the same signal plays: {source.name} and the outlined one; their difference counts."
+                     if source else "Name the room the sound comes from too, and mark it “at the source”.")
+    if doc.goal:
+        parts.append(f"The goal is the outlined cell: {goal_words(doc)}")
+    return " ".join(parts)
+
+
+def _background_note(cells: tuple[Cell, ...], doc: JobDocument, chosen: Round | None) -> str:
+    corrected = [c for c in cells if c.background_correction_db is not None]
+    if chosen is None or not corrected:
+        return ""
+    if any(c.upper_bound for c in corrected):
+        return "The background is within 3 dB of a reading: that level is an upper bound."
+    most = max(c.background_correction_db or 0.0 for c in corrected)
+    return f"Background taken off {plural(len(corrected), 'place')}: {most:.1f} dB at most."
+
+
+def _working(doc: JobDocument, shelf: Shelf, cells: tuple[Cell, ...]) -> tuple[Working, ...]:
+    names = {p.id: p.name for p in doc.positions}, {c.id: c.name for c in doc.conditions}
+    readings = {r.id: r for r in doc.readings}
+    return tuple(
+        Working(
+            figure=f"{names[0][c.position_id]}, {names[1][c.condition_id]}: {c.level_db} {c.unit}",
+            formula="energy mean of the repeats; 95 % interval by Student's t, or the method's repeatability for one",
+            inputs=inputs(repeats=", ".join(f"{item_of(readings[i]).level_db:.1f}" for i in c.reading_ids),
+                          background_correction=f"{c.background_correction_db or 0:.1f} dB",
+                          repeatability_of_one_reading=f"{repeatability(doc, shelf):g} dB"),
+            source="ISO 1996-1; GUM; ISO 16283-1, 9.2 for the background",
+            accuracy=f"± {c.half_width_db} dB (95 %)",
+        )
+        for c in cells if c.repeats
+    )

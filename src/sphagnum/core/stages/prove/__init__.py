@@ -1,0 +1,1 @@
+"""Prove: what changed, how sure."""

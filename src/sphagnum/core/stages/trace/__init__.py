@@ -1,0 +1,1 @@
+"""Trace: the budget of paths, tests, the ranked plan."""

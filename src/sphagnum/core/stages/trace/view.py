@@ -1,0 +1,346 @@
+"""Trace: the budget of a job's paths in figures and words, what tests say of it, and the ranked plan that follows."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ...figures.goal import goal_words, value_in
+from ...figures.measures import after_measure, with_measures
+from ...figures.path_levels import Rows, a_levels, cap_of, path_rows
+from ...figures.sources import source_of
+from ...job.document import JobDocument
+from ...job.shelf import Shelf
+from ...paths.budget import split
+from ...paths.correct import share_range
+from ...paths.measured import PathTest
+from ...paths.prospect import prospect
+from ...paths.rank import DEEPEST_DB, ceiling_db, rank
+from ...schema import Strict
+from ...words import in_a_row, listed, percent, signed
+from ...working import Working, inputs
+from .gain import GainView, gain_view
+from .structure import Statement, statement
+from .survey import LeakView, RattleView, SurveyView, leak_view, rattle_view, survey_views
+
+
+class PathView(Strict):
+    """One path at the listener now and as planned; ``problem`` says why a figure is unknown."""
+
+    id: int
+    name: str
+    easy: bool
+    allowed: bool
+    level_dba: float | None
+    half_width_db: float | None
+    share: float
+    share_low: float
+    share_high: float
+    model_share: float
+    """Share before tests corrected it."""
+    tested: bool
+    ceiling_db: float | None
+    planned_level_dba: float | None
+    pulled_db: float
+    problem: str
+
+
+class TestView(Strict):
+    """A test of a path in figures and words."""
+
+    id: int
+    kind: str
+    path_id: int
+    level_db: float | None
+    share: float
+    interval: tuple[float, float]
+    resolved: bool
+    needed_drop_db: float | None
+    words: str
+
+
+class WishView(Strict):
+    """A line of the ranked plan: treat this path by so much."""
+
+    path_id: int
+    surface_id: int | None
+    name: str
+    depth_db: float
+    level_dba: float
+    words: str
+
+
+class MeasureView(Strict):
+    """A measure that is no stack, with what it alone would give at the listener."""
+
+    id: int
+    name: str
+    gain_db: float | None
+    words: str
+
+
+class RankingView(Strict):
+    """The ranked plan against the goal; ``sent`` tells whether Build has it as it stands."""
+
+    sentence: str
+    reached: bool
+    total_dba: float | None
+    wishes: tuple[WishView, ...]
+    counted: tuple[str, ...]
+    """Measures of the plan that are taken off before the paths are ranked."""
+    sent: bool
+
+
+class SetView(Strict):
+    """What vanishing paths together would give."""
+
+    path_ids: tuple[int, ...]
+    gain_db: float | None
+    words: str
+
+
+class TraceView(Strict):
+    """The budget: shares now, ceilings, total now, as planned and with gates pulled; tests, plan and what was found."""
+
+    sentence: str
+    detail: str
+    condition: str
+    source: str
+    total_dba: float | None
+    planned_dba: float | None
+    planned_interval_dba: tuple[float, float] | None
+    """95 % of what the plan will leave, as sure as the model is of each path."""
+    planned_words: str
+    """How sure the plan's prediction is, and how far it leans towards too much."""
+    pulled_dba: float | None
+    calibrated: bool
+    mismatch: str
+    paths: tuple[PathView, ...]
+    tests: tuple[TestView, ...]
+    odd: tuple[str, ...]
+    closed: SetView | None
+    ranking: RankingView | None
+    measures: tuple[MeasureView, ...]
+    statement: Statement
+    surveys: tuple[SurveyView, ...]
+    leaks: tuple[LeakView, ...]
+    rattles: tuple[RattleView, ...]
+    gain: GainView | None
+    working: tuple[Working, ...]
+
+
+def trace_view(
+    doc: JobDocument, shelf: Shelf, pulls: dict[int, float] | None = None, gone: tuple[int, ...] = (),
+    condition_id: int | None = None,
+) -> TraceView:
+    """The whole stage; ``pulls`` are dB taken off paths to try what that gives, ``gone`` paths to think away together.
+
+    ``condition_id`` looks at the budget in another condition than the headline's, by that one's spectrum and readings.
+    """
+    pulls, doc = pulls or {}, doc.seen_in(condition_id)
+    rows = path_rows(doc, shelf)
+    now, planned = a_levels(rows.now), a_levels(rows.planned)
+    budget = split([str(p.id) for p in doc.paths], now)
+    model = split(["" for _ in doc.paths], rows.model)
+    pulled = now - np.array([pulls.get(p.id, 0.0) for p in doc.paths])
+    planned_total = split(["" for _ in doc.paths], planned).total_dba if len(planned) else None
+    width = rows.correction.half_width_db if rows.correction else 1.96 * rows.model_db
+    ahead = prospect(now, planned, width / 1.96) if planned_total is not None and not np.array_equal(now, planned) else None
+    tested = {t.path_index for t in rows.tests}
+    views = []
+    for i, (p, s) in enumerate(zip(doc.paths, budget.paths, strict=True)):
+        low, high = share_range(s.share, float(width[i]), i in tested) if s.share < 1 else (s.share, s.share)
+        views.append(PathView(
+            id=p.id, name=p.name, easy=p.easy, allowed=p.allowed, level_dba=s.level_dba,
+            half_width_db=round(float(width[i]), 1) if s.level_dba is not None else None,
+            share=s.share, share_low=round(low, 4), share_high=round(high, 4), model_share=model.paths[i].share,
+            tested=i in tested, ceiling_db=s.ceiling_db,
+            planned_level_dba=round(float(planned[i]), 2) if math.isfinite(planned[i]) else None,
+            pulled_db=pulls.get(p.id, 0.0), problem="no level known yet" if p.unknown else rows.problems[i],
+        ))
+    ordered = tuple(sorted(views, key=lambda v: -v.share))
+    source = source_of(doc, shelf)
+    ranking = _ranking(doc, shelf, a_levels(with_measures(doc, rows.now)), budget.total_dba)
+    gain = gain_view(doc)
+    said = (gain.sentence, gain.detail) if gain and not ordered else (_sentence(ordered), _detail(ordered, ranking))
+    return TraceView(
+        sentence=said[0], detail=said[1],
+        condition=source.condition, source=source.name,
+        total_dba=budget.total_dba, planned_dba=planned_total,
+        planned_interval_dba=None if ahead is None else (round(ahead.low_db, 1), round(ahead.high_db, 1)),
+        planned_words="" if ahead is None else (
+            f"The plan leaves {ahead.level_db:.1f} dB(A), 95 %: {ahead.low_db:.1f} to {ahead.high_db:.1f}; since a model chose "
+            f"the loudest, expect some {ahead.lean_db:.1f} dB less from it."),
+        pulled_dba=split(["" for _ in doc.paths], pulled).total_dba if pulls else None,
+        calibrated=rows.calibrated, mismatch=_mismatch(rows, source.measured),
+        paths=ordered, tests=tuple(_test_view(doc, t) for t in rows.tests), odd=rows.correction.odd if rows.correction else (),
+        closed=_closed(doc, now, gone), ranking=ranking,
+        measures=tuple(_measure_view(doc, rows, i) for i in range(len(doc.measures))),
+        statement=statement(doc, rows, shelf.offers.hints),
+        surveys=survey_views(doc, shelf), leaks=tuple(leak_view(doc, shelf, x) for x in doc.leaks),
+        rattles=tuple(rattle_view(doc, shelf, x) for x in doc.rattles), gain=gain,
+        working=_working(doc, shelf, rows, ordered, source.name),
+    )
+
+
+def leading(paths: tuple[PathView, ...]) -> tuple[PathView, ...]:
+    """The fewest loudest paths that carry at least half of the energy, three at most."""
+    out: list[PathView] = []
+    for path in paths[:3]:
+        out.append(path)
+        if sum(p.share for p in out) >= 0.5:
+            break
+    return tuple(out)
+
+
+def _sentence(paths: tuple[PathView, ...]) -> str:
+    if not paths:
+        return "List the ways the noise can take; then the loud one shows."
+    lead = leading(paths)
+    share = sum(p.share for p in lead)
+    if share == 0:
+        return "No path has a figure yet: give each a surface, an opening or a level."
+    several = len(lead) > 1 or lead[0].name.endswith("s")
+    carry = "carry" if several else "carries"
+    return f"{in_a_row([p.name for p in lead])} {carry} {percent(share)} of what the listener hears."
+
+
+def _detail(paths: tuple[PathView, ...], ranking: RankingView | None) -> str:
+    if not paths:
+        return "Then tests and readings hold the budget to what is heard."
+    if ranking is not None and not ranking.reached:
+        return ranking.sentence
+    easy = next((p for p in paths if p.easy and p.ceiling_db is not None), None)
+    if easy is None or easy in leading(paths):
+        return "Pull a gate down to see what closing that path would give."
+    most = f"{easy.ceiling_db:.1f} dB at most" if easy.ceiling_db is not None and easy.ceiling_db >= 0.1 else "next to nothing"
+    return f"{easy.name}, the easy part, can give {most}. Pull a gate down to try it."
+
+
+def _mismatch(rows: Rows, measured: bool) -> str:
+    if not rows.calibrated:
+        return "not held to a reading"
+    if measured:
+        where = "under" if rows.offset_db > 0 else "over"
+        return f"read near the source; the model's sum lay {abs(rows.offset_db):.1f} dB {where} what was read at the listener"
+    how = "shaped band by band and scaled" if rows.by_band else "scaled"
+    return f"an assumed spectrum, {how} by {signed(rows.offset_db)} dB to the level as found"
+
+
+def _goal_level(doc: JobDocument, shelf: Shelf, total: float | None) -> float | None:
+    """Level at the listener the goal asks for, dB(A); None where it is in another quantity."""
+    goal = doc.goal
+    if goal is None or goal.quantity != "LAeq" or total is None:
+        return None
+    found = value_in(doc, shelf, goal, doc.round_in("as found"))
+    return goal.value if goal.aim == "reach" else (found if found is not None else total) - goal.value
+
+
+def most_depth_db(doc: JobDocument) -> list[float]:
+    """How much less each path can usually be made to let through, dB; 0 for one that may not be treated."""
+    kinds = ["surface" if p.surface_id is not None or p.transmission_loss_db is not None else
+             "leak" if p.leak_cm2 else "level" for p in doc.paths]
+    return [DEEPEST_DB[k] if p.allowed else 0.0 for k, p in zip(kinds, doc.paths, strict=True)]
+
+
+def _ranking(doc: JobDocument, shelf: Shelf, now: np.typing.NDArray[np.float64], total: float | None) -> RankingView | None:
+    target = _goal_level(doc, shelf, total)
+    if target is None or total is None:
+        return None
+    found = rank(now, np.array(most_depth_db(doc)), target)
+    counted = [m.name for m in doc.measures if m.chosen]
+    wishes = tuple(
+        WishView(path_id=doc.paths[w.path].id, surface_id=doc.paths[w.path].surface_id, name=doc.paths[w.path].name,
+                 depth_db=round(w.depth_db, 1), level_dba=round(w.level_db, 1),
+                 words=f"{w.level_db:.1f} dB(A) now, {w.depth_db:.1f} dB less wanted")
+        for w in found.wishes)
+    sent = [(p.id, p.order, round(p.wanted_db, 1)) for p in doc.paths if p.order is not None and p.wanted_db is not None]
+    asked = [(w.path_id, i, w.depth_db) for i, w in enumerate(wishes, start=1)]
+    return RankingView(
+        sentence=_ranking_words(doc, found.reached, found.total_db, target, [w.name for w in wishes], counted),
+        reached=found.reached, counted=tuple(counted),
+        total_dba=round(found.total_db, 1), wishes=wishes, sent=bool(asked) and sorted(sent) == sorted(asked),
+    )
+
+
+def _ranking_words(
+    doc: JobDocument, reached: bool, total: float, target: float, names: list[str], counted: list[str]
+) -> str:
+    goal = goal_words(doc).rstrip(".")
+    if not reached:
+        barred = [p.name for p in doc.paths if not p.allowed]
+        why = f" while {listed(barred)} may not be treated" if barred else ""
+        return (f"Out of reach: the goal is {target:.1f} dB(A); all that can usually be done leaves {total:.1f} dB(A){why}. "
+                "Say so now, or look at the source.")
+    after = f", after {listed([n[0].lower() + n[1:] for n in counted])}," if counted else ", in this order,"
+    if not names and counted:
+        return f"{in_a_row(counted)} alone meet{'s' if len(counted) == 1 else ''} the goal: {goal}."
+    if not names:
+        return f"Nothing need be treated for the goal: {goal}."
+    return f"{in_a_row(names)}{after} meet{'s' if len(names) == 1 else ''} the goal: {goal}."
+
+
+def _closed(doc: JobDocument, now: np.typing.NDArray[np.float64], gone: tuple[int, ...]) -> SetView | None:
+    marks = np.array([p.id in gone for p in doc.paths], dtype=bool)
+    if not marks.any():
+        return None
+    gain = ceiling_db(now, marks)
+    names = [p.name for p in doc.paths if p.id in gone]
+    words = f"Without {listed(names)}: " + (f"{signed(-gain)} dB, and no more." if gain is not None else "nothing else is left.")
+    return SetView(path_ids=tuple(p.id for p in doc.paths if p.id in gone), gain_db=None if gain is None else round(gain, 2),
+                   words=words)
+
+
+def _measure_view(doc: JobDocument, rows: Rows, index: int) -> MeasureView:
+    """What one measure alone takes off what is heard now."""
+    measure = doc.measures[index]
+    changed = after_measure(doc, rows.now, measure)
+    totals = [split(["" for _ in doc.paths], a_levels(x)).total_dba if len(x) else None for x in (rows.now, changed)]
+    gain = None if totals[0] is None or totals[1] is None else round(totals[0] - totals[1], 2)
+    place = {"source": "at the source", "listener": "at the listener"}.get(
+        measure.at, next((p.name for p in doc.paths if p.id == measure.path_id), ""))
+    how = "measured" if measure.measured else "typical"
+    shaken = any(p.level_dba is not None or p.shaken_share for p in doc.paths)
+    if measure.at == "source" and not measure.structure_borne and shaken:
+        how += ", airborne sound only"
+    effect = f": {signed(-gain)} dB at the ear" if gain is not None else ""
+    return MeasureView(id=measure.id, name=measure.name, gain_db=gain, words=f"{place[0].lower()}{place[1:]}, {how}{effect}")
+
+
+def _test_view(doc: JobDocument, test: PathTest) -> TestView:
+    span = f"{100 * test.low:.0f} to {100 * test.high:.0f} %"
+    bound = "at least " if test.bound else ""
+    if test.resolved:
+        words = f"carries {bound}{percent(test.share)} ({span}). Resolved."
+    elif test.needed_drop_db is not None:
+        words = (f"not resolved: the drop is inside the scatter ({span}). It would take a drop of {test.needed_drop_db:.1f} dB, "
+                 "or more repeats.")
+    else:
+        words = f"not resolved ({span}): repeat it."
+    return TestView(id=test.row_id, kind=test.kind, path_id=doc.paths[test.path_index].id, level_db=test.level_db,
+                    share=test.share,
+                    interval=(test.low, test.high), resolved=test.resolved,
+                    needed_drop_db=None if test.needed_drop_db is None else round(test.needed_drop_db, 2), words=words)
+
+
+def _working(doc: JobDocument, shelf: Shelf, rows: Rows, paths: tuple[PathView, ...], source: str) -> tuple[Working, ...]:
+    shaken = {p.id: p.shaken_share for p in doc.paths}
+    scale = f"{signed(rows.offset_db)} dB on every airborne path, to meet the level as found" if rows.calibrated else (
+        "not scaled: no reading as found")
+    caps = {p.id: cap_of(doc, shelf, p) for p in doc.paths}
+    return tuple(
+        Working(
+            figure=f"{p.name}: {p.level_dba} dB(A), {percent(p.share)}",
+            formula="L = incident − R + 10·lg(S/A), A-weighted and summed over 21 bands; share of the energy; tests averaged "
+            "with the model by precision; what a panel radiates because it is shaken falls by 10·lg of its loss factor",
+            inputs=inputs(source_spectrum=source, absorption=f"{doc.job.absorption_m2:g} m²", scaled=scale,
+                          by_the_model_alone=percent(p.model_share), tested="yes" if p.tested else "no",
+                          easy_to_reach="yes" if p.easy else "no",
+                          radiated_because_shaken=percent(shaken[p.id]),
+                          held_by_what_comes_round_it=caps[p.id].words),
+            source="diffuse field on both sides; A weighting of IEC 61672-1",
+            accuracy=f"± {p.half_width_db:g} dB (95 %), so {percent(p.share_low)} to {percent(p.share_high)}",
+        )
+        for p in paths if p.level_dba is not None
+    )
