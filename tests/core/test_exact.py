@@ -10,11 +10,12 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from sphagnum.core.materials.elements import Element, Fluid, Moving
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.bridges import Linked, line_links, point_links
 from sphagnum.core.stacks.damping import first_mode_share
 from sphagnum.core.stacks.model import Stack
-from sphagnum.core.stacks.multilayer import Element, Fluid, Moving, before, plane
+from sphagnum.core.stacks.multilayer import before, plane
 from sphagnum.core.stacks.predict import predict
 
 F = np.array([[63.0, 250.0, 1000.0, 4000.0]])

@@ -12,9 +12,10 @@ from published import ROOT, Check, all_cases, checks, predicted, shared_cases
 from validate import tables
 
 from sphagnum.core.levels.rating import RW_HZ, rate
+from sphagnum.core.materials.elements import Place, Sheet
 from sphagnum.core.schema import parse
-from sphagnum.core.stacks.columns import Place, make_up, places
-from sphagnum.core.stacks.damping import Sheet, bonded, damped_stiffness, first_mode_share
+from sphagnum.core.stacks.columns import make_up, places
+from sphagnum.core.stacks.damping import bonded, damped_stiffness, first_mode_share
 from sphagnum.core.stacks.model import Stack
 from sphagnum.core.stacks.predict import predict
 from sphagnum.exchange.files import read_curve

@@ -7,8 +7,8 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from ..materials.model import Material, to_layer
+from ..materials.table import layer_mass
 from ..schema import Strict
-from ..stacks.predict import layer_mass
 from ..words import plural
 from .layout import cut
 from .model import CutInput, CutPiece, CutResult, StockItem

@@ -11,13 +11,14 @@ from ..job.document import JobDocument
 from ..job.shelf import Shelf
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.rating import rate_predicted
-from ..materials.layers import PhysicalLayer, Plate
+from ..materials.families.plate import Plate
+from ..materials.family import Layer
 from ..materials.model import to_layer
-from ..stacks.columns import SOFT
+from ..materials.table import family, layer_mass
 from ..stacks.leaf import first_mode_hz
 from ..stacks.model import Frame, Stack
 from ..stacks.modes import plate_stiffness
-from ..stacks.predict import Prediction, layer_mass, predict
+from ..stacks.predict import Prediction, predict
 from ..surfaces.coverage import laid_share, panel_share
 from ..surfaces.geometry import areas
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
@@ -63,12 +64,12 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
     physical = []
     for i, layer in enumerate((surface.substrate, *lay.layers)):
         material = shelf.material(layer.material)
-        if material.family != "line":
-            join = "fixed" if material.family == "plate" and i > 0 else None
-            share = lay.share(surface, layer, shelf) if material.family == "damping" else 1.0
+        if material.acts != "line":
+            join = "fixed" if material.acts == "plate" and i > 0 else None
+            share = lay.share(surface, layer, shelf) if material.acts == "damping" else 1.0
             physical.append(to_layer(material, layer.thickness_mm, share, join, lay.temperature_c))
     for before, after in zip([None, *physical[:-1]], physical, strict=True):
-        if after.kind == "plate" and after.join and (before is None or before.kind != "plate"):
+        if isinstance(after, Plate) and after.join and not isinstance(before, Plate):
             physical[physical.index(after)] = after.model_copy(update={"join": None})
     return Stack(
         width_m=max(size.width_mm * scale / 1e3, 0.02), height_m=max(size.height_mm * scale / 1e3, 0.02),
@@ -76,8 +77,8 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
     )
 
 
-def _has_cavity(layers: list[PhysicalLayer]) -> bool:
-    soft = [layer.kind in SOFT for layer in layers]
+def _has_cavity(layers: list[Layer]) -> bool:
+    soft = [family(layer.kind).acts == "soft" for layer in layers]
     return any(soft[i] and not all(soft[i:]) for i in range(1, len(soft)))
 
 
@@ -90,7 +91,7 @@ def panel_loss(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Floats, Predic
     whole = predict_cached(stack_of(surface, lay, shelf))
     loss = np.array(whole.transmission_loss_db)
     linings = {i: lay.share(surface, layer, shelf) for i, layer in enumerate(lay.layers)
-               if shelf.material(layer.material).family not in ("damping", "line")}
+               if shelf.material(layer.material).acts not in ("damping", "line")}
     gaps = {i: share for i, share in linings.items() if share < 1 - 1e-9}
     if not gaps:
         return loss, whole
@@ -131,7 +132,7 @@ def mounted_loss(doc: JobDocument, surface: Surface) -> float | None:
 
 
 def _without_damping(lay: Lay, shelf: Shelf) -> Lay:
-    return lay._replace(layers=tuple(x for x in lay.layers if shelf.material(x.material).family != "damping"))
+    return lay._replace(layers=tuple(x for x in lay.layers if shelf.material(x.material).acts != "damping"))
 
 
 def _first_mode_hz(bare: Stack) -> float:

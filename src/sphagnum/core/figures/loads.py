@@ -8,7 +8,7 @@ from ..cutting.stock import first_thickness_mm, line_metres, stock_price_m2, tin
 from ..job.document import JobDocument
 from ..job.shelf import Shelf
 from ..materials.model import to_layer
-from ..stacks.predict import layer_mass
+from ..materials.table import layer_mass
 from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
 from ..surfaces.rows import StackLayerIn, Surface
@@ -29,12 +29,12 @@ def load_of(surface: Surface, layers: tuple[StackLayerIn, ...], shelf: Shelf, cu
     for layer in layers:
         material = shelf.material(layer.material)
         covered = (laid_share(surface, layer, material) if cut else layer.coverage) * size.treatable_m2
-        if material.family == "line":
+        if material.acts == "line":
             if material.stock.covers_m:
                 money += material.stock.price * line_metres(size) / material.stock.covers_m
             minutes += material.minutes_per_m2 * line_metres(size) / 4
             continue
-        if material.family == "damping" and material.stock.covers_m:
+        if material.acts == "damping" and material.stock.covers_m:
             money += material.stock.price * covered / tin_m2(material, layer.thickness_mm)
         kg += layer_mass(to_layer(material, layer.thickness_mm)) * covered
         money += stock_price_m2(material) * covered

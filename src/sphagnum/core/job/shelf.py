@@ -9,8 +9,11 @@ import numpy as np
 from ..errors import BadInput
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.context import ContextItem
-from ..materials.layers import AnyLayer, PhysicalLayer, Porous, ShelfLayer, joins_wrong
+from ..materials.families.porous import Porous
+from ..materials.family import Layer
+from ..materials.layers import ShelfLayer, joins_wrong
 from ..materials.model import Material, to_layer
+from ..materials.table import family
 from ..paths.offers import Offers
 from ..rules.engine import Rule
 from ..schema import Strict
@@ -81,7 +84,7 @@ class Shelf(Strict):
         for i, layer in enumerate(lining.layers):
             if isinstance(layer, ShelfLayer):
                 found = self.material(layer.material)
-                if found.family not in ("porous", "air", "limp"):
+                if not family(found.family).absorbs:
                     raise BadInput(f"'{found.name}' is no part of an absorbing lining", f"layers[{i}].material",
                                    "use an open material, a film or air")
                 physical = to_layer(found, layer.thickness_mm)
@@ -94,7 +97,7 @@ class Shelf(Strict):
         """The stack with every shelf layer replaced by its physical layer. BadInput names the layer."""
         if not any(isinstance(layer, ShelfLayer) for layer in stack.layers):
             return stack
-        layers: list[AnyLayer] = []
+        layers: list[Layer | ShelfLayer] = []
         for i, layer in enumerate(stack.layers):
             try:
                 layers.append(self._layer(layer, stack.temperature_c) if isinstance(layer, ShelfLayer) else layer)
@@ -105,12 +108,12 @@ class Shelf(Strict):
             raise BadInput(wrong[0], "layers", wrong[1])
         return stack.model_copy(update={"layers": tuple(layers)})
 
-    def _layer(self, layer: ShelfLayer, temperature_c: float) -> PhysicalLayer:
+    def _layer(self, layer: ShelfLayer, temperature_c: float) -> Layer:
         found = self.material(layer.material)
-        if layer.coverage < 1 and found.family != "damping":
+        if layer.coverage < 1 and found.acts != "damping":
             raise BadInput(f"'{found.name}' covers all or nothing in a stack", "coverage",
                            "gaps belong to a surface: leave it out, or share the area between two paths")
-        if layer.join is not None and found.family != "plate":
+        if layer.join is not None and found.acts != "plate":
             raise BadInput(f"'{found.name}' is no plate that could be joined", "join", "leave 'join' out")
         physical = to_layer(found, layer.thickness_mm, layer.coverage, None, temperature_c)
         if layer.join is None:

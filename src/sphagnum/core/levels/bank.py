@@ -7,8 +7,8 @@ from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import numpy as np
+import scipy  # loads its parts where they are used: signals take a second
 from numpy.typing import NDArray
-from scipy import signal
 
 from .bands import NOMINAL_HZ, Floats, exact_hz
 
@@ -32,7 +32,7 @@ def stages(rate_hz: float) -> tuple[Stage, ...]:
     out = []
     while left:
         here = [i for i in left if exact_hz(NOMINAL_HZ[i]) > HIGHEST_CENTRE * rate_hz / 2]
-        bands = tuple((i, signal.butter(ORDER, [exact_hz(NOMINAL_HZ[i]) / EDGE, exact_hz(NOMINAL_HZ[i]) * EDGE],
+        bands = tuple((i, scipy.signal.butter(ORDER, [exact_hz(NOMINAL_HZ[i]) / EDGE, exact_hz(NOMINAL_HZ[i]) * EDGE],
                                         "band", fs=rate_hz, output="sos")) for i in here)
         out.append(Stage(rate_hz, bands))
         left = [i for i in left if i not in here]
@@ -43,7 +43,7 @@ def stages(rate_hz: float) -> tuple[Stage, ...]:
 @lru_cache(maxsize=1)
 def halving() -> Floats:
     """Low-pass before every second sample is dropped: flat to 0.236 of the rate, 80 dB down from 0.264 on."""
-    sos = signal.ellip(12, 0.002, 80, 0.238, fs=1.0, output="sos")
+    sos = scipy.signal.ellip(12, 0.002, 80, 0.238, fs=1.0, output="sos")
     gain = np.prod(sos[:, :3].sum(axis=1) / sos[:, 3:].sum(axis=1))
     sos[0, :3] /= gain
     return np.asarray(sos)
@@ -128,9 +128,9 @@ class Bank:
         self.waiting[k] = []
         if block.shape[1]:
             for i, sos in self.plan[k].bands:
-                out, self.state[i] = signal.sosfilt(sos, block, zi=self.state[i])
+                out, self.state[i] = scipy.signal.sosfilt(sos, block, zi=self.state[i])
                 self.steps[i].add(mean_square(out))
-            block, self.halve[k] = signal.sosfilt(halving(), block, zi=self.halve[k])
+            block, self.halve[k] = scipy.signal.sosfilt(halving(), block, zi=self.halve[k])
             kept = block[:, self.odd[k]::2]
             self.odd[k] = (self.odd[k] + block.shape[1]) % 2
             block = kept

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from scipy import signal
+import scipy  # loads its parts where they are used: signals take a second
 
 from ..errors import BadInput
 from ..schema import Strict
@@ -83,10 +83,10 @@ def analyse_ring(samples: Floats, rate_hz: float, full_scale_db: float | None = 
     energies = np.zeros(len(bands))
     for i, f in enumerate(bands):
         centre = exact_hz(f)
-        sos = signal.butter(2, [centre / EDGE, centre * EDGE], "band", fs=rate_hz, output="sos")
+        sos = scipy.signal.butter(2, [centre / EDGE, centre * EDGE], "band", fs=rate_hz, output="sos")
         for tail in tails:
             # run backwards, so that the filter's own ringing does not pass for the panel's (Jacobsen and Rindel 1987)
-            band = signal.sosfilt(sos, tail[::-1])[::-1]
+            band = scipy.signal.sosfilt(sos, tail[::-1])[::-1]
             energies[i] += float(np.sum(np.square(band)))
             found = _decay_of(band, rate_hz, centre)
             if found is not None:

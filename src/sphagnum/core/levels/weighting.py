@@ -6,7 +6,7 @@ from functools import lru_cache
 from typing import Literal
 
 import numpy as np
-from scipy import signal
+import scipy  # loads its parts where they are used: signals take a second
 
 from .bands import Floats
 
@@ -40,11 +40,11 @@ def _design(letter: Letter, rate_hz: float) -> tuple[Floats, Floats]:
     """Second-order sections for the low end, and a short FIR that makes up for what is left to Nyquist."""
     poles = {"A": (F1, F1, F2, F3), "C": (F1, F1), "Z": ()}[letter]
     if not poles:
-        return signal.butter(2, BLOCK_DC_HZ, "high", fs=rate_hz, output="sos"), np.ones(1)
-    zpk = signal.bilinear_zpk(np.zeros(len(poles)), -2 * np.pi * np.array(poles), 1.0, rate_hz)
-    sos = signal.zpk2sos(*zpk)
+        return scipy.signal.butter(2, BLOCK_DC_HZ, "high", fs=rate_hz, output="sos"), np.ones(1)
+    zpk = scipy.signal.bilinear_zpk(np.zeros(len(poles)), -2 * np.pi * np.array(poles), 1.0, rate_hz)
+    sos = scipy.signal.zpk2sos(*zpk)
     grid = np.linspace(10.0, rate_hz / 2 * 0.9999, 4000)
-    _, low = signal.sosfreqz(sos, grid, fs=rate_hz)
+    _, low = scipy.signal.sosfreqz(sos, grid, fs=rate_hz)
     half = TAPS // 2
     basis = np.cos(2 * np.pi * np.outer(grid / rate_hz, np.arange(half + 1)))
     basis[:, 1:] *= 2
@@ -53,7 +53,7 @@ def _design(letter: Letter, rate_hz: float) -> tuple[Floats, Floats]:
     taps, *_ = np.linalg.lstsq(basis * weight[:, None], wanted * weight, rcond=None)
     symmetric = np.concatenate([taps[:0:-1], taps])
     # without delay, so that a window in time holds what it says
-    return sos, signal.minimum_phase(symmetric, n_fft=8192, half=False)
+    return sos, scipy.signal.minimum_phase(symmetric, n_fft=8192, half=False)
 
 
 class Weighting:
@@ -66,19 +66,19 @@ class Weighting:
 
     def __call__(self, block: Floats) -> Floats:
         """The block weighted, as the continuation of those before."""
-        out, self.state = signal.sosfilt(self.sos, block, zi=self.state)
+        out, self.state = scipy.signal.sosfilt(self.sos, block, zi=self.state)
         if self.taps.size == 1:
             return np.asarray(out)
         joined = np.concatenate([self.tail, out], axis=1)
         self.tail = joined[:, -(self.taps.size - 1):]
-        return np.asarray(signal.oaconvolve(joined, self.taps[None, :], mode="valid", axes=1))
+        return np.asarray(scipy.signal.oaconvolve(joined, self.taps[None, :], mode="valid", axes=1))
 
 
 def gain_db(letter: Letter, rate_hz: float, frequency_hz: Floats) -> Floats:
     """What the digital weighting really does at frequencies below half the sampling rate, dB."""
     sos, taps = _design(letter, rate_hz)
-    _, a = signal.sosfreqz(sos, frequency_hz, fs=rate_hz)
-    _, b = signal.freqz(taps, 1, frequency_hz, fs=rate_hz)
+    _, a = scipy.signal.sosfreqz(sos, frequency_hz, fs=rate_hz)
+    _, b = scipy.signal.freqz(taps, 1, frequency_hz, fs=rate_hz)
     return np.asarray(20 * np.log10(np.abs(a * b)))
 
 
@@ -91,5 +91,5 @@ class Exponential:
 
     def __call__(self, squared: Floats) -> Floats:
         """Running mean square, same shape (channels, samples)."""
-        out, self.state = signal.lfilter([1 - self.keep], [1, -self.keep], squared, zi=self.state)
+        out, self.state = scipy.signal.lfilter([1 - self.keep], [1, -self.keep], squared, zi=self.state)
         return np.asarray(out)

@@ -10,11 +10,11 @@ from pydantic import Field
 
 from ..forms import Asked, asked
 from ..levels.bands import PREDICTED_HZ
+from ..materials.elements import SPEED_OF_SOUND
 from ..schema import Strict, parse
 from ..stacks.absorption import Lining, absorb, absorption_working
 from ..stacks.modes import DrumIn, drum
 from ..stacks.openings import hole_transmission, slit_transmission
-from ..stacks.single_leaf import SPEED_OF_SOUND
 from ..working import Answer, Working, band_line, figure, inputs
 from .enclosure import HoodIn, hood
 from .isolators import PadsIn, pads

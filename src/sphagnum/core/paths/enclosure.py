@@ -11,10 +11,10 @@ from pydantic import Field
 from ..forms import Asked, asked
 from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ..levels.decibels import energy
+from ..materials.elements import AIR_DENSITY, SPEED_OF_SOUND
 from ..schema import Strict, parse
 from ..stacks.model import Stack
 from ..stacks.predict import predict
-from ..stacks.single_leaf import AIR_DENSITY, SPEED_OF_SOUND
 from ..working import Answer, Trade, TradePoint, Working, band_line, figure, inputs
 
 HEAT_CAPACITY = 1006.0  # J/(kg·K), air

@@ -10,8 +10,8 @@ import numpy as np
 from ..forms import Asked, asked
 from ..levels.bands import NOMINAL_HZ, PREDICTED_HZ, Floats
 from ..levels.rows import QUANTITIES
+from ..materials.elements import SPEED_OF_SOUND
 from ..schema import Strict
-from ..stacks.single_leaf import SPEED_OF_SOUND
 from ..words import signed
 from ..working import Answer, Working, band_line, figure, inputs
 

@@ -9,8 +9,8 @@ from pydantic import Field
 
 from ..forms import Asked, asked
 from ..levels.bands import PREDICTED_HZ, Floats
+from ..materials.elements import SPEED_OF_SOUND
 from ..schema import Strict
-from ..stacks.single_leaf import SPEED_OF_SOUND
 from ..working import Answer, Working, band_line, figure, inputs
 
 MOST_SCREEN_DB = 20.0  # ISO 9613-2, 7.4: one edge

@@ -8,8 +8,8 @@ import numpy as np
 
 from ..forms import Asked, asked
 from ..levels.bands import PREDICTED_HZ, Floats
+from ..materials.elements import SPEED_OF_SOUND
 from ..schema import Strict
-from ..stacks.single_leaf import SPEED_OF_SOUND
 from ..working import Answer, Working, figure, inputs
 
 SABINE = 24 * math.log(10) / SPEED_OF_SOUND  # s/m, T = SABINE·V/A

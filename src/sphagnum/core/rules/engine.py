@@ -6,7 +6,9 @@ import math
 from collections.abc import Callable
 from typing import Literal, NamedTuple
 
+from ..materials.elements import SPEED_OF_SOUND
 from ..materials.model import Material
+from ..materials.table import family
 from ..schema import Strict
 from ..stacks.damping import first_mode_share
 from ..stacks.predict import Prediction
@@ -74,9 +76,9 @@ def _named(part: Part) -> Words:
 def _damping_off_plate(case: Case) -> Words | None:
     on_plate = True
     for i, part in enumerate(case.parts):
-        if part.material.family == "damping" and not on_plate:
+        if part.material.acts == "damping" and not on_plate:
             return {"place": i + 1}
-        on_plate = part.material.family in ("plate", "damping")
+        on_plate = part.material.acts in ("plate", "damping")
     return None
 
 
@@ -86,7 +88,7 @@ def _first(case: Case, test: Callable[[Part], bool]) -> Words | None:
 
 
 def _open_in_wet(case: Case) -> Words | None:
-    soaks = lambda p: p.material.family in ("porous", "foam") and not p.material.closed_to_water  # noqa: E731
+    soaks = lambda p: family(p.material.family).soaks and not p.material.closed_to_water  # noqa: E731
     return _first(case, soaks) if "wet" in case.surface.flags else None
 
 
@@ -97,9 +99,9 @@ def _crushed_underfoot(case: Case) -> Words | None:
 def _absorber_covered(case: Case) -> Words | None:
     for i, part in enumerate(case.parts):
         rest = case.parts[i + 1 :]
-        closed = any(p.material.family in ("limp", "plate", "damping", "foam") for p in rest)
+        closed = any(family(p.material.family).closes for p in rest)
         # under a barrier it serves as the decoupler; between two leaves it takes the boom out of their cavity
-        closed = closed and not _has(rest[0], "barrier") and not any(p.material.family == "plate" for p in rest)
+        closed = closed and not _has(rest[0], "barrier") and not any(p.material.acts == "plate" for p in rest)
         only_absorbs = _has(part, "absorber") and not _has(part, "decoupler")
         if only_absorbs and (closed or part.material.facing_on_listener_side):
             return _named(part)
@@ -114,7 +116,7 @@ def _barrier_gaps(case: Case) -> Words | None:
 def _barrier_hard(case: Case) -> Words | None:
     soft = False
     for part in case.parts:
-        soft = soft or part.material.family in ("foam", "porous", "air")
+        soft = soft or part.material.acts == "soft"
         if _has(part, "barrier") and not soft:
             return _named(part)
     return None
@@ -134,7 +136,7 @@ def _too_hot(case: Case) -> Words | None:
 
 
 def _damping_share(case: Case) -> Words | None:
-    part = next((p for p in case.parts if p.material.family == "damping" and 0 < p.coverage < 0.97), None)
+    part = next((p for p in case.parts if p.material.acts == "damping" and 0 < p.coverage < 0.97), None)
     if part is None:
         return None
     share = first_mode_share(part.coverage, case.areas.width_mm / case.areas.height_mm)
@@ -145,7 +147,7 @@ def _absorber_thin(case: Case) -> Words | None:
     part = next((p for p in case.parts if _has(p, "absorber") and not _has(p, "decoupler")), None)
     if part is None:
         return None
-    quarter = 343.0 / (4 * part.thickness_mm / 1e3)
+    quarter = SPEED_OF_SOUND / (4 * part.thickness_mm / 1e3)
     return {"thickness": f"{part.thickness_mm:g}", **_named(part), "hz": f"{round(quarter, -2):.0f}"}
 
 

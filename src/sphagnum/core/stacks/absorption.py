@@ -9,13 +9,15 @@ from pydantic import Discriminator, Field, Tag, model_validator
 
 from ..errors import BadInput
 from ..levels.bands import POINTS_PER_BAND, PREDICTED_HZ, Floats, grid_hz
-from ..materials.layers import Air, Limp, ShelfLayer, layer_tag
+from ..materials.elements import AIR_DENSITY, Complexes, Element, Moving
+from ..materials.families import air, limp, porous
+from ..materials.families.air import Air
+from ..materials.families.limp import Limp
+from ..materials.layers import ShelfLayer, layer_tag
+from ..materials.table import columns_of
 from ..schema import Density, Positive, Strict, ThicknessMm
 from ..working import Working, inputs
-from .columns import Place
-from .damping import Complexes
-from .multilayer import Element, Moving, air_fluid, before, plane, porous_fluid
-from .single_leaf import AIR_DENSITY
+from .multilayer import before, plane
 
 VISCOSITY = 1.81e-5  # Pa·s, air at 20 °C
 ANGLES = 24
@@ -106,15 +108,14 @@ def _absorbed(elements: list[Element], f: Floats, sine2: Floats) -> Floats:
 def _element(layer: LiningLayer, index: int, f: Floats) -> Element:
     if isinstance(layer, ShelfLayer):
         raise BadInput(f"'{layer.material}' is not resolved", f"layers[{index}].material", "resolve shelf layers first")
-    if isinstance(layer, Limp):
-        return Moving(2j * np.pi * f * layer.surface_mass_kg_m2)
     if isinstance(layer, Perforated):
         return Moving(perforated_impedance(layer, f))
-    values = {name: np.array([[v]]) for name, v in layer.model_dump().items() if isinstance(v, float)}
-    place = Place(layer.kind, None, False, values)
     if isinstance(layer, LiningPorous):
-        return porous_fluid(place, f, layer.limp_frame)
-    return air_fluid(place, f, loss=0.0)
+        full = layer.model_copy(update={"density_kg_m3": layer.density_kg_m3 or 0.0})
+        return porous.element(columns_of("porous", "", [full]), f, layer.limp_frame)
+    place = columns_of(layer.kind, "", [layer])
+    # an open gap before a wall has no edges to lose at, as an empty cavity has
+    return air.element(place, f, loss=0.0) if isinstance(layer, Air) else limp.element(place, f)
 
 
 def perforated_impedance(panel: Perforated, frequency_hz: Floats) -> Complexes:

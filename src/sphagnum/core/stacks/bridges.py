@@ -15,11 +15,12 @@ from typing import NamedTuple
 import numpy as np
 
 from ..levels.bands import Floats
+from ..materials.elements import AIR_DENSITY, SPEED_OF_SOUND, Complexes
+from ..materials.family import MM
 from .columns import MakeUp, column
-from .damping import Complexes
 from .leaf import Leaf
 from .model import Stack
-from .single_leaf import AIR_DENSITY, SPEED_OF_SOUND, FreeWaves
+from .single_leaf import FreeWaves
 
 STUD_COMPLIANCE = {"wood-studs": 0.0, "light-steel-studs": 1.4e-6, "staggered-wood-studs": 0.0, "point-fixings": 0.0}
 """Compliance of a stud per metre of it, m²/N; Davy (2010) gives 1e-6 for light steel and 0 for wood."""
@@ -93,14 +94,14 @@ def frame_links(stacks: Sequence[Stack], made: MakeUp, a: Linked, b: Linked, fre
     """Transmission coefficient by the frame of stacks of one make-up, shape (stacks, frequencies)."""
     if made.frame == "double-wood-studs":
         return np.zeros_like(a.gain)
-    spacing = column(stacks, "frame.spacing_mm") / 1e3
+    spacing = column(stacks, "frame.spacing_mm", MM)
     if made.frame == "point-fixings":
         return point_links(a, b, 1 / spacing**2, PAD_COMPLIANCE if made.isolated else 0.0, frequency_hz)
     if made.frame == "staggered-wood-studs":
         share = 0.0 if made.channels else PLATE_SHARE
         return share * line_links(a, b, height_m / 2, 0.0, frequency_hz)
     if made.channels:
-        spacing = column(stacks, "frame.resilient_channel_spacing_mm") / 1e3
+        spacing = column(stacks, "frame.resilient_channel_spacing_mm", MM)
         return line_links(a, b, spacing, CHANNEL_COMPLIANCE, frequency_hz)
     return line_links(a, b, spacing, STUD_COMPLIANCE[made.frame], frequency_hz)
 
@@ -112,11 +113,11 @@ def frame_spring(stacks: Sequence[Stack], made: MakeUp, leaves: Sequence[Leaf | 
     """
     if made.frame in ("none", "double-wood-studs", "staggered-wood-studs"):
         return None
-    spacing = column(stacks, "frame.spacing_mm") / 1e3
+    spacing = column(stacks, "frame.spacing_mm", MM)
     compliance: Floats = STUD_COMPLIANCE[made.frame] * spacing
     spans = [spacing, spacing]
     if made.channels:
-        spans[1] = column(stacks, "frame.resilient_channel_spacing_mm") / 1e3
+        spans[1] = column(stacks, "frame.resilient_channel_spacing_mm", MM)
         compliance = CHANNEL_COMPLIANCE * spans[1]
     elif made.isolated:
         compliance = PAD_COMPLIANCE * spacing**2

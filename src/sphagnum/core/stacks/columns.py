@@ -3,51 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
 from operator import attrgetter
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
 from ..errors import BadInput
 from ..levels.bands import Floats
-from ..materials.layers import Damping, Plate, ShelfLayer
+from ..materials.elements import Place
+from ..materials.family import SI, Acts, Unit
+from ..materials.layers import ShelfLayer
+from ..materials.table import columns_of, family, variant_of
 from .model import Stack
 
-FIELDS: dict[str, tuple[str, ...]] = {
-    "plate": ("thickness_mm", "density_kg_m3", "youngs_modulus_gpa", "poisson", "loss_factor"),
-    "limp": ("thickness_mm", "surface_mass_kg_m2"),
-    "foam": ("thickness_mm", "dynamic_stiffness_mn_m3", "density_kg_m3", "loss_factor"),
-    "porous": ("thickness_mm", "flow_resistivity_pa_s_m2", "density_kg_m3"),
-    "air": ("thickness_mm",),
-    "damping": ("thickness_mm", "density_kg_m3", "youngs_modulus_mpa", "poisson", "loss_factor", "coverage"),
-}
-INTERLAYER = ("interlayer.thickness_mm", "interlayer.shear_modulus_mpa", "interlayer.loss_factor")
-FACING = ("facing.thickness_mm", "facing.youngs_modulus_gpa", "facing.density_kg_m3")
 LINKED = ("wood-studs", "light-steel-studs", "staggered-wood-studs", "point-fixings")
-SOFT = ("foam", "porous", "air")
-INTERLAYER_DENSITY = 1000.0  # kg/m³, of a viscous layer between two plates
-
-
-@dataclass(frozen=True)
-class Place:
-    """One layer of every stack: its kind, its join, and its properties as columns of shape (stacks, 1)."""
-
-    kind: str
-    join: str | None
-    faced: bool
-    values: dict[str, Floats]
-
-    def __getitem__(self, name: str) -> Floats:
-        return self.values[name]
-
-
 class MakeUp(NamedTuple):
     """What must be alike for stacks to be computed together."""
 
-    layers: tuple[tuple[str, str | None, bool], ...]
+    layers: tuple[tuple[str, str], ...]
+    """Kind and variant of each."""
     frame: str
     channels: bool
     isolated: bool
@@ -61,12 +37,12 @@ class Group(NamedTuple):
     """Layers in contact that move as one leaf (or as one limp layer), or one soft layer; places in the stack."""
 
     places: tuple[int, ...]
-    kind: str  # "leaf", "limp" or a soft layer's kind
+    kind: Literal["leaf", "limp", "soft"]
 
     @property
     def mass(self) -> bool:
         """Whether it is a leaf or a limp layer, not a soft one."""
-        return self.kind in ("leaf", "limp")
+        return self.kind != "soft"
 
 
 class Plan(NamedTuple):
@@ -82,8 +58,7 @@ def make_up(stack: Stack) -> MakeUp:
     for i, layer in enumerate(stack.layers):
         if isinstance(layer, ShelfLayer):
             raise BadInput(f"'{layer.material}' is not resolved", f"layers[{i}].material", "resolve shelf layers first")
-        join = layer.join if isinstance(layer, Plate) else None
-        layers.append((layer.kind, join, isinstance(layer, Damping) and layer.facing is not None))
+        layers.append(variant_of(layer))
     frame = stack.frame
     return MakeUp(
         tuple(layers), frame.kind, frame.resilient_channel_spacing_mm is not None, bool(frame.isolated), frame.between,
@@ -94,25 +69,25 @@ def make_up(stack: Stack) -> MakeUp:
 @lru_cache(maxsize=4096)
 def plan(made: MakeUp) -> Plan:
     """Groups of a make-up. BadInput for damping that no plate carries and for a frame that does not fit."""
-    kinds = [kind for kind, _, _ in made.layers]
-    for i, kind in enumerate(kinds):
-        if kind == "damping" and "plate" not in (_neighbour(kinds, i, -1), _neighbour(kinds, i, 1)):
+    acts = [family(kind).acts for kind, _ in made.layers]
+    for i, act in enumerate(acts):
+        if act == "damping" and "plate" not in (_neighbour(acts, i, -1), _neighbour(acts, i, 1)):
             raise BadInput("a damping layer needs a plate beside it", f"layers[{i}]", "put it against one")
     groups: list[Group] = []
-    for i, kind in enumerate(kinds):
-        if kind not in SOFT and groups and groups[-1].mass:
-            groups[-1] = Group((*groups[-1].places, i), "limp" if {groups[-1].kind, kind} == {"limp"} else "leaf")
+    for i, act in enumerate(acts):
+        if act != "soft" and groups and groups[-1].mass:
+            groups[-1] = Group((*groups[-1].places, i), "limp" if {groups[-1].kind, act} == {"limp"} else "leaf")
         else:
-            groups.append(Group((i,), kind if kind in (*SOFT, "limp") else "leaf"))
+            groups.append(Group((i,), act if act in ("soft", "limp") else "leaf"))
     return Plan(tuple(groups), _tied(made, groups))
 
 
-def _neighbour(kinds: list[str], place: int, step: int) -> str | None:
-    """The kind of the next layer in a direction that is no damping."""
+def _neighbour(acts: list[Acts], place: int, step: int) -> Acts | None:
+    """What the next layer in a direction that is no damping does."""
     place += step
-    while 0 <= place < len(kinds) and kinds[place] == "damping":
+    while 0 <= place < len(acts) and acts[place] == "damping":
         place += step
-    return kinds[place] if 0 <= place < len(kinds) else None
+    return acts[place] if 0 <= place < len(acts) else None
 
 
 def _tied(made: MakeUp, groups: list[Group]) -> tuple[int, int] | None:
@@ -143,39 +118,11 @@ def _tied(made: MakeUp, groups: list[Group]) -> tuple[int, int] | None:
 
 def places(stacks: Sequence[Stack], made: MakeUp) -> tuple[Place, ...]:
     """The layers of stacks of one make-up as columns."""
-    out = []
-    for i, (kind, join, faced) in enumerate(made.layers):
-        names = FIELDS[kind] + (INTERLAYER if join == "viscous" else ()) + (FACING if faced else ())
-        read = attrgetter(*names)
-        rows = np.array([read(s.layers[i]) for s in stacks], dtype=float).reshape(len(stacks), len(names))
-        out.append(Place(kind, join, faced, {n: rows[:, j : j + 1] for j, n in enumerate(names)}))
-    return tuple(out)
+    return tuple(columns_of(*made.layers[i], [s.layers[i] for s in stacks]) for i in range(len(made.layers)))
 
 
-def column(stacks: Sequence[Stack], name: str) -> Floats:
-    """A number of every stack, shape (stacks, 1); a missing one is NaN."""
+def column(stacks: Sequence[Stack], name: str, unit: Unit = SI) -> Floats:
+    """A number of every stack in SI, shape (stacks, 1); a missing one is NaN."""
     read = attrgetter(name)
     values = [read(s) for s in stacks]
-    return np.array([np.nan if v is None else v for v in values], dtype=float)[:, None]
-
-
-def depth_column_mm(layer: Place) -> Floats:
-    """Thickness of a layer with its facing or interlayer, mm."""
-    depth = layer["thickness_mm"]
-    for extra in ("facing.thickness_mm", "interlayer.thickness_mm"):
-        depth = depth + layer.values.get(extra, 0.0)
-    return np.asarray(depth)
-
-
-def mass_column(layer: Place) -> Floats:
-    """Mass of a layer averaged over the panel, kg/m²; damping counts by its coverage."""
-    depth = layer["thickness_mm"] / 1e3
-    if layer.kind == "limp":
-        return layer["surface_mass_kg_m2"]
-    if layer.kind == "air":
-        return np.zeros_like(depth)
-    mass = depth * layer["density_kg_m3"]
-    if layer.kind == "damping":
-        face = layer["facing.thickness_mm"] / 1e3 * layer["facing.density_kg_m3"] if layer.faced else 0.0
-        return np.asarray(layer["coverage"] * (mass + face))
-    return np.asarray(mass + layer.values.get("interlayer.thickness_mm", 0.0) / 1e3 * INTERLAYER_DENSITY)
+    return np.array([np.nan if v is None else v for v in values], dtype=float)[:, None] * unit.times / unit.by

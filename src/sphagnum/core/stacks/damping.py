@@ -3,23 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..levels.bands import Floats
-from .columns import Place
-
-Complexes = NDArray[np.complexfloating[Any, Any]]
-
-
-class Sheet(NamedTuple):
-    """An elastic sheet: thickness m, density kg/m³, complex modulus E(1 + jη)/(1 − ν²) in Pa; columns (stacks, 1)."""
-
-    thickness: Floats
-    density: Floats
-    modulus: Complexes
+from ..materials.elements import Complexes, Place, Sheet
+from ..materials.families.damping import FACED, core_of, face_of
 
 
 def bonded(sheets: tuple[Sheet, ...]) -> Complexes:
@@ -96,20 +85,13 @@ def coverage_share(coverage: Floats, frequency_hz: Floats, first_mode_hz: Floats
     return np.asarray(coverage + (first_mode_share(coverage, side_ratio) - coverage) * weight)
 
 
-def core_of(layer: Place) -> tuple[Sheet, Complexes]:
-    """The viscoelastic sheets of damping layers and their complex shear modulus (Pa)."""
-    young: Complexes = layer["youngs_modulus_mpa"] * 1e6 * (1 + 1j * layer["loss_factor"])
-    sheet = Sheet(layer["thickness_mm"] / 1e3, layer["density_kg_m3"], young / (1 - layer["poisson"] ** 2))
-    return sheet, young / (2 * (1 + layer["poisson"]))
-
-
 def damped_stiffness(base: Sheet, layers: Sequence[Place], frequency_hz: Floats) -> Complexes:
     """Complex bending stiffness (N·m) of ``base`` fully covered by layers, the nearest first, shape (stacks, frequencies).
 
     Layers under a facing shear together as one core: their shear compliances add. What lies on a facing meets a new base.
     """
     cores = [core_of(x) for x in layers]
-    faced = next((i for i, x in enumerate(layers) if x.faced), None)
+    faced = next((i for i, x in enumerate(layers) if x.variant == FACED), None)
     if faced is None:
         return bonded((base, *(sheet for sheet, _ in cores))) + np.zeros_like(frequency_hz)
     under = cores[: faced + 1]
@@ -117,17 +99,12 @@ def damped_stiffness(base: Sheet, layers: Sequence[Place], frequency_hz: Floats)
     shear = depth / np.sum([sheet.thickness / g for sheet, g in under], axis=0)
     core = Sheet(depth, np.sum([x.thickness * x.density for x, _ in under], axis=0) / depth,
                  np.sum([x.thickness * x.modulus for x, _ in under], axis=0) / depth)
-    face, layer = _face(layers[faced]), layers[faced]
+    face, layer = face_of(layers[faced]), layers[faced]
     stiffness = ross_kerwin_ungar(base, core, face, shear, frequency_hz)
     if faced == len(layers) - 1:
         return stiffness
-    thick = base.thickness + depth + layer["facing.thickness_mm"] / 1e3
+    thick = base.thickness + depth + layer["facing.thickness"]
     mass = base.thickness * base.density + depth * core.density + face.thickness * face.density
     middle = stiffness.shape[1] // 2
     whole = Sheet(thick, mass / thick, 12 * stiffness[:, middle : middle + 1] / thick**3)
     return stiffness + damped_stiffness(whole, layers[faced + 1 :], frequency_hz) - bonded((whole,))
-
-
-def _face(layer: Place) -> Sheet:
-    modulus = layer["facing.youngs_modulus_gpa"] * 1e9 / (1 - 0.33**2) + 0j
-    return Sheet(layer["facing.thickness_mm"] / 1e3, layer["facing.density_kg_m3"], modulus)

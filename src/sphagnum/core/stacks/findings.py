@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..levels.bands import PREDICTED_HZ, Floats
-from ..materials.layers import Damping, Porous
+from ..materials.family import Layer
+from ..materials.table import family
 from ..schema import Strict
 from . import single_leaf
 from .model import Stack
@@ -65,11 +66,8 @@ def notes(stack: Stack, result: Result, found: Resonances, index: int) -> Iterat
     if result.first_mode_hz is not None and (first := float(result.first_mode_hz[index, 0])) > PREDICTED_HZ[0]:
         yield _note("below-first-mode", "info", f"Bands below the panel's first mode ({first:.0f} Hz) are outside the model.")
     for layer in stack.layers:
-        if isinstance(layer, Porous):
-            low, high = 0.01 * layer.flow_resistivity_pa_s_m2, layer.flow_resistivity_pa_s_m2
-            if low > 50 or high < 5000:
-                yield _note("miki-range", "info", f"The porous model is proven from {low:.0f} to {high:.0f} Hz; "
-                            "bands outside are marked less sure.")
+        if isinstance(layer, Layer):
+            yield from (_note(*remark) for remark in family(layer.kind).remarks(layer))
     groups = result.plan.groups
     if len(groups) > 1 and len(result.heavy) == 1:
         yield _note("lining-estimate", "info", "A lining on one leaf: compared with no published wall, so ± 4 dB.")
@@ -85,7 +83,7 @@ def notes(stack: Stack, result: Result, found: Resonances, index: int) -> Iterat
                       "to it.")
     if stack.frame.kind == "point-fixings" and stack.frame.isolated:
         yield _note("pad-assumed", "info", "Isolated fixings are taken as 5 µm/N each; a maker's own figure may differ.")
-    if stack.temperature_c != 20 and any(isinstance(layer, Damping) for layer in stack.layers):
+    if stack.temperature_c != 20 and any(isinstance(x, Layer) and family(x.kind).acts == "damping" for x in stack.layers):
         yield _note("temperature", "warn", "Damping layers are taken with their properties at 20 °C unless the shelf says how "
                       "they move with temperature.")
 

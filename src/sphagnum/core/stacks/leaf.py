@@ -7,9 +7,11 @@ from typing import NamedTuple
 import numpy as np
 
 from ..levels.bands import Floats
+from ..materials.elements import Complexes, Place, Sheet
+from ..materials.families.plate import INTERLAYER_DENSITY, sheet
+from ..materials.family import Acts
+from ..materials.table import family
 from . import damping
-from .columns import INTERLAYER_DENSITY, Place, mass_column
-from .damping import Complexes, Sheet
 
 
 class Leaf(NamedTuple):
@@ -21,10 +23,8 @@ class Leaf(NamedTuple):
     sound_speed: Floats  # m/s, longitudinal, of the thickest plate
 
 
-def sheet_of(plate: Place) -> Sheet:
-    """A plate as a bending sheet with its own internal loss."""
-    modulus = plate["youngs_modulus_gpa"] * 1e9 * (1 + 1j * plate["loss_factor"]) / (1 - plate["poisson"] ** 2)
-    return Sheet(plate["thickness_mm"] / 1e3, plate["density_kg_m3"], np.asarray(modulus, dtype=complex))
+def _acts(layer: Place) -> Acts:
+    return family(layer.kind).acts
 
 
 def _laminate(plates: list[Place], frequency_hz: Floats) -> tuple[Complexes, Sheet]:
@@ -34,18 +34,18 @@ def _laminate(plates: list[Place], frequency_hz: Floats) -> tuple[Complexes, She
     """
     runs: list[list[Place]] = []
     for plate in plates:
-        if runs and plate.join == "bonded":
+        if runs and plate.variant == "bonded":
             runs[-1].append(plate)
         else:
             runs.append([plate])
-    sheets = [_bonded_sheet([sheet_of(p) for p in run], frequency_hz) for run in runs]
+    sheets = [_bonded_sheet([sheet(p) for p in run], frequency_hz) for run in runs]
     stiffness: Complexes = damping.bonded((sheets[0],)) + np.zeros_like(frequency_hz)
     extra: Floats | float = 0.0
     for i, run in enumerate(runs[1:], start=1):
         plate = run[0]
-        if plate.join == "viscous":
-            shear = plate["interlayer.shear_modulus_mpa"] * 1e6 * (1 + 1j * plate["interlayer.loss_factor"])
-            viscous = Sheet(plate["interlayer.thickness_mm"] / 1e3, np.full_like(plate["thickness_mm"], INTERLAYER_DENSITY),
+        if plate.variant == "viscous":
+            shear = plate["interlayer.shear"] * (1 + 1j * plate["interlayer.loss"])
+            viscous = Sheet(plate["interlayer.thickness"], np.full_like(plate["thickness"], INTERLAYER_DENSITY),
                             3 * shear)
             lower = equivalent(sheets[:i], stiffness)
             stiffness = damping.ross_kerwin_ungar(lower, viscous, sheets[i], shear, frequency_hz)
@@ -74,12 +74,12 @@ def make_leaf(layers: list[Place], frequency_hz: Floats, width_m: Floats, height
     ``frequency_hz`` is (1, frequencies), sizes are columns. Partial coverage follows ``damping.coverage_share``; mass is
     spread evenly.
     """
-    plates = [p for p in layers if p.kind == "plate"]
+    plates = [p for p in layers if _acts(p) == "plate"]
     bare, base = _laminate(plates, frequency_hz)
     mass = base.thickness * base.density
     stiffness = bare
-    mass = mass + np.sum([x["surface_mass_kg_m2"] for x in layers if x.kind == "limp"], axis=0)
-    mass = mass + np.sum([mass_column(x) for x in layers if x.kind == "damping"], axis=0)
+    mass = mass + np.sum([family(x.kind).mass(x) for x in layers if _acts(x) == "limp"], axis=0)
+    mass = mass + np.sum([family(x.kind).mass(x) for x in layers if _acts(x) == "damping"], axis=0)
     first = first_mode_hz(bare[:, :1].real / mass, width_m, height_m)
     for run in _damping_runs(layers):
         before = bare
@@ -90,30 +90,30 @@ def make_leaf(layers: list[Place], frequency_hz: Floats, width_m: Floats, height
     depth = np.concatenate(_bonded_depths(plates), axis=1)
     thickest = np.argmax(depth, axis=1)[:, None]
     speed = np.concatenate(
-        [np.sqrt(p["youngs_modulus_gpa"] * 1e9 / (p["density_kg_m3"] * (1 - p["poisson"] ** 2))) for p in plates], axis=1)
-    return Leaf(mass, stiffness, np.take_along_axis(depth, thickest, 1) / 1e3, np.take_along_axis(speed, thickest, 1))
+        [np.sqrt(p["modulus"] / (p["density"] * (1 - p["poisson"] ** 2))) for p in plates], axis=1)
+    return Leaf(mass, stiffness, np.take_along_axis(depth, thickest, 1), np.take_along_axis(speed, thickest, 1))
 
 
 def _damping_runs(layers: list[Place]) -> list[list[Place]]:
     """Damping layers that lie on one another, those nearest to their plate first."""
     runs: list[list[Place]] = []
     for i, layer in enumerate(layers):
-        if layer.kind == "damping":
-            if i and layers[i - 1].kind == "damping":
+        if _acts(layer) == "damping":
+            if i and _acts(layers[i - 1]) == "damping":
                 runs[-1].append(layer)
             else:
                 runs.append([layer])
-    if layers[0].kind == "damping":  # before the first plate, so its last layer lies on it
+    if _acts(layers[0]) == "damping":  # before the first plate, so its last layer lies on it
         runs[0].reverse()
     return runs
 
 
 def _bonded_depths(plates: list[Place]) -> list[Floats]:
-    """Thickness of what each plate shears as, mm: bonded plates as one."""
+    """Thickness of what each plate shears as, m: bonded plates as one."""
     out: list[Floats] = []
     for plate in plates:
-        bonded = plate.join == "bonded"
-        out.append(plate["thickness_mm"] + (out[-1] if bonded else 0.0))
+        bonded = plate.variant == "bonded"
+        out.append(plate["thickness"] + (out[-1] if bonded else 0.0))
     return out
 
 

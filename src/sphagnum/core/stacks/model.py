@@ -1,4 +1,4 @@
-"""The layers of a stack and the stack itself, as files and forms give them (validated, units in the names)."""
+"""A stack and its frame, as files and forms give them (validated, units in the names)."""
 
 from __future__ import annotations
 
@@ -6,10 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from ..materials.layers import (
-    AnyLayer,
-    joins_wrong,
-)
+from ..materials.layers import AnyLayer, joins_wrong
 from ..schema import Metres, NotNegative, Strict, Temperature, ThicknessMm
 
 

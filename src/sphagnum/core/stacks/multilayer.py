@@ -13,92 +13,23 @@ from typing import NamedTuple
 import numpy as np
 
 from ..levels.bands import Floats
-from .columns import Place
-from .damping import Complexes
-from .single_leaf import AIR_DENSITY, SPEED_OF_SOUND
+from ..materials.elements import AIR_DENSITY, SPEED_OF_SOUND, Complexes, Element, Fluid, Moving, Place
+from ..materials.table import family
 
 ANGLES = 8
 LIMIT_DEG = 78.0
 """Largest angle of incidence of the field on a finite partition."""
-CAVITY_LOSS = 0.05
-"""Loss factor of the air in an empty cavity: its edges, frames and boundary layers."""
 MOST_DECAY = 16.0
 """Largest decay through one layer, neper: beyond, nothing measurable comes through and numbers overflow."""
 TOGETHER = 8
 """Layers between two rescalings of pressure and velocity, so that no chain of forty layers overflows."""
 
 
-class Fluid(NamedTuple):
-    """A layer as a medium: characteristic impedance (Pa·s/m), wavenumber (1/m), thickness (m).
-
-    In a ``straight`` one waves go straight through, whatever the angle of what meets it, as in a closed foam.
-    """
-
-    impedance: Complexes
-    wavenumber: Complexes
-    thickness: Floats
-    straight: bool = False
-
-
-class Moving(NamedTuple):
-    """A layer that moves as a whole: impedance per area (Pa·s/m), for normal incidence and its part ∝ sin⁴θ."""
-
-    impedance: Complexes
-    bending: Complexes | None = None
-
-
-Element = Fluid | Moving
-
-
-def miki(frequency_hz: Floats, resistivity: Floats) -> tuple[Complexes, Complexes]:
-    """Characteristic impedance (Pa·s/m) and wavenumber (1/m) of porous media, e^{+jωt}.
-
-    Delany and Bazley (1970) with Miki's (1990) coefficients; valid for 0.01 < f/σ < 1.
-    """
-    x = frequency_hz / resistivity
-    impedance = AIR_DENSITY * SPEED_OF_SOUND * (1 + (0.070 - 0.107j) * x**-0.632)
-    wavenumber = 2 * np.pi * frequency_hz / SPEED_OF_SOUND * (1 + (0.109 - 0.160j) * x**-0.618)
-    return np.asarray(impedance, dtype=complex), np.asarray(wavenumber, dtype=complex)
-
-
-def porous_fluid(layer: Place, frequency_hz: Floats, limp_frame: bool = True) -> Fluid:
-    """A porous layer as a fluid; with a limp frame the skeleton's mass rides with the air (Panneton 2007)."""
-    impedance, k = miki(frequency_hz, layer["flow_resistivity_pa_s_m2"])
-    depth = layer["thickness_mm"] / 1e3
-    if not limp_frame:
-        return Fluid(impedance, k, depth)
-    omega = 2 * np.pi * frequency_hz
-    rho = impedance * k / omega
-    bulk = layer["density_kg_m3"] + AIR_DENSITY
-    limp = (bulk * rho - AIR_DENSITY**2) / (bulk + rho - 2 * AIR_DENSITY)
-    k_limp = k * np.sqrt(limp / rho)
-    return Fluid(limp * omega / k_limp, k_limp, depth)
-
-
-def air_fluid(layer: Place, frequency_hz: Floats, loss: float | None = None) -> Fluid:
-    """An air gap as a fluid with the loss of an empty cavity."""
-    loss = CAVITY_LOSS if loss is None else loss
-    k = 2 * np.pi * frequency_hz / SPEED_OF_SOUND * np.sqrt(1 - 1j * loss)
-    return Fluid(AIR_DENSITY * SPEED_OF_SOUND / np.sqrt(1 - 1j * loss) + 0 * k, k, layer["thickness_mm"] / 1e3)
-
-
-def foam_medium(layer: Place, omega: Floats) -> Fluid:
-    """A closed foam as a medium of its own density; its modulus is its dynamic stiffness times its thickness."""
-    depth = layer["thickness_mm"] / 1e3
-    modulus = layer["dynamic_stiffness_mn_m3"] * 1e6 * depth * (1 + 1j * layer["loss_factor"])
-    density = layer["density_kg_m3"]
-    return Fluid(np.asarray(np.sqrt(density * modulus) + 0j * omega), np.asarray(omega * np.sqrt(density / modulus) + 0j), depth,
-                 True)
-
-
-def soft_element(layer: Place, frequency_hz: Floats) -> Element:
-    """The element of a layer that is no plate."""
-    omega = 2 * np.pi * frequency_hz
-    if layer.kind == "limp":
-        return Moving(1j * omega * layer["surface_mass_kg_m2"])
-    if layer.kind == "foam":
-        return foam_medium(layer, omega)
-    return air_fluid(layer, frequency_hz) if layer.kind == "air" else porous_fluid(layer, frequency_hz)
+def element_of(layer: Place, frequency_hz: Floats) -> Element:
+    """The element of a soft or limp layer, as its family makes it."""
+    make = family(layer.kind).element
+    assert make is not None, layer.kind
+    return make(layer, frequency_hz)
 
 
 @lru_cache(maxsize=1)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..levels.bands import Floats
-from .single_leaf import SPEED_OF_SOUND
+from ..materials.elements import SPEED_OF_SOUND
 
 EULER = 0.57722
 

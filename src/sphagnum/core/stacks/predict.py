@@ -10,10 +10,10 @@ import numpy as np
 from ..errors import BadInput
 from ..levels.bands import POINTS_PER_BAND, PREDICTED_HZ, Floats, grid_hz
 from ..levels.rating import rate_predicted
-from ..materials.layers import Air, Damping, Limp, PhysicalLayer, Plate
+from ..materials.table import family
 from ..schema import Strict
 from ..working import Working, inputs
-from .columns import MakeUp, depth_column_mm, make_up, mass_column
+from .columns import MakeUp, make_up
 from .findings import Note, Resonances, notes, resonances
 from .model import Stack
 from .transmission import Result, transmission
@@ -85,7 +85,7 @@ def _beside(stacks: list[Stack], result: Result) -> Iterator[dict[str, Any]]:
     first_leaf = next((h for h in result.heavy.values() if h.loss is not None), None)
     losses = None if first_leaf is None or first_leaf.loss is None else np.round(_band_mean(first_leaf.loss), 4).tolist()
     masses, depths = (np.round(np.sum(x, axis=0)[:, 0], 2).tolist() for x in (
-        [mass_column(p) for p in result.layers], [depth_column_mm(p) for p in result.layers]))
+        [family(p.kind).mass(p) for p in result.layers], [1e3 * family(p.kind).depth(p) for p in result.layers]))
     error = expected_error_db(result)
     for i, (stack, found) in enumerate(zip(stacks, resonances(result), strict=True)):
         yield {
@@ -103,19 +103,6 @@ def expected_error_db(result: Result) -> float:
     if leaves > 1:
         return 3.0
     return 2.0 if len(result.plan.groups) == 1 else 4.0
-
-
-def layer_mass(layer: PhysicalLayer) -> float:
-    """Mass of one layer averaged over the panel, kg/m²."""
-    if isinstance(layer, Limp):
-        return layer.surface_mass_kg_m2
-    if isinstance(layer, Air):
-        return 0.0
-    own = layer.thickness_mm / 1e3 * layer.density_kg_m3
-    if isinstance(layer, Damping):
-        face = layer.facing.thickness_mm / 1e3 * layer.facing.density_kg_m3 if layer.facing else 0.0
-        return layer.coverage * (own + face)
-    return own + (layer.interlayer.thickness_mm if isinstance(layer, Plate) and layer.interlayer else 0.0)
 
 
 def _band_mean(values: Floats) -> Floats:

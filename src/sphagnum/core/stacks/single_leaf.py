@@ -8,10 +8,8 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from ..levels.bands import Floats
+from ..materials.elements import AIR_DENSITY, SPEED_OF_SOUND
 from .leaf import Leaf
-
-SPEED_OF_SOUND = 343.0  # m/s
-AIR_DENSITY = 1.21  # kg/m³
 
 
 def critical_hz(mass: ArrayLike, stiffness: ArrayLike) -> Floats:

@@ -13,11 +13,15 @@ from typing import NamedTuple
 import numpy as np
 
 from ..levels.bands import Floats
+from ..materials.elements import SPEED_OF_SOUND, Element, Fluid, Moving, Place
+from ..materials.families.air import BULK
+from ..materials.family import CM2, MM
+from ..materials.table import family
 from . import bridges, multilayer, openings, single_leaf
-from .columns import MakeUp, Place, Plan, column, places, plan
+from .columns import MakeUp, Plan, column, places, plan
 from .leaf import Leaf, first_mode_hz, make_leaf
 from .model import Stack
-from .multilayer import Element, Moving, Tie
+from .multilayer import Tie
 from .single_leaf import Size
 
 EDGE_ABSORPTION = 0.03
@@ -33,7 +37,6 @@ FILL_PATH = 4.0
 SMOOTHING = 0.1
 """Least loss factor of a leaf in the sum over angles, so that few angles find its coincidence; its own loss comes in with
 its free waves."""
-BULK = single_leaf.AIR_DENSITY * single_leaf.SPEED_OF_SOUND**2
 LEAST = 1e-12
 """Smallest transmission coefficient given: beyond 120 dB no figure means anything."""
 
@@ -89,10 +92,10 @@ def _whole(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f: 
 
 
 def compliance_of(layer: Place) -> Floats:
-    """Compliance of a soft layer, m³/N: a foam's 1/s′; air between masses adiabatic, in a porous filling isothermal."""
-    if layer.kind == "foam":
-        return 1 / (layer["dynamic_stiffness_mn_m3"] * 1e6)
-    return layer["thickness_mm"] / 1e3 / (BULK / 1.4 if layer.kind == "porous" else BULK)
+    """Compliance of a soft layer, m³/N, as its family has it."""
+    found = family(layer.kind).compliance
+    assert found is not None, layer.kind
+    return found(layer)
 
 
 def _as_one(soft: list[Place], near: Floats, far: Floats) -> Floats:
@@ -126,7 +129,7 @@ def _parted(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f:
                 _limp([layers[p] for p in group.places], f, size))
             elements.append(heavy[i].element)
         else:
-            elements.append(multilayer.soft_element(layers[group.places[0]], f))
+            elements.append(multilayer.element_of(layers[group.places[0]], f))
     tau = multilayer.diffuse_transmission(elements, f, _tie(stacks, made, arranged, heavy, f))
     if heavy:
         tau = tau * finite(np.max([h.mass for h in heavy.values()], axis=0), f, size)
@@ -150,7 +153,7 @@ def _leaf(layers: list[Place], made: MakeUp, f: Floats, size: Size) -> Heavy:
     # shear softens thick leaves: the stiffness that has the effective critical frequency
     bending = leaf.stiffness.real * (single_leaf.critical_hz(leaf.mass, leaf.stiffness.real) / free.critical) ** 2
     smooth = np.maximum(loss, SMOOTHING)
-    trace = (omega / single_leaf.SPEED_OF_SOUND) ** 4 / (1j * omega)
+    trace = (omega / SPEED_OF_SOUND) ** 4 / (1j * omega)
     element = Moving(1j * omega * leaf.mass, bending * (1 + 1j * smooth) * trace)
     alone = single_leaf.leaf_transmission(leaf, free, f, size)
     excess = alone / multilayer.leaf_field(leaf.mass, bending, smooth, f) / finite(leaf.mass, f, size)
@@ -158,7 +161,7 @@ def _leaf(layers: list[Place], made: MakeUp, f: Floats, size: Size) -> Heavy:
 
 
 def _limp(layers: list[Place], f: Floats, size: Size) -> Heavy:
-    mass: Floats = np.sum([x["surface_mass_kg_m2"] for x in layers], axis=0)
+    mass: Floats = np.sum([family(x.kind).mass(x) for x in layers], axis=0)
     return Heavy(mass, Moving(2j * np.pi * f * mass), single_leaf.limp_transmission(mass, f, size), 1.0)
 
 
@@ -183,13 +186,13 @@ def _cavity_fields(
     depths, fills = [], []
     for a, b in pairwise(order):
         between = [layers[g.places[0]] for g in arranged.groups[a + 1 : b]]
-        fluids = [x["thickness_mm"] for x in between if x.kind in ("air", "porous")]
-        filling = [x for x in between if x.kind != "air"]
-        depths.append(np.sum(fluids, axis=0) / 1e3 + NO_DEPTH + 0 * f)
+        fluids = [x["thickness"] for x in between if family(x.kind).runs_along]
+        filling = [x for x in between if family(x.kind).fills]
+        depths.append(np.sum(fluids, axis=0) + NO_DEPTH + 0 * f)
         # the wave runs beside a thin filling more than in it
-        filled = np.sum([x["thickness_mm"] for x in filling], axis=0) / np.sum([x["thickness_mm"] for x in between], axis=0)
+        filled = np.sum([x["thickness"] for x in filling], axis=0) / np.sum([x["thickness"] for x in between], axis=0)
         fills.append(FILL_PATH * np.sqrt(filled) * np.sum(
-            [_attenuation(x, f) * x["thickness_mm"] / 1e3 for x in filling], axis=0) + 0 * f)
+            [_attenuation(x, f) * x["thickness"] for x in filling], axis=0) + 0 * f)
     through, open_ = [heavy[i].alone for i in order], [_openness(heavy[i]) for i in order]
     light = [1 / heavy[i].mass + 0 * f for i in order]
     # a ladder of leaks and losses, from the listener's side: what flows and what stands in each cavity for 1 in the last
@@ -198,7 +201,7 @@ def _cavity_fields(
         right, left = _beyond_leaf(i + 1, 1, depths, open_, light), _beyond_leaf(i, -1, depths, open_, light)
         depth = depths[i] + right[0] + left[0]
         tied = arranged.tied == (order[i], order[i + 1])
-        bay = np.fmin(column(stacks, "frame.spacing_mm") / 1e3, size[0]) if tied else size[0]
+        bay = np.fmin(column(stacks, "frame.spacing_mm", MM), size[0]) if tied else size[0]
         edge = np.minimum(EDGE_ABSORPTION * (depth / EDGE_DEPTH) ** EDGE_GROWTH, 1.0) * 2 * depths[i] * (1 / bay + 1 / size[1])
         # where nothing on one side parts anything, there is no cavity; one that an open leaf divides resounds once
         parted = (1 - np.prod(open_[: i + 1], axis=0)) * (1 - np.prod(open_[i + 1 :], axis=0))
@@ -215,8 +218,8 @@ def _cavity_fields(
 
 def _attenuation(layer: Place, f: Floats) -> Floats:
     """Energy attenuation per metre of a wave in a filling, 2·|Im k|; that of empty air counts at the edges."""
-    medium = multilayer.soft_element(layer, f)
-    assert isinstance(medium, multilayer.Fluid)
+    medium = multilayer.element_of(layer, f)
+    assert isinstance(medium, Fluid)
     return np.asarray(-2 * medium.wavenumber.imag)
 
 
@@ -267,9 +270,9 @@ def _beyond(tied: tuple[int, int], elements: list[Element], f: Floats) -> Floats
 
 
 def _leaking(stacks: Sequence[Stack], made: MakeUp, tau: Floats, f: Floats, size: Size) -> Floats:
-    share = column(stacks, "leak_cm2") / 1e4 / (size[0] * size[1])
+    share = column(stacks, "leak_cm2", CM2) / (size[0] * size[1])
     opening: Floats | float = 1.0
     if made.slit:
-        width, depth = column(stacks, "leak_slit_mm") / 1e3, column(stacks, "leak_depth_mm") / 1e3
+        width, depth = column(stacks, "leak_slit_mm", MM), column(stacks, "leak_depth_mm", MM)
         opening = openings.slit_transmission(f, width, depth)
     return openings.composite(np.minimum(tau, 1.0), share, opening)

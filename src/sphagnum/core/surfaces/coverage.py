@@ -11,7 +11,7 @@ from .rows import StackLayerIn, Surface
 def laid_share(surface: Surface, layer: StackLayerIn, material: Material) -> float:
     """Share of the treatable area a layer covers as it is cut, 0–1: damping sheets by the pieces that fit inside it."""
     stock = material.stock
-    if material.family != "damping" or stock.width_mm is None or stock.length_mm is None:
+    if material.acts != "damping" or stock.width_mm is None or stock.length_mm is None:
         return layer.coverage
     return inside_pieces(plain(surface), (stock.width_mm, stock.length_mm), layer.coverage).share
 

@@ -17,10 +17,11 @@ from ...job.document import JobDocument
 from ...job.shelf import Shelf
 from ...levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ...materials.model import ROLE_LETTER, to_layer
+from ...materials.table import layer_mass
 from ...rules.engine import Case, Part, Spoken, speak
 from ...schema import Strict
 from ...stacks.heat import Climate, HeatLayer, heat_answer
-from ...stacks.predict import Prediction, layer_mass, working
+from ...stacks.predict import Prediction, working
 from ...surfaces.coverage import laid_share, panel_share
 from ...surfaces.geometry import Areas, areas
 from ...surfaces.rows import Alternative, StackLayerIn, Surface
@@ -133,10 +134,10 @@ def layer_view(layer: StackLayerIn, surface: Surface, shelf: Shelf, cut: bool) -
     """A layer as drawn; ``reached`` is what its pieces cover of what may be covered."""
     size = areas(surface)
     material = shelf.material(layer.material)
-    line = material.family == "line"
+    line = material.acts == "line"
     kg = 0.0 if line else layer_mass(to_layer(material, layer.thickness_mm, 1.0))
     laid = laid_share(surface, layer, material) if cut else layer.coverage
-    facing = (material.properties.facing_thickness_mm or 0.0) if material.family == "damping" else 0.0
+    facing = (material.properties.facing_thickness_mm or 0.0) if material.acts == "damping" else 0.0
     return LayerView(
         material=material.id, name=material.name, family=material.family, role=material.roles[0],
         letter=ROLE_LETTER[material.roles[0]], thickness_mm=round(0.0 if line else layer.thickness_mm + facing, 2),
@@ -243,7 +244,7 @@ def _heat(doc: JobDocument, shelf: Shelf, surface: Surface, layers: tuple[StackL
     for layer in (surface.substrate, *layers):
         material = shelf.material(layer.material)
         known = material.properties
-        if material.family == "line":
+        if material.acts == "line":
             continue
         if known.conductivity_w_mk is None or known.vapour_mu is None:
             return None

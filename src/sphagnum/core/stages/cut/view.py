@@ -11,8 +11,8 @@ from ...cutting.stock import first_thickness_mm, line_metres, tin_m2
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
 from ...materials.model import ROLE_LETTER, Material, to_layer
+from ...materials.table import layer_mass
 from ...schema import Strict
-from ...stacks.predict import layer_mass
 from ...surfaces.geometry import Areas, areas, plain, treatable
 from ...surfaces.pieces import blanks, inside_pieces
 from ...surfaces.rows import StackLayerIn, Surface
@@ -106,7 +106,7 @@ def cut_view(doc: JobDocument, shelf: Shelf, surface_id: int | None) -> CutView:
                 Wanted(copy_label(p.label, n), *_size(p.outline_mm), rotate)
                 for n in range(surface.count) for p in layer.pieces)
         for line in _planned(doc, surface):
-            if shelf.material(line.material).family == "line":
+            if shelf.material(line.material).acts == "line":
                 metres[line.material] = metres.get(line.material, 0.0) + line_metres(areas(surface)) * surface.count
     for rattle in doc.rattles:
         cure = None if rattle.done else shelf.offers.cure(rattle.kind, rattle.cure)
@@ -163,7 +163,7 @@ def _surface(doc: JobDocument, shelf: Shelf, surface: Surface, prefix: str) -> S
         stock = material.stock
         if stock.form not in ("sheet", "roll") or stock.width_mm is None or stock.length_mm is None:
             continue
-        inside = material.family == "damping"
+        inside = material.acts == "damping"
         shape = plain(surface)
         cover = (inside_pieces(shape, (stock.width_mm, stock.length_mm), layer.coverage) if inside
                  else blanks(shape, (stock.width_mm, stock.length_mm)))
@@ -205,7 +205,7 @@ def _buy_tins(doc: JobDocument, shelf: Shelf) -> list[Buy]:
     for surface in doc.surfaces:
         for layer in _planned(doc, surface):
             material = shelf.material(layer.material)
-            if material.family == "damping" and material.stock.form == "piece":
+            if material.acts == "damping" and material.stock.form == "piece":
                 key = material.id, layer.thickness_mm
                 area[key] = area.get(key, 0.0) + layer.coverage * areas(surface).treatable_m2 * surface.count
     out = []

@@ -7,6 +7,7 @@ from ...fitting.times import CHECKS, FLAG_HAZARD, KIND_HAZARD, MINUTES, PHASES, 
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
 from ...materials.model import Material
+from ...materials.table import family
 from ...schema import Strict
 from ...surfaces.coverage import laid_share
 from ...surfaces.geometry import Areas, areas
@@ -177,8 +178,8 @@ def _layers(
     out = []
     for layer in layers:
         material = shelf.material(layer.material)
-        line = material.family == "line"
-        if line != (phase == "seal") or material.family == "air":
+        line = material.acts == "line"
+        if line != (phase == "seal") or not family(material.family).bought:
             continue
         laid = 1.0 if line else laid_share(surface, layer, material)
         covered = laid * size.treatable_m2 * surface.count
@@ -193,7 +194,7 @@ def _layers(
 
 def _apply_text(material: Material, layer: StackLayerIn, surface: Surface, laid: float, size: Areas) -> str:
     how = f", {material.hold}" if material.hold else ""
-    if material.family == "line":
+    if material.acts == "line":
         metres = size.perimeter_m * surface.count
         return f"{material.name}: {metres:.1f} m round the {_low(surface.name)}{how}."
     share = "all of it" if laid >= 0.995 else f"{100 * laid:.0f} % of it"
