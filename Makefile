@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 PYTHON ?= python3
 
-.PHONY: setup demo serve test lint validate bench sweep screenshots types lock clean
+.PHONY: setup demo serve test lint validate bench same sweep screenshots types lock clean
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
 .venv/.ready: requirements.lock pyproject.toml
@@ -45,6 +45,9 @@ sweep: setup
 
 bench: setup
 	$(PY) scripts/bench.py
+
+same: setup
+	$(PY) scripts/same_output.py $(or $(AGAINST),HEAD)
 
 screenshots: setup chromium
 	$(PY) scripts/screenshots.py

@@ -139,5 +139,5 @@ def _first_mode_hz(bare: Stack) -> float:
     panel = bare.layers[0]
     if not isinstance(panel, Plate):
         return 0.0
-    stiffness = plate_stiffness(panel.youngs_modulus_gpa, panel.thickness_mm, panel.poisson)
+    stiffness = plate_stiffness(panel.youngs_modulus_gpa * 1e9, panel.thickness_mm / 1e3, panel.poisson)
     return float(first_mode_hz(np.array(stiffness / layer_mass(panel)), bare.width_m, bare.height_m))

@@ -31,9 +31,9 @@ def panel_modes(stiffness: float, mass: float, width_m: float, height_m: float, 
     return np.asarray(value / width_m**2 * np.sqrt(stiffness / mass) / (2 * np.pi))
 
 
-def plate_stiffness(modulus_gpa: float, thickness_mm: float, poisson: float) -> float:
-    """Bending stiffness of a plate per width, N·m: E·h³/(12·(1 − ν²))."""
-    return modulus_gpa * 1e9 * (thickness_mm / 1e3) ** 3 / 12 / (1 - poisson**2)
+def plate_stiffness(modulus: float, thickness_m: float, poisson: float) -> float:
+    """Bending stiffness of a plate per width, N·m: E·h³/(12·(1 − ν²)), E in Pa."""
+    return modulus * thickness_m**3 / 12 / (1 - poisson**2)
 
 
 def ring_time_s(frequency_hz: float, loss_factor: float) -> float:
@@ -57,7 +57,7 @@ class DrumIn(Strict):
 
 def drum(panel: DrumIn) -> Answer:
     """The drum note of a panel and its next modes, with ring times."""
-    stiffness = plate_stiffness(panel.youngs_modulus_gpa, panel.thickness_mm, panel.poisson)
+    stiffness = plate_stiffness(panel.youngs_modulus_gpa * 1e9, panel.thickness_mm / 1e3, panel.poisson)
     own = panel.density_kg_m3 * panel.thickness_mm / 1e3
     mass = own + panel.added_kg_m2
     modes = np.sort(panel_modes(stiffness, mass, panel.width_m, panel.height_m, panel.edges).ravel())[:5]
