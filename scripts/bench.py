@@ -18,6 +18,7 @@ import numpy as np
 import soundfile
 
 from sphagnum.catalogue.load import shelf
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.model import Stack
@@ -130,8 +131,8 @@ def main() -> None:
     document = parse(JobDocument, van())
     rows = {
         "one stack of four layers": lambda: predict(stack),
-        "stages' lines and goal rule of the demo van": lambda: overview(document, shelf()),
-        "cut stage of the demo van, pieces and layouts cached": lambda: cut_view(document, shelf(), None),
+        "stages' lines and goal rule of the demo van": lambda: overview(JobFigures(document, shelf())),
+        "cut stage of the demo van, pieces and layouts cached": lambda: cut_view(JobFigures(document, shelf()), None),
     }
     print(f"baseline: two products of 400 × 400 matrices, {baseline * 1e3:.2f} ms")
     for name, work in rows.items():

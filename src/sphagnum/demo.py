@@ -10,6 +10,7 @@ import numpy as np
 from sqlalchemy.orm import Session, sessionmaker
 
 from .catalogue.load import shelf
+from .core.figures.job_figures import JobFigures
 from .core.fitting.rows import StepEvent
 from .core.job.document import JobDocument
 from .core.levels.bands import A_WEIGHTING_DB, NOMINAL_HZ, PREDICTED_HZ
@@ -39,7 +40,7 @@ def _all_done(document: JobDocument) -> tuple[StepEvent, ...]:
         StepEvent(id=i, version=1, **s.ref.model_dump(), what="done", at=f"2026-09-{18 + i // 12:02d}T{8 + i % 12:02d}:00:00Z",
                   device="workshop tablet", text=s.text, note=notes.get(s.phase, ""),
                   minutes=float(max(1, round(s.minutes * rng.uniform(0.8, 1.3)))))
-        for i, s in enumerate(order(document, shelf()).steps, start=1)
+        for i, s in enumerate(order(JobFigures(document, shelf())).steps, start=1)
     )
 
 

@@ -17,6 +17,7 @@ from PIL import Image
 from sphagnum import service
 from sphagnum.cli import main, parser
 from sphagnum.core.errors import BadInput
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.job.document import COLLECTIONS, JobDocument
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.fit.view import order
@@ -128,7 +129,8 @@ def test_a_finished_job_keeps_all_its_ticks_and_clocks(tmp_path: Path, shelf, ca
     service.run(parser().parse_args(["export", "Delivery van", str(tmp_path / "van.json"), "--data", str(tmp_path / "data")]))
     service.run(parser().parse_args(["import", str(tmp_path / "van.json"), "--data", str(tmp_path / "other")]))
     service.run(parser().parse_args(["export", "1", str(tmp_path / "again.json"), "--data", str(tmp_path / "other")]))
-    before, after = (order(read_job((tmp_path / n).read_bytes(), n, shelf).document, shelf) for n in ("van.json", "again.json"))
+    files = [read_job((tmp_path / n).read_bytes(), n, shelf) for n in ("van.json", "again.json")]
+    before, after = (order(JobFigures(f.document, shelf)) for f in files)
     assert (before.done, after.done, len(after.steps)) == (28, 28, 28)
     assert [(s.taken_minutes, s.note) for s in before.steps] == [(s.taken_minutes, s.note) for s in after.steps]
     assert main(["show", str(tmp_path / "again.json"), "--stage", "fit"]) == 0
@@ -140,7 +142,7 @@ def test_files_of_version_one_are_read_their_step_keys_converted(shelf):
         {"key": "surface 2:strip", "done": True, "minutes": 14}, {"key": "surface 1:apply:0:butyl-foil-heavy", "done": True},
         {"key": "job:read again", "note": "ring road shut"}, {"key": "surface 77:clean", "done": True})}
     document = read_job(json.dumps(old).encode(), "old.json", shelf).document
-    steps = {s.key: s for s in order(document, shelf).steps}
+    steps = {s.key: s for s in order(JobFigures(document, shelf)).steps}
     assert sum(s.done for s in steps.values()) == 2
     assert steps["strip surface 2"].taken_minutes == 14
     assert steps["apply surface 1 layer 1"].done

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.errors import BadInput
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.figures.lays import Lay, panel_loss, planned_lay, shaken_change_db, stack_of
 from sphagnum.core.figures.measures import effect_between
 from sphagnum.core.figures.path_levels import path_rows
@@ -90,7 +91,7 @@ def job(*paths: dict[str, Any], plan: list[dict[str, Any]] | None = None, **more
 
 
 def levels_of(doc: JobDocument) -> tuple[np.ndarray, np.ndarray]:
-    found = path_rows(doc, shelf())
+    found = path_rows(JobFigures(doc, shelf()))
     assert not any(found.problems)
     return found.now[0], found.planned[0]
 
@@ -116,7 +117,7 @@ def test_a_level_known_and_a_way_not_known_yet():
     doc = job({"name": "mounts", "level_dba": 60, "planned_level_dba": 52}, {"name": "seams", "unknown": True})
     now, planned = levels_of(doc)
     assert (a_sum(now), a_sum(planned)) == pytest.approx((60, 52))
-    view = trace_view(doc, shelf())
+    view = trace_view(JobFigures(doc, shelf()))
     assert view.total_dba == pytest.approx(60)
     assert next(p for p in view.paths if p.name == "seams").level_dba is None
     assert "not held to a reading" in view.mismatch
@@ -164,7 +165,7 @@ def test_a_loudspeakers_goal_is_set_against_what_closing_its_panel_can_give(form
     raw = loudspeakers()
     raw["goals"][0]["value"] = goal
     raw["calculations"] = [] if form is None else rows({"calculation": "door", "name": "Door", "form": form})
-    view = trace_view(parse(JobDocument, raw), shelf())
+    view = trace_view(JobFigures(parse(JobDocument, raw), shelf()))
     assert says in view.detail
     assert (view.sentence, view.gain.goal_db) == (view.gain.sentence, goal)
     assert bool(view.gain.line) == (form is not None and "left_cm2" not in form)
@@ -174,10 +175,10 @@ def test_a_loudspeakers_goal_is_set_against_what_closing_its_panel_can_give(form
 
 def test_a_loudspeaker_that_plays_no_bass_gains_none():
     raw = {**loudspeakers(), "calculations": rows({"calculation": "door", "name": "Door", "form": {"lowest_hz": 200}})}
-    view = trace_view(parse(JobDocument, raw), shelf()).gain
+    view = trace_view(JobFigures(parse(JobDocument, raw), shelf())).gain
     assert "not play low enough" in view.sentence
     assert all(v is None for v in view.most_db)
-    assert trace_view(job({"name": "slit", "leak_cm2": 30}), shelf()).gain is None
+    assert trace_view(JobFigures(job({"name": "slit", "leak_cm2": 30}), shelf())).gain is None
 
 
 def heard(bands: list[float], **more: Any) -> JobDocument:
@@ -190,17 +191,17 @@ def heard(bands: list[float], **more: Any) -> JobDocument:
 
 def test_low_bands_and_a_panel_that_answers_the_same_note_speak_for_the_structure():
     rumble = [90.0 - 4 * i for i in range(21)]
-    low = trace_view(heard(rumble), shelf()).statement
+    low = trace_view(JobFigures(heard(rumble), shelf())).statement
     assert [(i.source, i.says) for i in low.indications] == [("the low bands", "structure")]
-    hiss = trace_view(heard([40.0 + i for i in range(21)]), shelf()).statement
+    hiss = trace_view(JobFigures(heard([40.0 + i for i in range(21)]), shelf())).statement
     assert [(i.source, i.says) for i in hiss.indications] == [("the low bands", "air")]
     peak = rumble[:]
     peak[4] += 12  # 125 Hz stands out
     knock = {"round_id": 1, "position_id": 1, "decay_time_s": 0.5, "loss_factor": 0.036}
-    rung = trace_view(heard(peak, knocks=rows({**knock, "frequency_hz": 122.0})), shelf()).statement
+    rung = trace_view(JobFigures(heard(peak, knocks=rows({**knock, "frequency_hz": 122.0})), shelf())).statement
     assert "a knock" in {i.source for i in rung.indications}
     assert rung.verdict == "structure"
-    elsewhere = trace_view(heard(peak, knocks=rows({**knock, "frequency_hz": 300.0})), shelf()).statement
+    elsewhere = trace_view(JobFigures(heard(peak, knocks=rows({**knock, "frequency_hz": 300.0})), shelf())).statement
     assert "a knock" not in {i.source for i in elsewhere.indications}
 
 
@@ -237,7 +238,7 @@ def test_a_measure_read_between_two_rounds_is_their_difference_per_band():
     back = effect_between(doc, last, 1)
     assert back.effect_bands_db == pytest.approx([-x for x in found.effect_bands_db])
     planned = {**hood(), "measures": rows({"name": "hood", "effect_bands_db": found.effect_bands_db, "measured": True})}
-    view = trace_view(parse(JobDocument, planned), shelf())
+    view = trace_view(JobFigures(parse(JobDocument, planned), shelf()))
     assert view.measures[0].gain_db == pytest.approx(a_sum(read[0]) - a_sum(read[1]), abs=0.15)
     for before, after, says in ((1, 99, "no round 99"), (1, 1 + len(doc.rounds), "no round")):
         with pytest.raises(BadInput, match=says):
@@ -259,7 +260,7 @@ def test_a_note_that_stays_whatever_the_speed_rings_and_one_that_moves_follows_t
     raw["conditions"] = rows({"name": "80 km/h"}, {"name": "50 km/h"})
     second = {**raw["readings"][0], "id": 2, "condition_id": 2, "bands_db": [None] * 6 + bands(other) + [None] * 6}
     raw["readings"].append(second)
-    found = trace_view(parse(JobDocument, raw), shelf()).statement.indications
+    found = trace_view(JobFigures(parse(JobDocument, raw), shelf())).statement.indications
     assert [i.says for i in found if i.source == "the other conditions"] == says
 
 

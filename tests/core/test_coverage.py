@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from scipy import signal
 
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.figures.rounds import compare_rounds, drift
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.comparison import Item, Terms, compare
@@ -68,7 +69,7 @@ def controlled(rng: np.random.Generator, n: int, change: float, shared: bool, sh
                             "level_db": round(float(levels[p][r] + moved[p, r] + WITHIN * rng.standard_normal()), 1)}
                            for p in range(2) for r in range(2) for _ in range(n)))})
     a, b = doc.rounds
-    return compare_rounds(doc, shelf, a, b, 1, 1, "LAeq", drift(doc, shelf, a, b, 1, "LAeq"))
+    return compare_rounds(JobFigures(doc, shelf), a, b, 1, 1, "LAeq", drift(JobFigures(doc, shelf), a, b, 1, "LAeq"))
 
 
 @pytest.mark.parametrize("shared", [True, False])

@@ -9,6 +9,7 @@ import pytest
 
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.errors import BadInput
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import PREDICTED_HZ
 from sphagnum.core.paths.desk import DESK, entries, work_out
@@ -107,4 +108,4 @@ def test_vents_and_a_fan_of_a_box_become_steps_of_their_own() -> None:
     assert [a.split(" of ")[0] for a in work_out("hood", {"heat_w": 100}).also] == ["Vents"]
     doc = parse(JobDocument, {"job": {"id": 1, "version": 1, "name": "Box"}, "measures": rows(
         {"name": "Box", "effect_db": 9}, *({"name": a, "effect_db": 0} for a in also))})
-    assert [s.what for s in order(doc, shelf()).steps][:3] == ["Box", *also]
+    assert [s.what for s in order(JobFigures(doc, shelf())).steps][:3] == ["Box", *also]

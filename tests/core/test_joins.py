@@ -12,6 +12,7 @@ from sphagnum.catalogue.load import shelf
 from sphagnum.core.cutting.layout import cut
 from sphagnum.core.cutting.model import CutInput
 from sphagnum.core.errors import BadInput
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.figures.loads import added_load, job_load, load_of
 from sphagnum.core.figures.path_levels import a_levels, path_rows
 from sphagnum.core.figures.rounds import drift
@@ -55,14 +56,14 @@ LINING = (layer("open-foam", 20), layer("vinyl-5", 2.5))
 
 
 def test_what_is_kept_clear_counts_for_sound_in_every_stage():
-    free, kept = build(job(*LINING), shelf(), 1), build(job(*LINING, surface={"keep_clear": KEPT}), shelf(), 1)
+    free, kept = (build(JobFigures(d, shelf()), 1) for d in (job(*LINING), job(*LINING, surface={"keep_clear": KEPT})))
     bare, covered = np.array(free.curves.loss_now_db), np.array(free.curves.loss_after_db)
     by_hand = -10 * np.log10(0.75 * 10 ** (-covered / 10) + 0.25 * 10 ** (-bare / 10))
     assert kept.curves.loss_after_db == pytest.approx(by_hand, abs=0.02)
     assert int(kept.rating.split()[1]) < int(free.rating.split()[1])  # the rating is that of the curve drawn
     assert any("25 % left bare" in r.text for r in kept.rules)
     doc = job(*LINING, surface={"keep_clear": KEPT})
-    planned = path_rows(doc, shelf()).planned[0]
+    planned = path_rows(JobFigures(doc, shelf())).planned[0]
     assert planned == pytest.approx(kept.curves.after_db, abs=0.02)
 
 
@@ -72,10 +73,10 @@ def test_what_the_pieces_reach_comes_back_into_mass_order_and_prediction():
     surface, lay = doc.surfaces[0], doc.alternatives[0].layers[0]
     reached = laid_share(surface, lay, shelf().material("butyl-foil"))
     assert 0.4 < reached < 0.9
-    view = build(doc, shelf(), 1)
+    view = build(JobFigures(doc, shelf()), 1)
     assert view.layers[0].reached == pytest.approx(reached, abs=1e-3)
-    assert cut_view(doc, shelf(), 1).surface.layers[0].reached == pytest.approx(reached, abs=1e-3)
-    step = next(s for s in order(doc, shelf()).steps if s.phase == "apply")
+    assert cut_view(JobFigures(doc, shelf()), 1).surface.layers[0].reached == pytest.approx(reached, abs=1e-3)
+    step = next(s for s in order(JobFigures(doc, shelf())).steps if s.phase == "apply")
     assert f"{100 * reached:.0f} % of it" in step.text
     asked = job(layer("butyl-foil", 2.0, reached), surface=plate).alternatives[0].layers
     assert load_of(surface, (lay,), shelf()).kg == pytest.approx(load_of(surface, asked, shelf(), cut=False).kg)
@@ -88,7 +89,7 @@ def test_each_thickness_is_its_own_goods_and_labels_are_told_apart():
                                 {"surface_id": 2, "layers": [layer("cotton-felt", 20)]}),
            "paths": []}
     doc = parse(JobDocument, {**job().model_dump(), **two})
-    view = cut_view(doc, shelf(), None)
+    view = cut_view(JobFigures(doc, shelf()), None)
     assert sorted(b.name.rsplit(", ", 1)[1] for b in view.buy) == ["15 mm", "20 mm"]
     assert sorted(b.thickness_mm for b in view.buy) == [15.0, 20.0]
     labels = [p.label for s in view.sheets for p in s.pieces]
@@ -98,7 +99,7 @@ def test_each_thickness_is_its_own_goods_and_labels_are_told_apart():
 
 def test_money_used_and_to_buy_are_two_figures_of_one_reckoning():
     doc = job(layer("butyl-foil", 2.0, 0.5))
-    view, bought = build(doc, shelf(), 1), cut_view(doc, shelf(), None)
+    view, bought = build(JobFigures(doc, shelf()), 1), cut_view(JobFigures(doc, shelf()), None)
     used = next(m for m in view.meters if m.label.startswith("Material used"))
     buy = next(m for m in view.meters if m.label.startswith("To buy"))
     assert buy.value == pytest.approx(bought.money, abs=0.05)
@@ -108,15 +109,15 @@ def test_money_used_and_to_buy_are_two_figures_of_one_reckoning():
     assert used.value < buy.value
     tens = shelf().material("butyl-foil").model_copy(update={"stock": sheet.model_copy(update={"per_pack": 10})})
     packed = shelf().model_copy(update={"materials": {**shelf().materials, "butyl-foil": tens}})
-    in_packs = cut_view(doc, packed, None).buy[0]
+    in_packs = cut_view(JobFigures(doc, packed), None).buy[0]
     assert (in_packs.units, in_packs.money) == (1, pytest.approx(10 * sheet.price))
 
 
 def test_tins_weigh_and_reach_by_their_thickness():
-    thin, thick = (cut_view(job(layer("brushed-damping", t)), shelf(), None).buy[0] for t in (1.0, 2.0))
+    thin, thick = (cut_view(JobFigures(job(layer("brushed-damping", t)), shelf()), None).buy[0] for t in (1.0, 2.0))
     assert (thin.units, thick.units) == (1, 1)  # a square metre: half a tin, or all of one
     assert thin.kg == thick.kg == pytest.approx(2.6, abs=0.01)  # 1300 kg/m³ × 1 mm × 2 m²
-    assert cut_view(job(layer("brushed-damping", 3.0)), shelf(), None).buy[0].units == 2
+    assert cut_view(JobFigures(job(layer("brushed-damping", 3.0)), shelf()), None).buy[0].units == 2
 
 
 def test_hours_count_every_copy_and_what_comes_off_weighs_less():
@@ -125,7 +126,7 @@ def test_hours_count_every_copy_and_what_comes_off_weighs_less():
     assert (three.hours, three.kg) == (pytest.approx(3 * one.hours), pytest.approx(3 * one.kg))
     old = job(*LINING, surface={"present": [layer("vinyl-5", 2.5)]})
     assert added_load(old.surfaces[0], old.alternatives[0].layers, shelf()).kg == pytest.approx(one.kg - 4.9, abs=0.15)
-    assert job_load(old, shelf()).kg == pytest.approx(one.kg - 4.9, abs=0.15)
+    assert job_load(JobFigures(old, shelf())).kg == pytest.approx(one.kg - 4.9, abs=0.15)
 
 
 def test_stock_there_is_bounds_what_is_cut():
@@ -138,11 +139,11 @@ def test_stock_there_is_bounds_what_is_cut():
 def test_minutes_of_a_seal_follow_its_length_and_time_left_forgets_what_is_done():
     doc = job(*LINING, layer("seam-tape", 1))
     tape = shelf().material("seam-tape")
-    seal = next(s for s in order(doc, shelf()).steps if s.phase == "seal")
+    seal = next(s for s in order(JobFigures(doc, shelf())).steps if s.phase == "seal")
     assert seal.minutes == max(1, round(tape.minutes_per_m2 * 4.0 / 4))
-    view = order(doc, shelf())
+    view = order(JobFigures(doc, shelf()))
     events = rows(*({**s.ref.model_dump(), "what": "done"} for s in view.steps[:3]))
-    after = order(parse(JobDocument, {**doc.model_dump(), "step_events": events}), shelf())
+    after = order(JobFigures(parse(JobDocument, {**doc.model_dump(), "step_events": events}), shelf()))
     assert view.minutes_left - after.minutes_left == pytest.approx(sum(s.minutes + s.wait_minutes for s in view.steps[:3]), abs=1)
 
 
@@ -152,7 +153,7 @@ def test_the_clock_of_a_step_is_what_happened_to_it():
         return {**ref, "what": what, "at": f"2026-11-25T{time}Z", **more}
     def seen(*events: dict[str, Any]):
         doc = parse(JobDocument, {**job(*LINING).model_dump(), "step_events": rows(*events)})
-        return next(s for s in order(doc, shelf()).steps if s.ref.layer == "1")
+        return next(s for s in order(JobFigures(doc, shelf())).steps if s.ref.layer == "1")
     going = seen(at("started", "08:00:00"), at("paused", "08:10:00"), at("started", "09:00:00"))
     assert (going.clock_s, going.running_since, going.done) == (600, "2026-11-25T09:00:00Z", False)
     done = seen(at("started", "08:00:00"), at("paused", "08:10:00"), at("started", "09:00:00"), at("done", "09:05:30", note="ok"))
@@ -161,18 +162,19 @@ def test_the_clock_of_a_step_is_what_happened_to_it():
     swapped = job(*LINING[::-1]).model_dump()
     swapped["alternatives"][0]["layers"][0]["id"], swapped["alternatives"][0]["layers"][1]["id"] = "2", "1"
     kept = parse(JobDocument, {**swapped, "step_events": rows(at("done", "09:00:00"))})
-    assert [s.done for s in order(kept, shelf()).steps if s.ref.layer] == [False, True]  # the tick went with its layer
+    # the tick went with its layer
+    assert [s.done for s in order(JobFigures(kept, shelf())).steps if s.ref.layer] == [False, True]
 
 
 def test_a_plan_that_changed_after_its_steps_were_ticked_says_so():
     doc = job(*LINING)
-    events = rows(*({**s.ref.model_dump(), "what": "done", "text": s.text} for s in order(doc, shelf()).steps))
+    events = rows(*({**s.ref.model_dump(), "what": "done", "text": s.text} for s in order(JobFigures(doc, shelf())).steps))
     done = parse(JobDocument, {**doc.model_dump(), "step_events": events})
-    fit = next(x for x in overview(done, shelf()).stages if x.stage == "fit")
+    fit = next(x for x in overview(JobFigures(done, shelf())).stages if x.stage == "fit")
     assert (fit.done, "changed" in fit.line) == (True, False)
     thicker = done.model_dump()
     thicker["alternatives"][0]["layers"][0]["thickness_mm"] = 30
-    fit = next(x for x in overview(parse(JobDocument, thicker), shelf()).stages if x.stage == "fit")
+    fit = next(x for x in overview(JobFigures(parse(JobDocument, thicker), shelf())).stages if x.stage == "fit")
     assert (fit.done, fit.line.endswith("plan changed since")) == (False, True)
 
 
@@ -180,11 +182,11 @@ def test_found_leaks_measures_and_cures_enter_budget_and_order():
     leak = {"place": "Lower corner", "how": "light", "area_cm2": 20, "path_id": 1}
     tight, leaky = job(*LINING), job(*LINING, leaks=rows(leak), measures=rows(
         {"name": "Felt baffle", "at": "listener", "effect_db": 2, "hours": 1.5}))
-    a, b = (a_levels(path_rows(d, shelf()).now)[0] for d in (tight, leaky))
+    a, b = (a_levels(path_rows(JobFigures(d, shelf())).now)[0] for d in (tight, leaky))
     assert b > a + 1
-    planned = [a_levels(path_rows(d, shelf()).planned)[0] for d in (tight, leaky)]
+    planned = [a_levels(path_rows(JobFigures(d, shelf())).planned)[0] for d in (tight, leaky)]
     assert planned[1] == pytest.approx(planned[0] - 2, abs=0.01)
-    steps = {s.what: s for s in order(leaky, shelf()).steps}
+    steps = {s.what: s for s in order(JobFigures(leaky, shelf())).steps}
     assert "20 cm²" in steps["Leak: lower corner"].text
     assert steps["Felt baffle"].minutes == 90
 
@@ -192,11 +194,12 @@ def test_found_leaks_measures_and_cures_enter_budget_and_order():
 def test_a_box_at_the_source_leaves_structure_borne_paths_alone():
     paths = rows({"name": "Left door", "surface_id": 1}, {"name": "mounts", "level_dba": 60})
     def fall(**measure: Any) -> np.ndarray:
-        rows_ = path_rows(job(measures=rows({"name": "Box", "at": "source", "effect_db": 10, **measure}), paths=paths), shelf())
+        planned = job(measures=rows({"name": "Box", "at": "source", "effect_db": 10, **measure}), paths=paths)
+        rows_ = path_rows(JobFigures(planned, shelf()))
         return a_levels(rows_.now) - a_levels(rows_.planned)
     assert fall() == pytest.approx([10, 0], abs=0.01)
     assert fall(structure_borne=True) == pytest.approx([10, 10], abs=0.01)
-    low = path_rows(job(paths=paths), shelf()).now[1]
+    low = path_rows(JobFigures(job(paths=paths), shelf())).now[1]
     assert np.isfinite(low).sum() == 8  # 50 to 250 Hz, not all of it at 125 Hz
     assert a_levels(low[None, :])[0] == pytest.approx(60)
 
@@ -224,12 +227,12 @@ def test_a_plan_that_took_the_loudest_leans_and_says_so():
 
 
 def test_a_layer_that_takes_gain_away_speaks_up():
-    worse = build(job(layer("butyl-foil", 2.0), layer("cotton-felt", 5), layer("vinyl-5", 2.5)), shelf(), 1)
+    worse = build(JobFigures(job(layer("butyl-foil", 2.0), layer("cotton-felt", 5), layer("vinyl-5", 2.5)), shelf()), 1)
     said = next(r for r in worse.rules if r.rule == "layer-makes-worse")
     assert "Loaded vinyl 5 kg/m² takes" in said.text
     assert "Hz" in said.why
     assert "decoupler" in said.mend
-    better = build(job(layer("butyl-foil", 2.0)), shelf(), 1)
+    better = build(JobFigures(job(layer("butyl-foil", 2.0)), shelf()), 1)
     assert not any(r.rule == "layer-makes-worse" for r in better.rules)
 
 
@@ -241,7 +244,7 @@ def test_drift_of_two_control_places_is_their_mean_and_known_better():
         return parse(JobDocument, {"job": {"id": 1, "version": 1, "name": "D"}, "positions": places,
                                    "conditions": rows({"name": "on"}),
                                    "rounds": rows({"name": "A"}, {"name": "B", "follows_id": 1}), "readings": readings})
-    one, two = (drift(d, shelf(), *d.rounds, 1, "LAeq") for d in (doc(1), doc(2)))
+    one, two = (drift(JobFigures(d, shelf()), *d.rounds, 1, "LAeq") for d in (doc(1), doc(2)))
     assert one.reduction_db == two.reduction_db == pytest.approx(1.0)
     def of_readings(d) -> float:
         return sum(x.standard_uncertainty_db**2 for x in d.lines if "repeatability" in x.source)
@@ -266,8 +269,8 @@ def test_heat_meets_the_wall_by_the_right_surface_resistances():
 
 
 def test_the_least_covered_lining_sets_what_is_bare_and_the_latest_round_of_a_state_counts():
-    both = build(job(layer("open-foam", 20, 0.9), layer("vinyl-5", 2.5, 0.6)), shelf(), 1).curves.loss_after_db
-    least = build(job(layer("open-foam", 20, 0.6), layer("vinyl-5", 2.5, 0.6)), shelf(), 1).curves.loss_after_db
+    both = build(JobFigures(job(layer("open-foam", 20, 0.9), layer("vinyl-5", 2.5, 0.6)), shelf()), 1).curves.loss_after_db
+    least = build(JobFigures(job(layer("open-foam", 20, 0.6), layer("vinyl-5", 2.5, 0.6)), shelf()), 1).curves.loss_after_db
     assert both == pytest.approx(least, abs=0.01)
     doc = parse(JobDocument, {**job().model_dump(), "rounds": rows({"name": "First", "state": "as found"},
                                                                     {"name": "Again", "state": "as found"})})
@@ -276,15 +279,15 @@ def test_the_least_covered_lining_sets_what_is_bare_and_the_latest_round_of_a_st
 
 def test_wool_between_the_boards_of_a_wall_is_not_closed_off():
     wall = {"substrate": layer("gypsum-board", 12.5), "present": []}
-    view = build(job(layer("stone-wool", 50), layer("gypsum-board", 12.5), surface=wall), shelf(), 1)
+    view = build(JobFigures(job(layer("stone-wool", 50), layer("gypsum-board", 12.5), surface=wall), shelf()), 1)
     rule = next(r.id for r in shelf().rules if r.when == "absorber_covered")
     assert not any(r.rule == rule for r in view.rules)
-    vinyl = build(job(layer("stone-wool", 50), layer("butyl-foil", 2)), shelf(), 1)
+    vinyl = build(JobFigures(job(layer("stone-wool", 50), layer("butyl-foil", 2)), shelf()), 1)
     assert any(r.rule == rule for r in vinyl.rules)
 
 
 def test_prove_line_of_the_board_has_the_sign_of_the_change():
-    assert overview(parse(JobDocument, van()), shelf()).stages[-1].line.startswith("−4.5 dB")
+    assert overview(JobFigures(parse(JobDocument, van()), shelf())).stages[-1].line.startswith("−4.5 dB")
 
 
 @pytest.mark.parametrize(("text", "number"), [("1,180.5", 1180.5), ("1.180,5", 1180.5), ("3,5", 3.5), ("1 180", 1180.0)])
@@ -320,7 +323,7 @@ def test_a_trace_of_the_worst_sentences(worked: JobDocument):
         sentence = refused.value.sentence
         assert where in sentence
         assert not any(x in sentence for x in ("^", "pattern", "tuple", "dict", "str", "int(", "Model"))
-    assert trace_view(worked, shelf()).planned_words.startswith("The plan leaves 56.5 dB(A), 95 %:")
+    assert trace_view(JobFigures(worked, shelf())).planned_words.startswith("The plan leaves 56.5 dB(A), 95 %:")
 
 
 def test_a_circle_is_given_by_its_centre_and_diameter():
@@ -338,7 +341,7 @@ def test_what_a_simulated_meter_gave_is_marked_wherever_it_counts():
         **job().model_dump(), "positions": rows({"name": "Ear"}), "goals": rows({**at, "value": 5.0}),
         "rounds": rows({"name": "As found", "state": "as found"}, {"name": "Finished", "state": "finished", "follows_id": 1}),
         "readings": rows({**at, "round_id": 1, "level_db": 70.0, "simulated": True}, {**at, "round_id": 2, "level_db": 60.0})})
-    seen = prove(doc, shelf())
+    seen = prove(JobFigures(doc, shelf()))
     assert seen.sentence.startswith("Simulated: 10.0 dB quieter")
     assert seen.cells[0].comparison.cautions[0].rule == "simulated"
-    assert [next(c for c in board(doc, shelf(), r).cells).simulated for r in (1, 2)] == [True, False]
+    assert [next(c for c in board(JobFigures(doc, shelf()), r).cells).simulated for r in (1, 2)] == [True, False]

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.figures.rounds import ancestry, baseline
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import NOMINAL_HZ
@@ -84,14 +85,14 @@ TWO = [{"name": "As found", "state": "as found"}, {"name": "Finished", "state": 
 def test_drift_of_the_control_is_taken_off_and_shown(shelf):
     doc = job({(1, 1): [70.0, 70.2, 70.1], (2, 1): [66.0, 66.2, 66.1],
                (1, 2): [60.0, 60.2, 60.1], (2, 2): [59.0, 59.2, 59.1]}, TWO)
-    got = prove(doc, shelf)
+    got = prove(JobFigures(doc, shelf))
     head = next(c for c in got.cells if c.is_goal)
     assert got.drift_db == pytest.approx(1.0)
     assert head.comparison.reduction_db == pytest.approx(3.0)
     assert any("control place" in line.source for line in head.comparison.budget)
     control = next(c for c in got.cells if c.control)
     assert control.comparison.reduction_db == pytest.approx(1.0)
-    without = prove(doc.model_copy(update={"readings": tuple(r for r in doc.readings if r.position_id == 1)}), shelf)
+    without = prove(JobFigures(doc.model_copy(update={"readings": tuple(r for r in doc.readings if r.position_id == 1)}), shelf))
     assert without.drift_db is None
     wide, narrow = (c.comparison.interval95_db for c in (head, next(c for c in without.cells if c.is_goal)))
     assert wide[1] - wide[0] > narrow[1] - narrow[0]
@@ -110,34 +111,34 @@ def with_still(levels: dict[tuple[int, int], list[float]], still: dict[tuple[int
 def test_each_round_has_its_own_background_and_every_stage_shows_the_same(shelf):
     doc = with_still({(1, 1): [70.0], (2, 1): [64.0]}, {(1, 1): 60.0, (2, 1): 50.0},
                      goals=rows({"position_id": 1, "condition_id": 1, "aim": "change by", "value": 7}))
-    got = prove(doc, shelf)
+    got = prove(JobFigures(doc, shelf))
     head = next(c for c in got.cells if c.is_goal).comparison
     assert head.reduction_db == pytest.approx(5.72, abs=0.02)  # 69.54 − 63.82 by hand; the louder of both off both gives 7.8
     assert got.goal_state == "not met"
     assert got.next_step == "1.3 dB are missing."
-    rule = overview(doc, shelf).goal_rule
-    shown = {r: next(c for c in board(doc, shelf, r).cells if c.is_goal).level_db for r in (1, 2)}
+    rule = overview(JobFigures(doc, shelf)).goal_rule
+    shown = {r: next(c for c in board(JobFigures(doc, shelf), r).cells if c.is_goal).level_db for r in (1, 2)}
     assert (rule.as_found, rule.measured) == (shown[1], shown[2]) == (head.before_db, head.after_db)
-    assert "−5.7 dB, goal not met" in overview(doc, shelf).stages[-1].line
+    assert "−5.7 dB, goal not met" in overview(JobFigures(doc, shelf)).stages[-1].line
     one = with_still({(1, 1): [70.0], (2, 1): [64.0]}, {(1, 1): 60.0})
-    assert "background-one-sided" in {c.rule for c in prove(one, shelf).cells[0].comparison.cautions}
-    assert prove(one, shelf).cells[0].comparison.background_correction_db[1] == 0
+    assert "background-one-sided" in {c.rule for c in prove(JobFigures(one, shelf)).cells[0].comparison.cautions}
+    assert prove(JobFigures(one, shelf)).cells[0].comparison.background_correction_db[1] == 0
     # the background of another condition is not this one's
     away = doc.model_copy(update={"readings": tuple(r.model_copy(update={"condition_id": 9}) if r.background else r
                                                     for r in doc.readings)})
-    assert prove(away, shelf).cells[0].comparison.reduction_db == 6.0
+    assert prove(JobFigures(away, shelf)).cells[0].comparison.reduction_db == 6.0
 
 
 def test_only_a_control_that_is_itself_comparable_counts_and_is_said_otherwise(shelf):
     levels = {(1, 1): [70.0], (2, 1): [66.0], (1, 2): [60.0], (2, 2): [57.0]}
-    drowned = prove(with_still(levels, {(1, 2): 58.5, (2, 2): 56.0}), shelf)
+    drowned = prove(JobFigures(with_still(levels, {(1, 2): 58.5, (2, 2): 56.0}), shelf))
     assert (drowned.drift_db, drowned.goal_state) == (None, "met as read")
     assert drowned.control_notes == ("Yard is too near its background at running to tell a drift.",)
     doc = job(levels, TWO).model_dump()
     doc["conditions"] = rows({"name": "running"}, {"name": "idle"})
     elsewhere = parse(JobDocument, {**doc, "readings": [
         {**r, "condition_id": 2 if r["position_id"] == 2 else 1} for r in doc["readings"]]})
-    got = prove(elsewhere, shelf)
+    got = prove(JobFigures(elsewhere, shelf))
     assert got.drift_db is None
     assert "was not read in both rounds at running" in got.control_notes[0]
     assert next(c for c in got.cells if c.is_goal).comparison.reduction_db == 4.0
@@ -146,17 +147,17 @@ def test_only_a_control_that_is_itself_comparable_counts_and_is_said_otherwise(s
 def test_drift_is_taken_off_a_level_to_reach_too(shelf):
     goals = rows({"position_id": 1, "condition_id": 1, "aim": "reach", "value": 66})
     levels = {(1, 1): [70.0] * 2, (2, 1): [65.5] * 2, (1, 2): [60.0] * 2, (2, 2): [59.0] * 2}
-    got = prove(job(levels, TWO, goals=goals), shelf)
+    got = prove(JobFigures(job(levels, TWO, goals=goals), shelf))
     assert got.goal_state == "not met"  # the yard fell by 1 dB as well: 66.5 without that
     assert got.next_step.startswith("0.5 dB are missing")
-    assert overview(job(levels, TWO, goals=goals), shelf).goal_rule.measured == 66.5
+    assert overview(JobFigures(job(levels, TWO, goals=goals), shelf)).goal_rule.measured == 66.5
 
 
 @pytest.mark.parametrize(("after", "state", "readings"), [
     (60.0, "met", None), (64.0, "met as read", True), (65.05, "not met", None), (65.0, "met as read", None)])
 def test_a_goal_is_met_not_met_or_met_as_read(shelf, after: float, state: str, readings: bool | None):
     goals = rows({"position_id": 1, "condition_id": 1, "aim": "change by", "value": 5})
-    got = prove(job({(1, 1): [70.0], (2, 1): [after]}, TWO, goals=goals), shelf)
+    got = prove(JobFigures(job({(1, 1): [70.0], (2, 1): [after]}, TWO, goals=goals), shelf))
     assert got.goal_state == state
     assert ("readings set up afresh in each round would settle it" in got.sentence) == bool(readings)
 
@@ -167,7 +168,7 @@ def test_a_goal_just_missed_is_seldom_called_met(shelf):
     for _ in range(200):
         before, after = (list(np.round(level + 0.5 * rng.standard_normal() + 0.3 * rng.standard_normal(3), 1))
                          for level in (70, 65.3))
-        met += prove(job({(1, 1): before, (2, 1): after}, TWO, goals=goals), shelf).goal_state == "met"
+        met += prove(JobFigures(job({(1, 1): before, (2, 1): after}, TWO, goals=goals), shelf)).goal_state == "met"
     assert met / 200 <= 0.03  # 24 % when the point was judged
 
 
@@ -178,29 +179,29 @@ def test_a_level_difference_takes_both_rooms_each_with_its_background(shelf):
                                            "value": 45}), **more).model_dump()
         doc["positions"] = rows({"name": "Office"}, {"name": "Plant room", "at_source": True})
         return parse(JobDocument, doc)
-    got = prove(rooms(), shelf)
+    got = prove(JobFigures(rooms(), shelf))
     head = next(c for c in got.cells if c.is_goal)
     assert (head.comparison.before_db, head.comparison.after_db, head.verdict) == (32.9, 41.1, "more")
     assert got.sentence.startswith("8.2 dB more at running")
     assert got.next_step == "3.9 dB are missing."
-    rule = overview(rooms(), shelf).goal_rule
+    rule = overview(JobFigures(rooms(), shelf)).goal_rule
     assert (rule.as_found, rule.target, rule.measured) == (32.9, 45, 41.1)
-    assert "Plant room" in board(rooms(), shelf, 1).detail
+    assert "Plant room" in board(JobFigures(rooms(), shelf), 1).detail
     once = rooms()
     once = once.model_copy(update={"readings": tuple(r for r in once.readings if (r.round_id, r.position_id) != (2, 2))})
-    assert "source-read-once" in {c.rule for c in prove(once, shelf).cells[0].comparison.cautions}
+    assert "source-read-once" in {c.rule for c in prove(JobFigures(once, shelf)).cells[0].comparison.cautions}
 
 
 def test_rivals_are_set_against_each_other_and_their_baseline(shelf):
     tree = [TWO[0], {"name": "Felt", "follows_id": 1, "changed": "felt"},
             {"name": "Wool", "follows_id": 1, "changed": "wool, feet"}]
     doc = job({(1, 1): [70, 70.2], (2, 1): [68, 68.2], (3, 1): [64, 64.3]}, tree)
-    got = prove(doc, shelf)
+    got = prove(JobFigures(doc, shelf))
     assert [r.words.split(" (")[0] for r in got.rivals] == ["Wool is 4.0 dB quieter than Felt"]
     assert [s.depth for s in got.stairs] == [0, 1, 1]
     assert [s.assigned for s in got.stairs] == [True, True, False]
     assert "Two things changed at once before “Wool” (wool and feet)" in got.one_change
-    pair = prove(doc, shelf, 2, 3)
+    pair = prove(JobFigures(doc, shelf), 2, 3)
     assert (pair.before, pair.after) == ("Felt", "Wool")
     assert next(c for c in pair.cells if c.is_goal).comparison.reduction_db == pytest.approx(3.95, abs=0.01)
     ring = doc.model_copy(update={"rounds": tuple(r.model_copy(update={"follows_id": 3 if r.id == 1 else r.follows_id})
@@ -214,18 +215,18 @@ def test_a_stripped_round_can_be_the_baseline(shelf):
         {"name": "Lined, bare", "state": "in between", "follows_id": 1, "changed": "lined"}])
     assert baseline_read(doc)
     assert baseline(doc, doc.rounds[1]).name == "Bare"
-    assert prove(doc, shelf).before == "Bare"
+    assert prove(JobFigures(doc, shelf)).before == "Bare"
     assert not baseline_read(job({}, [{"name": "As found", "state": "as found"}]))
-    assert overview(job({}, []), shelf).baseline_read is False
+    assert overview(JobFigures(job({}, []), shelf)).baseline_read is False
 
 
 def test_unmet_goals_name_the_next_step(shelf):
-    got = prove(parse(JobDocument, hood()), shelf)
+    got = prove(JobFigures(parse(JobDocument, hood()), shelf))
     assert got.goal_state == "not met"
     assert got.next_step.startswith("2.5 dB are missing. Grille in the front is now the loudest")
     assert got.drift_db == pytest.approx(-0.15, abs=0.02)
     assert not next(s for s in got.stairs if s.name.startswith("Trial")).comparable
-    assert prove(parse(JobDocument, hood()), shelf, 1, 2).goal_state is None
+    assert prove(JobFigures(parse(JobDocument, hood()), shelf), 1, 2).goal_state is None
 
 
 def flat(level: float = 60.0, **bands: float) -> list[float | None]:
@@ -258,7 +259,7 @@ def test_a_loudspeaker_gains_and_grows_smoother(shelf):
     assert got.gain_db > 2
     assert (got.peaks_after, got.roughness_after_db) == (0, 0.0)
     assert "smoother" in got.words
-    proof = prove(parse(JobDocument, loudspeakers()), shelf)
+    proof = prove(JobFigures(parse(JobDocument, loudspeakers()), shelf))
     assert proof.goal_state == "met"
     assert proof.sentence.startswith("3.5 dB more at pink noise")
     assert next(c for c in proof.cells if c.is_goal).comparison.verdict == "louder"
@@ -269,7 +270,7 @@ def test_side_effects_are_judged_at_the_same_load(shelf):
         doc = job({(1, 1): [70], (2, 1): [66]}, TWO, side_effects=rows(
             {"round_id": 1, "name": "Motor", "unit": "°C", "value": 60, "load": "full", "allowed_change": 3},
             {"round_id": 2, "name": "motor", "unit": "°C", "value": value, "load": load, "allowed_change": 3}))
-        found = prove(doc, shelf).side_effects
+        found = prove(JobFigures(doc, shelf)).side_effects
         assert len(found) == 1
         return found[0].good, found[0].words
     assert one("full", 62)[0] is True

@@ -7,6 +7,7 @@ import pytest
 from test_proof import TWO, job
 
 from sphagnum.core.errors import BadInput
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import NOMINAL_HZ
 from sphagnum.core.levels.bank import Bank
@@ -52,16 +53,17 @@ def test_a_shorter_ring_is_proven_by_knocks(shelf):
                 "loss_factor": 2.2 / 125 / time_s, "deviation_s": deviation_s, "knocks": 4}
     doc = job({}, TWO, knocks=rows(knock(1, 0.9), knock(2, 0.2)), goals=rows(
         {"quantity": "ring time", "position_id": 1, "condition_id": 1, "aim": "reach", "value": 90}))
-    got = prove(doc, shelf)
+    got = prove(JobFigures(doc, shelf))
     assert got.sentence == "Ear rings 0.20 s instead of 0.90 s. Goal of 90 ms not met."
     assert got.rings[0].loss_factor == (pytest.approx(0.0196, abs=1e-4), pytest.approx(0.088, abs=1e-4))
     assert got.rings[0].struck == ""
     slams = [{**knock(n, t), "peak_db": peak, "low_share": low, "high_share": 0.1} for n, t, peak, low in (
         (1, 0.9, -3.0, 0.9), (2, 0.2, -8.0, 0.6))]
     slammed = parse(JobDocument, {**doc.model_dump(), "knocks": rows(*slams)})
-    assert prove(slammed, shelf).rings[0].struck == "peak −5.0 dB; up to 250 Hz 90 %, then 60 %; from 1 kHz on 10 %, then 10 %"
+    struck = prove(JobFigures(slammed, shelf)).rings[0].struck
+    assert struck == "peak −5.0 dB; up to 250 Hz 90 %, then 60 %; from 1 kHz on 10 %, then 10 %"
     vague = parse(JobDocument, {**doc.model_dump(), "knocks": rows(knock(1, 0.9, 0.2), knock(2, 0.7, 0.2))})
-    assert prove(vague, shelf).rings[0].words.startswith("no change shown")
+    assert prove(JobFigures(vague, shelf)).rings[0].words.startswith("no change shown")
 
 
 def levels(samples: np.ndarray) -> np.ndarray:

@@ -10,6 +10,7 @@ from shapely import Polygon, box
 from sphagnum.core.cutting.layout import cut
 from sphagnum.core.cutting.model import CutInput, CutResult
 from sphagnum.core.errors import BadInput
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.materials.model import to_layer
 from sphagnum.core.schema import parse, read_number
@@ -155,7 +156,7 @@ def spoken(shelf, layers: list[tuple[str, float, float]], flags: list[str], **li
                       "substrate": {"material": "steel", "thickness_mm": 0.8}, **limits}],
         "alternatives": [{"id": 1, "version": 1, "surface_id": 1, "layers": [
             {"material": m, "thickness_mm": t, "coverage": c} for m, t, c in layers]}]})
-    return {r.rule for r in build(doc, shelf, 1).rules}
+    return {r.rule for r in build(JobFigures(doc, shelf), 1).rules}
 
 
 @pytest.mark.parametrize(("rule", "broken", "flags", "mended"), [

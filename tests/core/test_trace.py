@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.errors import BadInput
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.figures.path_levels import path_rows, predicted_at_ear
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import SPAN
@@ -36,7 +37,7 @@ def document(raw: dict[str, Any], **more: Any) -> JobDocument:
 
 
 def seen(raw: dict[str, Any], **more: Any) -> TraceView:
-    return trace_view(document(raw, **more), shelf())
+    return trace_view(JobFigures(document(raw, **more), shelf()))
 
 
 @given(level=levels, seed=st.randoms())
@@ -129,7 +130,7 @@ def test_templates_of_every_kind_make_a_budget(kind: str):
     parts = {c: [{k: v for k, v in r.items() if k != "collection"} for r in numbered if r["collection"] == c]
              for c in ("surfaces", "paths")}
     doc = document({"job": {"id": 1, "version": 1, "name": "New", "kind": kind}, **parts})
-    view = trace_view(doc, shelf())
+    view = trace_view(JobFigures(doc, shelf()))
     known = [p for p in view.paths if p.level_dba is not None]
     assert len(known) >= 4
     assert {p.problem for p in view.paths} <= {"", "no level known yet"}
@@ -164,17 +165,17 @@ def test_bands_at_the_source_replace_the_assumed_spectrum_and_show_the_mismatch(
     raw["positions"][1]["at_source"] = True
     near = {"id": 99, "version": 1, "position_id": 2, "condition_id": 1, "round_id": 1, "level_db": 80.0, "bands_db": read}
     doc = document(raw, readings=[*raw["readings"], near])
-    view = trace_view(doc, shelf())
+    view = trace_view(JobFigures(doc, shelf()))
     assert "1 m before the grille" in view.source
     assert "the model's sum lay" in view.mismatch
-    by_shape = path_rows(doc, shelf())
+    by_shape = path_rows(JobFigures(doc, shelf()))
     assert np.diff(by_shape.now[0]) == pytest.approx(np.diff(np.array(read[SPAN])))  # the grille passes all bands alike
     assert "shaped band by band" in seen(hood()).mismatch
 
 
 def test_bands_read_at_the_listener_are_met_band_by_band():
     doc = document(hood())
-    total = 10 * np.log10(np.sum(10 ** (path_rows(doc, shelf()).now / 10), axis=0))
+    total = 10 * np.log10(np.sum(10 ** (path_rows(JobFigures(doc, shelf())).now / 10), axis=0))
     bands = [r.bands_db[SPAN] for r in doc.readings if r.bands_db and (r.round_id, r.position_id, r.condition_id) == (1, 1, 1)]
     want = 10 * np.log10(np.mean(10 ** (np.array(bands, dtype=float) / 10), axis=0))
     assert np.diff(total) == pytest.approx(np.diff(want), abs=0.01)
@@ -182,7 +183,7 @@ def test_bands_read_at_the_listener_are_met_band_by_band():
 
 def test_another_condition_has_its_own_spectrum_level_and_no_tests():
     doc = document(van())
-    drive, town = trace_view(doc, shelf()), trace_view(doc, shelf(), condition_id=2)
+    drive, town = trace_view(JobFigures(doc, shelf())), trace_view(JobFigures(doc, shelf()), condition_id=2)
     assert (town.condition, town.tests) == ("50 km/h town", ())
     assert town.total_dba == pytest.approx(66.9, abs=0.1)  # as read there
     assert drive.total_dba == pytest.approx(74.8, abs=0.1)
@@ -191,12 +192,12 @@ def test_another_condition_has_its_own_spectrum_level_and_no_tests():
 
 def test_measures_count_alone_and_in_the_plan():
     raw = hood()
-    view, before = seen(raw), predicted_at_ear(document(raw), shelf())
+    view, before = seen(raw), predicted_at_ear(JobFigures(document(raw), shelf()))
     fan, hose = view.measures
     assert fan.gain_db == pytest.approx(3, abs=0.01)  # at the source it takes all paths down alike
     assert 0 < hose.gain_db < 4  # at one path it is worth less than its figure
     raw["measures"] = [{**m, "chosen": True} for m in raw["measures"]]
-    assert predicted_at_ear(document(raw), shelf()) < before - 3
+    assert predicted_at_ear(JobFigures(document(raw), shelf())) < before - 3
     with_both = seen(raw).ranking
     assert sum(w.depth_db for w in with_both.wishes) < sum(w.depth_db for w in view.ranking.wishes) - 4
     assert with_both.counted == (fan.name, hose.name)
@@ -231,22 +232,22 @@ def test_answers_are_weighed_into_a_reasoned_statement():
 
 def test_rattles_go_into_the_order_and_onto_the_buying_list():
     doc = document(hood())
-    cured = [s for s in order(doc, shelf()).steps if s.phase == "cure rattles"]
+    cured = [s for s in order(JobFigures(doc, shelf())).steps if s.phase == "cure rattles"]
     assert [s.ref.rattle_id for s in cured] == [1, 2]
     assert "96 Hz" in cured[0].text
-    with_tape, without = (next((b for b in cut_view(d, shelf(), None).buy if b.material == "foam-tape"), None)
+    with_tape, without = (next((b for b in cut_view(JobFigures(d, shelf()), None).buy if b.material == "foam-tape"), None)
                           for d in (doc, document(hood(), rattles=[])))
     assert with_tape is not None
     assert without is None
-    assert not [s for s in order(document(van()), shelf()).steps if s.phase == "cure rattles"]  # all done
+    assert not [s for s in order(JobFigures(document(van()), shelf())).steps if s.phase == "cure rattles"]  # all done
 
 
 def test_what_trace_asks_stands_in_build():
     raw = hood()
     raw["paths"][1] = {**raw["paths"][1], "order": 2, "wanted_db": 3.0}
-    assert "3.0 dB less through here (number 2 in its order): reached" in build(document(raw), shelf(), 1).wanted
+    assert "3.0 dB less through here (number 2 in its order): reached" in build(JobFigures(document(raw), shelf()), 1).wanted
     raw["paths"][1]["wanted_db"] = 30.0
-    view = build(document(raw), shelf(), 1)
+    view = build(JobFigures(document(raw), shelf()), 1)
     assert "short" in view.wanted
     assert view.heat.figures[1].value == pytest.approx(0.56, abs=0.1)
 
@@ -260,5 +261,5 @@ def test_leaks_and_survey_say_what_was_found():
     raw = hood()
     raw["surfaces"][0] = {**raw["surfaces"][0], "present": [{"material": "open-foam", "thickness_mm": 20}],
                           "survey_do": "replace"}
-    strip = next(s for s in order(document(raw), shelf()).steps if s.phase == "strip")
+    strip = next(s for s in order(JobFigures(document(raw), shelf())).steps if s.phase == "strip")
     assert "this comes out" in strip.text

@@ -8,8 +8,8 @@ from typing import Any
 
 import pytest
 
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.job.document import JobDocument
-from sphagnum.core.job.shelf import Shelf
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.board.overview import overview
 from sphagnum.core.stages.build.view import build
@@ -28,9 +28,9 @@ def nothing() -> dict[str, Any]:
 
 
 JOBS = [van, hood, ceiling, loudspeakers, nothing]
-STAGES: dict[str, Callable[[JobDocument, Shelf], Any]] = {
-    "listen": lambda d, s: board(d, s, d.rounds[-1].id if d.rounds else None), "trace": trace_view,
-    "build": lambda d, s: build(d, s, None), "cut": lambda d, s: cut_view(d, s, None), "fit": order, "prove": prove}
+STAGES: dict[str, Callable[[JobFigures], Any]] = {
+    "listen": lambda job: board(job, job.doc.rounds[-1].id if job.doc.rounds else None), "trace": trace_view,
+    "build": lambda job: build(job, None), "cut": lambda job: cut_view(job, None), "fit": order, "prove": prove}
 
 
 def numbers(value: Any) -> Iterator[float]:
@@ -48,7 +48,7 @@ def numbers(value: Any) -> Iterator[float]:
 @pytest.mark.parametrize("make", JOBS)
 def test_every_stage_says_something_and_computes_finite_figures(shelf, make: Callable[[], dict], stage: str):
     doc = parse(JobDocument, make())
-    view = STAGES[stage](doc, shelf)
+    view = STAGES[stage](JobFigures(doc, shelf))
     assert view.sentence
     assert view.sentence[0].isupper() or view.sentence[0].isdigit()
     assert view.sentence[-1] in ".?"
@@ -63,7 +63,7 @@ def test_every_stage_says_something_and_computes_finite_figures(shelf, make: Cal
 
 @pytest.mark.parametrize("make", JOBS)
 def test_the_board_line_of_every_stage_is_short(shelf, make: Callable[[], dict]):
-    above = overview(parse(JobDocument, make()), shelf)
+    above = overview(JobFigures(parse(JobDocument, make()), shelf))
     assert [s.stage for s in above.stages] == list(STAGES)
     assert all(0 < len(s.line) <= 60 for s in above.stages)
     rule = above.goal_rule
@@ -75,16 +75,16 @@ def test_the_board_line_of_every_stage_is_short(shelf, make: Callable[[], dict])
 @pytest.mark.parametrize("make", JOBS)
 def test_reports_and_tables_of_every_job_are_made(shelf, make: Callable[[], dict]):
     doc = parse(JobDocument, make())
-    pdf = report(doc, prove(doc, shelf), overview(doc, shelf).goal_rule, "2026-11-25")
+    pdf = report(doc, prove(JobFigures(doc, shelf)), overview(JobFigures(doc, shelf)).goal_rule, "2026-11-25")
     assert pdf.startswith(b"%PDF-")
     assert len(readings_csv(doc).splitlines()) == len(doc.readings) + 1
 
 
 def test_later_rounds_show_their_change_and_their_fairness_at_a_glance(shelf):
     doc = parse(JobDocument, hood())
-    view = board(doc, shelf, 5)
+    view = board(JobFigures(doc, shelf), 5)
     goal = next(c for c in view.cells if c.is_goal)
     assert goal.change_db == pytest.approx(44.7 - 47.62, abs=0.05)
     assert [m.fairness for m in view.rounds] == [None, "not comparable", "like for like", "like for like", "like for like"]
     assert [m.read for m in view.rounds] == [4, 1, 2, 2, 2]
-    assert all(c.change_db is None for c in board(doc, shelf, 1).cells)
+    assert all(c.change_db is None for c in board(JobFigures(doc, shelf), 1).cells)

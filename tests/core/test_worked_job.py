@@ -7,6 +7,7 @@ import json
 import numpy as np
 import pytest
 
+from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.fitting.times import PHASES
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.comparison import Item, Terms, compare, middle_of_range
@@ -42,22 +43,22 @@ def test_budget_of_the_worked_job():
 
 
 def test_the_worked_job_through_the_stages(worked: JobDocument, shelf):
-    seen = trace_view(worked, shelf)
+    seen = trace_view(JobFigures(worked, shelf))
     assert seen.sentence == "Arches and doors carry 76 % of what the listener hears."
     assert seen.total_dba == pytest.approx(60.87, abs=0.02)
     assert seen.planned_dba == pytest.approx(56.5, abs=0.1)
     floor = next(p for p in seen.paths if p.name == "floor")
-    easy = trace_view(worked, shelf, {floor.id: 10.0})
+    easy = trace_view(JobFigures(worked, shelf), {floor.id: 10.0})
     assert easy.pulled_dba - seen.total_dba == pytest.approx(-0.27, abs=0.01)
-    above = overview(worked, shelf).goal_rule
+    above = overview(JobFigures(worked, shelf)).goal_rule
     assert (above.as_found, above.measured) == (60.87, 56.57)
     assert above.target == pytest.approx(56.87)
     assert above.predicted == pytest.approx(56.5, abs=0.1)
-    bought = cut_view(worked, shelf, None)
+    bought = cut_view(JobFigures(worked, shelf), None)
     sheets = next(b for b in bought.buy if b.material == "butyl-foil")
     assert (sheets.needed, len(bought.sheets), bought.utilisation) == ("4 sheets", 4, 0.819)
     assert sheets.money == 46.00
-    result = prove(worked, shelf)
+    result = prove(JobFigures(worked, shelf))
     assert result.sentence.startswith("4.3 dB quieter at running (95 %: 3.6 to 4.9). Goal of 4 dB met as read, but not sure")
     assert result.goal_state == "met as read"
     comparison = result.cells[0].comparison
@@ -133,29 +134,29 @@ def test_typed_levels(text: str, expected: list | None):
 
 def test_the_finished_demo_job_is_finished_and_shows_the_trap(shelf):
     doc = parse(JobDocument, van())
-    seen = trace_view(doc, shelf)
+    seen = trace_view(JobFigures(doc, shelf))
     easy = next(p for p in seen.paths if p.easy)
     assert seen.paths[0].share > 3 * easy.share
     assert "easy part" in seen.detail
-    assert prove(doc, shelf).goal_state == "met"
+    assert prove(JobFigures(doc, shelf)).goal_state == "met"
     assert [t.resolved for t in seen.tests] == [True, False]
     assert 0.5 < seen.tests[1].needed_drop_db < 2  # what it would have taken
-    rule = overview(doc, shelf).goal_rule
+    rule = overview(JobFigures(doc, shelf)).goal_rule
     assert abs(rule.predicted - rule.measured) < 1.5
-    assert board(doc, shelf, 1).read == 9
+    assert board(JobFigures(doc, shelf), 1).read == 9
 
 
 def test_the_other_demo_jobs_wait_where_they_should(shelf):
-    assert overview(parse(JobDocument, hood()), shelf).current == "fit"
-    assert overview(parse(JobDocument, ceiling()), shelf).current == "trace"
+    assert overview(JobFigures(parse(JobDocument, hood()), shelf)).current == "fit"
+    assert overview(JobFigures(parse(JobDocument, ceiling()), shelf)).current == "trace"
     empty = parse(JobDocument, {"job": {"id": 1, "version": 1, "name": "Empty"}})
-    assert overview(empty, shelf).current == "listen"
-    assert build(empty, shelf, None).sentence.startswith("No surface yet")
+    assert overview(JobFigures(empty, shelf)).current == "listen"
+    assert build(JobFigures(empty, shelf), None).sentence.startswith("No surface yet")
 
 
 def test_work_order_follows_the_phases_and_carries_hazards(shelf):
     doc = parse(JobDocument, van())
-    steps = order(doc, shelf).steps
+    steps = order(JobFigures(doc, shelf)).steps
     at = [PHASES.index(s.phase) for s in steps]
     assert at == sorted(at)
     assert len({s.key for s in steps}) == len(steps)
@@ -163,14 +164,14 @@ def test_work_order_follows_the_phases_and_carries_hazards(shelf):
     assert any("edges cut" in h for h in damping.hazards)
     assert next(s for s in steps if s.phase == "check function" and "drains run" in s.text).hold
     fewer = doc.model_copy(update={"alternatives": ()})
-    assert order(fewer, shelf).steps == ()
+    assert order(JobFigures(fewer, shelf)).steps == ()
 
 
 def test_damping_plan_lowers_only_its_path(shelf):
     doc = parse(JobDocument, van())
-    view = build(doc, shelf, 3)
+    view = build(JobFigures(doc, shelf), 3)
     gain = np.array(view.curves.now_db) - np.array(view.curves.after_db)
     assert gain[10:].min() > 5
-    roof = build(doc, shelf, 4)
+    roof = build(JobFigures(doc, shelf), 4)
     assert roof.curves.now_db == roof.curves.after_db
     assert view.meters[0].value == pytest.approx(22.9, abs=0.3)

@@ -8,6 +8,7 @@ from flask import Response
 
 from ..catalogue.load import shelf
 from ..core.errors import BadInput
+from ..core.figures.job_figures import JobFigures
 from ..core.job.document import COLLECTIONS, JobIn
 from ..core.levels.typed import read_entries
 from ..core.paths.offers import rows_from
@@ -115,7 +116,7 @@ def send_plan(path: s.JobPath) -> Response:
     """Hand the ranked plan to Build: each path gets its place in the order and how much less is wanted through it."""
     with store()() as session:
         doc = document(session, path.job_id)
-    ranking = trace_view(doc, shelf()).ranking
+    ranking = trace_view(JobFigures(doc, shelf())).ranking
     if ranking is None or not ranking.wishes:
         raise BadInput("there is no plan to send", "trace", "set a goal in dB(A), read it as found and list the paths")
     wanted = {w.path_id: (i, w.depth_db) for i, w in enumerate(ranking.wishes, start=1)}

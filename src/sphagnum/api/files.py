@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from ..catalogue.load import shelf
 from ..core.figures.goal import goal_rule
+from ..core.figures.job_figures import JobFigures
 from ..core.figures.path_levels import predicted_at_ear
 from ..core.stages.prove.view import prove
 from ..exchange.job_file import read_job, write_job
@@ -53,8 +54,8 @@ def get_report(path: s.JobPath) -> Response:
     """The one-page report."""
     with store()() as session:
         doc, _ = load(session, path.job_id)
-    rule = goal_rule(doc, shelf(), predicted_at_ear(doc, shelf()))
-    pdf = report(doc, prove(doc, shelf()), rule, date.today().isoformat())
+    rule = goal_rule(JobFigures(doc, shelf()), predicted_at_ear(JobFigures(doc, shelf())))
+    pdf = report(doc, prove(JobFigures(doc, shelf())), rule, date.today().isoformat())
     return _download(pdf, "application/pdf", f"{_slug(doc.job.name)}-result.pdf")
 
 

@@ -12,6 +12,8 @@ from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel
 from sqlalchemy.orm import Session, sessionmaker
 
+from ..catalogue.load import shelf
+from ..core.figures.job_figures import JobFigures, Shared
 from ..core.job.document import JobDocument
 from ..store.documents import document, revision
 from ..store.edits import Editor, Hand
@@ -77,11 +79,16 @@ def load(session: Session, job_id: int) -> tuple[JobDocument, int]:
     return _recent().get(("document", job_id, number), lambda: document(session, job_id)), number
 
 
-def view(job_id: int, name: str, make: Callable[[JobDocument], T], *key: Any) -> T:
-    """A computed view of a job, cached until the job's next edit."""
+def figures_of(doc: JobDocument) -> JobFigures:
+    """The figures of a document, those there are where only words changed."""
+    found: Shared = current_app.extensions.setdefault("figures", Shared())
+    return found.figures(doc, shelf())
+
+
+def job_figures(job_id: int) -> JobFigures:
+    """The figures of a job as it is kept now."""
     with store()() as session:
-        doc, number = load(session, job_id)
-    return _recent().get((name, job_id, number, *key), lambda: make(doc))
+        return figures_of(load(session, job_id)[0])
 
 
 def answer(model: BaseModel, status: int = 200) -> Response:

@@ -18,7 +18,7 @@ from ..core.stages.trace.view import TraceView, trace_view
 from ..core.working import Answer
 from ..store.documents import Missing, job_ids, revision
 from . import schemas as s
-from .shared import answer, api, load, store, view
+from .shared import answer, api, figures_of, job_figures, load, store
 
 
 @api.get("/shelf", responses={200: s.ShelfPage})
@@ -45,9 +45,9 @@ def get_repeatability() -> Response:
 def get_jobs() -> Response:
     """The job board."""
     with store()() as session:
-        numbers = job_ids(session)
+        docs = [load(session, n)[0] for n in job_ids(session)]
     return answer(s.JobCards(jobs=tuple(
-        view(n, "card", lambda doc: s.JobCard(job=doc.job, overview=overview(doc, shelf()))) for n in numbers)))
+        s.JobCard(job=doc.job, overview=overview(figures_of(doc))) for doc in docs)))
 
 
 @api.get("/jobs/<int:job_id>", responses={200: s.JobPage})
@@ -55,8 +55,7 @@ def get_job(path: s.JobPath) -> Response:
     """A job: its rows, the goal rule and the line of every stage."""
     with store()() as session:
         doc, number = load(session, path.job_id)
-    above = view(path.job_id, "overview", lambda d: overview(d, shelf()))
-    return answer(s.JobPage(document=doc, overview=above, revision=number))
+    return answer(s.JobPage(document=doc, overview=overview(figures_of(doc)), revision=number))
 
 
 @api.get("/jobs/<int:job_id>/revision", responses={200: s.Revision})
@@ -70,7 +69,7 @@ def get_revision(path: s.JobPath) -> Response:
 def get_listen(path: s.JobPath, query: s.RoundQuery) -> Response:
     """Listen: the board of a round."""
     chosen = query.round_id
-    return answer(view(path.job_id, "listen", lambda doc: board(doc, shelf(), chosen), chosen))
+    return answer(board(job_figures(path.job_id), chosen))
 
 
 @api.get("/jobs/<int:job_id>/trace", responses={200: TraceView})
@@ -80,15 +79,14 @@ def get_trace(path: s.JobPath, query: s.TraceQuery) -> Response:
     pulls = {int(a): min(float(b), 60.0) for a, b in pairs}
     gone = tuple(int(x) for x in query.gone.split(",") if x)
     seen = query.condition_id
-    shown = view(path.job_id, "trace", lambda doc: trace_view(doc, shelf(), pulls, gone, seen), query.pull, query.gone, seen)
-    return answer(shown)
+    return answer(trace_view(job_figures(path.job_id), pulls, gone, seen))
 
 
 @api.get("/jobs/<int:job_id>/trace-effect", responses={200: MeasuredEffect})
 def get_effect(path: s.JobPath, query: s.RoundsQuery) -> Response:
     """What was read between two rounds, as the effect of a measure."""
     pair = query.before_id, query.after_id
-    return answer(view(path.job_id, "effect", lambda doc: effect_between(doc, *pair), *pair))
+    return answer(effect_between(job_figures(path.job_id).doc, *pair))
 
 
 @api.get("/desk", responses={200: s.DeskPage})
@@ -109,24 +107,24 @@ def work_out_one(path: s.DeskPath, body: s.DeskForm) -> Response:
 def get_build(path: s.JobPath, query: s.BuildQuery) -> Response:
     """Build: a surface's stack, its curve, cost and rules."""
     key = query.surface_id, query.alternative_id
-    return answer(view(path.job_id, "build", lambda doc: build(doc, shelf(), *key), *key))
+    return answer(build(job_figures(path.job_id), *key))
 
 
 @api.get("/jobs/<int:job_id>/cut", responses={200: CutView})
 def get_cut(path: s.JobPath, query: s.SurfaceQuery) -> Response:
     """Cut: a surface with its pieces, the sheets and the buying list."""
     chosen = query.surface_id
-    return answer(view(path.job_id, "cut", lambda doc: cut_view(doc, shelf(), chosen), chosen))
+    return answer(cut_view(job_figures(path.job_id), chosen))
 
 
 @api.get("/jobs/<int:job_id>/fit", responses={200: FitView})
 def get_fit(path: s.JobPath) -> Response:
     """Fit: the work order."""
-    return answer(view(path.job_id, "fit", lambda doc: order(doc, shelf())))
+    return answer(order(job_figures(path.job_id)))
 
 
 @api.get("/jobs/<int:job_id>/prove", responses={200: ProveView})
 def get_prove(path: s.JobPath, query: s.PairQuery) -> Response:
     """Prove: what changed between two rounds, how sure, goal met or not."""
     pair = query.before_id, query.after_id
-    return answer(view(path.job_id, "prove", lambda doc: prove(doc, shelf(), *pair), *pair))
+    return answer(prove(job_figures(path.job_id), *pair))

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
 from ..core.errors import BadInput
+from ..core.figures.job_figures import JobFigures
 from ..core.job.shelf import Shelf
 from ..core.levels.comparison import SETUP_DB, Comparison, Item, Terms, compare, middle_of_range
 from ..core.levels.logs import analyse_log, inside
@@ -218,7 +219,7 @@ def run_show(name: str, stage: str, surface: int | None, shelf: Shelf) -> dict[s
         raise BadInput(f"there is no surface {surface}", name, f"there are: {known}")
     if surface is not None and stage not in ("build", "cut"):
         raise BadInput("only counts with --stage build or cut", "--surface", "leave it out")
-    return stage_view(document, shelf, stage, surface)
+    return stage_view(JobFigures(document, shelf), stage, surface)
 
 
 def printed(result: BaseModel) -> str:

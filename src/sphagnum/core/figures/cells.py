@@ -6,12 +6,11 @@ from collections.abc import Sequence
 from datetime import datetime
 from itertools import pairwise
 
-from ..job.document import JobDocument
-from ..job.shelf import Shelf
 from ..levels.comparison import group_lines, interval
 from ..levels.decibels import energy_mean, subtract_background
 from ..levels.rows import QUANTITIES, Reading
 from ..schema import Strict
+from .job_figures import JobFigures, once
 from .readings import group_at, repeatability
 
 
@@ -39,15 +38,16 @@ class Cell(Strict):
     """Against the baseline, at the same place; None in the baseline itself."""
 
 
-def cell(doc: JobDocument, shelf: Shelf, round_id: int, position_id: int, condition_id: int, quantity: str) -> Cell:
+@once
+def cell(job: JobFigures, round_id: int, position_id: int, condition_id: int, quantity: str) -> Cell:
     """One cell: energy mean freed of its background, with the 95 % half-width of its mean."""
-    readings, items, background = group_at(doc, round_id, position_id, condition_id, quantity)
-    goal = doc.goal
+    readings, items, background = group_at(job.doc, round_id, position_id, condition_id, quantity)
+    goal = job.doc.goal
     level = half = correction = spread = None
     bounded = False
     if items:
         level = energy_mean([i.level_db for i in items])
-        lines = group_lines("", items, repeatability(doc, shelf), shelf.setup(doc.job.method))
+        lines = group_lines("", items, repeatability(job), job.shelf.setup(job.doc.job.method))
         raw = [i.level_db for i in items]
         spread = round((max(raw) - min(raw)) / 2, 2) if len(raw) > 1 else None
         gain = 1.0

@@ -6,11 +6,11 @@ import math
 from typing import Literal
 
 from ..job.document import JobDocument
-from ..job.shelf import Shelf
 from ..levels.comparison import Comparison
 from ..levels.rows import QUANTITIES, Goal, Round
 from ..levels.statistics import repeats_to_settle
 from ..schema import Strict
+from .job_figures import JobFigures, once
 from .readings import repeatability
 from .rings import ring_value_ms
 from .rounds import baseline, compare_rounds, drift, latest, value_at
@@ -62,45 +62,47 @@ class Judged(Strict):
     words: str
 
 
-def value_in(doc: JobDocument, shelf: Shelf, goal: Goal, chosen: Round | None) -> float | None:
+@once
+def value_in(job: JobFigures, goal: Goal, chosen: Round | None) -> float | None:
     """The goal's value as read in a round, in its quantity; None when not read."""
     if chosen is None:
         return None
     if goal.quantity == "ring time":
-        return ring_value_ms(doc, chosen.id, goal.position_id)
-    found = value_at(doc, shelf, goal, chosen)
+        return ring_value_ms(job.doc, chosen.id, goal.position_id)
+    found = value_at(job, goal, chosen)
     return None if found is None else found[0]
 
 
-def goal_rule(doc: JobDocument, shelf: Shelf, predicted: float | None) -> GoalRule | None:
+@once
+def goal_rule(job: JobFigures, predicted: float | None) -> GoalRule | None:
     """The goal rule; None while no goal is set. ``predicted`` in the goal's quantity."""
-    goal = doc.goal
+    goal = job.doc.goal
     if goal is None:
         return None
     facts = QUANTITIES[goal.quantity]
-    found = value_in(doc, shelf, goal, doc.round_in("as found"))
+    found = value_in(job, goal, job.doc.round_in("as found"))
     target = goal.value if goal.aim == "reach" else None
     if goal.aim == "change by" and found is not None:
         target = round(found + (goal.value if facts.up_is_good else -goal.value), 2)
-    measured = _measured(doc, shelf, goal)
+    measured = _measured(job, goal)
     known = [v for v in (found, target, predicted, measured) if v is not None] or [60.0]
     middle, half = (min(known) + max(known)) / 2, max((max(known) - min(known)) * 0.85, 6.0)
     return GoalRule(
-        label=facts.label, unit=facts.unit, up_is_good=facts.up_is_good, where=goal_place(doc, goal),
+        label=facts.label, unit=facts.unit, up_is_good=facts.up_is_good, where=goal_place(job.doc, goal),
         as_found=found, target=target, predicted=predicted, measured=measured,
         low=float(int(middle - half)), high=float(int(middle + half) + 1),
     )
 
 
-def _measured(doc: JobDocument, shelf: Shelf, goal: Goal) -> float | None:
+def _measured(job: JobFigures, goal: Goal) -> float | None:
     """The latest value, what the control places drifted taken off, as Prove judges it."""
-    after = latest(doc)
-    before = baseline(doc, after)
-    raw = value_in(doc, shelf, goal, after)
+    after = latest(job.doc)
+    before = baseline(job.doc, after)
+    raw = value_in(job, goal, after)
     if raw is None or before is None or after is None or goal.quantity == "ring time":
         return raw
-    moved = drift(doc, shelf, before, after, goal.condition_id, goal.quantity)
-    got = compare_rounds(doc, shelf, before, after, goal.position_id, goal.condition_id, goal.quantity, moved)
+    moved = drift(job, before, after, goal.condition_id, goal.quantity)
+    got = compare_rounds(job, before, after, goal.position_id, goal.condition_id, goal.quantity, moved)
     return raw if got is None else reached_db(got)
 
 
@@ -109,7 +111,7 @@ def reached_db(result: Comparison) -> float:
     return round(result.after_db + (result.drift_db or 0.0), 2)
 
 
-def judge(doc: JobDocument, shelf: Shelf, goal: Goal, result: Comparison, after: Round) -> Judged | None:
+def judge(job: JobFigures, goal: Goal, result: Comparison, after: Round) -> Judged | None:
     """A goal judged by a comparison at its place; None where that does not stand."""
     if result.verdict == "not comparable":
         return None
@@ -117,7 +119,7 @@ def judge(doc: JobDocument, shelf: Shelf, goal: Goal, result: Comparison, after:
     if goal.aim == "reach":
         level = reached_db(result)
         margin = level - goal.value if up else goal.value - level
-        half = _half_of_level(doc, shelf, goal, result, after)
+        half = _half_of_level(job, goal, result, after)
     else:
         margin = (-result.reduction_db if up else result.reduction_db) - goal.value
         half = (result.interval95_db[1] - result.interval95_db[0]) / 2
@@ -127,14 +129,14 @@ def judge(doc: JobDocument, shelf: Shelf, goal: Goal, result: Comparison, after:
     if margin >= half - 1e-9:
         return Judged(state="met", missing_db=0.0, readings=None, words="met")
     # one reading set up afresh scatters by what one scatters in one go and by what setting up again does
-    wanted = repeats_to_settle(margin, repeatability(doc, shelf)) if margin > 0 else None
+    wanted = repeats_to_settle(margin, repeatability(job)) if margin > 0 else None
     how = f"{wanted} readings set up afresh in each round would settle it" if wanted else (
         "so near the goal no number of readings that could be taken would settle it")
     return Judged(state="met as read", missing_db=0.0, readings=wanted, words=f"met as read, but not sure: {how}")
 
 
-def _half_of_level(doc: JobDocument, shelf: Shelf, goal: Goal, result: Comparison, after: Round) -> float:
+def _half_of_level(job: JobFigures, goal: Goal, result: Comparison, after: Round) -> float:
     """Half-width of the level reached (95 %): that of the level as read, and of the drift taken off it."""
-    found = value_at(doc, shelf, goal, after)
+    found = value_at(job, goal, after)
     control = sum(x.standard_uncertainty_db**2 for x in result.budget if x.source.startswith("control place"))
     return math.hypot(found[1] if found is not None else 0.0, 1.96 * math.sqrt(control))

@@ -82,6 +82,7 @@ def _has_cavity(layers: list[Layer]) -> bool:
     return any(soft[i] and not all(soft[i:]) for i in range(1, len(soft)))
 
 
+@lru_cache(maxsize=8192)
 def panel_loss(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Floats, Prediction]:
     """R per band of a surface, dB, and its prediction, both with what stays bare counted.
 
@@ -89,7 +90,7 @@ def panel_loss(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Floats, Predic
     BadInput naming the layer.
     """
     whole = predict_cached(stack_of(surface, lay, shelf))
-    loss = np.array(whole.transmission_loss_db)
+    loss = _still(np.array(whole.transmission_loss_db))
     linings = {i: lay.share(surface, layer, shelf) for i, layer in enumerate(lay.layers)
                if shelf.material(layer.material).acts not in ("damping", "line")}
     gaps = {i: share for i, share in linings.items() if share < 1 - 1e-9}
@@ -98,9 +99,15 @@ def panel_loss(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Floats, Predic
     covered = min(gaps.values())
     rest = lay._replace(layers=tuple(layer for i, layer in enumerate(lay.layers) if i not in gaps))
     bare = np.array(predict_cached(stack_of(surface, rest, shelf)).transmission_loss_db)
-    both = np.round(-10 * np.log10(covered * 10 ** (-loss / 10) + (1 - covered) * 10 ** (-bare / 10)), 2) + 0.0
+    both = _still(np.round(-10 * np.log10(covered * 10 ** (-loss / 10) + (1 - covered) * 10 ** (-bare / 10)), 2) + 0.0)
     rw, c, ctr, stc = rate_predicted(both[None, :])[0]
     return both, whole.model_copy(update={"transmission_loss_db": tuple(both.tolist()), "Rw": rw, "C": c, "Ctr": ctr, "STC": stc})
+
+
+def _still(values: Floats) -> Floats:
+    """An array that is shared, so that nobody can change it."""
+    values.flags.writeable = False
+    return values
 
 
 MOUNTED_LOSS = 0.02

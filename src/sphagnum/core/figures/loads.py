@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from ..cutting.stock import first_thickness_mm, line_metres, stock_price_m2, tin_m2
-from ..job.document import JobDocument
 from ..job.shelf import Shelf
 from ..materials.model import to_layer
 from ..materials.table import layer_mass
 from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
 from ..surfaces.rows import StackLayerIn, Surface
+from .job_figures import JobFigures, once
 
 
 class Load(NamedTuple):
@@ -48,17 +48,18 @@ def added_load(surface: Surface, layers: tuple[StackLayerIn, ...], shelf: Shelf)
     return Load(new.kg - old.kg, new.money, new.hours)
 
 
-def job_load(doc: JobDocument, shelf: Shelf) -> Load:
+@once
+def job_load(job: JobFigures) -> Load:
     """What the whole plan adds: chosen stacks, extra pieces, cures of rattles; material as used, not as bought."""
-    loads = [added_load(s, a.layers, shelf) for s in doc.surfaces if (a := doc.chosen(s.id)) is not None]
-    for row in doc.pieces:
-        material = shelf.material(row.material)
+    loads = [added_load(s, a.layers, job.shelf) for s in job.doc.surfaces if (a := job.doc.chosen(s.id)) is not None]
+    for row in job.doc.pieces:
+        material = job.shelf.material(row.material)
         area = row.width_mm * row.height_mm / 1e6 * row.quantity
         kg = layer_mass(to_layer(material, row.thickness_mm or first_thickness_mm(material))) * area
         loads.append(Load(kg, stock_price_m2(material) * area, material.minutes_per_m2 * area / 60))
-    for rattle in doc.rattles:
-        cure = None if rattle.done else shelf.offers.cure(rattle.kind, rattle.cure)
+    for rattle in job.doc.rattles:
+        cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:
-            stock = shelf.material(cure.material).stock
+            stock = job.shelf.material(cure.material).stock
             loads.append(Load(0.0, stock.price * cure.metres / (stock.covers_m or 1.0), 0.0))
     return Load(*(sum(x) for x in zip(*loads, strict=True))) if loads else Load(0.0, 0.0, 0.0)

@@ -9,7 +9,6 @@ import numpy as np
 
 from ..errors import BadInput
 from ..job.document import JobDocument
-from ..job.shelf import Shelf
 from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ..levels.decibels import a_weighted, energy
 from ..paths.budget import listener_levels, split
@@ -18,20 +17,22 @@ from ..paths.measured import PathTest, path_tests
 from ..paths.rows import Path
 from ..surfaces.geometry import areas
 from .goal import value_in
+from .job_figures import JobFigures, once
 from .lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, shaken_change_db
 from .measures import with_measures
 from .readings import repeatability
 from .sources import Source, bands_read, source_of
 
 
-def predicted_at_ear(doc: JobDocument, shelf: Shelf) -> float | None:
+@once
+def predicted_at_ear(job: JobFigures) -> float | None:
     """Level at the listener the chosen plan predicts, dB(A); None without a calibrated budget or without a plan."""
-    if doc.goal is None or doc.goal.quantity != "LAeq" or not doc.paths:
+    if job.doc.goal is None or job.doc.goal.quantity != "LAeq" or not job.doc.paths:
         return None
-    rows = path_rows(doc, shelf)
+    rows = path_rows(job)
     if not rows.calibrated or any(rows.problems) or np.array_equal(rows.now, rows.planned):
         return None
-    return split(["" for _ in doc.paths], a_levels(rows.planned)).total_dba
+    return split(["" for _ in job.doc.paths], a_levels(rows.planned)).total_dba
 
 MOST_SHAPING_DB = 15.0
 """How far a band of an assumed spectrum may be moved from its neighbours to meet what was read."""
@@ -54,13 +55,14 @@ class Rows(NamedTuple):
     """How sure the model is of each path, standard uncertainty, dB: of a stack half its expected error."""
 
 
-def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
+@once
+def path_rows(job: JobFigures) -> Rows:
     """Levels of every path: modelled, scaled to the reading as found, corrected by tests; planned with measures chosen."""
-    source = source_of(doc, shelf)
+    source = source_of(job)
     now, planned, problems = [], [], []
-    for path in doc.paths:
+    for path in job.doc.paths:
         try:
-            a, b = _path_levels(doc, shelf, path, source.levels)
+            a, b = _path_levels(job, path, source.levels)
             problem = ""
         except BadInput as error:
             a = b = np.full(len(PREDICTED_HZ), math.nan)
@@ -68,33 +70,33 @@ def path_rows(doc: JobDocument, shelf: Shelf) -> Rows:
         now.append(a)
         planned.append(b)
         problems.append(problem)
-    shape = (len(doc.paths), len(PREDICTED_HZ))
+    shape = (len(job.doc.paths), len(PREDICTED_HZ))
     first, then = np.array(now).reshape(shape), np.array(planned).reshape(shape)
-    given = np.array([p.level_dba is not None or p.unknown for p in doc.paths], dtype=bool)
-    shaping, by_band = _shaping(doc, first, given, source)
+    given = np.array([p.level_dba is not None or p.unknown for p in job.doc.paths], dtype=bool)
+    shaping, by_band = _shaping(job.doc, first, given, source)
     first[~given], then[~given] = first[~given] + shaping, then[~given] + shaping
-    offset = _offset(doc, shelf, first, given)
+    offset = _offset(job, first, given)
     if offset is not None:
         first[~given], then[~given] = first[~given] + offset, then[~given] + offset
     model = a_levels(first)
     known = len(model) and np.isfinite(model).any()
-    tests = path_tests(doc.paths, doc.block_offs, doc.substitutions, repeatability(doc, shelf),
+    tests = path_tests(job.doc.paths, job.doc.block_offs, job.doc.substitutions, repeatability(job),
                        10 * math.log10(float(energy(model).sum())) if known else None)
-    sure = np.array([_model_db(doc, shelf, p) for p in doc.paths])
+    sure = np.array([_model_db(job, p) for p in job.doc.paths])
     found = corrected(model, tests, sure) if tests and offset is not None else None
     if found is not None:
         first, then = first + found.shift_db[:, None], then + found.shift_db[:, None]
-    then = with_measures(doc, then)
+    then = with_measures(job.doc, then)
     shift = float(np.mean(shaping)) if by_band else 0.0
     return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found, sure)
 
 
-def _model_db(doc: JobDocument, shelf: Shelf, path: Path) -> float:
-    surface = next((s for s in doc.surfaces if s.id == path.surface_id), None)
+def _model_db(job: JobFigures, path: Path) -> float:
+    surface = next((s for s in job.doc.surfaces if s.id == path.surface_id), None)
     if surface is None:
         return MODEL_DB
     try:
-        return panel_loss(surface, present_lay(doc, surface), shelf)[1].expected_error_db / 2
+        return panel_loss(surface, present_lay(job.doc, surface), job.shelf)[1].expected_error_db / 2
     except BadInput:
         return MODEL_DB
 
@@ -106,25 +108,25 @@ class Cap(NamedTuple):
     words: str
 
 
-def cap_of(doc: JobDocument, shelf: Shelf, path: Path) -> Cap:
+def cap_of(job: JobFigures, path: Path) -> Cap:
     """A path's own cap, else of a panel what its kind of job usually lets come round it."""
     if path.cap_db is not None:
         return Cap(path.cap_db, f"R at most {path.cap_db:g} dB, as set")
-    usual = shelf.offers.caps_db.get(doc.job.kind) if path.surface_id is not None else None
+    usual = job.shelf.offers.caps_db.get(job.doc.job.kind) if path.surface_id is not None else None
     return Cap(usual, f"R at most {usual:g} dB, a judgement for this kind of job" if usual is not None else "no")
 
 
-def change_db(doc: JobDocument, shelf: Shelf, path: Path, lay: Lay) -> Floats:
+def change_db(job: JobFigures, path: Path, lay: Lay) -> Floats:
     """By how much the level through a path changes per band with a lay on its surface, dB; measures elsewhere not counted."""
-    before, after = _path_levels(doc, shelf, path, source_of(doc, shelf).levels, lay)
+    before, after = _path_levels(job, path, source_of(job).levels, lay)
     return np.asarray(after - before)
 
 
 def _path_levels(
-    doc: JobDocument, shelf: Shelf, path: Path, incident: Floats, lay: Lay | None = None
+    job: JobFigures, path: Path, incident: Floats, lay: Lay | None = None
 ) -> tuple[Floats, Floats]:
     source = incident + path.incident_offset_db
-    absorption = doc.job.absorption_m2
+    absorption = job.doc.job.absorption_m2
     if path.unknown:
         silent = np.full(len(PREDICTED_HZ), -math.inf)
         return silent, silent
@@ -137,17 +139,17 @@ def _path_levels(
                                                                 path.transmission_loss_db)]
         area = path.area_m2 or 1.0
     elif path.surface_id is not None:
-        surface = next(s for s in doc.surfaces if s.id == path.surface_id)
+        surface = next(s for s in job.doc.surfaces if s.id == path.surface_id)
         area = path.area_m2 or areas(surface).gross_m2 * surface.count
-        lays = present_lay(doc, surface), lay or planned_lay(doc, surface)
-        curves = [panel_loss(surface, lay, shelf)[0] for lay in lays]
+        lays = present_lay(job.doc, surface), lay or planned_lay(job.doc, surface)
+        curves = [panel_loss(surface, lay, job.shelf)[0] for lay in lays]
         if path.shaken_share:
-            shaken = shaken_change_db(surface, *lays, shelf, mounted_loss(doc, surface) or MOUNTED_LOSS)
+            shaken = shaken_change_db(surface, *lays, job.shelf, mounted_loss(job.doc, surface) or MOUNTED_LOSS)
     else:
-        open_now, open_then = _leaks(doc, path)
+        open_now, open_then = _leaks(job.doc, path)
         return _leak(source, open_now, absorption), _leak(source, open_then, absorption)
-    out, cap = [], cap_of(doc, shelf, path)
-    for curve, leak_cm2 in zip(curves, _leaks(doc, path), strict=True):
+    out, cap = [], cap_of(job, path)
+    for curve, leak_cm2 in zip(curves, _leaks(job.doc, path), strict=True):
         open_share = min(leak_cm2 / 1e4 / area, 1.0)
         tau = 10 ** (-curve / 10) * (1 - open_share) + open_share
         loss = -10 * np.log10(np.maximum(tau, 10 ** (-cap.db / 10) if cap.db is not None else 0.0))
@@ -202,12 +204,12 @@ def _shaping(doc: JobDocument, now: Floats, given: np.typing.NDArray[np.bool_], 
     return np.clip(off, middle - MOST_SHAPING_DB, middle + MOST_SHAPING_DB), True
 
 
-def _offset(doc: JobDocument, shelf: Shelf, now: Floats, given: np.typing.NDArray[np.bool_]) -> float | None:
+def _offset(job: JobFigures, now: Floats, given: np.typing.NDArray[np.bool_]) -> float | None:
     """dB to add to all airborne paths so that the whole meets the level as found; None where that is not possible."""
-    goal = doc.goal
+    goal = job.doc.goal
     if goal is None or goal.quantity != "LAeq" or not len(now):
         return None
-    found = value_in(doc, shelf, goal, doc.round_in("as found"))
+    found = value_in(job, goal, job.doc.round_in("as found"))
     known = ~np.isnan(now).any(axis=1)
     airborne, fixed = now[known & ~given], now[known & given]
     if found is None or not airborne.size:

@@ -5,11 +5,11 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from ..job.document import JobDocument
-from ..job.shelf import Shelf
 from ..levels.comparison import Item
 from ..levels.decibels import energy_mean
 from ..levels.readings import item_of, level_of, set_ups
 from ..levels.rows import Goal, Position, Reading
+from .job_figures import JobFigures
 
 
 class Group(NamedTuple):
@@ -40,9 +40,9 @@ def group_at(doc: JobDocument, round_id: int, position_id: int, condition_id: in
     return Group(found, items, energy_mean(still) if still else None)
 
 
-def repeatability(doc: JobDocument, shelf: Shelf) -> float:
+def repeatability(job: JobFigures) -> float:
     """Standard deviation of one reading of this job, dB: the workshop's own where it has set one."""
-    return doc.job.repeatability_db or shelf.repeatability(doc.job.method)
+    return job.doc.job.repeatability_db or job.shelf.repeatability(job.doc.job.method)
 
 
 def source_place(doc: JobDocument, goal: Goal) -> Position | None:

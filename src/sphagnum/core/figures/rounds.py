@@ -6,11 +6,11 @@ import math
 from typing import NamedTuple
 
 from ..job.document import JobDocument
-from ..job.shelf import Shelf
 from ..levels.comparison import SETUP_DOF, BudgetLine, Caution, Comparison, Terms, compare, compared
 from ..levels.context import FairView, compare_context
 from ..levels.rows import Goal, Round
 from .cells import cell
+from .job_figures import JobFigures, once
 from .readings import Group, group_at, repeatability, source_place
 
 
@@ -56,9 +56,9 @@ def controls(doc: JobDocument) -> set[int]:
     return {p.id for p in doc.positions if p.control}
 
 
-def fairness(doc: JobDocument, shelf: Shelf, before: Round, after: Round) -> FairView:
+def fairness(job: JobFigures, before: Round, after: Round) -> FairView:
     """Whether two rounds' circumstances allow a comparison."""
-    items = shelf.context_items(context_kind(doc))
+    items = job.shelf.context_items(context_kind(job.doc))
     return compare_context(items, before.context, after.context, (before.taken_on, after.taken_on))
 
 
@@ -71,12 +71,13 @@ class Drift(NamedTuple):
     said: tuple[str, ...] = ()
 
 
-def drift(doc: JobDocument, shelf: Shelf, before: Round, after: Round, condition_id: int, quantity: str) -> Drift:
+@once
+def drift(job: JobFigures, before: Round, after: Round, condition_id: int, quantity: str) -> Drift:
     """Drift in one condition, of control places that were themselves comparable in it."""
-    still, condition = controls(doc), next((c.name for c in doc.conditions if c.id == condition_id), "?")
+    still, condition = controls(job.doc), next((c.name for c in job.doc.conditions if c.id == condition_id), "?")
     found, said = [], []
-    for place in (p for p in doc.positions if p.id in still):
-        got = compare_rounds(doc, shelf, before, after, place.id, condition_id, quantity)
+    for place in (p for p in job.doc.positions if p.id in still):
+        got = compare_rounds(job, before, after, place.id, condition_id, quantity)
         if got is None:
             said.append(f"{place.name} was not read in both rounds at {condition}: it tells no drift there.")
         elif got.verdict == "not comparable" or any(c.rule in NO_CONTROL for c in got.cautions):
@@ -90,15 +91,16 @@ def drift(doc: JobDocument, shelf: Shelf, before: Round, after: Round, condition
                                           "standard_uncertainty_db": line.standard_uncertainty_db / n})
                   for c in found for line in c.budget)
     shares = BudgetLine(source="control place, whether it shares the drift", degrees_of_freedom=SETUP_DOF,
-                        standard_uncertainty_db=shelf.control_setup_db)
+                        standard_uncertainty_db=job.shelf.control_setup_db)
     return Drift(sum(c.reduction_db for c in found) / n, (*lines, shares), tuple(said))
 
 
 NO_CONTROL = ("background-bound", "mixed-scales", "different-quantities")
 
 
+@once
 def compare_rounds(
-    doc: JobDocument, shelf: Shelf, before: Round, after: Round, position_id: int, condition_id: int, quantity: str,
+    job: JobFigures, before: Round, after: Round, position_id: int, condition_id: int, quantity: str,
     moved: Drift = Drift(),  # noqa: B008
 ) -> Comparison | None:
     """Two rounds compared at one place, the control's drift taken off; None where either was not read.
@@ -106,24 +108,24 @@ def compare_rounds(
     Of a level difference both rooms count: up is good.
     """
     if quantity == "level difference":
-        return _rooms_compared(doc, shelf, before, after, position_id, condition_id)
-    groups = [group_at(doc, r.id, position_id, condition_id, quantity) for r in (before, after)]
-    return _groups_compared(doc, shelf, before, after, groups, moved)
+        return _rooms_compared(job, before, after, position_id, condition_id)
+    groups = [group_at(job.doc, r.id, position_id, condition_id, quantity) for r in (before, after)]
+    return _groups_compared(job, before, after, groups, moved)
 
 
 def _groups_compared(
-    doc: JobDocument, shelf: Shelf, before: Round, after: Round, groups: list[Group], moved: Drift = Drift()  # noqa: B008
+    job: JobFigures, before: Round, after: Round, groups: list[Group], moved: Drift = Drift()  # noqa: B008
 ) -> Comparison | None:
     if not all(g.items for g in groups):
         return None
     instruments = {r.context.get("instrument", "") for r in (before, after)} - {""}
-    setup = shelf.setup(doc.job.method)
+    setup = job.shelf.setup(job.doc.job.method)
     got = compare(groups[0].items, groups[1].items, Terms(
         background_db=groups[0].background_db, background_after_db=groups[1].background_db, own_backgrounds=True,
-        repeatability_db=repeatability(doc, shelf),
-        different_instrument_db=shelf.different_instrument_db if len(instruments) > 1 else None,
+        repeatability_db=repeatability(job),
+        different_instrument_db=job.shelf.different_instrument_db if len(instruments) > 1 else None,
         drift_db=moved.reduction_db, drift_lines=moved.lines,
-        setup_db=setup if moved.reduction_db is None else min(setup, shelf.control_setup_db),
+        setup_db=setup if moved.reduction_db is None else min(setup, job.shelf.control_setup_db),
     ))
     if not any(r.simulated for g in groups for r in g.readings):
         return got
@@ -133,19 +135,19 @@ def _groups_compared(
 
 
 def _rooms_compared(
-    doc: JobDocument, shelf: Shelf, before: Round, after: Round, position_id: int, condition_id: int
+    job: JobFigures, before: Round, after: Round, position_id: int, condition_id: int
 ) -> Comparison | None:
     """The level difference between two rooms, in two rounds; a source room read once stands for both."""
-    goal = doc.goal
-    source = source_place(doc, goal) if goal is not None else None
+    goal = job.doc.goal
+    source = source_place(job.doc, goal) if goal is not None else None
     if source is None or source.id == position_id:
         return None
-    loud = [group_at(doc, r.id, source.id, condition_id, "level difference") for r in (before, after)]
+    loud = [group_at(job.doc, r.id, source.id, condition_id, "level difference") for r in (before, after)]
     once = sum(bool(g.items) for g in loud) == 1
     if once:
         loud = [next(g for g in loud if g.items)] * 2
-    quiet = [group_at(doc, r.id, position_id, condition_id, "level difference") for r in (before, after)]
-    pair = [_groups_compared(doc, shelf, before, after, g) for g in (loud, quiet)]
+    quiet = [group_at(job.doc, r.id, position_id, condition_id, "level difference") for r in (before, after)]
+    pair = [_groups_compared(job, before, after, g) for g in (loud, quiet)]
     if pair[0] is None or pair[1] is None:
         return None
     lines = [*(() if once else _of_room(source.name, pair[0])), *_of_room("the room listened in", pair[1])]
@@ -164,17 +166,18 @@ def _of_room(name: str, found: Comparison) -> list[BudgetLine]:
     return [line.model_copy(update={"source": f"{name}, {line.source}"}) for line in found.budget]
 
 
-def value_at(doc: JobDocument, shelf: Shelf, goal: Goal, chosen: Round) -> tuple[float, float] | None:
+@once
+def value_at(job: JobFigures, goal: Goal, chosen: Round) -> tuple[float, float] | None:
     """The goal's quantity as read in a round, with the 95 % half-width, dB; None when not read. A difference needs both rooms."""
-    got = _read_in(doc, shelf, goal, chosen, goal.position_id)
+    got = _read_in(job, goal, chosen, goal.position_id)
     if goal.quantity != "level difference" or got is None:
         return got
-    source = source_place(doc, goal)
-    rounds = [] if source is None else [chosen, *(r for r in doc.rounds if r.id != chosen.id)]
-    loud = next((x for r in rounds if (x := _read_in(doc, shelf, goal, r, source.id if source else 0)) is not None), None)
+    source = source_place(job.doc, goal)
+    rounds = [] if source is None else [chosen, *(r for r in job.doc.rounds if r.id != chosen.id)]
+    loud = next((x for r in rounds if (x := _read_in(job, goal, r, source.id if source else 0)) is not None), None)
     return None if loud is None else (round(loud[0] - got[0], 2), round(math.hypot(loud[1], got[1]), 2))
 
 
-def _read_in(doc: JobDocument, shelf: Shelf, goal: Goal, chosen: Round, position_id: int) -> tuple[float, float] | None:
-    found = cell(doc, shelf, chosen.id, position_id, goal.condition_id, goal.quantity)
+def _read_in(job: JobFigures, goal: Goal, chosen: Round, position_id: int) -> tuple[float, float] | None:
+    found = cell(job, chosen.id, position_id, goal.condition_id, goal.quantity)
     return None if found.level_db is None or found.half_width_db is None else (found.level_db, found.half_width_db)

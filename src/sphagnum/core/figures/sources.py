@@ -7,9 +7,9 @@ from typing import NamedTuple
 import numpy as np
 
 from ..job.document import JobDocument
-from ..job.shelf import Shelf
 from ..levels.bands import SPAN, Floats
 from ..levels.decibels import band_means
+from .job_figures import JobFigures, once
 
 
 class Source(NamedTuple):
@@ -35,18 +35,19 @@ def bands_in(doc: JobDocument, round_id: int, position_id: int, condition_id: in
     return np.array(band_means(full), dtype=float) if full else None
 
 
-def source_of(doc: JobDocument, shelf: Shelf) -> Source:
+@once
+def source_of(job: JobFigures) -> Source:
     """The spectrum that meets the paths in the headline's condition: as typed, as read near the source, else a shipped one."""
-    goal = doc.goal
-    condition = next((c for c in doc.conditions if goal and c.id == goal.condition_id), None)
-    condition = condition or (doc.conditions[0] if doc.conditions else None)
+    goal = job.doc.goal
+    condition = next((c for c in job.doc.conditions if goal and c.id == goal.condition_id), None)
+    condition = condition or (job.doc.conditions[0] if job.doc.conditions else None)
     if condition is None:
-        return Source(shelf.spectra["pink"].levels(), "", shelf.spectra["pink"].name, False)
+        return Source(job.shelf.spectra["pink"].levels(), "", job.shelf.spectra["pink"].name, False)
     if condition.spectrum_db is not None:
         return Source(np.array(condition.spectrum_db), condition.name, "spectrum as typed", False)
-    for position in doc.positions:
-        read = bands_read(doc, position.id, condition.id) if position.at_source else None
+    for position in job.doc.positions:
+        read = bands_read(job.doc, position.id, condition.id) if position.at_source else None
         if read is not None:
             return Source(read, condition.name, f"read at {position.name}", True)
-    spectrum = shelf.spectra.get(condition.spectrum, shelf.spectra["pink"])
+    spectrum = job.shelf.spectra.get(condition.spectrum, job.shelf.spectra["pink"])
     return Source(spectrum.levels(), condition.name, spectrum.name, False)

@@ -59,6 +59,10 @@ class Shelf(Strict):
     hazards: dict[str, str]
     offers: Offers
 
+    __eq__ = object.__eq__
+    __hash__ = object.__hash__
+    """One shelf is another only if it is the same one, so that figures kept by it are found at once."""
+
     def material(self, name: str) -> Material:
         """A material by id; BadInput naming the nearest one when unknown."""
         if name not in self.materials:

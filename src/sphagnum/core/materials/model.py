@@ -55,6 +55,9 @@ class Material(Strict):
     hazards: tuple[str, ...] = ()
     note: str = ""
 
+    def __hash__(self) -> int:
+        return hash(self.id)
+
     @property
     def acts(self) -> Acts:
         """What it does in a stack."""

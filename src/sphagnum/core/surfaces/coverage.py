@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from ..materials.model import Material
 from .geometry import areas, plain
 from .pieces import inside_pieces
 from .rows import StackLayerIn, Surface
 
 
+@lru_cache(maxsize=8192)
 def laid_share(surface: Surface, layer: StackLayerIn, material: Material) -> float:
     """Share of the treatable area a layer covers as it is cut, 0–1: damping sheets by the pieces that fit inside it."""
     stock = material.stock

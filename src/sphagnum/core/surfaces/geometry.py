@@ -129,13 +129,9 @@ def treatable(shape: Shape) -> BaseGeometry:
     return rest
 
 
+@lru_cache(maxsize=1024)
 def areas(shape: Shape) -> Areas:
     """Areas of a surface: gross, kept clear (with margins, overlaps once) and treatable, m²."""
-    return _areas(plain(shape))
-
-
-@lru_cache(maxsize=1024)
-def _areas(shape: Shape) -> Areas:
     outline, rest = Polygon(shape.outline_mm), treatable(shape)
     x1, y1, x2, y2 = outline.bounds
     return Areas(

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from ...figures.goal import GoalRule, goal_rule
+from ...figures.job_figures import JobFigures, once
 from ...figures.loads import job_load
 from ...figures.path_levels import predicted_at_ear
 from ...figures.rounds import read_rounds
 from ...job.document import JobDocument
-from ...job.shelf import Shelf
 from ...schema import Strict
 from ...words import in_a_row, percent, plural, signed
 from ..cut.view import cut_view
@@ -37,14 +37,15 @@ class Overview(Strict):
     """Whether anything was read in a round as found, or in one that began stripped with its reason."""
 
 
-def overview(doc: JobDocument, shelf: Shelf) -> Overview:
+@once
+def overview(job: JobFigures) -> Overview:
     """The state of a whole job."""
-    predicted = predicted_at_ear(doc, shelf)
-    rule = goal_rule(doc, shelf, predicted)
-    lines = (_listen(doc, shelf), _trace(doc, shelf), _build(doc, shelf, rule), _cut(doc, shelf), _fit(doc, shelf),
-             _prove(doc, shelf))
+    predicted = predicted_at_ear(job)
+    rule = goal_rule(job, predicted)
+    lines = (_listen(job), _trace(job), _build(job, rule), _cut(job), _fit(job),
+             _prove(job))
     current = "prove" if lines[-1].done else next((line.stage for line in lines if not (line.done or line.enough)), "prove")
-    return Overview(goal_rule=rule, stages=lines, current=current, baseline_read=baseline_read(doc))
+    return Overview(goal_rule=rule, stages=lines, current=current, baseline_read=baseline_read(job.doc))
 
 
 def baseline_read(doc: JobDocument) -> bool:
@@ -53,36 +54,36 @@ def baseline_read(doc: JobDocument) -> bool:
     return any((r.state == "as found" and r.id in read) or r.without_baseline for r in doc.rounds)
 
 
-def _listen(doc: JobDocument, shelf: Shelf) -> StageLine:
-    found = doc.round_in("as found")
-    view = board(doc, shelf, found.id if found else None)
+def _listen(job: JobFigures) -> StageLine:
+    found = job.doc.round_in("as found")
+    view = board(job, found.id if found else None)
     goal_read = any(c.is_goal and c.repeats for c in view.cells)
     line = f"{view.read} of {view.wanted} places read" if view.wanted else "set positions and goal"
     return StageLine(stage="listen", line=line, done=goal_read and view.read == view.wanted, enough=goal_read)
 
 
-def _trace(doc: JobDocument, shelf: Shelf) -> StageLine:
-    if not doc.paths:
-        gain = gain_view(doc)
+def _trace(job: JobFigures) -> StageLine:
+    if not job.doc.paths:
+        gain = gain_view(job.doc)
         line = gain.line if gain else ""
         return StageLine(stage="trace", line=line or "no paths yet", done=bool(line))
-    seen = trace_view(doc, shelf)
+    seen = trace_view(job)
     lead = leading(seen.paths)
     share = sum(p.share for p in lead)
     names = in_a_row([p.name for p in lead[:2]])
-    moved = seen.ranking is not None and not seen.ranking.sent and any(p.order is not None for p in doc.paths)
+    moved = seen.ranking is not None and not seen.ranking.sent and any(p.order is not None for p in job.doc.paths)
     return StageLine(stage="trace", line=(f"{names} {percent(share)}" if share else "paths without figures")
                      + ", plan changed since" * moved, done=share > 0 and not moved, enough=share > 0)
 
 
-def _build(doc: JobDocument, shelf: Shelf, rule: GoalRule | None) -> StageLine:
-    planned = [(s, a) for s in doc.surfaces if (a := doc.chosen(s.id)) is not None and a.layers]
+def _build(job: JobFigures, rule: GoalRule | None) -> StageLine:
+    planned = [(s, a) for s in job.doc.surfaces if (a := job.doc.chosen(s.id)) is not None and a.layers]
     changed = rule is not None and rule.predicted is not None
     if not planned and not changed:
         return StageLine(stage="build", line="nothing planned", done=False)
-    kg = job_load(doc, shelf).kg
+    kg = job_load(job).kg
     laid = {s.id for s, _ in planned}
-    left = sum(p.order is not None and p.surface_id is not None and p.surface_id not in laid for p in doc.paths)
+    left = sum(p.order is not None and p.surface_id is not None and p.surface_id not in laid for p in job.doc.paths)
     still = f", {plural(left, 'surface')} to go" if left else ""
     if rule is not None and rule.predicted is not None and rule.as_found is not None:
         gain = rule.predicted - rule.as_found
@@ -91,17 +92,17 @@ def _build(doc: JobDocument, shelf: Shelf, rule: GoalRule | None) -> StageLine:
     return StageLine(stage="build", line=f"{plural(len(planned), 'stack')}, {kg:.1f} kg{still}", done=not left, enough=True)
 
 
-def _cut(doc: JobDocument, shelf: Shelf) -> StageLine:
-    view = cut_view(doc, shelf, None)
+def _cut(job: JobFigures) -> StageLine:
+    view = cut_view(job, None)
     if not view.buy:
         return StageLine(stage="cut", line="nothing to cut yet", done=False)
     sheets = sum(1 for s in view.sheets if not s.roll)
-    return StageLine(stage="cut", line=f"{plural(sheets, 'sheet')}, {doc.job.currency} {view.money:.0f}",
+    return StageLine(stage="cut", line=f"{plural(sheets, 'sheet')}, {job.doc.job.currency} {view.money:.0f}",
                      done=not view.unplaced)
 
 
-def _fit(doc: JobDocument, shelf: Shelf) -> StageLine:
-    view = order(doc, shelf)
+def _fit(job: JobFigures) -> StageLine:
+    view = order(job)
     if not view.steps:
         return StageLine(stage="fit", line="no order yet", done=False)
     changed = any(s.changed for s in view.steps)
@@ -109,8 +110,8 @@ def _fit(doc: JobDocument, shelf: Shelf) -> StageLine:
                      done=view.done == len(view.steps) and not changed)
 
 
-def _prove(doc: JobDocument, shelf: Shelf) -> StageLine:
-    view = prove(doc, shelf)
+def _prove(job: JobFigures) -> StageLine:
+    view = prove(job)
     head = next((c for c in view.cells if c.is_goal), None)
     if head is None:
         return StageLine(stage="prove", line="waits for readings", done=False)

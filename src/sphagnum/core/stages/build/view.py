@@ -9,6 +9,7 @@ import numpy as np
 from ...cutting.stock import stock_price_m2
 from ...errors import BadInput
 from ...figures.goal import value_in
+from ...figures.job_figures import JobFigures, once
 from ...figures.lays import Lay, panel_loss, planned_lay, present_lay, stack_of
 from ...figures.loads import Load, added_load, job_load
 from ...figures.path_levels import change_db, path_rows, predicted_at_ear
@@ -88,41 +89,42 @@ class BuildView(Strict):
     working: tuple[Working, ...]
 
 
-def build(doc: JobDocument, shelf: Shelf, surface_id: int | None, alternative_id: int | None = None) -> BuildView:
+@once
+def build(job: JobFigures, surface_id: int | None, alternative_id: int | None = None) -> BuildView:
     """The stage for a surface (the one on the loudest path when None) and one of its alternatives (the chosen)."""
-    surface = next((s for s in doc.surfaces if s.id == surface_id), doc.surfaces[0] if doc.surfaces else None)
+    surface = next((s for s in job.doc.surfaces if s.id == surface_id), job.doc.surfaces[0] if job.doc.surfaces else None)
     if surface is None:
         return BuildView(
             sentence="No surface yet: add the first panel you mean to treat.", detail="", wanted="", heat=None, surface_id=None,
             alternative_id=None, substrate=None, layers=(), meters=(), curves=None, resonance_hz=None, rules=(),
             problem="", plan_change_db=None, rating="", working=(),
         )
-    alternative = next((a for a in doc.alternatives if a.id == alternative_id), doc.chosen(surface.id))
-    lay = planned_lay(doc, surface, alternative) if alternative else present_lay(doc, surface)
+    alternative = next((a for a in job.doc.alternatives if a.id == alternative_id), job.doc.chosen(surface.id))
+    lay = planned_lay(job.doc, surface, alternative) if alternative else present_lay(job.doc, surface)
     layers = lay.layers
     problem, prediction, curves = "", None, None
     try:
-        loss_now, _ = panel_loss(surface, present_lay(doc, surface), shelf)
-        loss_after, prediction = panel_loss(surface, lay, shelf)
-        curves = _curves(doc, shelf, surface, lay, loss_now, loss_after, prediction)
+        loss_now, _ = panel_loss(surface, present_lay(job.doc, surface), job.shelf)
+        loss_after, prediction = panel_loss(surface, lay, job.shelf)
+        curves = _curves(job, surface, lay, loss_now, loss_after, prediction)
     except BadInput as error:
         problem = f"No curve: {error.sentence}."
     size = areas(surface)
-    views = tuple(layer_view(layer, surface, shelf, lay.cut) for layer in layers)
-    added = added_load(surface, layers, shelf) if lay.cut else Load(0.0, 0.0, 0.0)
+    views = tuple(layer_view(layer, surface, job.shelf, lay.cut) for layer in layers)
+    added = added_load(surface, layers, job.shelf) if lay.cut else Load(0.0, 0.0, 0.0)
     depth = sum(v.thickness_mm for v in views if v.letter not in "SI")
-    plan = _plan_change(doc, shelf)
-    stack = stack_of(surface, lay, shelf) if not problem else None
+    plan = _plan_change(job)
+    stack = stack_of(surface, lay, job.shelf) if not problem else None
     resonances = prediction.resonances.mass_air_mass_hz if prediction else ()
     return BuildView(
         sentence=_sentence(surface, alternative, curves, plan, problem),
-        detail=_detail(surface, size), wanted=_wanted(doc, surface, curves), heat=_heat(doc, shelf, surface, layers),
+        detail=_detail(surface, size), wanted=_wanted(job.doc, surface, curves), heat=_heat(job, surface, layers),
         surface_id=surface.id, alternative_id=alternative.id if alternative else None,
-        substrate=layer_view(surface.substrate, surface, shelf, False), layers=views,
-        meters=_meters(doc, shelf, surface, added, depth), curves=curves,
+        substrate=layer_view(surface.substrate, surface, job.shelf, False), layers=views,
+        meters=_meters(job, surface, added, depth), curves=curves,
         resonance_hz=resonances[0] if resonances else None,
-        rules=(*_worse(doc, shelf, surface, lay),
-               *speak(shelf.rules, _case(doc, shelf, surface, layers, size, depth, added.kg / surface.count, prediction)))
+        rules=(*_worse(job, surface, lay),
+               *speak(job.shelf.rules, _case(job, surface, layers, size, depth, added.kg / surface.count, prediction)))
         if alternative else (),
         problem=problem, plan_change_db=plan,
         rating=f"Rw {prediction.Rw} ({prediction.C}; {prediction.Ctr}) dB".replace("-", "−") if prediction else "",
@@ -147,13 +149,13 @@ def layer_view(layer: StackLayerIn, surface: Surface, shelf: Shelf, cut: bool) -
 
 
 def _curves(
-    doc: JobDocument, shelf: Shelf, surface: Surface, lay: Lay, now: Floats, after: Floats, prediction: Prediction
+    job: JobFigures, surface: Surface, lay: Lay, now: Floats, after: Floats, prediction: Prediction
 ) -> Curves:
-    index = next((i for i, p in enumerate(doc.paths) if p.surface_id == surface.id), None)
-    if index is not None and np.isfinite(before := path_rows(doc, shelf).now[index]).all():
-        levels = before, before + change_db(doc, shelf, doc.paths[index], lay)
+    index = next((i for i, p in enumerate(job.doc.paths) if p.surface_id == surface.id), None)
+    if index is not None and np.isfinite(before := path_rows(job).now[index]).all():
+        levels = before, before + change_db(job, job.doc.paths[index], lay)
     else:
-        source = source_of(doc, shelf).levels
+        source = source_of(job).levels
         levels = source - now, source - after
     return Curves(
         frequency_hz=PREDICTED_HZ, now_db=_r(levels[0]), after_db=_r(levels[1]), loss_now_db=_r(now),
@@ -168,24 +170,24 @@ def _r(values: Floats) -> tuple[float, ...]:
 LEAST_WORSE_DB = 0.05
 
 
-def _worse(doc: JobDocument, shelf: Shelf, surface: Surface, lay: Lay) -> tuple[Spoken, ...]:
+def _worse(job: JobFigures, surface: Surface, lay: Lay) -> tuple[Spoken, ...]:
     """Layers by which less is gained at the ear than without them, each against what lies under it."""
-    index = next((i for i, p in enumerate(doc.paths) if p.surface_id == surface.id), None)
+    index = next((i for i, p in enumerate(job.doc.paths) if p.surface_id == surface.id), None)
     out, gained = [], 0.0
     for n in range(1, len(lay.layers) + 1):
         part = lay._replace(layers=lay.layers[:n])
         try:
-            loss, prediction = panel_loss(surface, part, shelf)
-            bare, _ = panel_loss(surface, present_lay(doc, surface), shelf)
-            change = bare - loss if index is None else change_db(doc, shelf, doc.paths[index], part)
+            loss, prediction = panel_loss(surface, part, job.shelf)
+            bare, _ = panel_loss(surface, present_lay(job.doc, surface), job.shelf)
+            change = bare - loss if index is None else change_db(job, job.doc.paths[index], part)
         except BadInput:
             continue
-        now = source_of(doc, shelf).levels - bare
-        if index is not None and np.isfinite(held := path_rows(doc, shelf).now[index]).all():
+        now = source_of(job).levels - bare
+        if index is not None and np.isfinite(held := path_rows(job).now[index]).all():
             now = held
         gain = _a_total(now) - _a_total(now + change)
         if gain < gained - LEAST_WORSE_DB:
-            out.append(_spoken_worse(shelf.material(lay.layers[n - 1].material).name, gained - gain, prediction))
+            out.append(_spoken_worse(job.shelf.material(lay.layers[n - 1].material).name, gained - gain, prediction))
         gained = gain
     return tuple(out)
 
@@ -204,9 +206,9 @@ def _spoken_worse(name: str, lost_db: float, prediction: Prediction) -> Spoken:
     return Spoken(rule="layer-makes-worse", severity="warn", text=text, why=why, mend=mend, source="computed for this surface")
 
 
-def _plan_change(doc: JobDocument, shelf: Shelf) -> float | None:
-    after = predicted_at_ear(doc, shelf)
-    found = value_in(doc, shelf, doc.goal, doc.round_in("as found")) if doc.goal else None
+def _plan_change(job: JobFigures) -> float | None:
+    after = predicted_at_ear(job)
+    found = value_in(job, job.doc.goal, job.doc.round_in("as found")) if job.doc.goal else None
     return None if after is None or found is None else round(after - found, 2)
 
 
@@ -238,11 +240,11 @@ def _wanted(doc: JobDocument, surface: Surface, curves: Curves | None) -> str:
     return f"Trace asks for {path.wanted_db:.1f} dB less through here (number {path.order} in its order): {state}."
 
 
-def _heat(doc: JobDocument, shelf: Shelf, surface: Surface, layers: tuple[StackLayerIn, ...]) -> Answer | None:
+def _heat(job: JobFigures, surface: Surface, layers: tuple[StackLayerIn, ...]) -> Answer | None:
     """Heat and moisture of the stack, substrate on the outside; None where a conductivity is not known."""
     out = []
     for layer in (surface.substrate, *layers):
-        material = shelf.material(layer.material)
+        material = job.shelf.material(layer.material)
         known = material.properties
         if material.acts == "line":
             continue
@@ -258,28 +260,28 @@ def _detail(surface: Surface, size: Areas) -> str:
     return f"{copies}{size.treatable_m2:.2f} m² treatable of {size.gross_m2:.2f} m²{flags}."
 
 
-def _meters(doc: JobDocument, shelf: Shelf, surface: Surface, added: Load, depth: float) -> tuple[Meter, ...]:
-    total, bought = job_load(doc, shelf), cut_view(doc, shelf, None).money
-    limits = doc.job.limits
+def _meters(job: JobFigures, surface: Surface, added: Load, depth: float) -> tuple[Meter, ...]:
+    total, bought = job_load(job), cut_view(job, None).money
+    limits = job.doc.job.limits
     whole = surface.kg_limit * surface.count if surface.kg_limit is not None else None
     rows = [
         ("Added weight here", added.kg, whole, "kg"),
         ("Depth here", depth, surface.depth_limit_mm or limits.depth_mm, "mm"),
         ("Added weight, whole job", total.kg, limits.added_kg, "kg"),
-        ("Material used, whole job", total.money, None, doc.job.currency),
-        ("To buy, whole job", bought, limits.money, doc.job.currency),
+        ("Material used, whole job", total.money, None, job.doc.job.currency),
+        ("To buy, whole job", bought, limits.money, job.doc.job.currency),
         ("Work, whole job", total.hours, limits.hours, "h"),
     ]
     return tuple(Meter(label=a, value=round(b, 1) + 0.0, limit=c, unit=d) for a, b, c, d in rows)
 
 
 def _case(
-    doc: JobDocument, shelf: Shelf, surface: Surface, layers: tuple[StackLayerIn, ...], size: Areas, depth: float,
+    job: JobFigures, surface: Surface, layers: tuple[StackLayerIn, ...], size: Areas, depth: float,
     kg: float, prediction: Prediction | None,
 ) -> Case:
-    source = source_of(doc, shelf).levels
+    source = source_of(job).levels
     strong = source + PREDICTED_A_DB
     loud = [f for f, level in zip(PREDICTED_HZ, strong, strict=True) if level >= strong.max() - 10]
     parts = tuple(Part(m, x.thickness_mm, panel_share(surface, laid_share(surface, x, m)))
-                  for x, m in ((x, shelf.material(x.material)) for x in layers))
+                  for x, m in ((x, job.shelf.material(x.material)) for x in layers))
     return Case(surface, size, parts, depth, kg, prediction, (loud[0], loud[-1]))

@@ -8,8 +8,8 @@ from ...cutting.buying import Buy, Wanted, buy_length, buy_stock, cut_input, lai
 from ...cutting.layout import corners
 from ...cutting.model import CutResult
 from ...cutting.stock import first_thickness_mm, line_metres, tin_m2
+from ...figures.job_figures import JobFigures, once
 from ...job.document import JobDocument
-from ...job.shelf import Shelf
 from ...materials.model import ROLE_LETTER, Material, to_layer
 from ...materials.table import layer_mass
 from ...schema import Strict
@@ -93,28 +93,29 @@ class CutView(Strict):
     working: tuple[Working, ...]
 
 
-def cut_view(doc: JobDocument, shelf: Shelf, surface_id: int | None) -> CutView:
+@once
+def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
     """The stage: the surface drawn (the first when None) and the whole job's sheets and buying list."""
-    names = prefixes(doc)
-    shapes = {s.id: _surface(doc, shelf, s, names[s.id]) for s in doc.surfaces}
+    names = prefixes(job.doc)
+    shapes = {s.id: _surface(job, s, names[s.id]) for s in job.doc.surfaces}
     wanted: dict[tuple[str, float], list[Wanted]] = {}
     metres: dict[str, float] = {}
-    for surface in doc.surfaces:
+    for surface in job.doc.surfaces:
         for layer in shapes[surface.id].layers:
             rotate = "quarter"
             wanted.setdefault((layer.material, layer.thickness_mm), []).extend(
                 Wanted(copy_label(p.label, n), *_size(p.outline_mm), rotate)
                 for n in range(surface.count) for p in layer.pieces)
-        for line in _planned(doc, surface):
-            if shelf.material(line.material).acts == "line":
+        for line in _planned(job.doc, surface):
+            if job.shelf.material(line.material).acts == "line":
                 metres[line.material] = metres.get(line.material, 0.0) + line_metres(areas(surface)) * surface.count
-    for rattle in doc.rattles:
-        cure = None if rattle.done else shelf.offers.cure(rattle.kind, rattle.cure)
+    for rattle in job.doc.rattles:
+        cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:
             metres[cure.material] = metres.get(cure.material, 0.0) + cure.metres
     taken = {w.label for rects in wanted.values() for w in rects}
-    for row in doc.pieces:
-        thickness = row.thickness_mm or first_thickness_mm(shelf.material(row.material))
+    for row in job.doc.pieces:
+        thickness = row.thickness_mm or first_thickness_mm(job.shelf.material(row.material))
         for n in range(row.quantity):
             label = free_label(f"{row.name} {n + 1}" if row.quantity > 1 else row.name, taken)
             wanted.setdefault((row.material, thickness), []).append(Wanted(label, row.width_mm, row.height_mm, row.rotate))
@@ -123,7 +124,7 @@ def cut_view(doc: JobDocument, shelf: Shelf, surface_id: int | None) -> CutView:
     unplaced: list[str] = []
     results: list[CutResult] = []
     for (name, thickness), rects in wanted.items():
-        material = shelf.material(name)
+        material = job.shelf.material(name)
         if not rects or material.stock.form not in ("sheet", "roll"):
             continue
         result = laid_out(cut_input(material, rects))
@@ -131,15 +132,15 @@ def cut_view(doc: JobDocument, shelf: Shelf, surface_id: int | None) -> CutView:
         sheets += _sheets(material, thickness, result, rects)
         unplaced += [f"{rects[int(u.piece)].label}: {u.why}" for u in result.unplaced]
         buy.append(buy_stock(material, thickness, result))
-    buy += [buy_length(shelf.material(name), length) for name, length in metres.items()]
-    buy += _buy_tins(doc, shelf)
+    buy += [buy_length(job.shelf.material(name), length) for name, length in metres.items()]
+    buy += _buy_tins(job)
     shown = shapes.get(surface_id or -1) or (next(iter(shapes.values())) if shapes else None)
     used, bought = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
     return CutView(
-        sentence=_sentence(shown, sheets, doc),
+        sentence=_sentence(shown, sheets, job.doc),
         detail=f"{percent(used / bought)} of the opened stock goes on the job." if bought else "",
         surface=shown, sheets=tuple(sheets), buy=tuple(buy),
-        kg=round(sum(b.kg for b in buy), 1), money=round(sum(b.money for b in buy), 2), currency=doc.job.currency,
+        kg=round(sum(b.kg for b in buy), 1), money=round(sum(b.money for b in buy), 2), currency=job.doc.job.currency,
         utilisation=round(used / bought, 3) if bought else None, unplaced=tuple(unplaced),
         working=tuple(_working(r) for r in results),
     )
@@ -150,7 +151,8 @@ def _planned(doc: JobDocument, surface: Surface) -> tuple[StackLayerIn, ...]:
     return chosen.layers if chosen else ()
 
 
-def _surface(doc: JobDocument, shelf: Shelf, surface: Surface, prefix: str) -> SurfaceView:
+@once
+def _surface(job: JobFigures, surface: Surface, prefix: str) -> SurfaceView:
     size, free = areas(surface), treatable(surface)
     polygons = list(getattr(free, "geoms", [free]))
     rings = tuple(
@@ -158,8 +160,8 @@ def _surface(doc: JobDocument, shelf: Shelf, surface: Surface, prefix: str) -> S
         for p in polygons if not p.is_empty
     )
     layers, number = [], 0
-    for layer in _planned(doc, surface):
-        material = shelf.material(layer.material)
+    for layer in _planned(job.doc, surface):
+        material = job.shelf.material(layer.material)
         stock = material.stock
         if stock.form not in ("sheet", "roll") or stock.width_mm is None or stock.length_mm is None:
             continue
@@ -199,18 +201,18 @@ def _sheets(material: Material, thickness_mm: float, result: CutResult, rects: l
     ]
 
 
-def _buy_tins(doc: JobDocument, shelf: Shelf) -> list[Buy]:
+def _buy_tins(job: JobFigures) -> list[Buy]:
     """Brushed and sprayed damping, by the area a tin covers at the thickness wanted; a tin weighs what it covers."""
     area: dict[tuple[str, float], float] = {}
-    for surface in doc.surfaces:
-        for layer in _planned(doc, surface):
-            material = shelf.material(layer.material)
+    for surface in job.doc.surfaces:
+        for layer in _planned(job.doc, surface):
+            material = job.shelf.material(layer.material)
             if material.acts == "damping" and material.stock.form == "piece":
                 key = material.id, layer.thickness_mm
                 area[key] = area.get(key, 0.0) + layer.coverage * areas(surface).treatable_m2 * surface.count
     out = []
     for (name, thickness), covered in area.items():
-        material = shelf.material(name)
+        material = job.shelf.material(name)
         each = tin_m2(material, thickness)
         tins = math.ceil(covered / each - 1e-9)
         out.append(Buy(material=name, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ...figures.job_figures import JobFigures, once
 from ...fitting.history import StepHistory, StepRef, histories
 from ...fitting.times import CHECKS, FLAG_HAZARD, KIND_HAZARD, MINUTES, PHASES, ZONE_HAZARD
 from ...job.document import JobDocument
@@ -48,27 +49,28 @@ class FitView(Strict):
     minutes_left: float
 
 
-def order(doc: JobDocument, shelf: Shelf) -> FitView:
+@once
+def order(job: JobFigures) -> FitView:
     """The work order from the plan, phase by phase over all surfaces, with what happened to each step."""
-    ticks = histories(doc.step_events)
-    treated = [(s, a.layers) for s in doc.surfaces if (a := doc.chosen(s.id)) and a.layers]
+    ticks = histories(job.doc.step_events)
+    treated = [(s, a.layers) for s in job.doc.surfaces if (a := job.doc.chosen(s.id)) and a.layers]
     steps: list[StepView] = []
     for phase in PHASES:
         if phase == "read again":
             if treated or steps:
                 steps.append(_step(ticks, StepRef(phase=phase), "", "Take the same readings again, like for like.",
-                                   [shelf.hazards["noise"]], "", MINUTES[phase]))
+                                   [job.shelf.hazards["noise"]], "", MINUTES[phase]))
             continue
         if phase == "at the source":
-            steps += _measures(doc, ticks)
+            steps += _measures(job.doc, ticks)
         if phase == "cure rattles":
-            steps += _rattles(doc, shelf, ticks)
+            steps += _rattles(job, ticks)
         if phase in ("at the source", "cure rattles"):
             continue
         for surface, layers in treated:
-            steps += _of_surface(doc, shelf, ticks, phase, surface, layers)
+            steps += _of_surface(job, ticks, phase, surface, layers)
         if phase == "seal":
-            steps += _leaks(doc, ticks)
+            steps += _leaks(job.doc, ticks)
     done = sum(1 for s in steps if s.done)
     following = next((s for s in steps if not s.done), None)
     left = sum(s.minutes + s.wait_minutes for s in steps if not s.done)
@@ -84,16 +86,16 @@ OLD = {"keep": "this stays", "restore": "this is put right", "replace": "this co
 Ticks = dict[StepRef, StepHistory]
 
 
-def _rattles(doc: JobDocument, shelf: Shelf, ticks: Ticks) -> list[StepView]:
+def _rattles(job: JobFigures, ticks: Ticks) -> list[StepView]:
     """One step per rattle not cured yet, while the place is open."""
     out = []
-    for rattle in doc.rattles:
-        cure = shelf.offers.cure(rattle.kind, rattle.cure)
+    for rattle in job.doc.rattles:
+        cure = job.shelf.offers.cure(rattle.kind, rattle.cure)
         ref = StepRef(phase="cure rattles", rattle_id=rattle.id)
         if cure is None or (rattle.done and ref not in ticks):
             continue
         at = f", {rattle.frequency_hz:.0f} Hz" if rattle.frequency_hz else ""
-        surface = next((s.name for s in doc.surfaces if s.id == rattle.surface_id), "")
+        surface = next((s.name for s in job.doc.surfaces if s.id == rattle.surface_id), "")
         out.append(_step(ticks, ref, surface,
                          f"{rattle.kind.capitalize()} at {_low(rattle.place)}{at}: {_low(cure.text)}", [],
                          "Knock or sweep again: it must be still.", MINUTES["cure rattles"],
@@ -127,25 +129,25 @@ def _leaks(doc: JobDocument, ticks: Ticks) -> list[StepView]:
 
 
 def _of_surface(
-    doc: JobDocument, shelf: Shelf, ticks: Ticks, phase: str, surface: Surface,
+    job: JobFigures, ticks: Ticks, phase: str, surface: Surface,
     layers: tuple[StackLayerIn, ...],
 ) -> list[StepView]:
     size, n = areas(surface), surface.count
     zone_hazards = [ZONE_HAZARD[z.kind] for z in surface.keep_clear if z.kind in ZONE_HAZARD]
     flag_hazards = [FLAG_HAZARD[f] for f in surface.flags if f in FLAG_HAZARD]
-    common = [shelf.hazards[h] for h in dict.fromkeys([*zone_hazards, *flag_hazards])]
+    common = [job.shelf.hazards[h] for h in dict.fromkeys([*zone_hazards, *flag_hazards])]
     ref, area = StepRef(phase=phase, surface_id=surface.id), size.gross_m2 * n
     zones = sorted({str(z.kind) for z in surface.keep_clear})
     if phase in ("apply", "seal"):
-        return _layers(shelf, ticks, phase, surface, layers, size)
+        return _layers(job.shelf, ticks, phase, surface, layers, size)
     if phase == "strip":
         if "trim over it" not in surface.flags and not surface.present:
             return []
-        old = [shelf.material(x.material).name.lower() for x in surface.present]
+        old = [job.shelf.material(x.material).name.lower() for x in surface.present]
         text = f"Take the trim off the {_low(surface.name)}" if "trim over it" in surface.flags else (
             f"Uncover the {_low(surface.name)}")
         text += f"; {OLD.get(surface.survey_do, 'what lies there')}: {listed(old)}." if old else "."
-        kind = [shelf.hazards[KIND_HAZARD[doc.job.kind]]] if doc.job.kind in KIND_HAZARD else []
+        kind = [job.shelf.hazards[KIND_HAZARD[job.doc.job.kind]]] if job.doc.job.kind in KIND_HAZARD else []
         return [_step(ticks, ref, surface.name, text, common + kind, "", MINUTES[phase] * area)]
     if phase == "log fixings":
         text = f"Log and bag the fixings of the {_low(surface.name)}: kind, place, count."

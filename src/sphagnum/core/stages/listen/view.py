@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from ...figures.cells import Cell, cell
 from ...figures.goal import goal_words
+from ...figures.job_figures import JobFigures, once
 from ...figures.readings import repeatability, source_place
 from ...figures.rounds import context_kind
 from ...job.document import JobDocument
-from ...job.shelf import Shelf
 from ...levels.context import Fairness, compare_context
 from ...levels.readings import item_of
 from ...levels.rows import Round
@@ -40,42 +40,42 @@ class ListenView(Strict):
     working: tuple[Working, ...]
 
 
-def board(doc: JobDocument, shelf: Shelf, round_id: int | None) -> ListenView:
+@once
+def board(job: JobFigures, round_id: int | None) -> ListenView:
     """The board of a round (the first when None)."""
-    chosen = next((r for r in doc.rounds if r.id == round_id), doc.rounds[0] if doc.rounds else None)
-    quantity = doc.goal.quantity if doc.goal else "LAeq"
-    base = doc.round_in("as found")
+    chosen = next((r for r in job.doc.rounds if r.id == round_id), job.doc.rounds[0] if job.doc.rounds else None)
+    quantity = job.doc.goal.quantity if job.doc.goal else "LAeq"
+    base = job.doc.round_in("as found")
     cells = tuple(
-        _with_change(cell(doc, shelf, chosen.id, p.id, c.id, quantity), doc, shelf, base, chosen, quantity)
-        for p in doc.positions for c in doc.conditions
+        _with_change(job, cell(job, chosen.id, p.id, c.id, quantity), base, chosen, quantity)
+        for p in job.doc.positions for c in job.doc.conditions
     ) if chosen else ()
     read = sum(1 for c in cells if c.repeats)
     spreads = [c.spread_db for c in cells if c.spread_db is not None]
     return ListenView(
-        sentence=_sentence(doc, chosen, cells, max(spreads, default=None)),
-        detail=_detail(doc, chosen),
+        sentence=_sentence(job.doc, chosen, cells, max(spreads, default=None)),
+        detail=_detail(job.doc, chosen),
         round_id=chosen.id if chosen else None,
         cells=cells, read=read, wanted=len(cells),
-        context_items=tuple(c.item for c in shelf.context_items(context_kind(doc))),
-        background_note=_background_note(cells, doc, chosen), rounds=tuple(_mark(doc, shelf, base, r) for r in doc.rounds),
-        working=_working(doc, shelf, cells),
+        context_items=tuple(c.item for c in job.shelf.context_items(context_kind(job.doc))),
+        background_note=_background_note(cells, job.doc, chosen), rounds=tuple(_mark(job, base, r) for r in job.doc.rounds),
+        working=_working(job, cells),
     )
 
 
-def _with_change(
-    here: Cell, doc: JobDocument, shelf: Shelf, base: Round | None, chosen: Round, quantity: str
-) -> Cell:
+def _with_change(job: JobFigures, here: Cell, base: Round | None, chosen: Round, quantity: str) -> Cell:
     if base is None or base.id == chosen.id or here.level_db is None:
         return here
-    was = cell(doc, shelf, base.id, here.position_id, here.condition_id, quantity).level_db
+    was = cell(job, base.id, here.position_id, here.condition_id, quantity).level_db
     return here if was is None else here.model_copy(update={"change_db": round(here.level_db - was, 2) + 0.0})
 
 
-def _mark(doc: JobDocument, shelf: Shelf, base: Round | None, chosen: Round) -> RoundMark:
-    read = len({(r.position_id, r.condition_id) for r in doc.readings if r.round_id == chosen.id and not r.background})
+def _mark(job: JobFigures, base: Round | None, chosen: Round) -> RoundMark:
+    read = len({(r.position_id, r.condition_id) for r in job.doc.readings if r.round_id == chosen.id and not r.background})
     if base is None or base.id == chosen.id or not read:
         return RoundMark(round_id=chosen.id, read=read, fairness=None, words="")
-    fair = compare_context(shelf.context_items(context_kind(doc)), base.context, chosen.context, (base.taken_on, chosen.taken_on))
+    items = job.shelf.context_items(context_kind(job.doc))
+    fair = compare_context(items, base.context, chosen.context, (base.taken_on, chosen.taken_on))
     return RoundMark(round_id=chosen.id, read=read, fairness=fair.fairness, words=fair.words)
 
 
@@ -114,16 +114,16 @@ def _background_note(cells: tuple[Cell, ...], doc: JobDocument, chosen: Round | 
     return f"Background taken off {plural(len(corrected), 'place')}: {most:.1f} dB at most."
 
 
-def _working(doc: JobDocument, shelf: Shelf, cells: tuple[Cell, ...]) -> tuple[Working, ...]:
-    names = {p.id: p.name for p in doc.positions}, {c.id: c.name for c in doc.conditions}
-    readings = {r.id: r for r in doc.readings}
+def _working(job: JobFigures, cells: tuple[Cell, ...]) -> tuple[Working, ...]:
+    names = {p.id: p.name for p in job.doc.positions}, {c.id: c.name for c in job.doc.conditions}
+    readings = {r.id: r for r in job.doc.readings}
     return tuple(
         Working(
             figure=f"{names[0][c.position_id]}, {names[1][c.condition_id]}: {c.level_db} {c.unit}",
             formula="energy mean of the repeats; 95 % interval by Student's t, or the method's repeatability for one",
             inputs=inputs(repeats=", ".join(f"{item_of(readings[i]).level_db:.1f}" for i in c.reading_ids),
                           background_correction=f"{c.background_correction_db or 0:.1f} dB",
-                          repeatability_of_one_reading=f"{repeatability(doc, shelf):g} dB"),
+                          repeatability_of_one_reading=f"{repeatability(job):g} dB"),
             source="ISO 1996-1; GUM; ISO 16283-1, 9.2 for the background",
             accuracy=f"± {c.half_width_db} dB (95 %)",
         )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ...figures.job_figures import JobFigures, once
 from ...figures.readings import readings_at
 from ...figures.rounds import (
     ancestry,
@@ -11,7 +12,6 @@ from ...figures.rounds import (
     value_at,
 )
 from ...job.document import JobDocument
-from ...job.shelf import Shelf
 from ...levels.context import things_changed
 from ...levels.rows import Goal, Round
 from ...schema import Strict
@@ -46,45 +46,46 @@ class Rivals(Strict):
     words: str
 
 
-def stairs(doc: JobDocument, shelf: Shelf, goal: Goal | None) -> tuple[Stair, ...]:
+@once
+def stairs(job: JobFigures, goal: Goal | None) -> tuple[Stair, ...]:
     """Every round read at the goal's place, each with its step from the round it follows."""
     if goal is None:
         return ()
-    by_id = {r.id: r for r in doc.rounds}
+    by_id = {r.id: r for r in job.doc.rounds}
     out = []
-    for r in doc.rounds:
-        here = value_at(doc, shelf, goal, r)
+    for r in job.doc.rounds:
+        here = value_at(job, goal, r)
         if here is None:
             continue
         before = by_id.get(r.follows_id or 0)
         step = None if before is None else compare_rounds(
-            doc, shelf, before, r, goal.position_id, goal.condition_id, goal.quantity,
-            drift(doc, shelf, before, r, goal.condition_id, goal.quantity))
+            job, before, r, goal.position_id, goal.condition_id, goal.quantity,
+            drift(job, before, r, goal.condition_id, goal.quantity))
         out.append(Stair(
-            round_id=r.id, follows_id=r.follows_id, depth=len(ancestry(doc, r)) - 1, name=r.name, state=r.state,
+            round_id=r.id, follows_id=r.follows_id, depth=len(ancestry(job.doc, r)) - 1, name=r.name, state=r.state,
             changed=r.changed, level_db=here[0], half_width_db=here[1],
             change_db=None if step is None else -step.reduction_db + 0.0,
             interval95_db=None if step is None else (-step.interval95_db[1] + 0.0, -step.interval95_db[0] + 0.0),
             shown=step is not None and step.verdict in ("quieter", "louder"), assigned=len(things_changed(r.changed)) <= 1,
-            comparable=before is None or fairness(doc, shelf, before, r).fairness != "not comparable",
+            comparable=before is None or fairness(job, before, r).fairness != "not comparable",
         ))
     return tuple(out)
 
 
-def rivals(doc: JobDocument, shelf: Shelf, goal: Goal | None) -> tuple[Rivals, ...]:
+def rivals(job: JobFigures, goal: Goal | None) -> tuple[Rivals, ...]:
     """Each pair of rounds that follow the same one, compared at the goal's place."""
     if goal is None:
         return ()
-    read = [r for r in doc.rounds if r.follows_id is not None
-            and readings_at(doc, r.id, goal.position_id, goal.condition_id, goal.quantity)]
-    names = {r.id: r.name for r in doc.rounds}
+    read = [r for r in job.doc.rounds if r.follows_id is not None
+            and readings_at(job.doc, r.id, goal.position_id, goal.condition_id, goal.quantity)]
+    names = {r.id: r.name for r in job.doc.rounds}
     out = []
     for i, one in enumerate(read):
         for two in read[i + 1 :]:
-            if one.follows_id != two.follows_id or fairness(doc, shelf, one, two).fairness == "not comparable":
+            if one.follows_id != two.follows_id or fairness(job, one, two).fairness == "not comparable":
                 continue
-            got = compare_rounds(doc, shelf, one, two, goal.position_id, goal.condition_id, goal.quantity,
-                                 drift(doc, shelf, one, two, goal.condition_id, goal.quantity))
+            got = compare_rounds(job, one, two, goal.position_id, goal.condition_id, goal.quantity,
+                                 drift(job, one, two, goal.condition_id, goal.quantity))
             if got is None:
                 continue
             span = f"({signed(-got.interval95_db[1])} to {signed(-got.interval95_db[0])} dB)"

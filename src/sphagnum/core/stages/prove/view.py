@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from ...figures.goal import GoalState, Judged, judge
+from ...figures.job_figures import JobFigures, once
 from ...figures.path_levels import a_levels, path_rows, predicted_at_ear
 from ...figures.readings import readings_at, source_place
 from ...figures.rounds import Drift, baseline, compare_rounds, controls, drift, fairness, latest
 from ...job.document import JobDocument
-from ...job.shelf import Shelf
 from ...levels.comparison import Comparison
 from ...levels.context import FairView
 from ...levels.decibels import Spectrum, band_means
@@ -91,57 +91,58 @@ class ProveView(Strict):
     working: tuple[Working, ...]
 
 
-def prove(doc: JobDocument, shelf: Shelf, before_id: int | None = None, after_id: int | None = None) -> ProveView:
+@once
+def prove(job: JobFigures, before_id: int | None = None, after_id: int | None = None) -> ProveView:
     """Two rounds against each other; those not named are the latest and the baseline it is judged by."""
-    after = next((r for r in doc.rounds if r.id == after_id), latest(doc))
-    before = next((r for r in doc.rounds if r.id == before_id), baseline(doc, after))
+    after = next((r for r in job.doc.rounds if r.id == after_id), latest(job.doc))
+    before = next((r for r in job.doc.rounds if r.id == before_id), baseline(job.doc, after))
     if before is not None and after is not None and before.id == after.id:
         after = None
-    goal = doc.goal
+    goal = job.doc.goal
     quantity = goal.quantity if goal else "LAeq"
-    moved = {c.id: drift(doc, shelf, before, after, c.id, quantity) if before and after else Drift() for c in doc.conditions}
-    cells = _cells(doc, shelf, before, after, quantity, moved) if before and after else ()
+    moved = {c.id: drift(job, before, after, c.id, quantity) if before and after else Drift() for c in job.doc.conditions}
+    cells = _cells(job, before, after, quantity, moved) if before and after else ()
     head = next((c for c in cells if c.is_goal), None)
     headline = moved.get(goal.condition_id, Drift()) if goal else Drift()
-    fair = _fair(doc, shelf, before, after)
-    judged = judge(doc, shelf, goal, head.comparison, after) if (
+    fair = _fair(job, before, after)
+    judged = judge(job, goal, head.comparison, after) if (
         goal and head and after and fair.fairness != "not comparable") else None
-    spectra = _spectra(doc, before, after)
+    spectra = _spectra(job.doc, before, after)
     change = spectrum_change(*spectra, QUANTITIES[quantity].up_is_good) if spectra else None
     span = QUANTITIES[quantity].bands_hz
-    loud = _loudest_now(doc, shelf)
-    rings = ring_changes(doc, before, after)
+    loud = _loudest_now(job)
+    rings = ring_changes(job.doc, before, after)
     ring_met = ring_goal_met(goal, rings) if quantity == "ring time" else None
     state: GoalState | None = judged.state if judged else None if ring_met is None else "met" if ring_met else "not met"
     return ProveView(
         sentence=ring_sentence(rings, goal, ring_met) if quantity == "ring time" else (
-            _sentence(doc, before, after, head, judged, fair)),
-        detail=_detail(doc, goal, head, quantity), goal_state=state, goal_words=judged.words if judged else state or "",
+            _sentence(job.doc, before, after, head, judged, fair)),
+        detail=_detail(job.doc, goal, head, quantity), goal_state=state, goal_words=judged.words if judged else state or "",
         unit=QUANTITIES[quantity].unit, up_is_good=QUANTITIES[quantity].up_is_good,
         before_id=before.id if before else None, after_id=after.id if after else None,
         before=before.name if before else "", after=after.name if after else "",
-        cells=cells, stairs=stairs(doc, shelf, goal), rivals=rivals(doc, shelf, goal), fair=fair,
-        one_change=one_at_a_time(doc, before, after) if before and after else "",
+        cells=cells, stairs=stairs(job, goal), rivals=rivals(job, goal), fair=fair,
+        one_change=one_at_a_time(job.doc, before, after) if before and after else "",
         drift_db=None if headline.reduction_db is None else round(headline.reduction_db, 2) + 0.0,
         control_notes=headline.said,
         spectrum=change,
         response=response(*spectra, span) if spectra and span and QUANTITIES[quantity].up_is_good else None,
-        runs=_runs(doc, before, after, head), ear=_ear(doc, after, head, change),
-        side_effects=side_effects(doc, before, after), rings=rings, next_step=_next_step(judged, loud),
-        predicted_db=predicted_at_ear(doc, shelf), loudest_now=loud, remarks=_remarks(doc),
+        runs=_runs(job.doc, before, after, head), ear=_ear(job.doc, after, head, change),
+        side_effects=side_effects(job.doc, before, after), rings=rings, next_step=_next_step(judged, loud),
+        predicted_db=predicted_at_ear(job), loudest_now=loud, remarks=_remarks(job.doc),
         working=tuple(_working(c) for c in cells),
     )
 
 
 def _cells(
-    doc: JobDocument, shelf: Shelf, before: Round, after: Round, quantity: str, moved: dict[int, Drift]
+    job: JobFigures, before: Round, after: Round, quantity: str, moved: dict[int, Drift]
 ) -> tuple[CellProof, ...]:
-    goal, still = doc.goal, controls(doc)
+    goal, still = job.doc.goal, controls(job.doc)
     out = []
-    for p in doc.positions:
-        for c in doc.conditions:
+    for p in job.doc.positions:
+        for c in job.doc.conditions:
             taken_off = Drift() if p.id in still else moved[c.id]
-            found = compare_rounds(doc, shelf, before, after, p.id, c.id, quantity, taken_off)
+            found = compare_rounds(job, before, after, p.id, c.id, quantity, taken_off)
             if found is not None:
                 is_goal = goal is not None and (goal.position_id, goal.condition_id) == (p.id, c.id)
                 better = "louder" if QUANTITIES[quantity].up_is_good else "quieter"
@@ -152,10 +153,10 @@ def _cells(
     return tuple(out)
 
 
-def _fair(doc: JobDocument, shelf: Shelf, before: Round | None, after: Round | None) -> FairView:
+def _fair(job: JobFigures, before: Round | None, after: Round | None) -> FairView:
     if before is None or after is None:
         return FairView(fairness=None, words="", items=())
-    return fairness(doc, shelf, before, after)
+    return fairness(job, before, after)
 
 
 def _spectra(doc: JobDocument, before: Round | None, after: Round | None) -> tuple[Spectrum, Spectrum] | None:
@@ -256,11 +257,11 @@ def _detail(doc: JobDocument, goal: Goal | None, head: CellProof | None, quantit
     return energy + result.loudness_words + half
 
 
-def _loudest_now(doc: JobDocument, shelf: Shelf) -> tuple[LoudNow, ...]:
-    if not doc.paths:
+def _loudest_now(job: JobFigures) -> tuple[LoudNow, ...]:
+    if not job.doc.paths:
         return ()
-    rows = path_rows(doc, shelf)
-    shares = split([p.name for p in doc.paths], a_levels(rows.planned)).paths
+    rows = path_rows(job)
+    shares = split([p.name for p in job.doc.paths], a_levels(rows.planned)).paths
     top = sorted(shares, key=lambda s: -s.share)[:3]
     return tuple(LoudNow(name=s.id, share=s.share, ceiling_db=s.ceiling_db) for s in top if s.share > 0)
 

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
+from ...figures.job_figures import JobFigures
 from ...figures.readings import repeatability
-from ...job.document import JobDocument
-from ...job.shelf import Shelf
 from ...paths.rows import LeakFound, Rattle
 from ...schema import Strict
 from ...words import listed
@@ -60,11 +59,11 @@ DOES = {
 }
 
 
-def survey_views(doc: JobDocument, shelf: Shelf) -> tuple[SurveyView, ...]:
+def survey_views(job: JobFigures) -> tuple[SurveyView, ...]:
     """One line per surface."""
     out = []
-    for s in doc.surfaces:
-        names = [shelf.material(x.material).name for x in s.present]
+    for s in job.doc.surfaces:
+        names = [job.shelf.material(x.material).name for x in s.present]
         unseen = "Look at it: whole, broken, worn or glued?" if s.present else "Nothing lies here as far as is known."
         words = DOES.get(s.survey_do) or ADVICE.get(s.survey, unseen)
         out.append(SurveyView(surface_id=s.id, name=s.name, present=listed(names) or "nothing", state=s.survey, do=s.survey_do,
@@ -72,28 +71,28 @@ def survey_views(doc: JobDocument, shelf: Shelf) -> tuple[SurveyView, ...]:
     return tuple(out)
 
 
-def leak_view(doc: JobDocument, shelf: Shelf, leak: LeakFound) -> LeakView:
+def leak_view(job: JobFigures, leak: LeakFound) -> LeakView:
     """A leak in words; a drop by sealing inside one reading's scatter is said to show nothing."""
     drop = None if leak.before_db is None or leak.after_db is None else round(leak.before_db - leak.after_db, 2)
     size = f"{leak.area_cm2:g} cm², " if leak.area_cm2 is not None else ""
     state = "sealed" if leak.sealed else "open"
     words = f"{size}found by {leak.how}; {state}"
-    way = next((p.name for p in doc.paths if p.id == leak.path_id), None)
+    way = next((p.name for p in job.doc.paths if p.id == leak.path_id), None)
     if leak.area_cm2 is not None:
         words += f"; counted with {way[0].lower()}{way[1:]}" if way else "; in no budget: say which way in it belongs to"
     if drop is not None:
-        limit = 2 * 2**0.5 * repeatability(doc, shelf)
+        limit = 2 * 2**0.5 * repeatability(job)
         words += f"; {drop:.1f} dB less after sealing" if drop >= limit else (
             f"; {drop:.1f} dB between single readings shows nothing, under {limit:.1f} dB")
     return LeakView(id=leak.id, place=leak.place, sealed=leak.sealed, drop_db=drop, words=f"{words}.")
 
 
-def rattle_view(doc: JobDocument, shelf: Shelf, rattle: Rattle) -> RattleView:
+def rattle_view(job: JobFigures, rattle: Rattle) -> RattleView:
     """A rattle with the cure chosen, or the first for its kind."""
-    cure = shelf.offers.cure(rattle.kind, rattle.cure)
-    photo = next((p.file for p in doc.photos if p.rattle_id == rattle.id), "")
+    cure = job.shelf.offers.cure(rattle.kind, rattle.cure)
+    photo = next((p.file for p in job.doc.photos if p.rattle_id == rattle.id), "")
     return RattleView(
         id=rattle.id, kind=rattle.kind, place=rattle.place, frequency_hz=rattle.frequency_hz, done=rattle.done,
         cure=cure.text if cure else "", cure_id=cure.id if cure else "",
-        material=shelf.material(cure.material).name if cure else "", photo=photo,
+        material=job.shelf.material(cure.material).name if cure else "", photo=photo,
     )

@@ -7,11 +7,11 @@ import math
 import numpy as np
 
 from ...figures.goal import goal_words, value_in
+from ...figures.job_figures import JobFigures, once
 from ...figures.measures import after_measure, with_measures
 from ...figures.path_levels import Rows, a_levels, cap_of, path_rows
 from ...figures.sources import source_of
 from ...job.document import JobDocument
-from ...job.shelf import Shelf
 from ...paths.budget import split
 from ...paths.correct import share_range
 from ...paths.measured import PathTest
@@ -130,26 +130,27 @@ class TraceView(Strict):
     working: tuple[Working, ...]
 
 
+@once
 def trace_view(
-    doc: JobDocument, shelf: Shelf, pulls: dict[int, float] | None = None, gone: tuple[int, ...] = (),
+    job: JobFigures, pulls: dict[int, float] | None = None, gone: tuple[int, ...] = (),
     condition_id: int | None = None,
 ) -> TraceView:
     """The whole stage; ``pulls`` are dB taken off paths to try what that gives, ``gone`` paths to think away together.
 
     ``condition_id`` looks at the budget in another condition than the headline's, by that one's spectrum and readings.
     """
-    pulls, doc = pulls or {}, doc.seen_in(condition_id)
-    rows = path_rows(doc, shelf)
+    pulls, job = pulls or {}, job.of(job.doc.seen_in(condition_id))
+    rows = path_rows(job)
     now, planned = a_levels(rows.now), a_levels(rows.planned)
-    budget = split([str(p.id) for p in doc.paths], now)
-    model = split(["" for _ in doc.paths], rows.model)
-    pulled = now - np.array([pulls.get(p.id, 0.0) for p in doc.paths])
-    planned_total = split(["" for _ in doc.paths], planned).total_dba if len(planned) else None
+    budget = split([str(p.id) for p in job.doc.paths], now)
+    model = split(["" for _ in job.doc.paths], rows.model)
+    pulled = now - np.array([pulls.get(p.id, 0.0) for p in job.doc.paths])
+    planned_total = split(["" for _ in job.doc.paths], planned).total_dba if len(planned) else None
     width = rows.correction.half_width_db if rows.correction else 1.96 * rows.model_db
     ahead = prospect(now, planned, width / 1.96) if planned_total is not None and not np.array_equal(now, planned) else None
     tested = {t.path_index for t in rows.tests}
     views = []
-    for i, (p, s) in enumerate(zip(doc.paths, budget.paths, strict=True)):
+    for i, (p, s) in enumerate(zip(job.doc.paths, budget.paths, strict=True)):
         low, high = share_range(s.share, float(width[i]), i in tested) if s.share < 1 else (s.share, s.share)
         views.append(PathView(
             id=p.id, name=p.name, easy=p.easy, allowed=p.allowed, level_dba=s.level_dba,
@@ -160,9 +161,9 @@ def trace_view(
             pulled_db=pulls.get(p.id, 0.0), problem="no level known yet" if p.unknown else rows.problems[i],
         ))
     ordered = tuple(sorted(views, key=lambda v: -v.share))
-    source = source_of(doc, shelf)
-    ranking = _ranking(doc, shelf, a_levels(with_measures(doc, rows.now)), budget.total_dba)
-    gain = gain_view(doc)
+    source = source_of(job)
+    ranking = _ranking(job, a_levels(with_measures(job.doc, rows.now)), budget.total_dba)
+    gain = gain_view(job.doc)
     said = (gain.sentence, gain.detail) if gain and not ordered else (_sentence(ordered), _detail(ordered, ranking))
     return TraceView(
         sentence=said[0], detail=said[1],
@@ -172,15 +173,16 @@ def trace_view(
         planned_words="" if ahead is None else (
             f"The plan leaves {ahead.level_db:.1f} dB(A), 95 %: {ahead.low_db:.1f} to {ahead.high_db:.1f}; since a model chose "
             f"the loudest, expect some {ahead.lean_db:.1f} dB less from it."),
-        pulled_dba=split(["" for _ in doc.paths], pulled).total_dba if pulls else None,
+        pulled_dba=split(["" for _ in job.doc.paths], pulled).total_dba if pulls else None,
         calibrated=rows.calibrated, mismatch=_mismatch(rows, source.measured),
-        paths=ordered, tests=tuple(_test_view(doc, t) for t in rows.tests), odd=rows.correction.odd if rows.correction else (),
-        closed=_closed(doc, now, gone), ranking=ranking,
-        measures=tuple(_measure_view(doc, rows, i) for i in range(len(doc.measures))),
-        statement=statement(doc, rows, shelf.offers.hints),
-        surveys=survey_views(doc, shelf), leaks=tuple(leak_view(doc, shelf, x) for x in doc.leaks),
-        rattles=tuple(rattle_view(doc, shelf, x) for x in doc.rattles), gain=gain,
-        working=_working(doc, shelf, rows, ordered, source.name),
+        paths=ordered, tests=tuple(_test_view(job.doc, t) for t in rows.tests),
+        odd=rows.correction.odd if rows.correction else (),
+        closed=_closed(job.doc, now, gone), ranking=ranking,
+        measures=tuple(_measure_view(job.doc, rows, i) for i in range(len(job.doc.measures))),
+        statement=statement(job.doc, rows, job.shelf.offers.hints),
+        surveys=survey_views(job), leaks=tuple(leak_view(job, x) for x in job.doc.leaks),
+        rattles=tuple(rattle_view(job, x) for x in job.doc.rattles), gain=gain,
+        working=_working(job, rows, ordered, source.name),
     )
 
 
@@ -228,12 +230,12 @@ def _mismatch(rows: Rows, measured: bool) -> str:
     return f"an assumed spectrum, {how} by {signed(rows.offset_db)} dB to the level as found"
 
 
-def _goal_level(doc: JobDocument, shelf: Shelf, total: float | None) -> float | None:
+def _goal_level(job: JobFigures, total: float | None) -> float | None:
     """Level at the listener the goal asks for, dB(A); None where it is in another quantity."""
-    goal = doc.goal
+    goal = job.doc.goal
     if goal is None or goal.quantity != "LAeq" or total is None:
         return None
-    found = value_in(doc, shelf, goal, doc.round_in("as found"))
+    found = value_in(job, goal, job.doc.round_in("as found"))
     return goal.value if goal.aim == "reach" else (found if found is not None else total) - goal.value
 
 
@@ -244,21 +246,21 @@ def most_depth_db(doc: JobDocument) -> list[float]:
     return [DEEPEST_DB[k] if p.allowed else 0.0 for k, p in zip(kinds, doc.paths, strict=True)]
 
 
-def _ranking(doc: JobDocument, shelf: Shelf, now: np.typing.NDArray[np.float64], total: float | None) -> RankingView | None:
-    target = _goal_level(doc, shelf, total)
+def _ranking(job: JobFigures, now: np.typing.NDArray[np.float64], total: float | None) -> RankingView | None:
+    target = _goal_level(job, total)
     if target is None or total is None:
         return None
-    found = rank(now, np.array(most_depth_db(doc)), target)
-    counted = [m.name for m in doc.measures if m.chosen]
+    found = rank(now, np.array(most_depth_db(job.doc)), target)
+    counted = [m.name for m in job.doc.measures if m.chosen]
     wishes = tuple(
-        WishView(path_id=doc.paths[w.path].id, surface_id=doc.paths[w.path].surface_id, name=doc.paths[w.path].name,
+        WishView(path_id=job.doc.paths[w.path].id, surface_id=job.doc.paths[w.path].surface_id, name=job.doc.paths[w.path].name,
                  depth_db=round(w.depth_db, 1), level_dba=round(w.level_db, 1),
                  words=f"{w.level_db:.1f} dB(A) now, {w.depth_db:.1f} dB less wanted")
         for w in found.wishes)
-    sent = [(p.id, p.order, round(p.wanted_db, 1)) for p in doc.paths if p.order is not None and p.wanted_db is not None]
+    sent = [(p.id, p.order, round(p.wanted_db, 1)) for p in job.doc.paths if p.order is not None and p.wanted_db is not None]
     asked = [(w.path_id, i, w.depth_db) for i, w in enumerate(wishes, start=1)]
     return RankingView(
-        sentence=_ranking_words(doc, found.reached, found.total_db, target, [w.name for w in wishes], counted),
+        sentence=_ranking_words(job.doc, found.reached, found.total_db, target, [w.name for w in wishes], counted),
         reached=found.reached, counted=tuple(counted),
         total_dba=round(found.total_db, 1), wishes=wishes, sent=bool(asked) and sorted(sent) == sorted(asked),
     )
@@ -324,17 +326,17 @@ def _test_view(doc: JobDocument, test: PathTest) -> TestView:
                     needed_drop_db=None if test.needed_drop_db is None else round(test.needed_drop_db, 2), words=words)
 
 
-def _working(doc: JobDocument, shelf: Shelf, rows: Rows, paths: tuple[PathView, ...], source: str) -> tuple[Working, ...]:
-    shaken = {p.id: p.shaken_share for p in doc.paths}
+def _working(job: JobFigures, rows: Rows, paths: tuple[PathView, ...], source: str) -> tuple[Working, ...]:
+    shaken = {p.id: p.shaken_share for p in job.doc.paths}
     scale = f"{signed(rows.offset_db)} dB on every airborne path, to meet the level as found" if rows.calibrated else (
         "not scaled: no reading as found")
-    caps = {p.id: cap_of(doc, shelf, p) for p in doc.paths}
+    caps = {p.id: cap_of(job, p) for p in job.doc.paths}
     return tuple(
         Working(
             figure=f"{p.name}: {p.level_dba} dB(A), {percent(p.share)}",
             formula="L = incident − R + 10·lg(S/A), A-weighted and summed over 21 bands; share of the energy; tests averaged "
             "with the model by precision; what a panel radiates because it is shaken falls by 10·lg of its loss factor",
-            inputs=inputs(source_spectrum=source, absorption=f"{doc.job.absorption_m2:g} m²", scaled=scale,
+            inputs=inputs(source_spectrum=source, absorption=f"{job.doc.job.absorption_m2:g} m²", scaled=scale,
                           by_the_model_alone=percent(p.model_share), tested="yes" if p.tested else "no",
                           easy_to_reach="yes" if p.easy else "no",
                           radiated_because_shaken=percent(shaken[p.id]),

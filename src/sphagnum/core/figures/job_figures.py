@@ -1,0 +1,85 @@
+"""A job with all that follows from it: what the stages share is computed once, and stays while nothing it rests on changes."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from functools import wraps
+from threading import Lock
+from typing import Any, Concatenate, ParamSpec, TypeVar
+
+from ..job.document import JobDocument
+from ..job.shelf import Shelf
+from ..job.words import without_words
+from ..schema import Row
+
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
+class JobFigures:
+    """A document and a shelf, and the figures that were asked of them so far.
+
+    Stages are pure functions of it. A function marked ``once`` is computed at most once for it, by its arguments.
+    """
+
+    def __init__(self, doc: JobDocument, shelf: Shelf) -> None:
+        self.doc, self.shelf = doc, shelf
+        self._kept: dict[Hashable, Any] = {}
+
+    def keep(self, key: Hashable, make: Callable[[], T]) -> T:
+        """The figure under a key, made if it is not there yet."""
+        if key not in self._kept:
+            self._kept[key] = make()
+        found: T = self._kept[key]
+        return found
+
+    def of(self, doc: JobDocument) -> JobFigures:
+        """The figures of another document with the same shelf; these where it is the same one."""
+        return self if doc is self.doc else JobFigures(doc, self.shelf)
+
+
+def once(
+    figure: Callable[Concatenate[JobFigures, P], T],
+) -> Callable[Concatenate[JobFigures, P], T]:
+    """Computes a figure of a job at most once per arguments; a row of the job among them stands by its number."""
+
+    @wraps(figure)
+    def kept(job: JobFigures, /, *args: P.args, **named: P.kwargs) -> T:
+        key = (figure, *(_name(a) for a in args), *((k, _name(v)) for k, v in named.items()))
+        return job.keep(key, lambda: figure(job, *args, **named))
+
+    return kept
+
+
+def _name(argument: object) -> object:
+    if isinstance(argument, dict):
+        return tuple(sorted(argument.items()))
+    return (type(argument), argument.id) if isinstance(argument, Row) else argument
+
+
+class Shared:
+    """The figures of the jobs asked for last, found again while a job's document is the same but for its words.
+
+    What somebody writes down beside a figure (a note, a caption) changes no figure, so it brings back the figures there are.
+    """
+
+    def __init__(self, most: int = 64) -> None:
+        self._most, self._lock = most, Lock()
+        self._kept: OrderedDict[int, JobFigures] = OrderedDict()
+        self.computed = 0
+        """How often figures had to be begun anew."""
+
+    def figures(self, doc: JobDocument, shelf: Shelf) -> JobFigures:
+        """The figures of a document."""
+        bare = without_words(doc)
+        with self._lock:
+            found = self._kept.get(doc.job.id)
+            if found is None or found.shelf is not shelf or found.doc != bare:
+                found = JobFigures(bare, shelf)
+                self.computed += 1
+            self._kept[doc.job.id] = found
+            self._kept.move_to_end(doc.job.id)
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+        return found
