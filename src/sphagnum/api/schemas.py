@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -16,6 +16,8 @@ from ..core.paths.offers import Offers
 from ..core.schema import Strict
 from ..core.stages.board.learned import Learned
 from ..core.stages.board.overview import Overview
+from ..core.stages.build.view import BuildView
+from ..core.stages.trace.view import TraceView
 
 
 class Refusal(Strict):
@@ -146,6 +148,23 @@ class Steps(Strict):
     """Several steps as one edit."""
 
     steps: tuple[Step, ...] = Field(min_length=1, max_length=100)
+
+
+class Trial(Strict):
+    """Steps that are not kept, and the stage to be seen after them."""
+
+    stage: Literal["build", "trace"]
+    surface_id: int | None = None
+    alternative_id: int | None = None
+    condition_id: int | None = None
+    steps: tuple[Step, ...] = Field(max_length=100)
+
+
+class TrialView(Strict):
+    """What a stage would say."""
+
+    build: BuildView | None = None
+    trace: TraceView | None = None
 
 
 class TakeBack(Strict):

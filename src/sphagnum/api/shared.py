@@ -95,4 +95,8 @@ def answer(model: BaseModel, status: int = 200) -> Response:
     """A typed answer as JSON."""
     response = make_response(model.model_dump_json(), status)
     response.mimetype = "application/json"
+    if request.method == "GET" and status == 200:  # what did not change is not sent again
+        response.headers["Cache-Control"] = "private, no-cache"
+        response.add_etag()
+        response.make_conditional(request)
     return response

@@ -5,7 +5,10 @@ from __future__ import annotations
 from flask import Response, current_app
 
 from ..catalogue.load import shelf
+from ..core.errors import BadInput
+from ..core.figures.job_figures import JobFigures
 from ..core.figures.measures import MeasuredEffect, effect_between
+from ..core.job.preview import Tried, tried
 from ..core.paths.desk import DESK, entries, work_out
 from ..core.stages.board.learned import learned
 from ..core.stages.board.overview import overview
@@ -108,6 +111,20 @@ def get_build(path: s.JobPath, query: s.BuildQuery) -> Response:
     """Build: a surface's stack, its curve, cost and rules."""
     key = query.surface_id, query.alternative_id
     return answer(build(job_figures(path.job_id), *key))
+
+
+@api.post("/jobs/<int:job_id>/preview", responses={200: s.TrialView})
+def try_steps(path: s.JobPath, body: s.Trial) -> Response:
+    """What Build or Trace would say after steps that are not kept."""
+    wrong = next((x.row for x in body.steps if isinstance(x.row, str)), None)
+    if wrong is not None:
+        raise BadInput(f"'{wrong}' is no row yet", "steps", "keep the row first")
+    steps = [Tried(x.collection, None if x.row is None else int(x.row), x.values, x.operations, x.remove) for x in body.steps]
+    with store()() as session:
+        job = JobFigures(tried(load(session, path.job_id)[0], steps), shelf())
+    if body.stage == "trace":
+        return answer(s.TrialView(trace=trace_view(job, None, (), body.condition_id)))
+    return answer(s.TrialView(build=build(job, body.surface_id, body.alternative_id)))
 
 
 @api.get("/jobs/<int:job_id>/cut", responses={200: CutView})

@@ -20,13 +20,22 @@ export function useJob(id: number) {
   const job = useQuery({
     queryKey: ["job", id],
     queryFn: () => ask(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })) as Promise<Schemas["JobPage"]>,
-    refetchInterval: 6000,
     // an answer asked for earlier may come later: what is newer stays
     structuralSharing: (old, now) => ((old as Schemas["JobPage"] | undefined)?.revision ?? 0) > (now as Schemas["JobPage"]).revision ? old : now,
     placeholderData: keepPreviousData,
   }, client);
   const { version } = useQueueStatus();
   const page = job.data;
+  // what others did is asked for by a number; the document comes only when it rose
+  const revision = useQuery({
+    queryKey: ["revision", id],
+    queryFn: () => ask(api.GET("/api/jobs/{job_id}/revision", { params: { path: { job_id: id } } })),
+    refetchInterval: 6000,
+  }, client);
+  const risen = page !== undefined && (revision.data?.revision ?? 0) > page.revision;
+  useEffect(() => {
+    if (risen) void client.invalidateQueries({ queryKey: ["job", id] });
+  }, [risen, client, id]);
   // an edit is let go of only once the document that holds it is shown, or it would flicker
   useEffect(() => {
     if (page) queue.forget(id, page.revision);
@@ -44,16 +53,44 @@ export function useQueueStatus() {
   return { ...queue.status(), version };
 }
 
+const TRIED = ["build", "trace"] as const;
+type Tried = (typeof TRIED)[number];
+
+// A stage by the newest revision known, asked side by side with the document; while an edit of it is on its way, what it
+// would say after that edit.
 export function useStage<N extends StageName>(id: number, name: N, revision: number, query: Record<string, unknown> = {}) {
+  const queue = useEdits();
+  const { version } = useQueueStatus();
+  const newest = Math.max(revision, queue.newest(id));
   // a row that has no number yet is not known to the server
   const known = Object.fromEntries(Object.entries(query).filter(([, v]) => typeof v !== "number" || v > 0));
-  return useQuery({
-    queryKey: ["stage", id, name, revision, known],
+  const kept = useQuery({
+    queryKey: ["stage", id, name, newest, known],
     queryFn: () =>
       ask(api.GET(`/api/jobs/{job_id}/${name}` as "/api/jobs/{job_id}/trace", { params: { path: { job_id: id }, query: known } })) as unknown as Promise<View<N>>,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
   });
+  const stage = TRIED.find((t) => t === name);
+  const steps = useMemo(() => (version >= 0 && stage ? queue.untried(id) : []), [version, stage, queue, id]);
+  const preview = useQuery({
+    queryKey: ["preview", id, name, newest, known, steps],
+    enabled: steps.length > 0,
+    queryFn: async () => {
+      const body = { stage: stage as Tried, surface_id: null, alternative_id: null, condition_id: null, ...known, steps };
+      const seen = await ask(api.POST("/api/jobs/{job_id}/preview", { params: { path: { job_id: id } }, body }));
+      return (stage ? seen[stage] : null) as View<N> | null;
+    },
+    placeholderData: keepPreviousData,
+    retry: false,
+    gcTime: 5000,
+  });
+  // what was tried stays in sight until what was kept is there
+  const [tried, setTried] = useState<View<N> | null>(null);
+  const waiting = steps.length > 0 || kept.isPlaceholderData;
+  if (waiting && preview.data && !preview.isPlaceholderData && preview.data !== tried) setTried(preview.data);
+  if (!waiting && tried) setTried(null);
+  return waiting && tried ? ({ ...kept, data: tried } as typeof kept) : kept;
 }
 
 // What a dialog does with its answer: work, then done; what was refused stands in it.

@@ -193,6 +193,15 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
     over(job: number, revision: number): Entry[] {
       return [...settled.filter((s) => s.entry.job === job && s.revision > revision).map((s) => s.entry), ...waiting.filter((w) => w.job === job)];
     },
+    // The steps nobody answered yet, where all of them can be tried; none where something else is on its way.
+    untried(job: number): Step[] {
+      const own = waiting.filter((w) => w.job === job);
+      const steps = own.flatMap((w) => w.steps);
+      const told = own.every((w) => w.steps.length) && steps.every((s) => !(typeof s.row === "number" && s.row < 0) && typeof s.row !== "string");
+      return told ? steps : [];
+    },
+    // The newest revision an answer told of: a stage can be asked for it before the document came.
+    newest: (job: number): number => Math.max(0, ...settled.filter((s) => s.entry.job === job).map((s) => s.revision)),
     forget(job: number, revision: number): void {
       const kept = settled.filter((s) => s.entry.job !== job || s.revision > revision);
       settled.splice(0, settled.length, ...kept);

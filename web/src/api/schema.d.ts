@@ -365,6 +365,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What Build or Trace would say after steps that are not kept. */
+        post: operations["api_try_steps_jobs__int_job_id__preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/prove": {
         parameters: {
             query?: never;
@@ -4547,6 +4564,44 @@ export interface components {
             yours: boolean;
         };
         /**
+         * Trial
+         * @description Steps that are not kept, and the stage to be seen after them.
+         */
+        Trial: {
+            /**
+             * Alternative Id
+             * @default null
+             */
+            alternative_id: number | null;
+            /**
+             * Condition Id
+             * @default null
+             */
+            condition_id: number | null;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "build" | "trace";
+            /** Steps */
+            steps: components["schemas"]["Step"][];
+            /**
+             * Surface Id
+             * @default null
+             */
+            surface_id: number | null;
+        };
+        /**
+         * TrialView
+         * @description What a stage would say.
+         */
+        TrialView: {
+            /** @default null */
+            build: components["schemas"]["BuildView"] | null;
+            /** @default null */
+            trace: components["schemas"]["TraceView"] | null;
+        };
+        /**
          * TypedReadings
          * @description Readings as typed: levels and ranges, several parted by ';'.
          */
@@ -6119,6 +6174,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_try_steps_jobs__int_job_id__preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
                 };
             };
             /** @description Not Found */
