@@ -31,15 +31,15 @@ print(json.dumps(out))
 """
 JOBS = """
 import pathlib, sys
+from sphagnum.cli import main
 from sphagnum.demo import seed
-from sphagnum.exchange.job_file import write_job
-from sphagnum.store.connect import open_store
-from sphagnum.store.documents import document, job_ids
-store = open_store("sqlite:///" + sys.argv[1] + "/demo.db")
-seed(store)
-with store() as session:
-    for number in job_ids(session):
-        pathlib.Path(sys.argv[1], f"job-{number}.json").write_bytes(write_job(document(session, number)))
+from sphagnum.store.connect import database_url, open_store
+data = pathlib.Path(sys.argv[1], "demo")
+data.mkdir()
+seed(open_store(database_url(data)))
+number = 1
+while main(["export", str(number), f"{sys.argv[1]}/job-{number}.json", "--data", str(data)]) == 0:
+    number += 1
 """
 
 
@@ -68,7 +68,8 @@ def main() -> int:
         there = Path(kept) / "there"
         subprocess.run(["git", "worktree", "add", "--quiet", "--detach", there, revision], cwd=ROOT, check=True)
         try:
-            subprocess.run([sys.executable, "-c", JOBS, kept], check=True, env={**os.environ, "PYTHONPATH": str(ROOT / "src")})
+            subprocess.run([sys.executable, "-c", JOBS, kept], check=True, capture_output=True,
+                           env={**os.environ, "PYTHONPATH": str(there / "src")})
             wanted = commands(sorted(Path(kept).glob("job-*.json")))
             now, then = printed_by(ROOT / "src", wanted), printed_by(there / "src", wanted)
         finally:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import logging
 import os
+import signal
 import socket
 import sys
 import tempfile
@@ -48,6 +49,8 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False) -> None:
     from .store.backup import held
     from .store.connect import database_url, open_store
     from .store.files import FOLDER, FileStore
+    from .store.results import StoredResults
+    from .work.desk import Desk
 
     passphrase = os.environ.get("SPHAGNUM_PASSPHRASE", "")
     if host not in LOOPBACK and not passphrase:
@@ -59,16 +62,20 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False) -> None:
         store = open_store(database_url(data))
         if demo:
             seed(store)
-        app = create_app(store, LOOPBACK if host in LOOPBACK else None, passphrase, FileStore(data / FOLDER))
+        desk = Desk(StoredResults(store))
+        app = create_app(store, LOOPBACK if host in LOOPBACK else None, passphrase, FileStore(data / FOLDER), desk)
         app.config["SIMULATED_METER"] = demo
         server = waitress.create_server(app, sockets=[_listen(host, port)], threads=8, ident=None,
                                         max_request_body_size=MOST_RECORDING + 2**20)
         shown = host if ":" not in host else f"[{host}]"
         print(f"Sphagnum is ready: http://{shown}:{server.effective_port}/", flush=True)
+        signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
         try:
             server.run()
-        except KeyboardInterrupt:
+        except (KeyboardInterrupt, SystemExit):
             server.close()
+        finally:
+            desk.close()
 
 
 def _listen(host: str, port: int | None) -> socket.socket:
@@ -99,15 +106,17 @@ def _existing(data: Path) -> None:
 
 
 def _export(data: Path, wanted: str, file: Path) -> str:
+    from .catalogue.load import shelf
+    from .core.job.shelf import shelf_of
     from .core.words import plural
     from .exchange.job_file import left_behind, write_job
     from .store.connect import database_url, open_store
-    from .store.documents import document, job_ids
+    from .store.documents import document, job_ids, workshop
     from .store.files import FOLDER, FileStore
 
     _existing(data)
     with open_store(database_url(data))() as session:
-        jobs = [document(session, n) for n in job_ids(session)]
+        jobs, own = [document(session, n) for n in job_ids(session)], workshop(session)
     found = [d for d in jobs if wanted in (str(d.job.id), d.job.name)]
     if len(found) != 1:
         names = ", ".join(f"{d.job.id} {d.job.name}" for d in jobs) or "none"
@@ -115,7 +124,7 @@ def _export(data: Path, wanted: str, file: Path) -> str:
     if not file.parent.is_dir():
         raise BadInput("the folder does not exist", str(file.parent), "make it first")
     with tempfile.NamedTemporaryFile(dir=file.parent, prefix=".sphagnum-", delete=False) as fresh:
-        fresh.write(write_job(found[0], FileStore(data / FOLDER).photograph))
+        fresh.write(write_job(found[0], shelf_of(shelf(), own), FileStore(data / FOLDER).photograph))
     Path(fresh.name).replace(file)
     behind = len(left_behind(found[0]))
     return f"Exported {found[0].job.name} to {file}" + (f"; {plural(behind, 'recording')} stay behind" if behind else "")

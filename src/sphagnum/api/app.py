@@ -25,9 +25,10 @@ from ..store.documents import Missing
 from ..store.edits import Conflict
 from ..store.files import FileStore
 from ..store.undo import Blocked
-from . import captures, edits, files, pictures, runs, signals, views  # noqa: F401  (their routes register themselves)
+from ..work.desk import Desk
+from . import behind, captures, edits, files, pictures, runs, signals, views, workshop  # noqa: F401  (their routes register themselves)
 from .schemas import Refusal
-from .shared import api
+from .shared import api, set_up
 
 WEB = Path(__file__).parent.parent / "web_dist"
 MOST_UPLOAD = 16 * 2**20
@@ -37,11 +38,12 @@ log = logging.getLogger("sphagnum")
 
 def create_app(
     store: sessionmaker[Session], hosts: frozenset[str] | None = None, passphrase: str = "",
-    kept: FileStore | None = None,
+    kept: FileStore | None = None, desk: Desk | None = None,
 ) -> Flask:
     """The application over a store. ``hosts``: names it answers to (None: any); ``passphrase`` guards every page.
 
-    ``kept``: where recordings and photographs are kept; a folder of its own that is thrown away when left out.
+    ``kept``: where recordings and photographs are kept; a folder of its own that is thrown away when left out. ``desk``: hands
+    out work to processes of their own; without it all is worked out at once.
     """
     app = OpenAPI(
         __name__, info=Info(title="Sphagnum", version=__version__), static_folder=None, doc_ui=False,
@@ -49,6 +51,7 @@ def create_app(
     )
     kept = kept or FileStore(Path(tempfile.mkdtemp(prefix="sphagnum-")))
     app.config.update(MAX_CONTENT_LENGTH=MOST_UPLOAD, STORE=store, FILES=kept)
+    set_up(app, store, desk)
     app.json.sort_keys = False  # type: ignore[attr-defined]
     app.register_api(api)
     app.before_request(lambda: _guard(hosts, passphrase))

@@ -6,10 +6,9 @@ from datetime import UTC, datetime
 
 from flask import Response
 
-from ..catalogue.load import shelf
 from ..core.errors import BadInput
-from ..core.figures.job_figures import JobFigures
 from ..core.job.document import COLLECTIONS, JobIn
+from ..core.job.owners import ITSELF
 from ..core.levels.typed import read_entries
 from ..core.paths.offers import rows_from
 from ..core.stages.trace.view import trace_view
@@ -17,7 +16,7 @@ from ..store.documents import Missing, document
 from ..store.edits import OneEdit
 from ..store.undo import redo, undo
 from . import schemas as s
-from .shared import answer, api, editor, store
+from .shared import answer, api, editor, job_figures, shelf, store
 
 
 def _known(collection: str) -> str:
@@ -38,7 +37,7 @@ def create_job(body: JobIn) -> Response:
 @api.patch("/jobs/<int:job_id>", responses={200: s.Rows})
 def change_job(path: s.JobPath, body: s.Edit) -> Response:
     """Change fields of the job itself."""
-    return _done(path.job_id, s.Step(collection="jobs", row=path.job_id, version=body.version, values=body.changes,
+    return done(path.job_id, s.Step(collection="jobs", row=path.job_id, version=body.version, values=body.changes,
                                      operations=body.operations, force=body.force))
 
 
@@ -64,22 +63,23 @@ def redo_one(path: s.JobPath, query: s.TakeBack) -> Response:
 @api.post("/jobs/<int:job_id>/edits", responses={200: s.Rows})
 def edit_job(path: s.JobPath, body: s.Steps) -> Response:
     """Several steps as one edit, undone as one; X-Edit names it, so that it counts once however often it is sent."""
-    return _done(path.job_id, *body.steps)
+    return done(path.job_id, *body.steps)
 
 
-def _done(job_id: int, *steps: s.Step) -> Response:
+def done(owner_id: int, *steps: s.Step) -> Response:
+    """Steps done as one edit of a job or of the workshop, answered by the rows they left."""
     edits = []
     for step in steps:
         if {"id", "version"} & step.values.keys() or any(o.at[0] in ("id", "version") for o in step.operations):
             raise BadInput("a row's number and version are not edited", "changes", "leave id and version out")
-        row = job_id if step.collection == "jobs" else step.row
-        collection = step.collection if step.collection == "jobs" else _known(step.collection)
-        if step.collection == "jobs" and step.remove:
+        itself = step.collection in ITSELF
+        if itself and step.remove:
             raise BadInput("a job is not removed by an edit", "steps", "delete the job itself")
-        edits.append(OneEdit(collection, None if row is None else (row, step.version), step.values, step.operations,
+        row = owner_id if itself else step.row
+        edits.append(OneEdit(step.collection, None if row is None else (row, step.version), step.values, step.operations,
                              step.remove, step.force))
-    done = editor().do(job_id, edits)
-    return answer(s.Rows(rows=done.rows, revision=done.revision))
+    left = editor().do(owner_id, edits)
+    return answer(s.Rows(rows=left.rows, revision=left.revision))
 
 
 @api.post("/jobs/<int:job_id>/typed-readings", responses={201: s.Rows})
@@ -116,7 +116,7 @@ def send_plan(path: s.JobPath) -> Response:
     """Hand the ranked plan to Build: each path gets its place in the order and how much less is wanted through it."""
     with store()() as session:
         doc = document(session, path.job_id)
-    ranking = trace_view(JobFigures(doc, shelf())).ranking
+    ranking = trace_view(job_figures(path.job_id)).ranking
     if ranking is None or not ranking.wishes:
         raise BadInput("there is no plan to send", "trace", "set a goal in dB(A), read it as found and list the paths")
     wanted = {w.path_id: (i, w.depth_db) for i, w in enumerate(ranking.wishes, start=1)}
@@ -137,7 +137,7 @@ def create_rows(path: s.CollectionPath, body: s.NewRows) -> Response:
 @api.patch("/jobs/<int:job_id>/<collection>/<int:row_id>", responses={200: s.Rows})
 def change_row(path: s.RowPath, body: s.Edit) -> Response:
     """Change fields of a row, or what is inside them."""
-    return _done(path.job_id, s.Step(collection=path.collection, row=path.row_id, version=body.version, values=body.changes,
+    return done(path.job_id, s.Step(collection=path.collection, row=path.row_id, version=body.version, values=body.changes,
                                      operations=body.operations, force=body.force))
 
 

@@ -8,9 +8,7 @@ from flask import Response, make_response, request
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel
 
-from ..catalogue.load import shelf
 from ..core.figures.goal import goal_rule
-from ..core.figures.job_figures import JobFigures
 from ..core.figures.path_levels import predicted_at_ear
 from ..core.stages.prove.view import prove
 from ..exchange.job_file import read_job, write_job
@@ -18,7 +16,7 @@ from ..exchange.readings import readings_csv
 from ..exchange.report import report
 from ..store.documents import document, store_document
 from . import schemas as s
-from .shared import answer, api, files, load, store
+from .shared import answer, api, figures_of, files, load, shelf, store
 
 
 class JobUpload(BaseModel):
@@ -38,7 +36,7 @@ def export_job(path: s.JobPath) -> Response:
     """The whole job as a document, its photographs within."""
     with store()() as session:
         found = document(session, path.job_id)
-    return _download(write_job(found, files().photograph), "application/json", f"{_slug(found.job.name)}.json")
+    return _download(write_job(found, shelf(), files().photograph), "application/json", f"{_slug(found.job.name)}.json")
 
 
 @api.get("/jobs/<int:job_id>/readings.csv")
@@ -54,8 +52,8 @@ def get_report(path: s.JobPath) -> Response:
     """The one-page report."""
     with store()() as session:
         doc, _ = load(session, path.job_id)
-    rule = goal_rule(JobFigures(doc, shelf()), predicted_at_ear(JobFigures(doc, shelf())))
-    pdf = report(doc, prove(JobFigures(doc, shelf())), rule, date.today().isoformat())
+    job = figures_of(doc)
+    pdf = report(doc, prove(job), goal_rule(job, predicted_at_ear(job)), date.today().isoformat())
     return _download(pdf, "application/pdf", f"{_slug(doc.job.name)}-result.pdf")
 
 

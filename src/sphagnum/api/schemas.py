@@ -190,11 +190,27 @@ class JobCard(Strict):
     """A job on the board."""
 
     job: Job
-    overview: Overview
+    overview: Overview | None
+    """None until it was worked out once."""
+    older: bool = False
+    """Whether the job changed since; the card is being renewed."""
+
+
+class BoardQuery(BaseModel):
+    """Which page of the board, from 0, in what order, and of which jobs."""
+
+    page: int = Field(default=0, ge=0, le=100_000)
+    sort: Literal["newest", "oldest", "name"] = "newest"
+    find: str = Field(default="", max_length=120)
+    """Only jobs whose name holds this."""
 
 
 class JobCards(Strict):
+    """A page of the board, and how many jobs there are."""
+
     jobs: tuple[JobCard, ...]
+    count: int
+    page_size: int
 
 
 class JobPage(Strict):
@@ -203,6 +219,8 @@ class JobPage(Strict):
     document: JobDocument
     overview: Overview
     revision: int
+    work: tuple[str, ...] = ()
+    """What is still worked out behind the page for this job, by its keys."""
 
 
 class Created(Strict):

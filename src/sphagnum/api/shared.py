@@ -7,17 +7,22 @@ from collections.abc import Callable
 from threading import Lock
 from typing import Any, TypeVar
 
-from flask import Response, current_app, make_response, request
+from flask import Flask, Response, current_app, make_response, request
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel
 from sqlalchemy.orm import Session, sessionmaker
 
-from ..catalogue.load import shelf
+from ..catalogue.load import shelf as base_shelf
+from ..core.cutting.buying import AtOnce
 from ..core.figures.job_figures import JobFigures, Shared
 from ..core.job.document import JobDocument
-from ..store.documents import document, revision
+from ..core.job.shelf import Shelf, shelf_of
+from ..store.documents import WORKSHOP, document, revision, workshop
 from ..store.edits import Editor, Hand
 from ..store.files import FileStore
+from ..work.desk import Desk
+from ..work.layouts import JobLayouts, LastLayouts
+from .cards import Renewal
 from .schemas import Refusal
 
 T = TypeVar("T")
@@ -69,7 +74,7 @@ def editor() -> Editor:
 
 
 def _recent() -> Recent:
-    found: Recent = current_app.extensions.setdefault("recent", Recent())
+    found: Recent = current_app.extensions["recent"]
     return found
 
 
@@ -79,16 +84,51 @@ def load(session: Session, job_id: int) -> tuple[JobDocument, int]:
     return _recent().get(("document", job_id, number), lambda: document(session, job_id)), number
 
 
+def desk() -> Desk | None:
+    """The desk that hands out work; None where all is worked out at once."""
+    found: Desk | None = current_app.config["DESK"]
+    return found
+
+
+def renewal() -> Renewal:
+    """What renews the cards of jobs."""
+    found: Renewal = current_app.extensions["renewal"]
+    return found
+
+
+def shelf() -> Shelf:
+    """The shelf as the workshop has it now."""
+    with store()() as session:
+        own = _recent().get(("workshop", revision(session, WORKSHOP)), lambda: workshop(session))
+    return shelf_of(base_shelf(), own)
+
+
 def figures_of(doc: JobDocument) -> JobFigures:
     """The figures of a document, those there are where only words changed."""
-    found: Shared = current_app.extensions.setdefault("figures", Shared())
+    found: Shared = current_app.extensions["figures"]
     return found.figures(doc, shelf())
+
+
+def trial_figures(doc: JobDocument) -> JobFigures:
+    """The figures of a document nobody keeps: layouts not known yet are not begun for it."""
+    hands = desk()
+    layouts = None if hands is None else JobLayouts(hands, current_app.extensions["layouts"], doc.job.id, begin=False)
+    return JobFigures(doc, shelf(), layouts)
 
 
 def job_figures(job_id: int) -> JobFigures:
     """The figures of a job as it is kept now."""
     with store()() as session:
         return figures_of(load(session, job_id)[0])
+
+
+def set_up(app: Flask, kept: sessionmaker[Session], hands: Desk | None) -> None:
+    """What the routes share, made once for an application."""
+    last = LastLayouts()
+    layouts_of = (lambda _: AtOnce()) if hands is None else (lambda job_id: JobLayouts(hands, last, job_id))
+    app.config["DESK"] = hands
+    app.extensions |= {"recent": Recent(), "layouts": last, "figures": Shared(layouts_of=layouts_of),
+                       "renewal": Renewal(kept, hands)}
 
 
 def answer(model: BaseModel, status: int = 200) -> Response:

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from flask import Response, current_app
 
-from ..catalogue.load import shelf
 from ..core.errors import BadInput
-from ..core.figures.job_figures import JobFigures
 from ..core.figures.measures import MeasuredEffect, effect_between
 from ..core.job.preview import Tried, tried
 from ..core.paths.desk import DESK, entries, work_out
@@ -19,9 +17,10 @@ from ..core.stages.listen.view import ListenView, board
 from ..core.stages.prove.view import ProveView, prove
 from ..core.stages.trace.view import TraceView, trace_view
 from ..core.working import Answer
-from ..store.documents import Missing, job_ids, revision
+from ..store.documents import Missing, revision
 from . import schemas as s
-from .shared import answer, api, figures_of, job_figures, load, store
+from .cards import A_PAGE, page, repeats
+from .shared import answer, api, desk, figures_of, job_figures, load, renewal, shelf, store, trial_figures
 
 
 @api.get("/shelf", responses={200: s.ShelfPage})
@@ -40,17 +39,23 @@ def get_shelf() -> Response:
 def get_repeatability() -> Response:
     """What one reading is worth, by method: the table's figure and what the workshop's own repeats tell."""
     with store()() as session:
-        docs = [load(session, n)[0] for n in job_ids(session)]
-    return answer(s.LearnedPage(methods=learned(docs, shelf())))
+        found = repeats(session)
+    return answer(s.LearnedPage(methods=learned(found, shelf())))
 
 
 @api.get("/jobs", responses={200: s.JobCards})
-def get_jobs() -> Response:
-    """The job board."""
+def get_jobs(query: s.BoardQuery) -> Response:
+    """A page of the job board; cards older than their jobs are shown as such, and renewed behind the page."""
     with store()() as session:
-        docs = [load(session, n)[0] for n in job_ids(session)]
-    return answer(s.JobCards(jobs=tuple(
-        s.JobCard(job=doc.job, overview=overview(figures_of(doc))) for doc in docs)))
+        found, count = page(session, query.page, query.sort, query.find)
+    late = [f.job.id for f in found if f.older]
+    if late:
+        renewal().ask(late)
+    if late and desk() is None:  # renewed already
+        with store()() as session:
+            found, count = page(session, query.page, query.sort, query.find)
+    cards = (s.JobCard(job=f.job, overview=None if f.card is None else f.card.overview, older=f.older) for f in found)
+    return answer(s.JobCards(jobs=tuple(cards), count=count, page_size=A_PAGE))
 
 
 @api.get("/jobs/<int:job_id>", responses={200: s.JobPage})
@@ -58,7 +63,8 @@ def get_job(path: s.JobPath) -> Response:
     """A job: its rows, the goal rule and the line of every stage."""
     with store()() as session:
         doc, number = load(session, path.job_id)
-    return answer(s.JobPage(document=doc, overview=overview(figures_of(doc)), revision=number))
+    job = figures_of(doc)
+    return answer(s.JobPage(document=doc, overview=overview(job), revision=number, work=cut_view(job, None).work))
 
 
 @api.get("/jobs/<int:job_id>/revision", responses={200: s.Revision})
@@ -121,7 +127,7 @@ def try_steps(path: s.JobPath, body: s.Trial) -> Response:
         raise BadInput(f"'{wrong}' is no row yet", "steps", "keep the row first")
     steps = [Tried(x.collection, None if x.row is None else int(x.row), x.values, x.operations, x.remove) for x in body.steps]
     with store()() as session:
-        job = JobFigures(tried(load(session, path.job_id)[0], steps), shelf())
+        job = trial_figures(tried(load(session, path.job_id)[0], steps))
     if body.stage == "trace":
         return answer(s.TrialView(trace=trace_view(job, None, (), body.condition_id)))
     return answer(s.TrialView(build=build(job, body.surface_id, body.alternative_id)))

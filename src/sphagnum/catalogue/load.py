@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import hashlib
 import tomllib
 from functools import cache
 from importlib import resources
+from pathlib import Path
 from typing import Any
 
 from ..core.job.shelf import Method, Shelf, SourceSpectrum
@@ -13,6 +15,19 @@ from ..core.materials.model import Material
 from ..core.paths.offers import Offers
 from ..core.rules.engine import Rule
 from ..core.schema import parse
+
+
+def _digest(folder: Path, pattern: str) -> str:
+    found = hashlib.sha256()
+    for file in sorted(folder.rglob(pattern)):
+        found.update(file.relative_to(folder).as_posix().encode() + b"\0" + file.read_bytes())
+    return found.hexdigest()[:12]
+
+
+_HERE = Path(__file__).parent
+MODEL_REVISION = _digest(_HERE.parent / "core", "*.py")
+"""Of the core's code: any change of it may change a figure, so what was computed by another is older."""
+SHELF_REVISION = _digest(_HERE / "data", "*.toml")
 
 
 def _read(name: str) -> dict[str, Any]:

@@ -10,14 +10,16 @@ from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from ..core.errors import BadInput
-from ..core.job.document import COLLECTIONS, JobDocument
+from ..core.job.document import COLLECTIONS, JobDocument, MaterialCopy
 from ..core.job.shelf import Shelf
 from ..core.job.versions import NEWEST, upgraded
+from ..core.materials.model import Material
 from ..core.schema import parse
 from .files import read_json
 
 FORMAT = "sphagnum-job"
 MOST_PICTURE = 4 * 2**20
+MOST_MATERIALS = 500
 
 
 class JobFile(NamedTuple):
@@ -32,14 +34,17 @@ def left_behind(document: JobDocument) -> tuple[str, ...]:
     return tuple(dict.fromkeys(n for r in document.readings for n in (r.run, r.sound) if n))
 
 
-def write_job(document: JobDocument, photograph: Callable[[str], bytes | None] = lambda _name: None) -> bytes:
-    """The document as UTF-8 JSON; ``photograph`` gives the bytes of one by name, None where it is not kept."""
+def write_job(document: JobDocument, shelf: Shelf, photograph: Callable[[str], bytes | None] = lambda _name: None) -> bytes:
+    """The document as UTF-8 JSON with the materials it uses; ``photograph`` gives the bytes of one by name, None where it is
+    not kept."""
+    own = {c.material.id: c.material for c in document.material_copies}
+    used = [shelf.materials.get(name) or own[name] for name in materials_of(document)]
     names = dict.fromkeys(p.file for p in document.photos)
     kept = {name: data for name in names if (data := photograph(name)) is not None}
     body = {
         "format": FORMAT, "format_version": NEWEST, **document.model_dump(mode="json"),
         "photographs": {name: base64.b64encode(data).decode() for name, data in kept.items()},
-        "left_behind": list(left_behind(document)),
+        "materials": [m.model_dump(mode="json") for m in used], "left_behind": list(left_behind(document)),
     }
     return (json.dumps(body, ensure_ascii=False, indent=1) + "\n").encode()
 
@@ -53,6 +58,7 @@ def read_job(data: bytes, name: str, shelf: Shelf) -> JobFile:
     version = body.pop("format_version", None)
     photographs = _photographs(body.pop("photographs", None) or {}, name)
     body.pop("left_behind", None)
+    carried = body.pop("materials", None) or []
     try:
         body = upgraded(body, version if type(version) is int else 0)
     except BadInput as error:
@@ -62,14 +68,33 @@ def read_job(data: bytes, name: str, shelf: Shelf) -> JobFile:
         numbers = [row.id for row in getattr(document, collection)]
         if len(set(numbers)) < len(numbers):
             raise BadInput("two rows have the same id", f"{name}: {collection}", "give each its own")
+    return JobFile(_with_materials(document, carried, shelf, name), photographs)
+
+
+def materials_of(document: JobDocument) -> tuple[str, ...]:
+    """The materials a job names, each once."""
     layers = [x for s in document.surfaces for x in (s.substrate, *s.present)]
     layers += [x for a in document.alternatives for x in a.layers]
-    for material in [*(x.material for x in layers), *(p.material for p in document.pieces)]:
-        try:
-            shelf.material(material)
-        except BadInput as error:
-            raise error.at(name) from None
-    return JobFile(document, photographs)
+    return tuple(dict.fromkeys([*(x.material for x in layers), *(p.material for p in document.pieces)]))
+
+
+def _with_materials(document: JobDocument, carried: object, shelf: Shelf, name: str) -> JobDocument:
+    """The document with copies of what it names and this shelf does not have. BadInput for what nobody knows."""
+    if not isinstance(carried, list) or len(carried) > MOST_MATERIALS:
+        raise BadInput(f"is no list of at most {MOST_MATERIALS} materials", f"{name}: materials", "leave it out")
+    brought = {m.id: m for m in (parse(Material, m, f"{name}: materials[{i}]") for i, m in enumerate(carried))}
+    copies = {c.material.id: c.material for c in document.material_copies}
+    for material in materials_of(document):
+        if material in shelf.materials or material in copies:
+            continue
+        if material not in brought:
+            try:
+                shelf.material(material)
+            except BadInput as error:
+                raise error.at(name) from None
+        copies[material] = brought[material]
+    rows = tuple(MaterialCopy(id=i, version=1, material=m) for i, m in enumerate(copies.values(), start=1))
+    return document.model_copy(update={"material_copies": rows})
 
 
 def _photographs(found: object, name: str) -> dict[str, bytes]:

@@ -96,5 +96,6 @@ def _check(database: Path, source: Path) -> None:
             tables = {row[0] for row in connection.execute("SELECT name FROM sqlite_master")}
     except sqlite3.DatabaseError:
         sound, tables = False, set()
-    if not sound or not {"jobs", "readings", "alembic_version"} <= tables:
+    owners = {"owners", "jobs"} & tables  # jobs: of versions before 0.5
+    if not sound or not owners or not {"readings", "alembic_version"} <= tables:
         raise _unsound(source)

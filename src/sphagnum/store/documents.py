@@ -8,20 +8,25 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
 from ..core.errors import BadInput
-from ..core.job.document import COLLECTIONS, Job, JobDocument, JobIn
+from ..core.job.document import COLLECTIONS, JobDocument, JobIn
+from ..core.job.owners import ALL, OWNERS
+from ..core.job.workshop import WorkshopDocument
 from ..core.schema import parse
-from .models import TABLES, JobRow
+from .models import TABLES, OwnerRow
+
+WORKSHOP = 0
+"""The number of the workshop among the owners."""
 
 
 class Missing(LookupError):
     """A job or row that is not there."""
 
 
-def job_row(session: Session, job_id: int) -> JobRow:
-    """The row of a job. Missing when there is none."""
-    row = session.get(JobRow, job_id)
+def owner_row(session: Session, owner_id: int) -> OwnerRow:
+    """The row of a job or of the workshop. Missing when there is none."""
+    row = session.get(OwnerRow, owner_id)
     if row is None:
-        raise Missing(f"there is no job {job_id}")
+        raise Missing(f"there is no job {owner_id}")
     return row
 
 
@@ -32,38 +37,57 @@ def stored(row: Any) -> dict[str, Any]:
 
 def columns(collection: str, content: dict[str, Any]) -> dict[str, Any]:
     """A row's columns: its content, and its references once more as keys."""
-    points = COLLECTIONS[collection].points_to if collection in COLLECTIONS else {}
+    points = ALL[collection].points_to if collection in ALL else {}
     return {"content": content, **{name: content.get(name) for name in points}}
 
 
-def document(session: Session, job_id: int) -> JobDocument:
+def document(session: Session, owner_id: int) -> JobDocument:
     """A whole job as one document, one query per collection. Missing when there is no such job."""
-    parts: dict[str, Any] = {"job": parse(Job, stored(job_row(session, job_id)))}
-    for name, model in TABLES.items():
-        rows = session.scalars(select(model).where(model.job_id == job_id).order_by(model.id)).all()
-        parts[name] = tuple(parse(COLLECTIONS[name].stored, stored(row)) for row in rows)
-    return JobDocument(**parts)
+    found = _whole(session, owner_id, "job")
+    assert isinstance(found, JobDocument)
+    return found
 
 
-def revision(session: Session, job_id: int) -> int:
+def workshop(session: Session) -> WorkshopDocument:
+    """All the workshop owns."""
+    found = _whole(session, WORKSHOP, "workshop")
+    assert isinstance(found, WorkshopDocument)
+    return found
+
+
+def _whole(session: Session, owner_id: int, kind: str) -> JobDocument | WorkshopDocument:
+    itself, owner = owner_row(session, owner_id), OWNERS[kind]
+    if itself.kind != kind:
+        raise Missing(f"there is no {kind} {owner_id}")
+    parts: dict[str, Any] = {owner.field: parse(owner.stored, stored(itself))}
+    for name, collection in owner.collections.items():
+        model = TABLES[name]
+        rows = session.scalars(select(model).where(model.owner_id == owner_id).order_by(model.id)).all()
+        parts[name] = tuple(parse(collection.stored, stored(row)) for row in rows)
+    whole: JobDocument | WorkshopDocument = owner.document(**parts)
+    return whole
+
+
+def revision(session: Session, owner_id: int) -> int:
     """A number that rises with every edit of the job."""
-    return job_row(session, job_id).revision
+    return owner_row(session, owner_id).revision
 
 
 def job_ids(session: Session) -> list[int]:
     """All jobs, newest last."""
-    return list(session.scalars(select(JobRow.id).order_by(JobRow.id)))
+    return list(session.scalars(select(OwnerRow.id).where(OwnerRow.kind == "job").order_by(OwnerRow.id)))
 
 
 def store_document(store: sessionmaker[Session], document: JobDocument) -> int:
     """Store a whole job document as a new job, its rows renumbered, in one transaction; returns its number."""
     with store() as session:
         session.connection(execution_options={"writing": True})
-        job = JobRow(content=parse(JobIn, document.job.model_dump(exclude={"id", "version"})).model_dump(mode="json"))
+        job = OwnerRow(content=parse(JobIn, document.job.model_dump(exclude={"id", "version"})).model_dump(mode="json"))
         session.add(job)
         session.flush()
         numbers: dict[str, dict[int, int]] = {}
-        for name, model in TABLES.items():
+        for name in COLLECTIONS:
+            model = TABLES[name]
             numbers[name] = {}
             for i, old in enumerate(getattr(document, name)):
                 values = old.model_dump(mode="json", exclude={"id", "version"})
@@ -73,7 +97,7 @@ def store_document(store: sessionmaker[Session], document: JobDocument) -> int:
                             raise BadInput(f"points to a {target.rstrip('s')} {values[field]} that does not come "
                                            "before it", f"{name}[{i}].{field}", "mend the reference")
                         values[field] = numbers[target][values[field]]
-                row = model(job_id=job.id, **columns(name, values))
+                row = model(owner_id=job.id, **columns(name, values))
                 session.add(row)
                 session.flush()
                 numbers[name][old.id] = row.id

@@ -1,4 +1,4 @@
-"""Every change to a job goes through here: operations on the newest rows, validated, logged and undoable, in one transaction."""
+"""Every change to a job or to the workshop goes through here: operations on the newest rows, validated, logged, undoable."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from sqlalchemy import delete, select, true, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from ..core.errors import BadInput
-from ..core.job.document import COLLECTIONS, JobIn
+from ..core.job.document import JobIn
 from ..core.job.operations import (
     MISSING,
     Gone,
@@ -23,9 +23,10 @@ from ..core.job.operations import (
     touched,
     value_at,
 )
+from ..core.job.owners import ALL, ITSELF, OWNERS
 from ..core.schema import parse
-from .documents import Missing, columns, job_row, stored
-from .models import TABLES, ChangeRow, EditRow, JobRow, SentRow
+from .documents import Missing, columns, owner_row, stored
+from .models import TABLES, ChangeRow, EditRow, OwnerRow, SentRow
 
 
 class Conflict(Exception):
@@ -70,24 +71,24 @@ class Done(NamedTuple):
 class Log:
     """Collects the changes of one edit of a job, and writes them down when it is done."""
 
-    def __init__(self, session: Session, job: JobRow, hand: Hand, state: str = "done", of: int | None = None) -> None:
-        job.revision += 1
-        self.session, self.job, self.hand = session, job, hand
+    def __init__(self, session: Session, owner: OwnerRow, hand: Hand, state: str = "done", of: int | None = None) -> None:
+        owner.revision += 1
+        self.session, self.owner, self.hand = session, owner, hand
         self.edit = self._of_gesture(state) or EditRow(
-            job_id=job.id, author=hand.author, tab=hand.tab or hand.author, gesture=hand.gesture, state=state, of=of,
-            revision=job.revision)
-        self.edit.revision = job.revision
+            owner_id=owner.id, author=hand.author, tab=hand.tab or hand.author, gesture=hand.gesture, state=state, of=of,
+            revision=owner.revision)
+        self.edit.revision = owner.revision
         session.add(self.edit)
         session.flush()
         if state == "done":  # what was undone cannot come back once something else is done
-            session.execute(update(EditRow).where(EditRow.job_id == job.id, EditRow.author == hand.author,
+            session.execute(update(EditRow).where(EditRow.owner_id == owner.id, EditRow.author == hand.author,
                                                   EditRow.state == "undone").values(state="dropped"))
 
     def _of_gesture(self, state: str) -> EditRow | None:
         """The edit this one folds into: the author's last, if it is of the same gesture."""
         if not self.hand.gesture or state != "done":
             return None
-        last = last_done(self.session, self.job.id, self.hand.author)
+        last = last_done(self.session, self.owner.id, self.hand.author)
         return last if last is not None and last.gesture == self.hand.gesture else None
 
     def add(self, collection: str, row_id: int, before: Any, after: Any, version: int) -> None:
@@ -101,9 +102,9 @@ class Log:
                                    version=version))
 
 
-def last_done(session: Session, job_id: int, author: str) -> EditRow | None:
+def last_done(session: Session, owner_id: int, author: str) -> EditRow | None:
     """The author's newest edit that stands."""
-    return session.scalars(select(EditRow).where(EditRow.job_id == job_id, EditRow.author == author, EditRow.state == "done")
+    return session.scalars(select(EditRow).where(EditRow.owner_id == owner_id, EditRow.author == author, EditRow.state == "done")
                            .order_by(EditRow.id.desc()).limit(1)).first()
 
 
@@ -123,37 +124,39 @@ class Editor:
         """A new empty job; returns its number."""
         job = parse(JobIn, values)
         with self.begin() as session:
-            row = JobRow(content=job.model_dump(mode="json"))
+            row = OwnerRow(content=job.model_dump(mode="json"))
             session.add(row)
             session.commit()
             return row.id
 
-    def delete_job(self, job_id: int, version: int) -> None:
+    def delete_job(self, owner_id: int, version: int) -> None:
         """Remove a job and all it holds. Conflict when the job itself was changed since that version."""
         with self.begin() as session:
-            job = job_row(session, job_id)
+            job = owner_row(session, owner_id)
+            if job.kind != "job":
+                raise Missing(f"there is no job {owner_id}")
             if job.version != version:
                 raise Conflict(stored(job), {"version": version})
             session.delete(job)
             session.commit()
 
-    def create(self, job_id: int, collection: str, rows: Sequence[Mapping[str, Any]]) -> tuple[dict[str, Any], ...]:
+    def create(self, owner_id: int, collection: str, rows: Sequence[Mapping[str, Any]]) -> tuple[dict[str, Any], ...]:
         """Add rows as one edit; returns them as stored. BadInput for content not valid or pointing outside the job."""
-        return self.together(job_id, [OneEdit(collection, values=values) for values in rows])
+        return self.together(owner_id, [OneEdit(collection, values=values) for values in rows])
 
-    def change(self, job_id: int, collection: str, row_id: int, version: int, changes: Mapping[str, Any]) -> dict[str, Any]:
+    def change(self, owner_id: int, collection: str, row_id: int, version: int, changes: Mapping[str, Any]) -> dict[str, Any]:
         """Give fields of a row (or of the job itself, collection ``jobs``) new values; Conflict as in ``together``."""
-        return self.together(job_id, [OneEdit(collection, (row_id, version), operations=setting(changes))])[0]
+        return self.together(owner_id, [OneEdit(collection, (row_id, version), operations=setting(changes))])[0]
 
-    def remove(self, job_id: int, collection: str, row_id: int, version: int) -> None:
+    def remove(self, owner_id: int, collection: str, row_id: int, version: int) -> None:
         """Remove a row and what depends on it, as one edit; Conflict as in ``do``."""
-        self.together(job_id, [OneEdit(collection, (row_id, version), remove=True)])
+        self.together(owner_id, [OneEdit(collection, (row_id, version), remove=True)])
 
-    def together(self, job_id: int, edits: Sequence[OneEdit]) -> tuple[dict[str, Any], ...]:
+    def together(self, owner_id: int, edits: Sequence[OneEdit]) -> tuple[dict[str, Any], ...]:
         """The rows that ``do`` leaves."""
-        return self.do(job_id, edits).rows
+        return self.do(owner_id, edits).rows
 
-    def do(self, job_id: int, edits: Sequence[OneEdit]) -> Done:
+    def do(self, owner_id: int, edits: Sequence[OneEdit]) -> Done:
         """Several steps as one edit, undone as one.
 
         A reference "#n" in values, or as a row's number, means the row of the n-th step. An edit sent again under its id is
@@ -162,19 +165,22 @@ class Editor:
         """
         with self.begin() as session:
             sent = session.get(SentRow, self.hand.edit) if self.hand.edit else None
-            if sent is not None and sent.job_id == job_id:
-                return Done(tuple(sent.answer), job_row(session, job_id).revision)
-            log = Log(session, job_row(session, job_id), self.hand)
+            if sent is not None and sent.owner_id == owner_id:
+                return Done(tuple(sent.answer), owner_row(session, owner_id).revision)
+            log = Log(session, owner_row(session, owner_id), self.hand)
             out: list[dict[str, Any]] = []
             for edit in edits:
                 out.append(_one(session, log, edit, out))
             if self.hand.edit:
-                session.add(SentRow(id=self.hand.edit[:80], job_id=job_id, answer=out))
+                session.add(SentRow(id=self.hand.edit[:80], owner_id=owner_id, answer=out))
             session.commit()
-            return Done(tuple(out), log.job.revision)
+            return Done(tuple(out), log.owner.revision)
 
 
 def _one(session: Session, log: Log, edit: OneEdit, done: list[dict[str, Any]]) -> dict[str, Any]:
+    owner = OWNERS[log.owner.kind]
+    if edit.collection != owner.itself and edit.collection not in owner.collections:
+        raise Missing(f"there is no collection '{edit.collection[:40]}'")
     values = {k: _named_here(done, v) if k.endswith("_id") else v for k, v in edit.values.items()}
     if edit.row is None:
         return stored(add_row(session, log, edit.collection, values))
@@ -197,9 +203,9 @@ def _named_here(rows: list[dict[str, Any]], value: Any) -> Any:
 def add_row(session: Session, log: Log, collection: str, values: Mapping[str, Any], number: int | None = None,
             version: int = 1) -> Any:
     """Add a row (under its old number, when it comes back) and note it."""
-    content = valid(session, log.job.id, collection, dict(values))
+    content = valid(session, log.owner.id, collection, dict(values))
     _one_of_its_kind(session, log, collection, content, None)
-    row = TABLES[collection](id=number, job_id=log.job.id, version=version, **columns(collection, content))
+    row = TABLES[collection](id=number, owner_id=log.owner.id, version=version, **columns(collection, content))
     session.add(row)
     session.flush()
     log.add(collection, row.id, None, content, row.version)
@@ -209,7 +215,7 @@ def add_row(session: Session, log: Log, collection: str, values: Mapping[str, An
 def write(session: Session, log: Log, collection: str, row: Any, content: dict[str, Any]) -> None:
     """Give a row new content, validated, and note what it was before."""
     before = dict(row.content)
-    content = valid(session, log.job.id, collection, content)
+    content = valid(session, log.owner.id, collection, content)
     _one_of_its_kind(session, log, collection, content, row.id)
     for name, value in columns(collection, content).items():
         setattr(row, name, value)
@@ -227,7 +233,7 @@ def take_away(session: Session, log: Log, collection: str, row: Any) -> None:
 
 def _alter(session: Session, log: Log, edit: OneEdit, number: int, version: int, operations: tuple[Operation, ...]) -> Any:
     collection = edit.collection
-    row = log.job if collection == "jobs" else find(session, log.job.id, collection, number)
+    row = log.owner if collection in ITSELF else find(session, log.owner.id, collection, number)
     sent = {_key(o): getattr(o, "value", o.op) for o in operations}
     if not edit.force:
         moved = overlap(touched(operations), changed_by_others(session, log.hand, collection, number, version))
@@ -267,8 +273,8 @@ def changed_by_others(session: Session, hand: Hand, collection: str, row_id: int
 def _remove(session: Session, log: Log, edit: OneEdit) -> None:
     assert edit.row is not None
     number, version, hand = int(edit.row[0]), edit.row[1], log.hand
-    row = find(session, log.job.id, edit.collection, number)
-    hanging = dependents(session, log.job.id, edit.collection, number)
+    row = find(session, log.owner.id, edit.collection, number)
+    hanging = dependents(session, log.owner.id, edit.collection, number)
     if not edit.force:
         if changed_by_others(session, hand, edit.collection, number, version):
             raise Conflict(stored(row), {"version": version})
@@ -292,28 +298,28 @@ def _by_others(session: Session, hand: Hand, collection: str, row_id: int, seen:
                _not_of(hand)).limit(1)).first() is not None
 
 
-def find(session: Session, job_id: int, collection: str, row_id: int) -> Any:
+def find(session: Session, owner_id: int, collection: str, row_id: int) -> Any:
     """A row of a job. Missing when it is not there."""
     row = session.get(TABLES[collection], row_id)
-    if row is None or row.job_id != job_id:
+    if row is None or row.owner_id != owner_id:
         raise Missing(f"there is no such row in {collection.replace('_', ' ')}")
     return row
 
 
 def normal(collection: str, content: Mapping[str, Any]) -> dict[str, Any]:
     """A row's content as this version writes it: every field there, every item with its id."""
-    kind = JobIn if collection == "jobs" else COLLECTIONS[collection].editable
+    kind = ITSELF.get(collection) or ALL[collection].editable
     return parse(kind, dict(content)).model_dump(mode="json")
 
 
-def valid(session: Session, job_id: int, collection: str, values: dict[str, Any]) -> dict[str, Any]:
+def valid(session: Session, owner_id: int, collection: str, values: dict[str, Any]) -> dict[str, Any]:
     """Validated content, ready for JSON; every reference must lead to a row of the same job."""
     content = normal(collection, values)
-    for name, target in (COLLECTIONS[collection].points_to if collection != "jobs" else {}).items():
+    for name, target in (ALL[collection].points_to if collection not in ITSELF else {}).items():
         to = content.get(name)
         if to is not None:
             found = session.get(TABLES[target], to)
-            if found is None or found.job_id != job_id:
+            if found is None or found.owner_id != owner_id:
                 raise BadInput(f"{target.rstrip('s')} {to} is not in this job", name, "choose one of this job")
     return content
 
@@ -322,33 +328,36 @@ ONE_OF_A_KIND = {"alternatives": "chosen", "goals": "headline"}
 """One chosen alternative per surface, one headline goal per job."""
 
 
-def rivals(session: Session, job_id: int, collection: str, content: Mapping[str, Any], row_id: int | None) -> list[Any]:
+def rivals(session: Session, owner_id: int, collection: str, content: Mapping[str, Any], row_id: int | None) -> list[Any]:
     """Other rows that hold the place of which there is one, where ``content`` claims it too."""
     flag = ONE_OF_A_KIND.get(collection)
     if flag is None or not content[flag]:
         return []
     model = TABLES[collection]
-    others = session.scalars(select(model).where(model.job_id == job_id, model.id != (row_id or 0))).all()
+    others = session.scalars(select(model).where(model.owner_id == owner_id, model.id != (row_id or 0))).all()
     return [o for o in others if o.content[flag] and o.content.get("surface_id") == content.get("surface_id")]
 
 
 def _one_of_its_kind(session: Session, log: Log, collection: str, content: Mapping[str, Any], row_id: int | None) -> None:
     """Choosing one lets go of the others."""
-    for other in rivals(session, log.job.id, collection, content, row_id):
+    for other in rivals(session, log.owner.id, collection, content, row_id):
         before = dict(other.content)
         other.content = {**before, ONE_OF_A_KIND[collection]: False}
         other.version += 1
         log.add(collection, other.id, before, dict(other.content), other.version)
 
 
-def dependents(session: Session, job_id: int, collection: str, row_id: int) -> list[tuple[str, Any]]:
+def dependents(session: Session, owner_id: int, collection: str, row_id: int) -> list[tuple[str, Any]]:
     """The row and all rows that point to it, directly or not, each after what it points to."""
     gone: dict[str, set[int]] = {collection: {row_id}}
     out = [(collection, session.get(TABLES[collection], row_id))]
-    for name, model in TABLES.items():
-        rows = session.scalars(select(model).where(model.job_id == job_id).order_by(model.id)).all()
+    for name, kind in ALL.items():
+        if not kind.points_to:
+            continue
+        model = TABLES[name]
+        rows = session.scalars(select(model).where(model.owner_id == owner_id).order_by(model.id)).all()
         for row in rows:
-            points = COLLECTIONS[name].points_to.items()
+            points = kind.points_to.items()
             if any(row.content.get(field) in gone.get(target, set()) for field, target in points):
                 if (name, row.id) != (collection, row_id):
                     out.append((name, row))
@@ -357,7 +366,7 @@ def dependents(session: Session, job_id: int, collection: str, row_id: int) -> l
 
 
 WORDS = {"positions": "place", "alternatives": "plan", "block_offs": "cover test", "substitutions": "loudspeaker test",
-         "step_events": "tick", "jobs": "job"}
+         "step_events": "tick", "jobs": "job", "workshops": "workshop"}
 
 
 def named(collection: str, content: Mapping[str, Any]) -> str:

@@ -22,107 +22,108 @@ class Versioned:
     content: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 
-class JobRow(Versioned, Base):
-    """A job; ``revision`` rises with every edit of anything in it."""
+class OwnerRow(Versioned, Base):
+    """Who rows belong to: a job, or the workshop. ``revision`` rises with every edit of anything in it."""
 
-    __tablename__ = "jobs"
+    __tablename__ = "owners"
+    kind: Mapped[str] = mapped_column(default="job")
     revision: Mapped[int] = mapped_column(default=1)
     created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 
-class OfJob(Versioned):
-    """A row that belongs to a job and goes with it."""
+class OfOwner(Versioned):
+    """A row that belongs to a job or to the workshop and goes with it."""
 
-    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    owner_id: Mapped[int] = mapped_column(ForeignKey("owners.id", ondelete="CASCADE"), index=True)
 
 
 def _to(table: str) -> Any:
     return mapped_column(ForeignKey(f"{table}.id", ondelete="CASCADE"), index=True)
 
 
-class PositionRow(OfJob, Base):
+class PositionRow(OfOwner, Base):
     __tablename__ = "positions"
 
 
-class ConditionRow(OfJob, Base):
+class ConditionRow(OfOwner, Base):
     __tablename__ = "conditions"
 
 
-class RoundRow(OfJob, Base):
+class RoundRow(OfOwner, Base):
     __tablename__ = "rounds"
     follows_id: Mapped[int | None] = _to("rounds")
 
 
-class ReadingRow(OfJob, Base):
+class ReadingRow(OfOwner, Base):
     __tablename__ = "readings"
     position_id: Mapped[int] = _to("positions")
     condition_id: Mapped[int] = _to("conditions")
     round_id: Mapped[int] = _to("rounds")
 
 
-class RemarkRow(OfJob, Base):
+class RemarkRow(OfOwner, Base):
     __tablename__ = "remarks"
     round_id: Mapped[int] = _to("rounds")
 
 
-class GoalRow(OfJob, Base):
+class GoalRow(OfOwner, Base):
     __tablename__ = "goals"
     position_id: Mapped[int] = _to("positions")
     condition_id: Mapped[int] = _to("conditions")
 
 
-class SurfaceRow(OfJob, Base):
+class SurfaceRow(OfOwner, Base):
     __tablename__ = "surfaces"
 
 
-class AlternativeRow(OfJob, Base):
+class AlternativeRow(OfOwner, Base):
     __tablename__ = "alternatives"
     surface_id: Mapped[int] = _to("surfaces")
 
 
-class PathRow(OfJob, Base):
+class PathRow(OfOwner, Base):
     __tablename__ = "paths"
     surface_id: Mapped[int | None] = _to("surfaces")
 
 
-class BlockOffRow(OfJob, Base):
+class BlockOffRow(OfOwner, Base):
     __tablename__ = "block_offs"
     path_id: Mapped[int] = _to("paths")
 
 
-class SubstitutionRow(OfJob, Base):
+class SubstitutionRow(OfOwner, Base):
     __tablename__ = "substitutions"
     path_id: Mapped[int] = _to("paths")
 
 
-class MeasureRow(OfJob, Base):
+class MeasureRow(OfOwner, Base):
     __tablename__ = "measures"
     path_id: Mapped[int | None] = _to("paths")
 
 
-class RattleRow(OfJob, Base):
+class RattleRow(OfOwner, Base):
     __tablename__ = "rattles"
     surface_id: Mapped[int | None] = _to("surfaces")
 
 
-class LeakRow(OfJob, Base):
+class LeakRow(OfOwner, Base):
     __tablename__ = "leaks"
     path_id: Mapped[int | None] = _to("paths")
 
 
-class HintRow(OfJob, Base):
+class HintRow(OfOwner, Base):
     __tablename__ = "hints"
 
 
-class CalculationRow(OfJob, Base):
+class CalculationRow(OfOwner, Base):
     __tablename__ = "calculations"
 
 
-class PieceRow(OfJob, Base):
+class PieceRow(OfOwner, Base):
     __tablename__ = "pieces"
 
 
-class StepEventRow(OfJob, Base):
+class StepEventRow(OfOwner, Base):
     __tablename__ = "step_events"
     surface_id: Mapped[int | None] = _to("surfaces")
     measure_id: Mapped[int | None] = _to("measures")
@@ -130,7 +131,7 @@ class StepEventRow(OfJob, Base):
     leak_id: Mapped[int | None] = _to("leaks")
 
 
-class PhotoRow(OfJob, Base):
+class PhotoRow(OfOwner, Base):
     __tablename__ = "photos"
     position_id: Mapped[int | None] = _to("positions")
     surface_id: Mapped[int | None] = _to("surfaces")
@@ -138,29 +139,61 @@ class PhotoRow(OfJob, Base):
     rattle_id: Mapped[int | None] = _to("rattles")
 
 
-class SideEffectRow(OfJob, Base):
+class SideEffectRow(OfOwner, Base):
     __tablename__ = "side_effects"
     round_id: Mapped[int] = _to("rounds")
 
 
-class ReminderRow(OfJob, Base):
+class ReminderRow(OfOwner, Base):
     __tablename__ = "reminders"
 
 
-class KnockRow(OfJob, Base):
+class KnockRow(OfOwner, Base):
     __tablename__ = "knocks"
     round_id: Mapped[int] = _to("rounds")
     position_id: Mapped[int] = _to("positions")
     surface_id: Mapped[int | None] = _to("surfaces")
 
 
+class MaterialCopyRow(OfOwner, Base):
+    __tablename__ = "material_copies"
+
+
+class PromiseRow(OfOwner, Base):
+    __tablename__ = "promises"
+
+
+class ShelfMaterialRow(OfOwner, Base):
+    __tablename__ = "shelf_materials"
+
+
+class OffcutRow(OfOwner, Base):
+    __tablename__ = "offcuts"
+
+
+class TemplateRow(OfOwner, Base):
+    __tablename__ = "templates"
+
+
+class SettingRow(OfOwner, Base):
+    __tablename__ = "settings"
+
+
+class MethodRow(OfOwner, Base):
+    __tablename__ = "methods"
+
+
+class HouseMinutesRow(OfOwner, Base):
+    __tablename__ = "house_minutes"
+
+
 class EditRow(Base):
-    """One edit of a job, undone as one: what its changes are, whose it is, and how it stands."""
+    """One edit of a job or of the workshop, undone as one: what its changes are, whose it is, and how it stands."""
 
     __tablename__ = "edits"
-    __table_args__ = (Index("edits_by_author", "job_id", "author", "state"), {"sqlite_autoincrement": True})
+    __table_args__ = (Index("edits_by_author", "owner_id", "author", "state"), {"sqlite_autoincrement": True})
     id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"))
+    owner_id: Mapped[int] = mapped_column(ForeignKey("owners.id", ondelete="CASCADE"))
     author: Mapped[str]
     tab: Mapped[str]
     """The window of the author's browser: one window's edits never conflict with one another."""
@@ -172,7 +205,7 @@ class EditRow(Base):
     of: Mapped[int | None]
     """The edit that an undo or redo took back or brought back."""
     revision: Mapped[int]
-    """The job's revision it made."""
+    """The owner's revision it made."""
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 
@@ -195,14 +228,35 @@ class SentRow(Base):
 
     __tablename__ = "sent"
     id: Mapped[str] = mapped_column(primary_key=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    owner_id: Mapped[int] = mapped_column(ForeignKey("owners.id", ondelete="CASCADE"), index=True)
     answer: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+
+
+class CardRow(Base):
+    """A job's card as it was last worked out: of which revision of the job, by which model and shelf."""
+
+    __tablename__ = "cards"
+    owner_id: Mapped[int] = mapped_column(ForeignKey("owners.id", ondelete="CASCADE"), primary_key=True)
+    revision: Mapped[int]
+    stamp: Mapped[str]
+    card: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class ResultRow(Base):
+    """A result of work behind the page, by the key of its input."""
+
+    __tablename__ = "results"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    result: Mapped[str]
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now(), index=True)
 
 
 TABLES: dict[str, type[Any]] = {
     model.__tablename__: model
     for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,
                   PathRow, BlockOffRow, SubstitutionRow, MeasureRow, RattleRow, LeakRow, HintRow, CalculationRow, PieceRow,
-                  StepEventRow, PhotoRow, SideEffectRow, ReminderRow, KnockRow)
+                  StepEventRow, PhotoRow, SideEffectRow, ReminderRow, KnockRow, MaterialCopyRow, PromiseRow,
+                  ShelfMaterialRow, OffcutRow, TemplateRow, SettingRow, MethodRow, HouseMinutesRow)
 }
-"""Collections of a job in an order in which references always point backwards."""
+"""Collections of a job and of the workshop, in an order in which references always point backwards."""

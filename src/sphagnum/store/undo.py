@@ -8,9 +8,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
 from ..core.errors import BadInput
-from ..core.job.document import COLLECTIONS
 from ..core.job.operations import merge, path_words
-from .documents import job_row
+from ..core.job.owners import ALL
+from .documents import owner_row
 from .edits import Editor, Log, add_row, dependents, last_done, named, normal, rivals, take_away, write
 from .models import TABLES, ChangeRow, EditRow
 
@@ -25,17 +25,17 @@ class Blocked(Exception):
         self.edit, self.why, self.forcible = edit, why, forcible
 
 
-def undo(editor: Editor, job_id: int, skip: int | None = None, force: int | None = None) -> str:
+def undo(editor: Editor, owner_id: int, skip: int | None = None, force: int | None = None) -> str:
     """Take back the author's newest edit that stands; says what was undone.
 
     ``skip`` leaves that edit as it is and goes on to the one before; ``force`` takes it back although others built on it
     (what of theirs must go, goes with it, and redo brings it back). BadInput when there is none; Blocked as said.
     """
     with editor.begin() as session:
-        job = job_row(session, job_id)
+        job = owner_row(session, owner_id)
         if skip is not None:
-            _skip(session, editor, job_id, skip)
-        edit = last_done(session, job_id, editor.hand.author)
+            _skip(session, editor, owner_id, skip)
+        edit = last_done(session, owner_id, editor.hand.author)
         if edit is None:
             session.commit()
             raise BadInput("there is nothing of yours to undo", "undo", "edits of others stay")
@@ -46,15 +46,15 @@ def undo(editor: Editor, job_id: int, skip: int | None = None, force: int | None
         return _said(changes)
 
 
-def redo(editor: Editor, job_id: int, skip: int | None = None, force: int | None = None) -> str:
+def redo(editor: Editor, owner_id: int, skip: int | None = None, force: int | None = None) -> str:
     """Bring back the author's edit undone last; as ``undo`` otherwise."""
     with editor.begin() as session:
-        job = job_row(session, job_id)
+        job = owner_row(session, owner_id)
         if skip is not None:
-            _skip(session, editor, job_id, skip)
+            _skip(session, editor, owner_id, skip)
         found = session.execute(
             select(EditRow, _UNDONE).join(_UNDONE, _UNDONE.id == EditRow.of)
-            .where(EditRow.state == "undo", _UNDONE.job_id == job_id, _UNDONE.author == editor.hand.author,
+            .where(EditRow.state == "undo", _UNDONE.owner_id == owner_id, _UNDONE.author == editor.hand.author,
                    _UNDONE.state == "undone").order_by(EditRow.id.desc()).limit(1)).first()
         if found is None:
             session.commit()
@@ -66,9 +66,9 @@ def redo(editor: Editor, job_id: int, skip: int | None = None, force: int | None
         return _said(_changes(session, edit))
 
 
-def _skip(session: Session, editor: Editor, job_id: int, number: int) -> None:
+def _skip(session: Session, editor: Editor, owner_id: int, number: int) -> None:
     edit = session.get(EditRow, number)
-    if edit is not None and (edit.job_id, edit.author) == (job_id, editor.hand.author):
+    if edit is not None and (edit.owner_id, edit.author) == (owner_id, editor.hand.author):
         edit.state = "skipped"
         session.flush()
 
@@ -81,7 +81,7 @@ def _take_back(session: Session, log: Log, edit: EditRow, changes: list[ChangeRo
     """Do the opposite of changes, the last first. Blocked, with nothing done, where others stand in the way."""
     for change in reversed(changes):
         model = TABLES.get(change.collection)
-        row = log.job if model is None else session.get(model, change.row_id)
+        row = log.owner if model is None else session.get(model, change.row_id)
         if change.after is None:
             _bring_back(session, log, edit, change, row, force)
         elif row is None:
@@ -97,10 +97,10 @@ def _bring_back(session: Session, log: Log, edit: EditRow, change: ChangeRow, ro
     if row is not None:
         return
     content = normal(change.collection, change.before)
-    for field, target in COLLECTIONS[change.collection].points_to.items():
+    for field, target in ALL[change.collection].points_to.items():
         if content.get(field) is not None and session.get(TABLES[target], content[field]) is None:
             raise Blocked(edit.id, f"what {named(change.collection, content)} belonged to is gone", False)
-    if not force and rivals(session, log.job.id, change.collection, content, None):
+    if not force and rivals(session, log.owner.id, change.collection, content, None):
         raise Blocked(edit.id, f"another was chosen since in place of {named(change.collection, content)}", True)
     add_row(session, log, change.collection, content, change.row_id, change.version + 1)
 
@@ -109,11 +109,11 @@ def _remove_again(session: Session, log: Log, edit: EditRow, change: ChangeRow, 
     here, then = normal(change.collection, row.content), normal(change.collection, change.after or {})
     if here != then and not force:
         raise Blocked(edit.id, f"somebody else changed {named(change.collection, here)} since", True)
-    opposite = COLLECTIONS[change.collection].opposite.get(str(here.get("what")))
+    opposite = ALL[change.collection].opposite.get(str(here.get("what")))
     if opposite is not None:
         add_row(session, log, change.collection, {**here, "what": opposite})
         return
-    hanging = dependents(session, log.job.id, change.collection, row.id)
+    hanging = dependents(session, log.owner.id, change.collection, row.id)
     if len(hanging) > 1 and not force:
         what = named(*_first(hanging[1:]))
         more = f" and {len(hanging) - 2} more" if len(hanging) > 2 else ""
@@ -135,7 +135,7 @@ def _give_back(session: Session, log: Log, edit: EditRow, change: ChangeRow, row
         raise Blocked(edit.id, f"somebody else changed {path_words(blocked[0])} of {named(name, here)} since", True)
     if content == here:
         return
-    chosen = [] if force else [r for r in rivals(session, log.job.id, name, content, row.id)
+    chosen = [] if force else [r for r in rivals(session, log.owner.id, name, content, row.id)
                                if not _in_edit(session, edit, name, r.id)]
     if chosen:
         raise Blocked(edit.id, f"somebody else chose {named(name, chosen[0].content)} since", True)

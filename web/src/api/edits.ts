@@ -20,9 +20,10 @@ export function useEdits(): Queue {
   return queue;
 }
 
+const HOLD_MS = 120;
 const asker: { ask: Door["ask"] } = { ask: () => Promise.resolve<Asked>("theirs") };
 export const openQueue = (client: QueryClient): Queue =>
-  makeQueue(client, { send: deliver, ask: (entry, failure) => asker.ask(entry, failure), wait: (n) => Math.min(1000 * 2 ** n, 10_000) }, localStorage, { author: author(), tab: tab() });
+  makeQueue(client, { send: deliver, ask: (entry, failure) => asker.ask(entry, failure), wait: (n) => Math.min(1000 * 2 ** n, 10_000), hold: HOLD_MS }, localStorage, { author: author(), tab: tab() });
 
 // Lets conflicts be asked about in a dialog.
 export function askIn(modal: Modal): void {
@@ -59,6 +60,9 @@ function gestureOf(collection: string, row: Row, values: Values, operations: rea
   return gesture.id.slice(0, 80);
 }
 
+// The job is asked for anew once a quick hand pauses; what was done is seen before, laid over it.
+const QUIET_MS = 80;
+
 export function useEdit(jobId: number) {
   const client = useQueryClient();
   const queue = useEdits();
@@ -67,7 +71,7 @@ export function useEdit(jobId: number) {
   // asked for many times at once, as after a burst of edits, it is done once
   const asked = useRef<Promise<unknown> | null>(null);
   const refresh = useCallback(async () => {
-    asked.current ??= new Promise((go) => setTimeout(go)).then(() => {
+    asked.current ??= new Promise((go) => setTimeout(go, QUIET_MS)).then(() => {
       asked.current = null;
       return Promise.all([client.invalidateQueries({ queryKey: ["job", jobId] }), client.invalidateQueries({ queryKey: ["jobs"] })]);
     });

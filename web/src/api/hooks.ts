@@ -1,8 +1,8 @@
 // Reading a job: its document with the edits on their way laid over it, and the stages' views by revision.
-import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { api, ask, type Schemas } from "./client";
-import { overlay } from "./operations";
+import { overlay, type Step } from "./operations";
 import { useEdits } from "./edits";
 import type { paths } from "./schema";
 
@@ -12,7 +12,34 @@ type View<N extends StageName> = paths[`/api/jobs/{job_id}/${N}`]["get"]["respon
 export const useShelf = () =>
   useQuery({ queryKey: ["shelf"], queryFn: () => ask(api.GET("/api/shelf")), staleTime: Infinity });
 
-export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => ask(api.GET("/api/jobs")) });
+// A page of the board; while cards are renewed behind the page it is asked for again.
+export const useJobs = (page: number, find = "") =>
+  useQuery({
+    queryKey: ["jobs", page, find],
+    queryFn: () => ask(api.GET("/api/jobs", { params: { query: { page, find } } })),
+    placeholderData: keepPreviousData,
+    refetchInterval: (q) => (q.state.data?.jobs.some((j) => j.older) ? 1200 : false),
+  });
+
+// Work behind the page: asked how far it is while it goes on; what it gave is then asked for anew.
+export function useWork(id: number, keys: readonly string[]) {
+  const client = useQueryClient();
+  const asked = useQueries({
+    queries: keys.map((key) => ({
+      queryKey: ["work", key],
+      queryFn: () => ask(api.GET("/api/work/{work_id}", { params: { path: { work_id: key } } })),
+      refetchInterval: (q: { state: { data?: Schemas["WorkState"] | undefined } }) => (q.state.data?.open === false ? false : 400),
+      retry: false,
+    })),
+  });
+  const told = asked.map((a) => `${a.data?.id ?? ""}${a.data?.result ? "r" : ""}${a.data?.open === false ? "x" : ""}`).join();
+  useEffect(() => {
+    if (!told.replaceAll(",", "")) return;
+    void client.invalidateQueries({ queryKey: ["stage", id] });
+    void client.invalidateQueries({ queryKey: ["job", id] });
+  }, [told, client, id]);
+  return asked.flatMap((a) => (a.data?.open ? [a.data] : []));
+}
 
 export function useJob(id: number) {
   const queue = useEdits();
@@ -54,43 +81,88 @@ export function useQueueStatus() {
 }
 
 const TRIED = ["build", "trace"] as const;
-type Tried = (typeof TRIED)[number];
+const NONE: Step[] = [];
 
-// A stage by the newest revision known, asked side by side with the document; while an edit of it is on its way, what it
-// would say after that edit.
-export function useStage<N extends StageName>(id: number, name: N, revision: number, query: Record<string, unknown> = {}) {
+
+// What a stage would say after steps that are not kept. One is asked at a time, the newest next, so that a quick hand sees
+// every answer there is.
+function usePreview<N extends StageName>(id: number, name: N, known: Record<string, unknown>, steps: Step[]): View<N> | null {
+  const [seen, setSeen] = useState<View<N> | null>(null);
+  const wanted = useRef({ steps, known });
+  const asking = useRef(false);
+  const last = useRef("");
+  const stage = TRIED.find((t) => t === name);
+  useEffect(() => {
+    wanted.current = { steps, known };
+    if (!steps.length) last.current = "";
+    if (!stage || asking.current || !steps.length) return;
+    const go = async () => {
+      asking.current = true;
+      try {
+        while (wanted.current.steps.length) {
+          const body = { stage, surface_id: null, alternative_id: null, condition_id: null, ...wanted.current.known, steps: wanted.current.steps };
+          const told = JSON.stringify(body);
+          if (told === last.current) break;
+          last.current = told;
+          const got = await ask(api.POST("/api/jobs/{job_id}/preview", { params: { path: { job_id: id } }, body }));
+          if (wanted.current.steps.length) setSeen(got[stage] as unknown as View<N> | null);
+        }
+      } catch {
+        last.current = ""; // what cannot be tried is seen once it is kept, or refused there
+      } finally {
+        asking.current = false;
+      }
+    };
+    void go();
+  });
+  if (!steps.length && seen) setSeen(null);
+  return seen;
+}
+
+// Whether a hand is at it, or was until a moment ago.
+function useBusy(now: boolean): boolean {
+  const [busy, setBusy] = useState(now);
+  if (now && !busy) setBusy(true);
+  useEffect(() => {
+    if (now || !busy) return;
+    const timer = setTimeout(() => setBusy(false), 150);
+    return () => clearTimeout(timer);
+  }, [now, busy]);
+  return busy;
+}
+
+// A stage by the newest revision known, asked side by side with the document; while an edit of it is on its way, or a hand
+// still drags (``trying``), what it would say after that.
+export function useStage<N extends StageName>(id: number, name: N, revision: number, query: Record<string, unknown> = {}, trying: Step | null = null) {
   const queue = useEdits();
-  const { version } = useQueueStatus();
+  const { version, failing } = useQueueStatus();
   const newest = Math.max(revision, queue.newest(id));
   // a row that has no number yet is not known to the server
   const known = Object.fromEntries(Object.entries(query).filter(([, v]) => typeof v !== "number" || v > 0));
+  const tries = TRIED.some((t) => t === name);
+  const steps = useMemo(() => {
+    const all = version >= 0 && tries ? [...queue.untried(id), ...(trying ? [trying] : [])] : NONE;
+    const said = all.map((s) => JSON.stringify({ ...s, version: 0 }));
+    const once = all.filter((_, i) => said.lastIndexOf(said[i] ?? "") === i); // what is tried may be on its way already
+    return once.length ? once : NONE;
+  }, [version, tries, queue, id, trying]);
+  const seen = usePreview(id, name, known, steps);
+  const busy = useBusy(steps.length > 0);
+  const begun = useQueryClient().getQueriesData({ queryKey: ["stage", id, name] }).some(([, data]) => data !== undefined);
   const kept = useQuery({
     queryKey: ["stage", id, name, newest, known],
     queryFn: () =>
       ask(api.GET(`/api/jobs/{job_id}/${name}` as "/api/jobs/{job_id}/trace", { params: { path: { job_id: id }, query: known } })) as unknown as Promise<View<N>>,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
-  });
-  const stage = TRIED.find((t) => t === name);
-  const steps = useMemo(() => (version >= 0 && stage ? queue.untried(id) : []), [version, stage, queue, id]);
-  const preview = useQuery({
-    queryKey: ["preview", id, name, newest, known, steps],
-    enabled: steps.length > 0,
-    queryFn: async () => {
-      const body = { stage: stage as Tried, surface_id: null, alternative_id: null, condition_id: null, ...known, steps };
-      const seen = await ask(api.POST("/api/jobs/{job_id}/preview", { params: { path: { job_id: id } }, body }));
-      return (stage ? seen[stage] : null) as View<N> | null;
-    },
-    placeholderData: keepPreviousData,
-    retry: false,
-    gcTime: 5000,
+    enabled: !busy || failing || !begun, // what comes before the edits on their way is of no use
   });
   // what was tried stays in sight until what was kept is there
-  const [tried, setTried] = useState<View<N> | null>(null);
-  const waiting = steps.length > 0 || kept.isPlaceholderData;
-  if (waiting && preview.data && !preview.isPlaceholderData && preview.data !== tried) setTried(preview.data);
-  if (!waiting && tried) setTried(null);
-  return waiting && tried ? ({ ...kept, data: tried } as typeof kept) : kept;
+  const [last, setLast] = useState<View<N> | null>(null);
+  if (seen && seen !== last) setLast(seen);
+  const waiting = busy || kept.isPlaceholderData;
+  if (!waiting && last) setLast(null);
+  return waiting && last ? ({ ...kept, data: last } as typeof kept) : kept;
 }
 
 // What a dialog does with its answer: work, then done; what was refused stands in it.

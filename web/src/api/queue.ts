@@ -25,6 +25,8 @@ export type Door = {
   // which version should stand, where somebody else changed the same
   ask: (entry: Entry, failure: unknown) => Promise<Asked>;
   wait: (failures: number) => number;
+  // how long changes of one gesture are gathered before they are sent, ms
+  hold?: number;
 };
 export type Shelf = Pick<Storage, "getItem" | "setItem" | "removeItem" | "key" | "length">;
 
@@ -89,6 +91,8 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
         retry: (_n, error) => again(error),
         retryDelay: (failures) => door.wait(failures),
         mutationFn: async (sent) => {
+          // a quick hand's changes of one number become one before they are sent; they are kept here meanwhile
+          if (sent.gesture && !sending.has(sent.id)) await new Promise((go) => setTimeout(go, door.hold ?? 0));
           sending.add(sent.id);
           sent.steps = sent.steps.map(real);
           if (sent.steps.some((s) => typeof s.row === "number" && s.row < 0)) throw Object.assign(new Error("What this was done to was not kept."), { status: 422 });

@@ -114,7 +114,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The job board. */
+        /** A page of the job board; cards older than their jobs are shown as such, and renewed behind the page. */
         get: operations["api_get_jobs_jobs_get"];
         put?: never;
         /** A new job; what is left out is what jobs of its kind begin with. */
@@ -757,6 +757,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin work on an input, or find it under way or done. */
+        post: operations["api_begin_work_work_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/work/{work_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far work is, with the best result so far. */
+        get: operations["api_see_work_work__work_id__get"];
+        put?: never;
+        post?: never;
+        /** Stop work; the best it had so far stays its result. */
+        delete: operations["api_stop_work_work__work_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the workshop owns beside its jobs. */
+        get: operations["api_get_workshop_workshop_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Several steps as one edit, undone as one. */
+        post: operations["api_edit_workshop_workshop_edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring back what the asking browser took back last. */
+        post: operations["api_redo_workshop_workshop_redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back the asking browser's newest edit of the workshop that stands. */
+        post: operations["api_undo_workshop_workshop_undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -979,6 +1082,11 @@ export interface components {
             name: string;
             /** Needed */
             needed: string;
+            /**
+             * Older
+             * @default false
+             */
+            older: boolean;
             /** Spare */
             spare: number;
             /** Thickness Mm */
@@ -1278,6 +1386,11 @@ export interface components {
             kg: number;
             /** Money */
             money: number;
+            /**
+             * Older
+             * @default false
+             */
+            older: boolean;
             /** Sentence */
             sentence: string;
             /** Sheets */
@@ -1287,6 +1400,11 @@ export interface components {
             unplaced: string[];
             /** Utilisation */
             utilisation: number | null;
+            /**
+             * Work
+             * @default []
+             */
+            work: string[];
             /** Working */
             working: components["schemas"]["Working"][];
         };
@@ -1641,6 +1759,17 @@ export interface components {
              */
             yes: "structure" | "air" | "neither";
         };
+        /** HouseMinutes */
+        HouseMinutes: {
+            /** Id */
+            id: number;
+            /** Minutes */
+            minutes: number;
+            /** Phase */
+            phase: string;
+            /** Version */
+            version: number;
+        };
         /**
          * Identity
          * @description An instrument as it names itself.
@@ -1747,12 +1876,24 @@ export interface components {
          */
         JobCard: {
             job: components["schemas"]["Job"];
-            overview: components["schemas"]["Overview"];
+            /**
+             * Older
+             * @default false
+             */
+            older: boolean;
+            overview: components["schemas"]["Overview"] | null;
         };
-        /** JobCards */
+        /**
+         * JobCards
+         * @description A page of the board, and how many jobs there are.
+         */
         JobCards: {
+            /** Count */
+            count: number;
             /** Jobs */
             jobs: components["schemas"]["JobCard"][];
+            /** Page Size */
+            page_size: number;
         };
         /**
          * JobDocument
@@ -1801,6 +1942,11 @@ export interface components {
              */
             leaks: components["schemas"]["LeakFound"][];
             /**
+             * Material Copies
+             * @default []
+             */
+            material_copies: components["schemas"]["MaterialCopy"][];
+            /**
              * Measures
              * @default []
              */
@@ -1825,6 +1971,11 @@ export interface components {
              * @default []
              */
             positions: components["schemas"]["Position"][];
+            /**
+             * Promises
+             * @default []
+             */
+            promises: components["schemas"]["Promise"][];
             /**
              * Rattles
              * @default []
@@ -1948,6 +2099,11 @@ export interface components {
             overview: components["schemas"]["Overview"];
             /** Revision */
             revision: number;
+            /**
+             * Work
+             * @default []
+             */
+            work: string[];
         };
         /** JobUpload */
         JobUpload: {
@@ -2514,6 +2670,14 @@ export interface components {
              */
             thicknesses_mm: number[];
         };
+        /** MaterialCopy */
+        MaterialCopy: {
+            /** Id */
+            id: number;
+            material: components["schemas"]["Material"];
+            /** Version */
+            version: number;
+        };
         /** Measure */
         Measure: {
             /**
@@ -2607,6 +2771,11 @@ export interface components {
             label: string;
             /** Limit */
             limit: number | null;
+            /**
+             * Older
+             * @default false
+             */
+            older: boolean;
             /** Unit */
             unit: string;
             /** Value */
@@ -2657,6 +2826,26 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
+        /** Offcut */
+        Offcut: {
+            /** Id */
+            id: number;
+            /** Length Mm */
+            length_mm: number;
+            /** Material */
+            material: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Thickness Mm */
+            thickness_mm: number;
+            /** Version */
+            version: number;
+            /** Width Mm */
+            width_mm: number;
+        };
         /**
          * Offers
          * @description All of them.
@@ -2705,6 +2894,32 @@ export interface components {
             goal_rule: components["schemas"]["GoalRule"] | null;
             /** Stages */
             stages: components["schemas"]["StageLine"][];
+        };
+        /** OwnMethod */
+        OwnMethod: {
+            /** Id */
+            id: number;
+            /** Method */
+            method: string;
+            /** Name */
+            name: string;
+            /** Repeatability Db */
+            repeatability_db: number;
+            /**
+             * Setup Db
+             * @default 0
+             */
+            setup_db: number;
+            /** Version */
+            version: number;
+        };
+        /** OwnTemplate */
+        OwnTemplate: {
+            /** Id */
+            id: number;
+            template: components["schemas"]["PathTemplate"];
+            /** Version */
+            version: number;
         };
         /** Path */
         Path: {
@@ -3046,6 +3261,67 @@ export interface components {
             note: string;
             /** Version */
             version: number;
+        };
+        /** Promise */
+        Promise: {
+            /**
+             * As Found Dba
+             * @default null
+             */
+            as_found_dba: number | null;
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /** High Dba */
+            high_dba: number;
+            /** Id */
+            id: number;
+            /** Low Dba */
+            low_dba: number;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /**
+             * Occasion
+             * @enum {string}
+             */
+            occasion: "first step" | "report";
+            /**
+             * Paths
+             * @default []
+             */
+            paths: components["schemas"]["PromisedPath"][];
+            /** Predicted Dba */
+            predicted_dba: number;
+            /**
+             * Shelf
+             * @default
+             */
+            shelf: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * PromisedPath
+         * @description A path of a promise: its level now and as planned, dB(A); None where unknown.
+         */
+        PromisedPath: {
+            /** Name */
+            name: string;
+            /**
+             * Now Dba
+             * @default null
+             */
+            now_dba: number | null;
+            /**
+             * Planned Dba
+             * @default null
+             */
+            planned_dba: number | null;
         };
         /**
          * Properties
@@ -3779,6 +4055,25 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** Setting */
+        Setting: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Number
+             * @default null
+             */
+            number: number | null;
+            /** Version */
+            version: number;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
         /**
          * SheetPiece
          * @description A piece on its sheet, with the label it carries on the surface.
@@ -3815,6 +4110,14 @@ export interface components {
             thickness_mm: number;
             /** Width Mm */
             width_mm: number;
+        };
+        /** ShelfMaterial */
+        ShelfMaterial: {
+            /** Id */
+            id: number;
+            material: components["schemas"]["Material"];
+            /** Version */
+            version: number;
         };
         /**
          * ShelfPage
@@ -4681,6 +4984,48 @@ export interface components {
             words: string;
         };
         /**
+         * WorkAsked
+         * @description Work to begin. The same input asked for twice is one piece of work.
+         */
+        WorkAsked: {
+            /** Input */
+            input: {
+                [key: string]: unknown;
+            };
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "layout";
+        };
+        /**
+         * WorkState
+         * @description How far work is. ``step`` rises with all that is told of it; ``result`` is the best so far, final when done.
+         */
+        WorkState: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Open */
+            open: boolean;
+            /** Result */
+            result: {
+                [key: string]: unknown;
+            } | null;
+            /** Share */
+            share: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "refused" | "cancelled";
+            /** Step */
+            step: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * Working
          * @description Formula by name, inputs, source, range of validity and expected accuracy of a figure.
          */
@@ -4710,6 +5055,69 @@ export interface components {
             name: string;
             /** Value */
             value: string;
+        };
+        /** Workshop */
+        Workshop: {
+            /** Id */
+            id: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * WorkshopDocument
+         * @description All the workshop owns; the shipped catalogue is its base.
+         */
+        WorkshopDocument: {
+            /**
+             * House Minutes
+             * @default []
+             */
+            house_minutes: components["schemas"]["HouseMinutes"][];
+            /**
+             * Methods
+             * @default []
+             */
+            methods: components["schemas"]["OwnMethod"][];
+            /**
+             * Offcuts
+             * @default []
+             */
+            offcuts: components["schemas"]["Offcut"][];
+            /**
+             * Settings
+             * @default []
+             */
+            settings: components["schemas"]["Setting"][];
+            /**
+             * Shelf Materials
+             * @default []
+             */
+            shelf_materials: components["schemas"]["ShelfMaterial"][];
+            /**
+             * Templates
+             * @default []
+             */
+            templates: components["schemas"]["OwnTemplate"][];
+            workshop: components["schemas"]["Workshop"];
+        };
+        /**
+         * WorkshopPage
+         * @description All the workshop owns, and a number that rises with every edit of it.
+         */
+        WorkshopPage: {
+            document: components["schemas"]["WorkshopDocument"];
+            /** Revision */
+            revision: number;
         };
     };
     responses: never;
@@ -5138,7 +5546,11 @@ export interface operations {
     };
     api_get_jobs_jobs_get: {
         parameters: {
-            query?: never;
+            query?: {
+                page?: number;
+                sort?: "newest" | "oldest" | "name";
+                find?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -7571,6 +7983,416 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_begin_work_work_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_see_work_work__work_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                work_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_stop_work_work__work_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                work_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_workshop_workshop_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkshopPage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_edit_workshop_workshop_edits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Steps"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_redo_workshop_workshop_redo_post: {
+        parameters: {
+            query?: {
+                skip?: number | null;
+                force?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Undone"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_undo_workshop_workshop_undo_post: {
+        parameters: {
+            query?: {
+                skip?: number | null;
+                force?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Undone"];
+                };
+            };
             /** @description Not Found */
             404: {
                 headers: {

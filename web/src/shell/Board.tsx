@@ -16,7 +16,8 @@ export const titled = (stage: string) => stage.charAt(0).toUpperCase() + stage.s
 const KIND: Record<string, string> = { vehicle: "Vehicle", enclosure: "Enclosure", room: "Room" };
 
 export function Board() {
-  const jobs = useJobs();
+  const [page, setPage] = useState(0);
+  const jobs = useJobs(page);
   const { scheme, flip } = useScheme();
   const [adding, setAdding] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
@@ -34,8 +35,9 @@ export function Board() {
     }
   };
   // those in hand first, the newest of them at the front; the proven ones after them
-  const proven = (c: Card) => Number(c.overview.stages.at(-1)?.done ?? false);
-  const cards = [...(jobs.data?.jobs ?? [])].reverse().sort((a, b) => proven(a) - proven(b));
+  const proven = (c: Card) => Number(c.overview?.stages.at(-1)?.done ?? false);
+  const cards = [...(jobs.data?.jobs ?? [])].sort((a, b) => proven(a) - proven(b));
+  const pages = Math.ceil((jobs.data?.count ?? 0) / (jobs.data?.page_size ?? 1));
   return (
     <>
       <nav className="top">
@@ -47,7 +49,7 @@ export function Board() {
       </nav>
       <main className="board">
         <div className="board-head">
-          <Said sentence={boardSentence(cards)} detail="Each job says where it stands; open it at the stage that waits." />
+          <Said sentence={boardSentence(cards, jobs.data?.count ?? 0)} detail="Each job says where it stands; open it at the stage that waits." />
           <div className="acts">
             <Button onClick={() => picker.current?.click()}>Bring in a job file</Button>
             <Button type="primary" onClick={() => setAdding(true)}>New job</Button>
@@ -56,9 +58,18 @@ export function Board() {
         </div>
         <State query={jobs}>
           {cards.length ? (
-            <div className="cards">
-              {cards.map((card) => <JobCard key={card.job.id} card={card} />)}
-            </div>
+            <>
+              <div className="cards">
+                {cards.map((card) => <JobCard key={card.job.id} card={card} />)}
+              </div>
+              {pages > 1 ? (
+                <div className="acts pages">
+                  <Button disabled={page === 0} onClick={() => setPage(page - 1)}>Newer jobs</Button>
+                  <span className="small">page {page + 1} of {pages}, {jobs.data?.count} jobs</span>
+                  <Button disabled={page >= pages - 1} onClick={() => setPage(page + 1)}>Older jobs</Button>
+                </div>
+              ) : null}
+            </>
           ) : (
             <Empty title="No job yet" text="Begin with the one that is loud: say what it is, then where it is heard.">
               <Button type="primary" size="large" onClick={() => setAdding(true)}>New job</Button>
@@ -71,17 +82,28 @@ export function Board() {
   );
 }
 
-function boardSentence(cards: Card[]): string {
+function boardSentence(cards: Card[], count: number): string {
   if (!cards.length) return "Nothing on the board.";
-  const met = cards.filter((c) => c.overview.stages.at(-1)?.done).length;
+  if (count > cards.length) return `${count} jobs on the board.`;
+  const met = cards.filter((c) => c.overview?.stages.at(-1)?.done).length;
   const open = cards.length - met;
   return `${open} ${open === 1 ? "job" : "jobs"} in hand, ${met} proven.`;
 }
 
 function JobCard({ card }: { card: Card }) {
-  const { job, overview } = card;
+  const { job, overview, older } = card;
+  if (!overview)
+    return (
+      <Link className="job-card" to={`/jobs/${job.id}`}>
+        <div className="job-head">
+          <h2>{job.name}</h2>
+          <span className="small">{[KIND[job.kind], job.customer].filter(Boolean).join(" · ")}</span>
+        </div>
+        <p className="small no-goal">Being worked out …</p>
+      </Link>
+    );
   return (
-    <Link className="job-card" to={`/jobs/${job.id}/${overview.current}`}>
+    <Link className="job-card" to={`/jobs/${job.id}/${overview.current}`} data-older={older || undefined}>
       <div className="job-head">
         <h2>{job.name}</h2>
         <span className="small">{[KIND[job.kind], job.customer].filter(Boolean).join(" · ")}</span>
@@ -89,7 +111,7 @@ function JobCard({ card }: { card: Card }) {
       {overview.goal_rule ? (
         <>
           <GoalRule rule={overview.goal_rule} small />
-          <span className="small">at {overview.goal_rule.where}</span>
+          <span className="small">at {overview.goal_rule.where}{older ? "; from before the last change, being renewed" : ""}</span>
         </>
       ) : (
         <p className="small no-goal">No goal set yet.</p>

@@ -5,7 +5,7 @@ import { useEffect, useMemo, useRef, useState, type ComponentType } from "react"
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { askIn, useEdit, useEdits, type Editing } from "../api/edits";
-import { useJob, useJobs, useQueueStatus } from "../api/hooks";
+import { useJob, useJobs, useQueueStatus, useWork } from "../api/hooks";
 import { keeping } from "../api/queue";
 import { STAGES, titled } from "./Board";
 import { GoalRule } from "./GoalRule";
@@ -43,6 +43,7 @@ export function JobShell() {
   const client = useQueryClient();
   const { scheme, flip } = useScheme();
   const [finding, setFinding] = useState(false);
+  useWork(id, job.data?.work ?? []);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -144,7 +145,7 @@ function Kept({ reached }: { reached: boolean }) {
 function Find({ id, page, close }: { id: number; page: Schemas["JobPage"] | undefined; close: () => void }) {
   const [text, setText] = useState("");
   const field = useRef<InputRef>(null);
-  const jobs = useJobs();
+  const jobs = useJobs(0, text.trim());
   const go = useNavigate();
   const hits = useMemo(() => {
     const doc = page?.document;

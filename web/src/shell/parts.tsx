@@ -41,12 +41,12 @@ export const Empty = ({ title, text, children }: { title: string; text: string; 
 
 export const Note = ({ kind = "info", children }: { kind?: string; children: ReactNode }) => <div className={`note ${kind}`}>{children}</div>;
 
-export function Meter({ label, value, limit, unit }: Schemas["Meter"]) {
+export function Meter({ label, value, limit, unit, older }: Schemas["Meter"]) {
   const over = limit !== null && limit !== undefined && value > limit;
   const share = limit ? Math.min(100, (100 * value) / limit) : 0;
   return (
     <div className={`meter ${over ? "over" : ""}`}>
-      <span>{label}</span>
+      <span>{label}{older ? <span className="small"> before the last change</span> : null}</span>
       <span>
         <span className="num">{num(value)}</span> {limit ? `of ${num(limit, limit % 1 ? 1 : 0)} ` : ""}
         {unit}

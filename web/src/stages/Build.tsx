@@ -4,7 +4,7 @@ import { useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { itemId, type Schemas } from "../api/client";
 import { useShelf, useStage } from "../api/hooks";
-import type { Operation } from "../api/operations";
+import type { Operation, Step } from "../api/operations";
 import { FILL, Hatches, Letter } from "../draw";
 import { useWidth } from "../shell/GoalRule";
 import type { StageProps } from "../shell/JobShell";
@@ -18,6 +18,7 @@ type View = Schemas["BuildView"];
 type Layer = Schemas["StackLayerIn"];
 type Material = Schemas["Material"];
 type Change = (...operations: Operation[]) => Promise<unknown>;
+type Attempt = (operation: Operation | null) => void;
 const ROLES = ["damping", "decoupler", "barrier", "absorber", "seal", "isolator", "substrate"] as const;
 const FLAGS = ["wet", "hot", "curved", "hidden", "walked on", "overhead", "trim over it"] as const;
 
@@ -28,12 +29,16 @@ export default function Build({ id, page, edit }: StageProps) {
   const alternatives = doc.alternatives.filter((a) => a.surface_id === surface?.id);
   const chosen = alternatives.find((a) => a.id === Number(search.get("plan"))) ?? alternatives.find((a) => a.chosen) ?? alternatives[0];
   const query = { ...(surface ? { surface_id: surface.id } : {}), ...(chosen ? { alternative_id: chosen.id } : {}) };
-  const view = useStage(id, "build", page.revision, query);
+  const [trying, setTrying] = useState<Step | null>(null);
+  const view = useStage(id, "build", page.revision, query, trying);
   const [adding, setAdding] = useState(false);
   const data = view.data;
 
   // operations on the layers of the plan; the first layer begins one
   const change = (...operations: Operation[]) => (chosen ? edit.tryOperate("alternatives", chosen, ...operations) : Promise.resolve());
+  // what a hand that still drags would change: seen, not kept
+  const attempt = (operation: Operation | null) =>
+    setTrying(operation && chosen ? { collection: "alternatives", row: chosen.id, version: chosen.version, values: {}, operations: [operation], remove: false, force: false } : null);
   const add = (material: string, thickness_mm: number) => {
     const item = { id: itemId(), material, thickness_mm, coverage: 1 };
     if (chosen) void change({ op: "add", at: ["layers"], item, after: null });
@@ -57,7 +62,7 @@ export default function Build({ id, page, edit }: StageProps) {
           </div>
           {surface && data?.substrate ? (
             <>
-              <Section view={data} layers={chosen?.layers ?? []} change={change} drop={add} />
+              <Section view={data} layers={chosen?.layers ?? []} change={change} attempt={attempt} drop={add} />
               {data.curves ? <Curves view={data} name={surface.name} /> : data.problem ? <Note kind="warn">{data.problem}</Note> : null}
               <ShelfStrip add={add} />
             </>
@@ -103,7 +108,7 @@ export default function Build({ id, page, edit }: StageProps) {
   );
 }
 
-function Section({ view, layers, change, drop }: { view: View; layers: readonly Layer[]; change: Change; drop: (material: string, mm: number) => void }) {
+function Section({ view, layers, change, attempt, drop }: { view: View; layers: readonly Layer[]; change: Change; attempt: Attempt; drop: (material: string, mm: number) => void }) {
   const [ref, width] = useWidth<HTMLDivElement>(850);
   const [over, setOver] = useState(false);
   const parts = view.substrate ? [view.substrate, ...view.layers] : view.layers;
@@ -153,24 +158,37 @@ function Section({ view, layers, change, drop }: { view: View; layers: readonly 
         <text x={x + 5 + dropWidth / 2} y={top + height / 2 + 18} textAnchor="middle" fontSize={12.5} className="soft">or pick from the shelf</text>
       </svg>
       {layers.map((layer, i) => (
-        <LayerHandle key={layer.id || `${i}${layer.material}`} layer={layer} i={i} layers={layers} change={change} box={[starts[i + 1] ?? 0, top, widths[i + 1] ?? least, height]} />
+        <LayerHandle key={layer.id || `${i}${layer.material}`} layer={layer} i={i} layers={layers} change={change} attempt={attempt} box={[starts[i + 1] ?? 0, top, widths[i + 1] ?? least, height]} />
       ))}
     </div>
   );
 }
 
-function LayerHandle({ layer, i, layers, change, box }: { layer: Layer; i: number; box: readonly [number, number, number, number]; layers: readonly Layer[]; change: Change }) {
+function LayerHandle({ layer, i, layers, change, attempt, box }: { layer: Layer; i: number; box: readonly [number, number, number, number]; layers: readonly Layer[]; change: Change; attempt: Attempt }) {
   const shelf = useShelf();
   const material = shelf.data?.materials.find((m) => m.id === layer.material);
   const [sliding, setSliding] = useState<number | null>(null);
   const coverage = sliding ?? layer.coverage;
   const own = layer.id ?? "";
-  const put = (key: "thickness_mm" | "coverage", value: number) => change({ op: "set", at: ["layers", own, key], value });
+  const setting = (key: "thickness_mm" | "coverage", value: number): Operation => ({ op: "set", at: ["layers", own, key], value });
+  const put = (key: "thickness_mm" | "coverage", value: number) => change(setting(key, value));
+  const drag = (c: number) => {
+    setSliding(c);
+    attempt(setting("coverage", c));
+  };
   // the slider is let go of once the last of its changes is kept
   const last = useRef(0);
+  const sent = useRef(layer.coverage);
   const settle = (c: number) => {
+    if (c === sent.current) return; // a key let go of says once more what its press said
+    sent.current = c;
     const mine = ++last.current;
-    void put("coverage", c).then(() => last.current === mine && setSliding(null));
+    const done = () => {
+      if (last.current !== mine) return;
+      setSliding(null);
+      attempt(null);
+    };
+    void put("coverage", c).then(done, done);
   };
   // arrows are taken here, one state a press: the slider's own handling cannot keep up with a held key on a slow machine
   const step = (e: React.KeyboardEvent) => {
@@ -179,7 +197,7 @@ function LayerHandle({ layer, i, layers, change, box }: { layer: Layer; i: numbe
     e.preventDefault();
     e.stopPropagation();
     const next = Math.min(1, Math.max(0.05, Math.round(100 * coverage + by) / 100));
-    setSliding(next);
+    drag(next);
     settle(next);
   };
   const move = (by: -1 | 1) => void change({ op: "move", at: ["layers"], id: own, after: (by > 0 ? layers[i + 1] : layers[i - 2])?.id ?? "" });
@@ -191,7 +209,7 @@ function LayerHandle({ layer, i, layers, change, box }: { layer: Layer; i: numbe
         ) : null}
         {material?.family !== "line" ? (
           <label className="field"><span>Coverage {Math.round(coverage * 100)} %</span>
-            <span onKeyDownCapture={step}><Slider min={0.05} max={1} step={0.01} value={coverage} onChange={setSliding} onChangeComplete={settle} tooltip={{ open: false }} /></span>
+            <span onKeyDownCapture={step}><Slider min={0.05} max={1} step={0.01} value={coverage} onChange={drag} onChangeComplete={settle} tooltip={{ open: false }} /></span>
           </label>
         ) : null}
         <div className="acts">
@@ -265,7 +283,7 @@ function Curves({ view, name }: { view: View; name: string }) {
         {c.now_db.map((v, i) => <rect key={i} x={x(i) - step * 0.36} width={step * 0.72} y={y(v)} height={y1 - y(v)} fill="var(--tape)" />)}
         {same ? null : <path d={`${line(c.after_db, c.error_db)}${back(c.after_db, -c.error_db)}Z`} fill="var(--heather)" opacity={0.2} />}
         <path d={line(c.now_db)} fill="none" stroke="var(--ink)" strokeWidth={2.6} />
-        {same ? null : <path d={line(c.after_db)} fill="none" stroke="var(--heather)" strokeWidth={2.6} strokeDasharray="6 4" />}
+        {same ? null : <path data-curve="after" d={line(c.after_db)} fill="none" stroke="var(--heather)" strokeWidth={2.6} strokeDasharray="6 4" />}
         {c.frequency_hz.map((f, i) => (i % 3 === 1 ? <text key={f} x={x(i)} y={height - 10} textAnchor="middle" fontSize={12} className="soft">{hertz(f)}</text> : null))}
         <text x={x1} y={height - 10} textAnchor="end" fontSize={12} className="soft">Hz</text>
         {resonance && at < x1 ? (

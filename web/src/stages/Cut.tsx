@@ -2,8 +2,8 @@
 import { Button, Input, Modal, Select } from "antd";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { itemId, type Schemas } from "../api/client";
-import { useShelf, useStage } from "../api/hooks";
+import { api, itemId, type Schemas } from "../api/client";
+import { useShelf, useStage, useWork } from "../api/hooks";
 import { FILL, Hatches, Letter, path } from "../draw";
 import type { StageProps } from "../shell/JobShell";
 import { Ask, Empty, Field, Note, Said, State, Working } from "../shell/parts";
@@ -23,6 +23,7 @@ export default function Cut({ id, page, edit }: StageProps) {
   const [layer, setLayer] = useState(0);
   const [dialog, setDialog] = useState<"zone" | "points" | "surface" | "piece" | null>(null);
   const data = view.data;
+  const work = useWork(id, data?.work ?? []);
   const row = doc.surfaces.find((s) => s.id === data?.surface?.id);
   const shown = data?.surface?.layers[Math.min(layer, data.surface.layers.length - 1)];
   return (
@@ -30,6 +31,7 @@ export default function Cut({ id, page, edit }: StageProps) {
       <section>
         <State query={view}>
           <Said sentence={data?.sentence ?? ""} detail={data?.detail} />
+          {work.map((w) => <UnderWay key={w.id} work={w} />)}
           <div className="chips" role="group" aria-label="Surfaces">
             {doc.surfaces.map((s) => <button key={s.id} className="chip" aria-pressed={s.id === row?.id} onClick={() => setSearch({ surface: String(s.id) })}>{s.name}{s.count > 1 ? ` × ${s.count}` : ""}</button>)}
             <button className="chip" onClick={() => setDialog("surface")}>+ surface</button>
@@ -70,6 +72,7 @@ export default function Cut({ id, page, edit }: StageProps) {
       </section>
       <aside className="sheet">
         <h2>To buy for the whole job</h2>
+        {data?.older ? <Note kind="warn">From before the last change; the new list is being laid out.</Note> : null}
         {data?.buy.length ? (
           <div className="rows buy">
             {data.buy.map((b) => (
@@ -101,6 +104,17 @@ export default function Cut({ id, page, edit }: StageProps) {
       {dialog === "points" && row ? <Points row={row} edit={edit} close={() => setDialog(null)} /> : null}
       {dialog === "piece" ? <NewPiece edit={edit} close={() => setDialog(null)} /> : null}
     </>
+  );
+}
+
+// A layout that goes on: the best so far can be taken.
+function UnderWay({ work }: { work: Schemas["WorkState"] }) {
+  const stop = () => void api.DELETE("/api/work/{work_id}", { params: { path: { work_id: work.id } } });
+  return (
+    <div className="acts under-way" role="status">
+      <span>Laying out: {work.words}, {percent(work.share)} tried.</span>
+      {work.result ? <Button onClick={stop}>Take this one</Button> : null}
+    </div>
   );
 }
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 from ..materials.model import Material, to_layer
 from ..materials.table import layer_mass
@@ -29,6 +29,8 @@ class Buy(Strict):
     unit: str
     kg: float
     money: float
+    older: bool = False
+    """Whether it is of a layout from before the last change; the new one is under way."""
 
 
 class Wanted(NamedTuple):
@@ -40,9 +42,39 @@ class Wanted(NamedTuple):
     rotate: str
 
 
+class Found(NamedTuple):
+    """A layout that was asked for: the best there is, what is still under way (by its key), else an older one."""
+
+    result: CutResult | None
+    work: str = ""
+    older: CutResult | None = None
+
+
+class Layouts(Protocol):
+    """Where layouts come from: worked out at once, or behind the page."""
+
+    def __call__(self, material: str, thickness_mm: float, data: CutInput, /) -> Found:
+        """The layout of what is wanted of a material at a thickness."""
+
+    def moved(self) -> bool:
+        """Whether anything that was under way has come further since it was asked for."""
+
+
 @lru_cache(maxsize=256)
 def laid_out(data: CutInput) -> CutResult:
+    """A layout worked out here and now."""
     return cut(data, seed=1, restarts=RESTARTS)
+
+
+class AtOnce:
+    """Layouts worked out at once."""
+
+    def __call__(self, _material: str, _thickness_mm: float, data: CutInput, /) -> Found:
+        return Found(laid_out(data))
+
+    def moved(self) -> bool:
+        """Never: nothing is under way."""
+        return False
 
 
 def cut_input(material: Material, rects: list[Wanted]) -> CutInput:
@@ -60,7 +92,7 @@ def _spare(units: int) -> int:
     return math.ceil(units * SPARE_SHARE) if units >= 5 else 0
 
 
-def buy_stock(material: Material, thickness: float, result: CutResult) -> Buy:
+def buy_stock(material: Material, thickness: float, result: CutResult, older: bool = False) -> Buy:
     """Sheets in whole packs with their spare, or metres of a roll; all of it in the price and the weight."""
     stock = material.stock
     kg_m2 = layer_mass(to_layer(material, thickness))
@@ -74,7 +106,7 @@ def buy_stock(material: Material, thickness: float, result: CutResult) -> Buy:
         words = plural(rolls, "roll") if stock.sold_whole else f"{step:.1f} m of roll"
         return Buy(material=material.id, thickness_mm=thickness, name=name, needed=f"{step:.1f} m of roll",
                    units=rolls if stock.sold_whole else 1, spare=0, unit="roll" if stock.sold_whole else words,
-                   kg=round(kg_m2 * bought * width, 1), money=round(stock.price * bought / length, 2))
+                   kg=round(kg_m2 * bought * width, 1), money=round(stock.price * bought / length, 2), older=older)
     sheets = len(result.used)
     spare = _spare(sheets)
     packs = math.ceil((sheets + spare) / stock.per_pack)
@@ -83,7 +115,7 @@ def buy_stock(material: Material, thickness: float, result: CutResult) -> Buy:
     return Buy(material=material.id, thickness_mm=thickness, name=name, needed=plural(sheets, "sheet"),
                units=packs, spare=packs * stock.per_pack - sheets, unit=unit,
                kg=round(kg_m2 * area * packs * stock.per_pack, 1),
-               money=round(stock.price * packs * stock.per_pack, 2))
+               money=round(stock.price * packs * stock.per_pack, 2), older=older)
 
 
 def buy_length(material: Material, metres: float) -> Buy:

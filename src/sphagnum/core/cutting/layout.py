@@ -13,7 +13,9 @@ import numpy as np
 import rectpack
 
 from ..errors import BadInput
+from ..report import Report, silent
 from ..surfaces.rectangles import largest_rectangles
+from ..words import plural
 from .model import CutInput, CutResult, Offcut, Outline, Placement, StockItem, Unplaced, UsedStock
 
 UNITS_PER_MM = 100  # the packer works in whole numbers
@@ -70,10 +72,11 @@ class Opened(NamedTuple):
 Layout = list[Opened]
 
 
-def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS) -> CutResult:
+def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report = silent) -> CutResult:
     """Lay the pieces out for the lowest price, then the least used area. Same input and seed, same answer.
 
-    ``restarts``: shuffled tries beyond the library's own rules; ``data.seconds`` ends the search in any case.
+    ``restarts``: shuffled tries beyond the library's own rules; ``data.seconds`` ends the search in any case. ``report`` is told
+    after each try, with the best so far.
 
     Raises BadInput for pieces or stock that are not rectangles.
     """
@@ -91,8 +94,12 @@ def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS) -> CutResult:
     bins = [_bin(item, f"stock[{i}]") for i, item in enumerate(data.stock)]
     fitting = [r for r in rects if any(_fits(r, b) for b in bins)]
     bound = area_bound(bins, sum(r.width * r.height for r in fitting))
-    layout = _search(fitting, bins, data.gap_mm, bound, random.Random(seed), restarts,
-                     time.monotonic() + data.seconds)
+    search = _search(fitting, bins, data.gap_mm, bound, random.Random(seed), restarts, data.seconds)
+    layout: Layout = []
+    for share, layout in search:
+        price = sum(o.price for o in layout)
+        report(share, f"{plural(len(layout), 'piece')} of stock opened, {price:.2f}",
+               lambda best=layout: _result(rects, best, bins, bound))  # type: ignore[misc]
     return _result(rects, layout, bins, bound)
 
 
@@ -142,24 +149,34 @@ def area_bound(bins: list[Bin], area_mm2: float) -> float | None:
 
 
 def _search(
-    rects: list[Rect], bins: list[Bin], gap: float, bound: float | None, rng: random.Random,
-    restarts: int, deadline: float,
-) -> Layout:
+    rects: list[Rect], bins: list[Bin], gap: float, bound: float | None, rng: random.Random, restarts: int, seconds: float,
+) -> Iterator[tuple[float, Layout]]:
+    """The best layout so far after each try, with the share of the tries that are done."""
     best: Layout | None = None
-    for attempt in _attempts(rects, bins, gap, rng, restarts):
+    began, tries = time.monotonic(), _count_of_tries(rects, bins, restarts)
+    for n, attempt in enumerate(_attempts(rects, bins, gap, rng, restarts), start=1):
         layout = _improved(attempt, bins, gap)
         if best is None or _cost(layout, rects) < _cost(best, rects):
             best = layout
         done = bound is not None and _cost(best, rects)[:2] <= (0, bound + 1e-9)
-        if time.monotonic() > deadline or (done and not any(o.bin.item.roll for o in best)):
+        took = time.monotonic() - began
+        yield min(max(n / tries, took / seconds), 1.0), best
+        if took > seconds or (done and not any(o.bin.item.roll for o in best)):
             break
-    return best or []
 
 
 def _cost(layout: Layout, rects: list[Rect]) -> tuple[int, float, float]:
     placed = sum(len(o.content) for o in layout)
     used = sum(o.length_used * o.bin.width for o in layout)
     return len(rects) - placed, round(sum(o.price for o in layout), 6), used
+
+
+def _count_of_tries(rects: list[Rect], bins: list[Bin], restarts: int) -> int:
+    """How many layouts ``_attempts`` gives at most."""
+    if len(rects) > 400:
+        return 1
+    orders = min(math.factorial(min(sum(b.item.price > 0 for b in bins), 4)), 6)
+    return orders * len(ALGORITHMS) * len(SORTS) + restarts * 20 // max(len(rects), 20)
 
 
 def _attempts(

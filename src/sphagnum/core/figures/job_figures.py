@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from functools import wraps
-from threading import Lock
+from threading import Lock, RLock
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
+from ..cutting.buying import AtOnce, Layouts
 from ..job.document import JobDocument
-from ..job.shelf import Shelf
+from ..job.shelf import Shelf, shelf_with
 from ..job.words import without_words
 from ..schema import Row
 
@@ -23,20 +24,23 @@ class JobFigures:
     Stages are pure functions of it. A function marked ``once`` is computed at most once for it, by its arguments.
     """
 
-    def __init__(self, doc: JobDocument, shelf: Shelf) -> None:
-        self.doc, self.shelf = doc, shelf
+    def __init__(self, doc: JobDocument, shelf: Shelf, layouts: Layouts | None = None) -> None:
+        self.doc, self.base, self.layouts = doc, shelf, layouts or AtOnce()
+        self.shelf = shelf_with(shelf, tuple(c.material for c in doc.material_copies)) if doc.material_copies else shelf
         self._kept: dict[Hashable, Any] = {}
+        self._lock = RLock()
 
     def keep(self, key: Hashable, make: Callable[[], T]) -> T:
         """The figure under a key, made if it is not there yet."""
-        if key not in self._kept:
-            self._kept[key] = make()
-        found: T = self._kept[key]
-        return found
+        with self._lock:  # two who ask at once wait for one another rather than work it out twice
+            if key not in self._kept:
+                self._kept[key] = make()
+            found: T = self._kept[key]
+            return found
 
     def of(self, doc: JobDocument) -> JobFigures:
         """The figures of another document with the same shelf; these where it is the same one."""
-        return self if doc is self.doc else JobFigures(doc, self.shelf)
+        return self if doc is self.doc else JobFigures(doc, self.base, self.layouts)
 
 
 def once(
@@ -64,8 +68,8 @@ class Shared:
     What somebody writes down beside a figure (a note, a caption) changes no figure, so it brings back the figures there are.
     """
 
-    def __init__(self, most: int = 64) -> None:
-        self._most, self._lock = most, Lock()
+    def __init__(self, most: int = 64, layouts_of: Callable[[int], Layouts] = lambda _: AtOnce()) -> None:
+        self._most, self._lock, self._layouts_of = most, Lock(), layouts_of
         self._kept: OrderedDict[int, JobFigures] = OrderedDict()
         self.computed = 0
         """How often figures had to be begun anew."""
@@ -75,8 +79,8 @@ class Shared:
         bare = without_words(doc)
         with self._lock:
             found = self._kept.get(doc.job.id)
-            if found is None or found.shelf is not shelf or found.doc != bare:
-                found = JobFigures(bare, shelf)
+            if found is None or found.base is not shelf or found.layouts.moved() or found.doc != bare:
+                found = JobFigures(bare, shelf, self._layouts_of(doc.job.id))
                 self.computed += 1
             self._kept[doc.job.id] = found
             self._kept.move_to_end(doc.job.id)

@@ -11,8 +11,10 @@ from ..fitting.rows import Reminder, ReminderIn, StepEvent, StepEventIn
 from ..forms import (
     FormLevel,
     FormShareOfDb,
+    Moment,
     Name,
     Optional,
+    OptionalLevel,
     OptionalNumber,
     RowId,
     Words,
@@ -35,6 +37,7 @@ from ..levels.rows import (
     SideEffect,
     SideEffectIn,
 )
+from ..materials.model import Material
 from ..paths.rows import (
     BlockOff,
     BlockOffIn,
@@ -99,7 +102,37 @@ class PhotoIn(Strict):
     caption: Annotated[str, Field(max_length=200)] = ""
 
 
+class MaterialCopyIn(Strict):
+    """A material as it was where the job comes from, for one that this workshop's shelf does not have."""
+
+    material: Material
+
+
+class PromisedPath(Strict):
+    """A path of a promise: its level now and as planned, dB(A); None where unknown."""
+
+    name: Name
+    now_dba: OptionalLevel = None
+    planned_dba: OptionalLevel = None
+
+
+class PromiseIn(Strict):
+    """What the plan was predicted to give when it was promised, by which model and shelf: no later model rewrites it."""
+
+    at: Moment = ""
+    occasion: Literal["first step", "report"]
+    model: Annotated[str, Field(max_length=40)] = ""
+    shelf: Annotated[str, Field(max_length=80)] = ""
+    as_found_dba: OptionalLevel = None
+    predicted_dba: FormLevel
+    low_dba: FormLevel
+    high_dba: FormLevel
+    paths: Annotated[tuple[PromisedPath, ...], Field(max_length=500)] = ()
+
+
 class Job(JobIn, Row): ...
+class MaterialCopy(MaterialCopyIn, Row): ...
+class Promise(PromiseIn, Row): ...
 class Photo(PhotoIn, Row): ...
 
 
@@ -129,6 +162,8 @@ class JobDocument(Strict):
     side_effects: tuple[SideEffect, ...] = ()
     reminders: tuple[Reminder, ...] = ()
     knocks: tuple[Knock, ...] = ()
+    material_copies: tuple[MaterialCopy, ...] = ()
+    promises: tuple[Promise, ...] = ()
 
     @property
     def goal(self) -> Goal | None:
@@ -195,4 +230,6 @@ COLLECTIONS: dict[str, Collection] = {
     "reminders": Collection(editable=ReminderIn, stored=Reminder),
     "knocks": Collection(editable=KnockIn, stored=Knock, points_to={
         "round_id": "rounds", "position_id": "positions", "surface_id": "surfaces"}),
+    "material_copies": Collection(editable=MaterialCopyIn, stored=MaterialCopy),
+    "promises": Collection(editable=PromiseIn, stored=Promise),
 }

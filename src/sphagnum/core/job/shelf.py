@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import difflib
+from functools import lru_cache
 
 import numpy as np
 
 from ..errors import BadInput
+from ..fitting.times import MINUTES
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.context import ContextItem
 from ..materials.families.porous import Porous
@@ -19,6 +21,7 @@ from ..rules.engine import Rule
 from ..schema import Strict
 from ..stacks.absorption import Lining, LiningLayer, LiningPorous
 from ..stacks.model import Stack
+from .workshop import WorkshopDocument
 
 
 class SourceSpectrum(Strict):
@@ -47,7 +50,7 @@ class Method(Strict):
 
 
 class Shelf(Strict):
-    """Everything shipped that a job may name."""
+    """Everything a job may name: what is shipped, with what the workshop owns over it."""
 
     materials: dict[str, Material]
     spectra: dict[str, SourceSpectrum]
@@ -58,6 +61,8 @@ class Shelf(Strict):
     rules: tuple[Rule, ...]
     hazards: dict[str, str]
     offers: Offers
+    minutes: dict[str, float] = MINUTES
+    """House minutes by phase of the work."""
 
     __eq__ = object.__eq__
     __hash__ = object.__hash__
@@ -123,3 +128,23 @@ class Shelf(Strict):
         if layer.join is None:
             return physical
         return physical.model_copy(update={"join": layer.join, "interlayer": layer.interlayer})
+
+
+@lru_cache(maxsize=8)
+def shelf_of(base: Shelf, workshop: WorkshopDocument) -> Shelf:
+    """The shipped shelf with what the workshop owns over it; where both have an id, the workshop's counts."""
+    own = {r.material.id: r.material for r in workshop.shelf_materials}
+    methods = {r.method: Method(id=r.method, name=r.name, repeatability_db=r.repeatability_db, setup_db=r.setup_db)
+               for r in workshop.methods}
+    templates = {t.id: t for t in (*base.offers.templates, *(r.template for r in workshop.templates))}
+    return base.model_copy(update={
+        "materials": base.materials | own, "methods": base.methods | methods,
+        "offers": base.offers.model_copy(update={"templates": tuple(templates.values())}),
+        "minutes": base.minutes | {r.phase: r.minutes for r in workshop.house_minutes},
+    })
+
+
+@lru_cache(maxsize=64)
+def shelf_with(base: Shelf, copies: tuple[Material, ...]) -> Shelf:
+    """The shelf with the materials a job brought along, where it has none of that id."""
+    return base.model_copy(update={"materials": {m.id: m for m in copies} | base.materials})

@@ -9,7 +9,7 @@ from typing import Any
 from ..errors import BadInput
 
 Body = dict[str, Any]
-NEWEST = 2
+NEWEST = 3
 
 _KEY = re.compile(r"^(?:surface (?P<surface>\d+):(?P<phase>[a-z -]+)(?::(?P<layer>\d+):.*)?"
                   r"|rattle (?P<rattle>\d+)|job:(?P<whole>.+))$")
@@ -41,7 +41,12 @@ def _from_1(body: Body) -> Body:
     return {**body, "step_events": events}
 
 
-STEPS: dict[int, Callable[[Body], Body]] = {1: _from_1}
+def _from_2(body: Body) -> Body:
+    """Nothing moved: since then a file carries the materials it names, and what was promised."""
+    return body
+
+
+STEPS: dict[int, Callable[[Body], Body]] = {1: _from_1, 2: _from_2}
 
 
 def upgraded(body: Body, version: int) -> Body:

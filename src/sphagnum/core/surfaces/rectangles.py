@@ -44,36 +44,29 @@ def largest_block(
     """
     rows, cols = free.shape
     y, x = np.concatenate([[0.0], np.cumsum(heights)]), np.concatenate([[0.0], np.cumsum(widths)])
+    span = x[None, 1:] - x[:-1, None]  # of a block from a column (down) up to a column (across)
+    after = np.arange(cols)[None, :] >= np.arange(cols)[:, None]
     top = np.zeros(cols, dtype=int)  # first row of the free run that ends at the current row, per column
     best, found = 0.0, None
     for r in range(rows):
         top = np.where(free[r], top, r + 1)
-        if not free[r].any():
+        begins = top <= r
+        if limit is None:
+            begins[1:] &= top[:-1] > top[1:]
+        if not begins.any():
             continue
-        for c0 in range(cols):
-            if top[c0] > r or (c0 and top[c0 - 1] <= top[c0] and limit is None):
-                continue
-            tops = np.maximum.accumulate(top[c0:])
-            span = x[c0 + 1 :] - x[c0]
-            rise = y[r + 1] - y[np.minimum(tops, r + 1)]
-            if limit is not None:
-                tops, rise, span, allowed = _limited(tops, rise, span, y, r, limit)
-            else:
-                allowed = np.ones(span.shape, dtype=bool)
-            area = np.where(allowed, rise * span, 0.0)
-            k = int(np.argmax(area))
-            if area[k] > best + 1e-9:
-                best, found = float(area[k]), (int(tops[k]), r + 1, c0, c0 + k + 1)
+        starts = np.flatnonzero(begins)
+        # the highest top met on the way from the first column on bounds the block
+        tops = np.maximum.accumulate(np.where(after[starts], top[None, :], -1), axis=1)
+        wide, allowed = span[starts], after[starts]
+        if limit is not None:
+            short, long = sorted(limit)
+            most = np.where(wide <= short + 1e-9, long, short)
+            tops = np.maximum(tops, np.searchsorted(y, y[r + 1] - most - 1e-9))
+            allowed = allowed & (wide <= long + 1e-9)
+        area = np.where(allowed, (y[r + 1] - y[np.minimum(tops, r + 1)]) * wide, 0.0)
+        ends = np.argmax(area, axis=1)
+        for i, c0 in enumerate(starts):
+            if area[i, ends[i]] > best + 1e-9:
+                best, found = float(area[i, ends[i]]), (int(tops[i, ends[i]]), r + 1, int(c0), int(ends[i]) + 1)
     return found
-
-
-def _limited(
-    tops: NDArray[np.int_], rise: NDArray[np.float64], span: NDArray[np.float64], y: NDArray[np.float64], r: int,
-    limit: tuple[float, float],
-) -> tuple[NDArray[np.int_], NDArray[np.float64], NDArray[np.float64], NDArray[np.bool_]]:
-    """Blocks lowered until they keep within the limit, and which spans can keep it at all."""
-    short, long = sorted(limit)
-    most = np.where(span <= short + 1e-9, long, short)
-    highest = np.searchsorted(y, y[r + 1] - most - 1e-9)
-    tops = np.maximum(tops, highest)
-    return tops, y[r + 1] - y[np.minimum(tops, r + 1)], span, span <= long + 1e-9

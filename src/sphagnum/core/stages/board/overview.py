@@ -94,11 +94,13 @@ def _build(job: JobFigures, rule: GoalRule | None) -> StageLine:
 
 def _cut(job: JobFigures) -> StageLine:
     view = cut_view(job, None)
-    if not view.buy:
+    if not view.buy and not view.work:
         return StageLine(stage="cut", line="nothing to cut yet", done=False)
+    if view.work and (view.older or not view.sheets):
+        return StageLine(stage="cut", line="being laid out", done=False)
     sheets = sum(1 for s in view.sheets if not s.roll)
     return StageLine(stage="cut", line=f"{plural(sheets, 'sheet')}, {job.doc.job.currency} {view.money:.0f}",
-                     done=not view.unplaced)
+                     done=not view.unplaced and not view.work)
 
 
 def _fit(job: JobFigures) -> StageLine:

@@ -54,6 +54,8 @@ class Meter(Strict):
     value: float
     limit: float | None
     unit: str
+    older: bool = False
+    """Whether it is from before the last change; the new figure is under way."""
 
 
 class Curves(Strict):
@@ -261,7 +263,7 @@ def _detail(surface: Surface, size: Areas) -> str:
 
 
 def _meters(job: JobFigures, surface: Surface, added: Load, depth: float) -> tuple[Meter, ...]:
-    total, bought = job_load(job), cut_view(job, None).money
+    total, bought = job_load(job), cut_view(job, None)
     limits = job.doc.job.limits
     whole = surface.kg_limit * surface.count if surface.kg_limit is not None else None
     rows = [
@@ -269,10 +271,12 @@ def _meters(job: JobFigures, surface: Surface, added: Load, depth: float) -> tup
         ("Depth here", depth, surface.depth_limit_mm or limits.depth_mm, "mm"),
         ("Added weight, whole job", total.kg, limits.added_kg, "kg"),
         ("Material used, whole job", total.money, None, job.doc.job.currency),
-        ("To buy, whole job", bought, limits.money, job.doc.job.currency),
+        ("To buy, whole job", bought.money, limits.money, job.doc.job.currency),
         ("Work, whole job", total.hours, limits.hours, "h"),
     ]
-    return tuple(Meter(label=a, value=round(b, 1) + 0.0, limit=c, unit=d) for a, b, c, d in rows)
+    late = bool(bought.work) or bought.older
+    return tuple(Meter(label=a, value=round(b, 1) + 0.0, limit=c, unit=d, older=late and a.startswith("To buy"))
+                 for a, b, c, d in rows)
 
 
 def _case(

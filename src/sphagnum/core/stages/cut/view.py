@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from ...cutting.buying import Buy, Wanted, buy_length, buy_stock, cut_input, laid_out
+from ...cutting.buying import Buy, Wanted, buy_length, buy_stock, cut_input
 from ...cutting.layout import corners
 from ...cutting.model import CutResult
 from ...cutting.stock import first_thickness_mm, line_metres, tin_m2
@@ -91,6 +91,10 @@ class CutView(Strict):
     utilisation: float | None
     unplaced: tuple[str, ...]
     working: tuple[Working, ...]
+    work: tuple[str, ...] = ()
+    """Layouts still under way, by their keys."""
+    older: bool = False
+    """Whether part of the buying list is of layouts from before the last change."""
 
 
 @once
@@ -123,11 +127,16 @@ def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
     buy: list[Buy] = []
     unplaced: list[str] = []
     results: list[CutResult] = []
+    work: list[str] = []
     for (name, thickness), rects in wanted.items():
         material = job.shelf.material(name)
         if not rects or material.stock.form not in ("sheet", "roll"):
             continue
-        result = laid_out(cut_input(material, rects))
+        result, under_way, older = job.layouts(name, thickness, cut_input(material, rects))
+        work += [under_way] * bool(under_way)
+        if result is None:
+            buy += [buy_stock(material, thickness, older, older=True)] if older is not None else []
+            continue
         results.append(result)
         sheets += _sheets(material, thickness, result, rects)
         unplaced += [f"{rects[int(u.piece)].label}: {u.why}" for u in result.unplaced]
@@ -137,12 +146,12 @@ def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
     shown = shapes.get(surface_id or -1) or (next(iter(shapes.values())) if shapes else None)
     used, bought = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
     return CutView(
-        sentence=_sentence(shown, sheets, job.doc),
+        sentence=_sentence(shown, sheets, job.doc, bool(work) and not results),
         detail=f"{percent(used / bought)} of the opened stock goes on the job." if bought else "",
         surface=shown, sheets=tuple(sheets), buy=tuple(buy),
         kg=round(sum(b.kg for b in buy), 1), money=round(sum(b.money for b in buy), 2), currency=job.doc.job.currency,
         utilisation=round(used / bought, 3) if bought else None, unplaced=tuple(unplaced),
-        working=tuple(_working(r) for r in results),
+        working=tuple(_working(r) for r in results), work=tuple(work), older=any(b.older for b in buy),
     )
 
 
@@ -222,9 +231,11 @@ def _buy_tins(job: JobFigures) -> list[Buy]:
     return out
 
 
-def _sentence(shown: SurfaceView | None, sheets: list[SheetView], doc: JobDocument) -> str:
+def _sentence(shown: SurfaceView | None, sheets: list[SheetView], doc: JobDocument, under_way: bool) -> str:
     if shown is None and not sheets:
         return "No surface yet: draw the first one."
+    if under_way:
+        return "The pieces are being laid out."
     count = sum(1 for s in sheets if not s.roll)
     rolls = len({s.material for s in sheets if s.roll})
     stock = " and ".join([plural(count, "sheet")] * bool(count) + [plural(rolls, "roll")] * bool(rolls))

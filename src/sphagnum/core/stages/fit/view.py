@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from ...figures.job_figures import JobFigures, once
 from ...fitting.history import StepHistory, StepRef, histories
-from ...fitting.times import CHECKS, FLAG_HAZARD, KIND_HAZARD, MINUTES, PHASES, ZONE_HAZARD
-from ...job.document import JobDocument
+from ...fitting.times import CHECKS, FLAG_HAZARD, KIND_HAZARD, PHASES, ZONE_HAZARD
 from ...job.shelf import Shelf
 from ...materials.model import Material
 from ...materials.table import family
@@ -59,10 +58,10 @@ def order(job: JobFigures) -> FitView:
         if phase == "read again":
             if treated or steps:
                 steps.append(_step(ticks, StepRef(phase=phase), "", "Take the same readings again, like for like.",
-                                   [job.shelf.hazards["noise"]], "", MINUTES[phase]))
+                                   [job.shelf.hazards["noise"]], "", job.shelf.minutes[phase]))
             continue
         if phase == "at the source":
-            steps += _measures(job.doc, ticks)
+            steps += _measures(job, ticks)
         if phase == "cure rattles":
             steps += _rattles(job, ticks)
         if phase in ("at the source", "cure rattles"):
@@ -70,7 +69,7 @@ def order(job: JobFigures) -> FitView:
         for surface, layers in treated:
             steps += _of_surface(job, ticks, phase, surface, layers)
         if phase == "seal":
-            steps += _leaks(job.doc, ticks)
+            steps += _leaks(job, ticks)
     done = sum(1 for s in steps if s.done)
     following = next((s for s in steps if not s.done), None)
     left = sum(s.minutes + s.wait_minutes for s in steps if not s.done)
@@ -98,33 +97,33 @@ def _rattles(job: JobFigures, ticks: Ticks) -> list[StepView]:
         surface = next((s.name for s in job.doc.surfaces if s.id == rattle.surface_id), "")
         out.append(_step(ticks, ref, surface,
                          f"{rattle.kind.capitalize()} at {_low(rattle.place)}{at}: {_low(cure.text)}", [],
-                         "Knock or sweep again: it must be still.", MINUTES["cure rattles"],
+                         "Knock or sweep again: it must be still.", job.shelf.minutes["cure rattles"],
                          what=f"Rattle: {_low(rattle.place)}"))
     return out
 
 
-def _measures(doc: JobDocument, ticks: Ticks) -> list[StepView]:
+def _measures(job: JobFigures, ticks: Ticks) -> list[StepView]:
     """One step per measure of the plan: what is done at the source, at a way in, or at the listener."""
     out = []
-    for m in doc.measures:
+    for m in job.doc.measures:
         if m.chosen:
-            at = next((p.name for p in doc.paths if p.id == m.path_id), f"at the {m.at}")
+            at = next((p.name for p in job.doc.paths if p.id == m.path_id), f"at the {m.at}")
             note = f" {m.note.rstrip('.')}." if m.note else ""
             out.append(_step(ticks, StepRef(phase="at the source", measure_id=m.id), at, f"{m.name}, {_low(at)}.{note}", [], "",
-                             60 * m.hours if m.hours is not None else MINUTES["at the source"], what=m.name))
+                             60 * m.hours if m.hours is not None else job.shelf.minutes["at the source"], what=m.name))
     return out
 
 
-def _leaks(doc: JobDocument, ticks: Ticks) -> list[StepView]:
+def _leaks(job: JobFigures, ticks: Ticks) -> list[StepView]:
     """One step per leak found and not sealed yet."""
     out = []
-    for leak in doc.leaks:
+    for leak in job.doc.leaks:
         ref = StepRef(phase="seal", leak_id=leak.id)
         if leak.sealed and ref not in ticks:
             continue
         size = f" ({leak.area_cm2:g} cm²)" if leak.area_cm2 is not None else ""
         out.append(_step(ticks, ref, "", f"Seal the leak at {_low(leak.place)}{size}; look again by {leak.how}.", [],
-                         "Nothing comes through any more.", MINUTES["seal a leak"], what=f"Leak: {_low(leak.place)}"))
+                         "Nothing comes through any more.", job.shelf.minutes["seal a leak"], what=f"Leak: {_low(leak.place)}"))
     return out
 
 
@@ -148,26 +147,26 @@ def _of_surface(
             f"Uncover the {_low(surface.name)}")
         text += f"; {OLD.get(surface.survey_do, 'what lies there')}: {listed(old)}." if old else "."
         kind = [job.shelf.hazards[KIND_HAZARD[job.doc.job.kind]]] if job.doc.job.kind in KIND_HAZARD else []
-        return [_step(ticks, ref, surface.name, text, common + kind, "", MINUTES[phase] * area)]
+        return [_step(ticks, ref, surface.name, text, common + kind, "", job.shelf.minutes[phase] * area)]
     if phase == "log fixings":
         text = f"Log and bag the fixings of the {_low(surface.name)}: kind, place, count."
-        return [_step(ticks, ref, surface.name, text, [], "", MINUTES[phase] * n)]
+        return [_step(ticks, ref, surface.name, text, [], "", job.shelf.minutes[phase] * n)]
     if phase == "clean":
         text = f"Clean and degrease {area:.1f} m² of the {_low(surface.name)}; let it dry."
         hold = "Bare, dry and free of wax: wipe with a white cloth."
-        return [_step(ticks, ref, surface.name, text, common, hold, MINUTES[phase] * area)]
+        return [_step(ticks, ref, surface.name, text, common, hold, job.shelf.minutes[phase] * area)]
     if phase == "dry-fit":
         kept = f" Keep {listed([f'{z}s' for z in zones])} clear." if zones else ""
         text = f"Lay every piece of the {_low(surface.name)} dry, and mark it.{kept}"
-        return [_step(ticks, ref, surface.name, text, common, "", MINUTES[phase] * area)]
+        return [_step(ticks, ref, surface.name, text, common, "", job.shelf.minutes[phase] * area)]
     if phase == "check function":
         text = f"Check before closing the {_low(surface.name)}: {_checks(zones)}."
         hold = "Nothing is refitted before this works."
-        return [_step(ticks, ref, surface.name, text, common, hold, MINUTES[phase] * n)]
+        return [_step(ticks, ref, surface.name, text, common, hold, job.shelf.minutes[phase] * n)]
     if "trim over it" not in surface.flags:
         return []
     text = f"Refit the trim of the {_low(surface.name)} with its own fixings; nothing pinched, nothing loose."
-    return [_step(ticks, ref, surface.name, text, common, "", MINUTES[phase] * area)]
+    return [_step(ticks, ref, surface.name, text, common, "", job.shelf.minutes[phase] * area)]
 
 
 def _checks(zones: list[str]) -> str:

@@ -1,0 +1,127 @@
+"""Prints how long the page takes over the real server: from a change to its curve, a preview, and every stage's first load.
+
+Times are of this machine; the ratio is to one product of matrices measured in the same run (see bench.py).
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from bench import seconds
+from playwright.sync_api import Page, sync_playwright
+
+COMMAND = Path(sys.executable).parent / "sphagnum"
+STAGES = ("listen", "trace", "build", "cut", "fit", "prove")
+PRESSES = 40
+WATCH = """() => {
+  window.took = [];
+  const curve = () => [...document.querySelectorAll('[data-curve=after]')].map(p => p.getAttribute('d')).join();
+  let was = curve(), began = 0;
+  addEventListener('keydown', () => { began = performance.now(); }, true);
+  const look = () => {
+    const now = curve();
+    if (now !== was && began) { window.took.push(performance.now() - began); began = 0; }
+    was = now; requestAnimationFrame(look);
+  };
+  look();
+}"""
+
+
+def p95(values: list[float]) -> float:
+    """The value that 95 in 100 do not exceed."""
+    return float(np.percentile(values, 95))
+
+
+def timed(work: Callable[[], object]) -> float:
+    """How long it takes, ms."""
+    began = time.perf_counter()
+    work()
+    return (time.perf_counter() - began) * 1e3
+
+
+def ask(base: str, path: str, body: Any = None) -> Any:
+    """One request and its answer."""
+    data = None if body is None else json.dumps(body).encode()
+    request = urllib.request.Request(base + path, data=data, headers={"X-Author": "bench", "Content-Type": "application/json"})
+    with urllib.request.urlopen(request, timeout=60) as answer:
+        return json.load(answer)
+
+
+def previews(base: str) -> list[float]:
+    """Times of preview requests, each of a thickness nobody asked for yet, ms."""
+    doc = ask(base, "/api/jobs/1")["document"]
+    plan = next(a for a in doc["alternatives"] if a["layers"])
+    at = ["layers", plan["layers"][0]["id"], "thickness_mm"]
+    def one(mm: float) -> None:
+        step = {"collection": "alternatives", "row": plan["id"], "version": plan["version"],
+                "operations": [{"op": "set", "at": at, "value": round(mm, 3)}]}
+        ask(base, "/api/jobs/1/preview", {"stage": "build", "surface_id": plan["surface_id"], "alternative_id": plan["id"],
+                                          "steps": [step]})
+    one(1.9)
+    return [timed(lambda mm=mm: one(mm)) for mm in np.linspace(1.91, 3.9, 60)]
+
+
+def changes(page: Page, base: str) -> list[float]:
+    """Times from a press on a slider to another curve in the page, ms."""
+    page.goto(f"{base}/jobs/1/build?surface=3")
+    page.locator("[data-curve=after]").first.wait_for()
+    page.locator(".layer-handle").first.click()
+    page.locator(".ant-slider-handle").first.focus()
+    page.evaluate(WATCH)
+    for i in range(PRESSES):
+        page.keyboard.press("ArrowLeft" if i < PRESSES / 2 else "ArrowRight")
+        page.wait_for_timeout(250)
+    return list(page.evaluate("window.took"))
+
+
+def loads(page: Page, base: str) -> dict[str, float]:
+    """Time of each stage's first load in a new window, ms."""
+    out = {}
+    for stage in STAGES:
+        def load(stage: str = stage) -> None:
+            page.goto(f"{base}/jobs/1/{stage}")
+            page.locator("h1:not(:empty)").first.wait_for()
+        out[stage] = timed(load)
+    return out
+
+
+def main() -> None:
+    """Print the figures."""
+    square = np.random.default_rng(1).random((400, 400))
+    baseline = seconds(lambda: square @ square @ square) * 1e3
+    with tempfile.TemporaryDirectory() as data, sync_playwright() as play:
+        server = subprocess.Popen([COMMAND, "demo", "--data", data, "--port", "8597"], stdout=subprocess.PIPE,
+                                  stderr=subprocess.DEVNULL, text=True)
+        try:
+            assert server.stdout is not None
+            found = re.search(r"http://\S+", server.stdout.readline())
+            assert found
+            base = found[0].rstrip("/")
+            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            for stage, took in loads(page, base).items():
+                print(f"first load of {stage}: {took:.0f} ms, {took / baseline:.0f} × baseline")
+            while ask(base, "/api/jobs/1")["work"]:  # the demo's layouts are worked out behind the page first
+                time.sleep(1)
+            tried = previews(base)
+            print(f"preview: p95 {p95(tried):.0f} ms, median {np.median(tried):.0f} ms, {p95(tried) / baseline:.0f} × baseline")
+            took = changes(page, base)
+            print(f"from a press to its curve ({len(took)} of {PRESSES} seen): p95 {p95(took):.0f} ms, "
+                  f"median {np.median(took):.0f} ms, {p95(took) / baseline:.0f} × baseline")
+        finally:
+            server.terminate()
+            server.wait(30)
+
+
+if __name__ == "__main__":
+    main()

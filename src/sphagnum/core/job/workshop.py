@@ -1,0 +1,101 @@
+"""What the workshop owns beside its jobs: materials of its own, offcuts, templates, settings, methods, house minutes."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ..forms import FormLevel, FormMillimetres, FormNotNegative, FormShareOfDb, FormThickness, Name, OptionalNumber, Words
+from ..materials.model import Material
+from ..paths.offers import PathTemplate
+from ..schema import Row, Strict
+from .document import Collection
+
+Key = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[a-z0-9][a-z0-9-]*$")]
+
+
+class WorkshopIn(Strict):
+    """The workshop itself."""
+
+    name: Annotated[str, Field(max_length=120)] = ""
+    note: Words = ""
+
+
+class ShelfMaterialIn(Strict):
+    """A material of the workshop's own, or its own version of a shipped one (the same id)."""
+
+    material: Material
+
+
+class OffcutIn(Strict):
+    """A rest that is kept: of which material and thickness, its rectangle, where it lies."""
+
+    material: Annotated[str, Field(min_length=1, max_length=80)]
+    thickness_mm: FormThickness
+    width_mm: FormMillimetres
+    length_mm: FormMillimetres
+    place: Words = ""
+
+
+class TemplateIn(Strict):
+    """A usual way in, with the surface it goes through."""
+
+    template: PathTemplate
+
+
+class SettingIn(Strict):
+    """A setting by name: a number, or words."""
+
+    name: Key
+    number: OptionalNumber = None
+    words: Words = ""
+
+
+class MethodIn(Strict):
+    """A way of measuring of the workshop's own, or its own figures of a shipped one (the same id)."""
+
+    method: Key
+    name: Name
+    repeatability_db: FormShareOfDb
+    setup_db: FormLevel = 0.0
+
+
+class HouseMinutesIn(Strict):
+    """How long a phase of the work takes here: minutes per square metre, or per piece of work as the shipped table has it."""
+
+    phase: Annotated[str, Field(min_length=1, max_length=40)]
+    minutes: FormNotNegative
+
+
+class Workshop(WorkshopIn, Row): ...
+class ShelfMaterial(ShelfMaterialIn, Row): ...
+class Offcut(OffcutIn, Row): ...
+class OwnTemplate(TemplateIn, Row): ...
+class Setting(SettingIn, Row): ...
+class OwnMethod(MethodIn, Row): ...
+class HouseMinutes(HouseMinutesIn, Row): ...
+
+
+class WorkshopDocument(Strict):
+    """All the workshop owns; the shipped catalogue is its base."""
+
+    __hash__ = object.__hash__
+
+    workshop: Workshop
+    shelf_materials: tuple[ShelfMaterial, ...] = ()
+    offcuts: tuple[Offcut, ...] = ()
+    templates: tuple[OwnTemplate, ...] = ()
+    settings: tuple[Setting, ...] = ()
+    methods: tuple[OwnMethod, ...] = ()
+    house_minutes: tuple[HouseMinutes, ...] = ()
+
+
+WORKSHOP_COLLECTIONS: dict[str, Collection] = {
+    "shelf_materials": Collection(editable=ShelfMaterialIn, stored=ShelfMaterial),
+    "offcuts": Collection(editable=OffcutIn, stored=Offcut),
+    "templates": Collection(editable=TemplateIn, stored=OwnTemplate),
+    "settings": Collection(editable=SettingIn, stored=Setting),
+    "methods": Collection(editable=MethodIn, stored=OwnMethod),
+    "house_minutes": Collection(editable=HouseMinutesIn, stored=HouseMinutes),
+}

@@ -1,0 +1,276 @@
+"""The desk that hands out work: one entry per input, however many ask; a pool of processes; results kept by their input."""
+
+from __future__ import annotations
+
+import hashlib
+import multiprocessing
+import os
+import threading
+import time
+from collections import OrderedDict, deque
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+from typing import Any, Literal, Protocol
+
+from pydantic import BaseModel
+
+from ..catalogue.load import MODEL_REVISION
+from .kinds import KINDS
+from .worker import serve_pipe
+
+MOST_WORKERS = 4
+MOST_KEPT = 400
+TRIES = 2
+"""How often work is begun when its worker is lost."""
+
+Wanted = Callable[[], bool]
+"""Whether whoever asked still wants the work."""
+State = Literal["waiting", "running", "done", "refused", "cancelled"]
+
+
+class Results(Protocol):
+    """Where finished results outlive the server."""
+
+    def find(self, key: str) -> tuple[str, str] | None:
+        """The kind and the result kept under a key, as JSON."""
+
+    def keep(self, key: str, kind: str, result: str) -> None:
+        """Keep a result."""
+
+
+@dataclass
+class Entry:
+    """One piece of work. ``step`` rises with everything that is told of it; ``result`` is the newest, final when done."""
+
+    id: str
+    kind: str
+    text: str
+    state: State = "waiting"
+    share: float = 0.0
+    words: str = "waiting for its turn"
+    result: str | None = None
+    step: int = 0
+    tries: int = 0
+    not_before: float = 0.0
+    wanted: list[Wanted] = field(default_factory=list)
+    """Who asked; empty where it is wanted whatever happens."""
+    unfinished: bool = False
+    """Stopped because nobody wanted it then, not because somebody took what there was."""
+
+    @property
+    def open(self) -> bool:
+        """Whether more is to come."""
+        return self.state in ("waiting", "running")
+
+
+class Desk:
+    """Starts work, tells how far it is, cancels it. Thread-safe; processes start when first needed."""
+
+    def __init__(self, results: Results | None = None, workers: int | None = None) -> None:
+        self._results, self._lock = results, threading.Condition()
+        self._entries: OrderedDict[str, Entry] = OrderedDict()
+        self._queue: deque[Entry] = deque()
+        self._count = workers or min(os.cpu_count() or 1, MOST_WORKERS)
+        self._hands: list[_Hand] = []
+        self._closed = False
+
+    @staticmethod
+    def key(kind: str, given: BaseModel) -> str:
+        """What work is known by: its kind, its input, and the version of the model."""
+        return _key(kind, given.model_dump_json())
+
+    def start(self, kind: str, given: BaseModel, wanted: Wanted | None = None, later_s: float = 0.0) -> Entry:
+        """The work on an input: begun, under way, or done already.
+
+        It is begun no sooner than in ``later_s``, and not at all if by then nobody wants it any more (``wanted``).
+        """
+        text = given.model_dump_json()
+        key = _key(kind, text)
+        with self._lock:
+            entry = self._entries.get(key)
+            if entry is None or (entry.state == "cancelled" and (entry.result is None or entry.unfinished)):
+                kept = self._results.find(key) if self._results is not None else None
+                entry = Entry(key, kind, text) if kept is None else Entry(key, kind, "", "done", 1.0, "done", kept[1])
+                self._entries[key] = entry
+                if kept is None:
+                    entry.not_before = time.monotonic() + later_s
+                    self._queue.append(entry)
+                    self._staff()
+                    self._lock.notify_all()
+            if entry.open:
+                entry.wanted = [] if wanted is None else [*entry.wanted, wanted]
+            self._entries.move_to_end(key)
+            self._forget()
+            return entry
+
+    def find(self, key: str) -> Entry | None:
+        """Work by its key, if it was asked for, or its result is kept."""
+        with self._lock:
+            entry = self._entries.get(key)
+        if entry is None and self._results is not None and (kept := self._results.find(key)) is not None:
+            return Entry(key, kept[0], "", "done", 1.0, "done", kept[1])
+        return entry
+
+    def cancel(self, key: str) -> Entry | None:
+        """Stop work; the best it had so far stays its result."""
+        with self._lock:
+            entry = self._entries.get(key)
+            if entry is not None and entry.open:
+                entry.state, entry.words = "cancelled", "stopped" if entry.result is None else "stopped; the best so far stays"
+                entry.step += 1
+                if entry in self._queue:
+                    self._queue.remove(entry)
+                for hand in self._hands:
+                    if hand.entry is entry:
+                        hand.stop()
+        return entry
+
+    def wait(self, key: str, timeout_s: float) -> Entry | None:
+        """The entry once nothing more is to come, or as it stands after a while."""
+        with self._lock:
+            self._lock.wait_for(lambda: (e := self._entries.get(key)) is None or not e.open, timeout_s)
+            return self._entries.get(key)
+
+    def close(self) -> None:
+        """End all work and all processes."""
+        with self._lock:
+            self._closed = True
+            self._queue.clear()
+            for hand in self._hands:
+                hand.stop()
+            self._lock.notify_all()
+        for hand in self._hands:
+            hand.thread.join(10)
+
+    def _staff(self) -> None:
+        busy = len(self._queue) + sum(h.entry is not None for h in self._hands)
+        while len(self._hands) < min(self._count, busy):
+            self._hands.append(_Hand(self))
+
+    def _forget(self) -> None:
+        for key in [k for k, e in self._entries.items() if not e.open][: max(len(self._entries) - MOST_KEPT, 0)]:
+            del self._entries[key]
+
+    def next_entry(self, hand: _Hand) -> Entry | None:
+        """The next work for a hand; waits for it. None when the desk closes."""
+        with self._lock:
+            hand.entry = None
+            while (entry := self._due()) is None and not self._closed:
+                self._lock.wait(min((e.not_before - time.monotonic() for e in self._queue), default=3600.0))
+            if entry is None:
+                return None
+            hand.entry = entry
+            entry.state, entry.words, entry.tries, entry.step = "running", "begun", entry.tries + 1, entry.step + 1
+            return entry
+
+    def _due(self) -> Entry | None:
+        """The first entry whose time has come and that somebody still wants; what nobody wants is let go."""
+        for entry in list(self._queue):
+            if entry.wanted and not any(w() for w in entry.wanted):
+                self._queue.remove(entry)
+                entry.state, entry.words, entry.step = "cancelled", "nobody wants it any more", entry.step + 1
+            elif entry.not_before <= time.monotonic():
+                self._queue.remove(entry)
+                return entry
+        return None
+
+    def told(self, entry: Entry, share: float, words: str, result: str | None) -> None:
+        """A worker's report."""
+        with self._lock:
+            if entry.state == "running":
+                entry.share, entry.words, entry.result = share, words, result or entry.result
+                entry.step += 1
+            let_go = bool(entry.wanted) and not any(w() for w in entry.wanted)
+        if let_go:
+            entry.unfinished = True
+            self.cancel(entry.id)
+
+    def ended(self, entry: Entry, state: State, words: str, result: str | None) -> None:
+        """A worker is done with an entry."""
+        with self._lock:
+            if entry.state != "running":
+                return
+            entry.state, entry.words, entry.share = state, words, 1.0
+            entry.result = result or entry.result
+            entry.step += 1
+            entry.text, entry.wanted = "", []
+        # kept before anybody waiting wakes
+        if result is not None and self._results is not None:
+            self._results.keep(entry.id, entry.kind, result)
+        with self._lock:
+            self._lock.notify_all()
+
+    def lost(self, entry: Entry) -> None:
+        """A worker died over an entry: it is said, and begun again, once."""
+        with self._lock:
+            if entry.state == "running" and not self._closed and entry.tries < TRIES:
+                entry.state, entry.words, entry.step = "waiting", "the worker was lost; begun again", entry.step + 1
+                self._queue.appendleft(entry)
+                self._lock.notify_all()
+                return
+        self.ended(entry, "refused", "the worker was lost twice over this", None)
+
+
+class _Hand:
+    """One process and the thread that speaks with it."""
+
+    def __init__(self, desk: Desk) -> None:
+        self.desk, self.entry = desk, None
+        self.process: BaseProcess | None = None
+        self.pipe: Connection | None = None
+        self.thread = threading.Thread(target=self._run, name="work", daemon=True)
+        self.thread.start()
+
+    entry: Entry | None
+
+    def _run(self) -> None:
+        while (entry := self.desk.next_entry(self)) is not None:
+            try:
+                self._do(entry)
+            except (EOFError, OSError):
+                self._end_process()
+                self.desk.lost(entry)
+        self._end_process()
+
+    def _do(self, entry: Entry) -> None:
+        if self.process is None or not self.process.is_alive():
+            self._end_process()
+            context = multiprocessing.get_context("spawn")
+            self.pipe, theirs = context.Pipe()
+            self.process = context.Process(target=serve_pipe, args=(theirs,), daemon=True)
+            self.process.start()
+            theirs.close()
+        assert self.pipe is not None
+        self.pipe.send((entry.kind, entry.text))
+        while True:
+            what, *said = self.pipe.recv()
+            if what == "told":
+                self.desk.told(entry, *said)
+            elif what == "done":
+                return self.desk.ended(entry, "done", "done", said[0])
+            else:
+                return self.desk.ended(entry, "refused", said[0], None)
+
+    def stop(self) -> None:
+        """End the process over what it does; the thread sees its pipe close."""
+        if self.process is not None and self.process.is_alive():
+            self.process.terminate()
+
+    def _end_process(self) -> None:
+        self.stop()
+        if self.pipe is not None:
+            self.pipe.close()
+        if self.process is not None:
+            self.process.join(5)
+        self.process = self.pipe = None
+
+
+def _key(kind: str, text: str) -> str:
+    return hashlib.sha256(f"{kind}\0{MODEL_REVISION}\0{text}".encode()).hexdigest()[:32]
+
+
+def result_of(entry: Entry) -> Any:
+    """An entry's newest result as its type; None where there is none yet."""
+    return None if entry.result is None else KINDS[entry.kind].gives.model_validate_json(entry.result)

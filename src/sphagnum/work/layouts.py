@@ -1,0 +1,86 @@
+"""Layouts of a job, worked out behind the page: the best there is, what is under way, else the last there was."""
+
+from __future__ import annotations
+
+import time
+from threading import Lock
+
+from ..core.cutting.buying import Found
+from ..core.cutting.model import CutInput, CutResult
+from .desk import Desk, Entry, result_of
+
+SETTLE_S = 1.5
+"""A layout is begun once a hand has let go for so long."""
+GRACE_S = 3.0
+"""How long the figures of a job may take to ask for a layout again."""
+Last = dict[tuple[int, str, float], CutResult]
+"""The newest finished layout by job, material and thickness."""
+
+
+class LastLayouts:
+    """What the jobs' layouts were when they were last finished."""
+
+    def __init__(self) -> None:
+        self._lock, self._kept = Lock(), Last()
+        self._asking: dict[int, tuple[float, set[str]]] = {}
+
+    def ask_anew(self, job_id: int) -> None:
+        """The figures of a job are begun anew: what they do not ask for soon is no longer wanted."""
+        with self._lock:
+            self._asking[job_id] = time.monotonic(), set()
+
+    def ask(self, job_id: int, key: str) -> None:
+        """A layout the job's newest figures ask for."""
+        with self._lock:
+            self._asking.setdefault(job_id, (0.0, set()))[1].add(key)
+
+    def wants(self, job_id: int, key: str) -> bool:
+        """Whether a job still wants a layout."""
+        with self._lock:
+            since, keys = self._asking.get(job_id, (0.0, set()))
+            return key in keys or time.monotonic() - since < GRACE_S
+
+    def note(self, job_id: int, material: str, thickness_mm: float, result: CutResult) -> None:
+        """A finished layout."""
+        with self._lock:
+            self._kept[job_id, material, thickness_mm] = result
+
+    def find(self, job_id: int, material: str, thickness_mm: float) -> CutResult | None:
+        """The last finished layout; of another thickness of the same material where this one never had any."""
+        with self._lock:
+            exact = self._kept.get((job_id, material, thickness_mm))
+            near = (r for (job, name, _), r in reversed(self._kept.items()) if (job, name) == (job_id, material))
+            return exact or next(near, None)
+
+
+class JobLayouts:
+    """The layouts of one job as its figures ask for them. ``begin``: whether work not done yet is begun, or only looked for."""
+
+    def __init__(self, desk: Desk, last: LastLayouts, job_id: int, begin: bool = True) -> None:
+        self._desk, self._last, self._job, self._begin = desk, last, job_id, begin
+        self._steps: dict[str, int] = {}
+        if begin:
+            last.ask_anew(job_id)
+
+    def __call__(self, material: str, thickness_mm: float, data: CutInput, /) -> Found:
+        """The layout of what is wanted of a material at a thickness."""
+        key = self._desk.key("layout", data)
+        if self._begin:
+            self._last.ask(self._job, key)
+            entry: Entry | None = self._desk.start("layout", data, lambda: self._last.wants(self._job, key), SETTLE_S)
+        else:
+            entry = self._desk.find(key)
+        older = self._last.find(self._job, material, thickness_mm)
+        if entry is None:
+            return Found(None, "", older)
+        result: CutResult | None = result_of(entry)
+        if entry.open:
+            self._steps[entry.id] = entry.step
+            return Found(result, entry.id, older)
+        if result is not None:
+            self._last.note(self._job, material, thickness_mm, result)
+        return Found(result, "", older)
+
+    def moved(self) -> bool:
+        """Whether a layout that was under way has come further since it was asked for."""
+        return any((e := self._desk.find(key)) is None or e.step != step for key, step in self._steps.items())

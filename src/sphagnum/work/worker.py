@@ -1,0 +1,57 @@
+"""The process that does work: takes a task from its pipe, tells how far it is, gives the result; ends with its parent."""
+
+from __future__ import annotations
+
+import os
+import signal
+import time
+from collections.abc import Callable
+from multiprocessing.connection import Connection
+from typing import Any
+
+from ..core.errors import BadInput
+
+EVERY_S = 0.15
+"""Reports come no closer together than this, but for the first result."""
+
+
+def serve_pipe(pipe: Connection) -> None:
+    """Do one task after another until the pipe is closed.
+
+    Takes ``(kind, input as JSON)``; sends ``("told", share, words, result so far or None)``, then ``("done", result)`` or
+    ``("refused", sentence)``, results as JSON.
+    """
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # a key at the terminal is for the server, which ends its workers
+    os.nice(10)  # whoever sits before the page comes first
+    from .kinds import KINDS  # here, so that what it loads is loaded in the worker
+
+    while True:
+        try:
+            name, text = pipe.recv()
+        except (EOFError, OSError):
+            return
+        kind = KINDS[name]
+        try:
+            result = kind.do(kind.given.model_validate_json(text), _Reporter(pipe))
+            pipe.send(("done", result.model_dump_json()))
+        except BadInput as error:
+            pipe.send(("refused", error.sentence))
+        except (BrokenPipeError, EOFError):
+            return
+        except Exception as error:
+            pipe.send(("refused", f"this could not be worked out ({type(error).__name__})"))
+
+
+class _Reporter:
+    """Sends reports, not too often; the first result at once."""
+
+    def __init__(self, pipe: Connection) -> None:
+        self.pipe, self.last, self.given = pipe, 0.0, False
+
+    def __call__(self, share: float, words: str, so_far: Callable[[], Any] | None = None) -> None:
+        first = so_far is not None and not self.given
+        now = time.monotonic()
+        if not first and now - self.last < EVERY_S:
+            return
+        self.last, self.given = now, self.given or so_far is not None
+        self.pipe.send(("told", share, words, so_far().model_dump_json() if so_far is not None else None))
