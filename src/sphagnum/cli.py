@@ -13,6 +13,7 @@ from . import __version__
 from .catalogue.load import shelf
 from .core.errors import BadInput
 from .core.levels.comparison import Comparison
+from .core.report import silent
 from .exchange import commands as c
 
 
@@ -53,6 +54,7 @@ def parser() -> Parser:
     p = add("cut", "Pieces laid out on stock.")
     p.add_argument("pieces", metavar="PIECES.json")
     p.add_argument("--seed", type=int, default=1)
+    p.add_argument("--progress", action="store_true", help="say on standard error how far it is")
     p = add("analyse", "Figures of a recording or a level log.")
     p.add_argument("file", metavar="FILE")
     p.add_argument("--column", metavar="NAME|N")
@@ -134,7 +136,7 @@ def run(args: argparse.Namespace) -> str:
         case "trace":
             return c.printed(c.run_trace(args.paths, shelf()))
         case "cut":
-            return c.printed(c.run_cut(args.pieces, args.seed))
+            return c.printed(c.run_cut(args.pieces, args.seed, c.shown_progress if args.progress else silent))
         case "analyse":
             if args.interval is not None and not 1e-4 <= args.interval <= 1e6:
                 raise BadInput(f"{args.interval:g} s is out of range", "--interval", "give 0.0001 to 1000000 s")

@@ -12,10 +12,11 @@ from sqlalchemy.orm import Session, sessionmaker
 from .catalogue.load import shelf
 from .core.figures.job_figures import JobFigures
 from .core.fitting.rows import StepEvent
-from .core.job.document import JobDocument
+from .core.job.document import JobDocument, Promise
 from .core.levels.bands import A_WEIGHTING_DB, NOMINAL_HZ, PREDICTED_HZ
 from .core.schema import parse
 from .core.stages.fit.view import order
+from .core.stages.prove.promise import promise_of
 from .store.documents import job_ids, store_document
 
 CUSTOMER, WORKSHOP = "Tansy Row Bakehouse", "Fenwick & Daughter Quiet Works"
@@ -28,7 +29,9 @@ def seed(store: sessionmaker[Session]) -> None:
         if job_ids(session):
             return
     finished = parse(JobDocument, van())
-    store_document(store, finished.model_copy(update={"step_events": _all_done(finished)}))
+    promise = promise_of(JobFigures(finished, shelf()), "first step", "2026-09-18T08:00:00Z", "", "")
+    kept = () if promise is None else (Promise(id=1, version=1, **promise.model_dump()),)
+    store_document(store, finished.model_copy(update={"step_events": _all_done(finished), "promises": kept}))
     for make in (hood, ceiling, loudspeakers):
         store_document(store, parse(JobDocument, make()))
 

@@ -16,6 +16,7 @@ from ..store.documents import Missing, document
 from ..store.edits import OneEdit
 from ..store.undo import redo, undo
 from . import schemas as s
+from .promises import keep_promise
 from .shared import answer, api, editor, job_figures, shelf, store
 
 
@@ -79,6 +80,8 @@ def done(owner_id: int, *steps: s.Step) -> Response:
         edits.append(OneEdit(step.collection, None if row is None else (row, step.version), step.values, step.operations,
                              step.remove, step.force))
     left = editor().do(owner_id, edits)
+    if any(step.collection == "step_events" and step.values.get("what") == "done" for step in steps):
+        keep_promise(owner_id, "first step")
     return answer(s.Rows(rows=left.rows, revision=left.revision))
 
 
@@ -131,7 +134,10 @@ def send_plan(path: s.JobPath) -> Response:
 @api.post("/jobs/<int:job_id>/<collection>", responses={201: s.Rows})
 def create_rows(path: s.CollectionPath, body: s.NewRows) -> Response:
     """Add rows to a collection of a job, as one edit."""
-    return answer(s.Rows(rows=editor().create(path.job_id, _known(path.collection), list(body.rows))), 201)
+    rows = editor().create(path.job_id, _known(path.collection), list(body.rows))
+    if path.collection == "step_events" and any(r.get("what") == "done" for r in rows):
+        keep_promise(path.job_id, "first step")
+    return answer(s.Rows(rows=rows), 201)
 
 
 @api.patch("/jobs/<int:job_id>/<collection>/<int:row_id>", responses={200: s.Rows})

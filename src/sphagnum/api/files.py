@@ -16,6 +16,7 @@ from ..exchange.readings import readings_csv
 from ..exchange.report import report
 from ..store.documents import document, store_document
 from . import schemas as s
+from .promises import keep_promise
 from .shared import answer, api, figures_of, files, load, shelf, store
 
 
@@ -49,7 +50,8 @@ def get_readings(path: s.JobPath) -> Response:
 
 @api.get("/jobs/<int:job_id>/report.pdf")
 def get_report(path: s.JobPath) -> Response:
-    """The one-page report."""
+    """The one-page report; what it promises is kept."""
+    keep_promise(path.job_id, "report")
     with store()() as session:
         doc, _ = load(session, path.job_id)
     job = figures_of(doc)

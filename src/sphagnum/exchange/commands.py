@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import re
+import sys
+from collections.abc import Callable
 from typing import Any, NamedTuple
 
 from pydantic import BaseModel
@@ -20,6 +22,7 @@ from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
 from ..core.levels.statistics import run_uncertainty
 from ..core.levels.typed import last_digit
 from ..core.paths.budget import Budget, Paths, trace
+from ..core.report import Report, silent
 from ..core.schema import parse
 from ..core.stacks.absorption import Absorption, Lining, absorb
 from ..core.stacks.model import Stack
@@ -99,11 +102,16 @@ def _resolve(shelf: Shelf, stack: Stack, place: int) -> Stack:
         raise error.at(f"paths[{place}].stack") from None
 
 
-def run_cut(name: str, seed: int) -> CutResult:
+def shown_progress(share: float, words: str, _so_far: Callable[[], Any] | None = None, /) -> None:
+    """A report as one line on standard error that is written over."""
+    print(f"\r{100 * share:3.0f} % {words}", end="\n" if share >= 1 else "", file=sys.stderr, flush=True)
+
+
+def run_cut(name: str, seed: int, report: Report = silent) -> CutResult:
     """``cut PIECES.json``."""
     data = parse(CutInput, read_json(read_bytes(name), name), name)
     try:
-        return cut(data, seed)
+        return cut(data, seed, report=report)
     except BadInput as error:
         raise error.at(name) from None
 

@@ -525,7 +525,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The one-page report. */
+        /** The one-page report; what it promises is kept. */
         get: operations["api_get_report_jobs__int_job_id__report_pdf_get"];
         put?: never;
         post?: never;
@@ -3440,6 +3440,8 @@ export interface components {
             one_change: string;
             /** Predicted Db */
             predicted_db: number | null;
+            /** Promised */
+            promised: string;
             /** Remarks */
             remarks: [
                 string,

@@ -60,6 +60,7 @@ export default function Prove({ id, page, edit }: StageProps) {
         {data?.drift_db != null ? <Note kind="good">The control place moved by {signed(-data.drift_db)} dB; that is taken off.</Note> : null}
           {data?.control_notes.map((c) => <Note key={c} kind="warn">{c}</Note>)}
         {cautions.map((c) => <Note key={c} kind="warn">{c}</Note>)}
+        {data?.promised ? <p className="small">{data.promised}</p> : null}
         {data?.predicted_db != null && page.overview.goal_rule?.measured != null ? <p className="small">Predicted {num(data.predicted_db)}, measured {num(page.overview.goal_rule.measured)} {data.unit}.</p> : null}
         {data?.next_step ? <Note kind="danger"><b>Next:</b> {data.next_step} <Link to={`/jobs/${id}/trace`}>See Trace</Link></Note> : null}
         {data?.ear.map((words) => <Note key={words} kind="warn">{words}</Note>)}

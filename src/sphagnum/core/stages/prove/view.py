@@ -18,6 +18,7 @@ from ...schema import Strict
 from ...words import percent, signed
 from ...working import Working, inputs
 from .drum_note import RingChange, ring_changes, ring_goal_met, ring_sentence
+from .promise import promised_words
 from .side_effects import SideEffectView, side_effects
 from .stairs import Rivals, Stair, one_at_a_time, rivals, stairs
 
@@ -86,6 +87,8 @@ class ProveView(Strict):
     rings: tuple[RingChange, ...]
     next_step: str
     predicted_db: float | None
+    promised: str
+    """What was promised before the work, as it was kept then."""
     loudest_now: tuple[LoudNow, ...]
     remarks: tuple[tuple[str, str, str], ...]
     working: tuple[Working, ...]
@@ -129,7 +132,7 @@ def prove(job: JobFigures, before_id: int | None = None, after_id: int | None = 
         response=response(*spectra, span) if spectra and span and QUANTITIES[quantity].up_is_good else None,
         runs=_runs(job.doc, before, after, head), ear=_ear(job.doc, after, head, change),
         side_effects=side_effects(job.doc, before, after), rings=rings, next_step=_next_step(judged, loud),
-        predicted_db=predicted_at_ear(job), loudest_now=loud, remarks=_remarks(job.doc),
+        predicted_db=predicted_at_ear(job), promised=promised_words(job.doc), loudest_now=loud, remarks=_remarks(job.doc),
         working=tuple(_working(c) for c in cells),
     )
 

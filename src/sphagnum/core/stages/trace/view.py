@@ -8,7 +8,7 @@ import numpy as np
 
 from ...figures.goal import goal_words, value_in
 from ...figures.job_figures import JobFigures, once
-from ...figures.measures import after_measure, with_measures
+from ...figures.measures import after_measure, measure_effect, with_measures
 from ...figures.path_levels import Rows, a_levels, cap_of, path_rows
 from ...figures.sources import source_of
 from ...job.document import JobDocument
@@ -251,7 +251,7 @@ def _ranking(job: JobFigures, now: np.typing.NDArray[np.float64], total: float |
     if target is None or total is None:
         return None
     found = rank(now, np.array(most_depth_db(job.doc)), target)
-    counted = [m.name for m in job.doc.measures if m.chosen]
+    counted = [m.name for m in job.doc.measures if m.chosen and measure_effect(m).any()]
     wishes = tuple(
         WishView(path_id=job.doc.paths[w.path].id, surface_id=job.doc.paths[w.path].surface_id, name=job.doc.paths[w.path].name,
                  depth_db=round(w.depth_db, 1), level_dba=round(w.level_db, 1),

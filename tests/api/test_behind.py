@@ -1,0 +1,153 @@
+"""Work behind the page: progress, the best so far, cancel, one run for two requests, lost workers, results that outlive."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+
+from sphagnum.api.app import create_app
+from sphagnum.core.cutting.layout import cut
+from sphagnum.core.cutting.model import CutInput
+from sphagnum.core.job.document import JobDocument
+from sphagnum.core.report import Stop
+from sphagnum.core.schema import parse
+from sphagnum.demo import hood
+from sphagnum.store.connect import database_url, open_store
+from sphagnum.store.documents import store_document
+from sphagnum.store.results import StoredResults
+from sphagnum.work.desk import Desk
+
+ME = {"X-Author": "me"}
+
+
+def pieces(count: int, seconds: float = 60.0) -> dict[str, Any]:
+    """Rectangles that do not fill their sheets, so that the search goes on to its end."""
+    made = [{"id": f"p{i}", "outline_mm": [[0, 0], [w, 0], [w, h], [0, h]], "rotate": "quarter"}
+            for i, (w, h) in enumerate([(310 + 7 * (i % 11), 190 + 13 * (i % 7)) for i in range(count)])]
+    return {"stock": [{"id": "a", "width_mm": 500, "length_mm": 750, "price": 12}], "pieces": made, "seconds": seconds}
+
+
+@pytest.fixture(scope="module")
+def desk(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Desk]:
+    folder = tmp_path_factory.mktemp("desk")
+    found = Desk(StoredResults(open_store(database_url(folder))), workers=1)
+    yield found
+    found.close()
+
+
+@pytest.fixture
+def behind(tmp_path: Path, desk: Desk) -> FlaskClient:
+    return create_app(open_store(database_url(tmp_path)), desk=desk).test_client()
+
+
+def until(check: Any, patience_s: float = 40.0) -> Any:
+    end = time.monotonic() + patience_s
+    while not (found := check()):
+        assert time.monotonic() < end, "waited in vain"
+        time.sleep(0.05)
+    return found
+
+
+def test_a_layout_tells_how_far_it_is_and_is_stopped_with_the_best_so_far(behind: FlaskClient):
+    def see(key: str) -> dict[str, Any]:
+        return behind.get(f"/api/work/{key}").json
+
+    asked = {"kind": "layout", "input": pieces(300)}
+    begun = behind.post("/api/work", json=asked, headers=ME).json
+    again = behind.post("/api/work", json=asked, headers=ME).json
+    assert again["id"] == begun["id"]
+    first = until(lambda: (s := see(begun["id"]))["result"] and s)
+    assert first["open"]
+    assert 0 < first["share"] < 1
+    assert "of stock opened" in first["words"]
+    later = until(lambda: (s := see(begun["id"]))["step"] > first["step"] and s)
+    assert later["share"] >= first["share"]
+    assert later["result"]["price"] <= first["result"]["price"]
+    stopped = behind.delete(f"/api/work/{begun['id']}", headers=ME).json
+    assert (stopped["state"], stopped["open"]) == ("cancelled", False)
+    assert stopped["result"]["price"] <= first["result"]["price"]
+    assert behind.get("/api/work/" + "0" * 32).status_code == 404
+    assert behind.post("/api/work", json={"kind": "layout", "input": {"stock": []}}, headers=ME).status_code == 422
+
+
+def test_two_who_ask_share_one_run_and_its_result_outlives_the_server(behind: FlaskClient, desk: Desk):
+    given = parse(CutInput, pieces(3))
+    one, two = desk.start("layout", given), desk.start("layout", given)
+    assert one is two
+    done = desk.wait(one.id, 40)
+    assert (done.state, done.tries) == ("done", 1)
+    assert json.loads(done.result)["price"] == cut(given, restarts=12).price
+    after_a_restart = Desk(desk._results)
+    kept = after_a_restart.start("layout", given)
+    assert (kept.state, kept.tries, kept.result) == ("done", 0, done.result)
+    after_a_restart.close()
+
+
+def test_a_lost_worker_is_said_and_its_work_begun_again(desk: Desk):
+    entry = desk.start("layout", parse(CutInput, pieces(301)))
+    until(lambda: entry.result)
+    os.kill(desk._hands[0].process.pid, signal.SIGKILL)
+    until(lambda: entry.tries == 2)
+    os.kill(until(lambda: desk._hands[0].process is not None and desk._hands[0].process.is_alive()
+                  and desk._hands[0].process.pid), signal.SIGKILL)
+    lost = desk.wait(entry.id, 40)
+    assert (lost.state, lost.words) == ("refused", "the worker was lost twice over this")
+    assert desk.wait(desk.start("layout", parse(CutInput, pieces(4))).id, 40).state == "done"
+
+
+def test_what_nobody_wants_any_more_is_never_begun(desk: Desk):
+    entry = desk.start("layout", parse(CutInput, pieces(302)), wanted=lambda: False, later_s=0.1)
+    until(lambda: not entry.open)
+    assert (entry.state, entry.tries) == ("cancelled", 0)
+
+
+def test_cut_shows_the_last_list_as_older_until_the_new_layout_is_there(behind: FlaskClient):
+    number = store_document(behind.application.config["STORE"], parse(JobDocument, hood()))
+
+    def cut_page() -> dict[str, Any]:
+        return behind.get(f"/api/jobs/{number}/cut").json
+
+    first = cut_page()
+    assert first["work"]
+    whole = until(lambda: (s := cut_page())["buy"] and not s["work"] and s)
+    assert not whole["older"]
+    piece = {"material": whole["sheets"][0]["material"], "name": "Patch", "width_mm": 310, "height_mm": 205}
+    steps = [{"collection": "pieces", "values": {**piece, "thickness_mm": whole["sheets"][0]["thickness_mm"]}}]
+    assert behind.post(f"/api/jobs/{number}/edits", json={"steps": steps}, headers=ME).status_code == 200
+    late = cut_page()
+    assert (late["older"], len(late["buy"])) == (True, len(whole["buy"]))
+    meters = behind.get(f"/api/jobs/{number}/build").json["meters"]
+    assert [m["older"] for m in meters if m["label"].startswith("To buy")] == [True]
+    until(lambda: not (s := cut_page())["older"] and not s["work"])
+
+
+def test_the_command_line_stops_a_layout_at_a_word(tmp_path: Path):
+    told: list[float] = []
+
+    def enough(share: float, _words: str, _so_far: Any = None) -> None:
+        told.append(share)
+        if len(told) == 3:
+            raise Stop
+
+    with pytest.raises(Stop):
+        cut(parse(CutInput, pieces(40)), report=enough)
+    assert told == sorted(told)
+    file = tmp_path / "pieces.json"
+    file.write_text(json.dumps(pieces(40, seconds=1.0)))
+    command = [str(Path(sys.executable).parent / "sphagnum"), "cut", str(file), "--progress"]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=60)
+    assert done.returncode == 0
+    assert json.loads(done.stdout)["price"] > 0
+    lines = [x for x in done.stderr.replace("\r", "\n").splitlines() if x.strip()]
+    assert len(lines) >= 2
+    assert all("% " in x and "of stock opened" in x for x in lines)
