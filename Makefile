@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 PYTHON ?= python3
 
-.PHONY: setup demo serve test lint validate bench same sweep screenshots types lock clean
+.PHONY: setup demo serve test lint validate bench same test-postgres sweep screenshots types lock clean
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
 .venv/.ready: requirements.lock pyproject.toml
@@ -45,6 +45,10 @@ sweep: setup
 
 bench: setup
 	$(PY) scripts/bench.py
+
+test-postgres: setup
+	command -v /usr/lib/postgresql/*/bin/initdb >/dev/null || (apt-get update -qq && apt-get install -y -qq postgresql)
+	$(PY) scripts/with_postgres.py $(PY) -m pytest tests/api/test_store.py tests/api/test_edits.py tests/api/test_workshop.py tests/api/test_api.py tests/api/test_preview.py
 
 same: setup
 	$(PY) scripts/same_output.py $(or $(AGAINST),HEAD)

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import io
 import json
-from collections.abc import Callable
+import os
+import uuid
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import hypothesis
 import pytest
 from flask.testing import FlaskClient
+from sqlalchemy import create_engine
 
 from sphagnum.api.app import create_app
 from sphagnum.catalogue.load import shelf as load_shelf
@@ -63,3 +66,18 @@ def take_in(client: FlaskClient) -> Callable[[dict[str, Any]], int]:
         return answer.get_json()["id"]
 
     return taking
+
+
+@pytest.fixture(autouse=True)
+def database_of_its_own(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """Where a PostgreSQL is named (``make test-postgres``), every test has a new database there instead of a file."""
+    server = os.environ.get("SPHAGNUM_POSTGRES")
+    if not server:
+        yield
+        return
+    name = f"t{uuid.uuid4().hex}"
+    with create_engine(f"{server}/postgres", isolation_level="AUTOCOMMIT").connect() as connection:
+        connection.exec_driver_sql(f"CREATE DATABASE {name}")
+        monkeypatch.setenv("SPHAGNUM_DATABASE", f"{server}/{name}")
+        yield
+        connection.exec_driver_sql(f"DROP DATABASE {name} WITH (FORCE)")

@@ -99,9 +99,9 @@ def _listen(host: str, port: int | None) -> socket.socket:
 
 
 def _existing(data: Path) -> None:
-    from .store.connect import FILE
+    from .store.connect import FILE, VARIABLE
 
-    if not (data / FILE).exists():
+    if not os.environ.get(VARIABLE) and not (data / FILE).exists():
         raise BadInput("there is no database here", str(data), "name the data directory with --data")
 
 

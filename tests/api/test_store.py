@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import os
 import sqlite3
 import threading
 from collections.abc import Callable
@@ -37,6 +38,7 @@ from sphagnum.store.models import TABLES, Base
 from sphagnum.store.undo import undo
 
 Send = Callable[..., tuple[int, Any]]
+only_sqlite = pytest.mark.skipif("SPHAGNUM_POSTGRES" in os.environ, reason="about the database in a file")
 
 
 def migrated_to(path: Path, revision: str) -> None:
@@ -49,6 +51,7 @@ def migrated_to(path: Path, revision: str) -> None:
         connection.commit()
 
 
+@only_sqlite
 def test_data_of_the_first_version_open_in_this_one(tmp_path: Path):
     migrated_to(tmp_path / FILE, "0001")
     with sqlite3.connect(tmp_path / FILE) as old:
@@ -161,6 +164,7 @@ def test_files_are_kept_once_by_content_and_runs_come_back(tmp_path: Path):
             kept.path(name)
 
 
+@only_sqlite
 def test_a_backup_brings_recordings_along(tmp_path: Path):
     data, other = tmp_path / "data", tmp_path / "other"
     data.mkdir()

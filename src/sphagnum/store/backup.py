@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import os
 import sqlite3
 import tarfile
 import tempfile
@@ -12,7 +13,7 @@ from datetime import datetime
 from pathlib import Path
 
 from ..core.errors import BadInput
-from .connect import FILE
+from .connect import FILE, VARIABLE
 from .files import FOLDER
 
 
@@ -30,6 +31,8 @@ def held(data: Path) -> Iterator[None]:
 
 def backup(data: Path, target: Path) -> None:
     """Pack the database as it stands and the files kept beside it into one file, atomically."""
+    if os.environ.get(VARIABLE):
+        raise BadInput("the database is not a file here", VARIABLE, "keep copies of it with its own tools")
     source = data / FILE
     if not source.exists():
         raise BadInput("there is no database here", str(data), "name the data directory with --data")

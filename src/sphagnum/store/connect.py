@@ -1,31 +1,62 @@
-"""Opens the database of a data directory and brings it up to date. All that is particular to SQLite is here."""
+"""Opens the database and brings it up to date. All that is particular to one kind of database is here."""
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Engine, create_engine, event, make_url
+from sqlalchemy.exc import ArgumentError, NoSuchModuleError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
+from ..core.errors import BadInput
+
 FILE = "sphagnum.db"
+VARIABLE = "SPHAGNUM_DATABASE"
+ONE_WRITER = 8_484
+"""Number of the lock that writers of a server database take, so that there is one at a time there too."""
 
 
 def database_url(data: Path) -> str:
-    """URL of the database in a data directory."""
-    return f"sqlite:///{data / FILE}"
+    """URL of the database: the one SPHAGNUM_DATABASE names, else a file in the data directory."""
+    return os.environ.get(VARIABLE) or f"sqlite:///{data / FILE}"
 
 
 def open_store(url: str) -> sessionmaker[Session]:
     """A session factory on an up-to-date database; creates or migrates it first."""
-    engine = create_engine(url, connect_args={"timeout": 20} if url.startswith("sqlite") else {})
-    if engine.dialect.name == "sqlite":
-        event.listen(engine, "connect", _sqlite_setup)
-        event.listen(engine, "begin", _begin_immediate)
-    migrate(engine)
+    engine = _engine(url)
+    try:
+        migrate(engine)
+    except OperationalError as error:
+        raise BadInput("the database cannot be reached", VARIABLE if os.environ.get(VARIABLE) else url,
+                       "start it, or mend the address") from error
     return sessionmaker(engine, expire_on_commit=False)
+
+
+def _engine(url: str) -> Engine:
+    try:
+        if make_url(url).get_backend_name() == "sqlite":
+            engine = create_engine(url, connect_args={"timeout": 20})
+            event.listen(engine, "connect", _sqlite_setup)
+            event.listen(engine, "begin", _begin_immediate)
+        else:
+            # readers see one snapshot, as in SQLite
+            engine = create_engine(url, isolation_level="REPEATABLE READ", pool_pre_ping=True)
+            event.listen(engine, "begin", _begin_alone)
+    except (ArgumentError, NoSuchModuleError, ModuleNotFoundError) as error:
+        raise BadInput("this is no address of a database this program can open", VARIABLE,
+                       "write it as postgresql+psycopg://user@host/name, with that driver installed") from error
+    return engine
+
+
+def _begin_alone(connection: Any) -> None:
+    if connection.get_execution_options().get("writing", False):
+        # what a writer reads must be what the last one left: its snapshot begins once it has the lock
+        connection.exec_driver_sql("SET TRANSACTION ISOLATION LEVEL READ COMMITTED")
+        connection.exec_driver_sql(f"SELECT pg_advisory_xact_lock({ONE_WRITER})")
 
 
 def _sqlite_setup(connection: Any, _record: Any) -> None:

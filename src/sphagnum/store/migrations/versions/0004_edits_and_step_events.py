@@ -82,7 +82,7 @@ def _keep_edits() -> None:
     run = op.get_bind()
     run.execute(sa.text("""
         INSERT INTO edits (id, job_id, author, tab, gesture, state, of, revision, at)
-        SELECT MIN(id), job_id, author, author, '', CASE WHEN MAX(undone) THEN 'dropped' ELSE 'done' END, NULL, 0, MIN(at)
+        SELECT MIN(id), job_id, author, author, '', CASE WHEN MAX(CASE WHEN undone THEN 1 ELSE 0 END) = 1 THEN 'dropped' ELSE 'done' END, NULL, 0, MIN(at)
         FROM changes WHERE edit NOT IN (SELECT edit FROM changes WHERE collection = 'steps') GROUP BY edit, job_id, author"""))
     run.execute(sa.text("""
         INSERT INTO kept_changes (id, edit_id, collection, row_id, before, after, version)
