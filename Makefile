@@ -43,8 +43,10 @@ validate: setup
 sweep: setup
 	SWEEP=5000 $(PY) -m pytest tests/core/test_limits.py
 
-bench: setup
+bench: setup chromium
 	$(PY) scripts/bench.py
+	$(PY) scripts/bench_board.py
+	$(PY) scripts/bench_page.py
 
 test-postgres: setup
 	command -v /usr/lib/postgresql/*/bin/initdb >/dev/null || (apt-get update -qq && apt-get install -y -qq postgresql)

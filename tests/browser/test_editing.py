@@ -94,6 +94,7 @@ def test_sixty_quick_edits_over_a_slow_line_all_stay_and_come_back(open_page: Op
     stage(page, "Listen")
     page.get_by_text("Context", exact=True).click()
     fields = page.locator("aside .two").nth(1).get_by_role("textbox")
+    expect(fields.nth(7)).to_be_visible()
     count = fields.count()
     assert count >= 8
     for i in range(count):

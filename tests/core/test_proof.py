@@ -16,7 +16,7 @@ from sphagnum.core.levels.context import compare_context, things_changed
 from sphagnum.core.levels.meaning import ear_and_meter, response, spectrum_change, tones
 from sphagnum.core.levels.readings import item_of, level_of
 from sphagnum.core.schema import parse
-from sphagnum.core.stages.board.learned import learned
+from sphagnum.core.stages.board.learned import learned, repeats_of
 from sphagnum.core.stages.board.overview import baseline_read, overview
 from sphagnum.core.stages.listen.view import board
 from sphagnum.core.stages.prove.view import prove
@@ -289,10 +289,10 @@ def test_a_reading_tells_other_quantities_from_levels_and_bands():
 
 def test_the_workshop_learns_its_repeatability(shelf):
     doc = parse(JobDocument, van())
-    mine = next(m for m in learned([doc], shelf) if m.method == doc.job.method)
+    mine = next(m for m in learned([repeats_of(doc)], shelf) if m.method == doc.job.method)
     assert mine.degrees_of_freedom >= 20
     assert 0.15 < mine.own_db < 0.4 < mine.table_db
-    assert next(m for m in learned([doc], shelf) if m.method == "phone-fixed").own_db is None
+    assert next(m for m in learned([repeats_of(doc)], shelf) if m.method == "phone-fixed").own_db is None
 
 
 def test_relative_levels_compare_only_among_themselves():

@@ -38,6 +38,19 @@ const open = (s: ReturnType<typeof server>, shelf: Shelf, tab = "t1", ask = vi.f
   makeQueue(new QueryClient(), { send: s.send, ask, wait: () => 40 }, shelf, { author: "a", tab });
 
 describe("the queue of pending edits", () => {
+  it("tries only what can be done twice over, and tells the newest revision", async () => {
+    const s = server();
+    const queue = open(s, memory());
+    void queue.edit(1, [set(5, 0.4)], "g");
+    expect(queue.untried(1)).toHaveLength(1);
+    expect(queue.untried(2)).toEqual([]);
+    void queue.edit(1, [step({ values: { name: "Ear" } })]); // kept already and not answered, it would be there twice
+    expect(queue.untried(1)).toEqual([]);
+    await queue.idle();
+    expect(queue.newest(1)).toBe(11);
+    expect(queue.newest(2)).toBe(0);
+  });
+
   let s: ReturnType<typeof server>;
   let shelf: Shelf;
   beforeEach(() => {

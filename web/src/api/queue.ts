@@ -197,11 +197,12 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
     over(job: number, revision: number): Entry[] {
       return [...settled.filter((s) => s.entry.job === job && s.revision > revision).map((s) => s.entry), ...waiting.filter((w) => w.job === job)];
     },
-    // The steps nobody answered yet, where all of them can be tried; none where something else is on its way.
+    // The steps nobody answered yet, where all of them can be tried twice over: an edit may be kept already and not answered.
+    // None where something else is on its way.
     untried(job: number): Step[] {
       const own = waiting.filter((w) => w.job === job);
       const steps = own.flatMap((w) => w.steps);
-      const told = own.every((w) => w.steps.length) && steps.every((s) => !(typeof s.row === "number" && s.row < 0) && typeof s.row !== "string");
+      const told = own.every((w) => w.steps.length) && steps.every((s) => typeof s.row === "number" && s.row > 0 && !s.remove);
       return told ? steps : [];
     },
     // The newest revision an answer told of: a stage can be asked for it before the document came.
