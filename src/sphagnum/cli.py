@@ -10,11 +10,12 @@ from pathlib import Path
 from typing import NoReturn
 
 from . import __version__
-from .catalogue.load import shelf
 from .core.errors import BadInput
 from .core.levels.comparison import Comparison
 from .core.report import silent
-from .exchange import commands as c
+from .exchange import level_commands as levels
+
+STAGES = ("listen", "trace", "build", "cut", "fit", "prove", "board")
 
 
 class Parser(argparse.ArgumentParser):
@@ -76,7 +77,7 @@ def parser() -> Parser:
     _scale(p)
     p = add("show", "What a stage says of a job file.")
     p.add_argument("job", metavar="JOB.json")
-    p.add_argument("--stage", choices=c.STAGES, required=True)
+    p.add_argument("--stage", choices=STAGES, required=True)
     p.add_argument("--surface", type=int, metavar="N", help="a surface by the file's own number")
     for name, text in (("serve", "Serve the application."), ("demo", "Seed the made-up jobs and serve them.")):
         p = add(name, text)
@@ -110,7 +111,7 @@ def _scale(p: argparse.ArgumentParser) -> None:
     p.add_argument("--calibration-db", type=_number, metavar="DB", help="level of the calibrator, 94 if left out")
 
 
-def _scale_of(args: argparse.Namespace) -> c.Scale:
+def _scale_of(args: argparse.Namespace) -> levels.Scale:
     if args.calibration is None and args.calibration_db is not None:
         raise BadInput("only counts with --calibration", "--calibration-db", "name the calibrator's recording")
     if args.calibration is not None and args.full_scale_db is not None:
@@ -119,40 +120,51 @@ def _scale_of(args: argparse.Namespace) -> c.Scale:
         value = getattr(args, name)
         if value is not None and not -50 <= value <= 250:
             raise BadInput(f"{value:g} dB is out of range", f"--{name.replace('_', '-')}", "give −50 to 250 dB")
-    return c.Scale(args.full_scale_db, args.calibration, 94.0 if args.calibration_db is None else args.calibration_db)
+    return levels.Scale(args.full_scale_db, args.calibration, 94.0 if args.calibration_db is None else args.calibration_db)
 
 
 def run(args: argparse.Namespace) -> str:
     """The command's output. Raises BadInput."""
-    match args.command:
+    match args.command:  # what a command does not need is not loaded
         case "rate":
-            return c.printed(c.run_rate(args.curve))
-        case "predict" if args.many:
-            return c.run_predict_many(args.stack, shelf())
-        case "predict":
-            return c.printed(c.run_predict(args.stack, shelf()))
-        case "absorb":
-            return c.printed(c.run_absorb(args.lining, shelf()))
-        case "trace":
-            return c.printed(c.run_trace(args.paths, shelf()))
-        case "cut":
-            return c.printed(c.run_cut(args.pieces, args.seed, c.shown_progress if args.progress else silent))
+            return levels.printed(levels.run_rate(args.curve))
         case "analyse":
             if args.interval is not None and not 1e-4 <= args.interval <= 1e6:
                 raise BadInput(f"{args.interval:g} s is out of range", "--interval", "give 0.0001 to 1000000 s")
-            window = c.Window(args.start, args.end, args.steady)
-            return c.printed(c.run_analyse(args.file, args.column, args.interval, window, _scale_of(args)))
+            window = levels.Window(args.start, args.end, args.steady)
+            return levels.printed(levels.run_analyse(args.file, args.column, args.interval, window, _scale_of(args)))
         case "compare":
-            return c.printed(_compare(args))
-        case "show":
-            return json.dumps(c.run_show(args.job, args.stage, args.surface, shelf()), ensure_ascii=False, allow_nan=False)
+            return levels.printed(_compare(args))
+        case "predict" | "absorb" | "trace" | "cut" | "show":
+            return _of_stacks(args)
         case _:
             from . import service
 
             return service.run(args)
 
 
+def _of_stacks(args: argparse.Namespace) -> str:
+    from .catalogue.load import shelf
+    from .exchange import commands as c
+
+    match args.command:
+        case "predict" if args.many:
+            return c.run_predict_many(args.stack, shelf())
+        case "predict":
+            return levels.printed(c.run_predict(args.stack, shelf()))
+        case "absorb":
+            return levels.printed(c.run_absorb(args.lining, shelf()))
+        case "trace":
+            return levels.printed(c.run_trace(args.paths, shelf()))
+        case "cut":
+            return levels.printed(c.run_cut(args.pieces, args.seed, c.shown_progress if args.progress else silent))
+        case _:
+            return json.dumps(c.run_show(args.job, args.stage, args.surface, shelf()), ensure_ascii=False, allow_nan=False)
+
+
 def _compare(args: argparse.Namespace) -> Comparison:
+    from .catalogue.load import shelf
+
     for name in ("repeatability_db", "instrument_uncertainty_db", "setup_db"):
         value = getattr(args, name)
         if value is not None and not 0 <= value <= 50:
@@ -165,11 +177,11 @@ def _compare(args: argparse.Namespace) -> Comparison:
         raise BadInput("only counts with --instrument different", "--instrument-uncertainty-db", "add it or leave both")
     if args.afresh and args.setup_db is not None:
         raise BadInput("does not count with --afresh", "--setup-db", "leave one of them out")
-    taken = c.Conditions(
+    taken = levels.Conditions(
         args.background, args.background_after,
         shelf().repeatability("typed") if args.repeatability_db is None else args.repeatability_db, different,
         shelf().setup("typed") if args.setup_db is None else args.setup_db, args.afresh)
-    return c.run_compare(args.before, args.against, c.Window(args.start, args.end), taken, _scale_of(args))
+    return levels.run_compare(args.before, args.against, levels.Window(args.start, args.end), taken, _scale_of(args))
 
 
 def main(argv: list[str] | None = None) -> int:

@@ -81,7 +81,7 @@ class Microphone:
                 continue
             fast, a, c = (decibels(steps.result(), gain) for steps in (
                 self.meter.fast_end, self.meter.means["A"], self.meter.means["C"]))
-            bands = decibels(self.meter.bank.result()[:, -1], gain)
+            bands = decibels(self.meter.bands()[:, -1], gain)
             for k in range(self.done, whole):
                 yield Sample((k + 1) * STEP_S, float(fast[k]), float(a[k]), float(c[k]), self.meter.clipped > clipped,
                              tuple(round(float(b), 2) if np.isfinite(b) else -999.0 for b in bands) if k == whole - 1 else ())

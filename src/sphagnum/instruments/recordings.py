@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import multiprocessing
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -13,11 +14,14 @@ import soundfile
 
 from ..core.errors import BadInput
 from ..core.levels.bands import Floats
+from ..core.levels.bank import Bank
 from ..core.levels.recording import History, Meter, calibrator_level
 
 MOST_BYTES = 1_900_000_000
 LEAST_RATE, MOST_RATE, MOST_CHANNELS = 8_000, 192_000, 8
 BLOCK = 1 << 16
+LONG_S = 30.0
+"""Recordings longer than this are worth a second process."""
 # the largest positive value of a whole-number format, one step below 1; floating formats clip at 1
 FULL_SCALE = {"PCM_U8": 1 - 2**-7, "PCM_S8": 1 - 2**-7, "PCM_16": 1 - 2**-15, "PCM_24": 1 - 2**-23, "PCM_32": 1 - 2**-31}
 
@@ -51,19 +55,46 @@ def _check(sound: soundfile.SoundFile, name: str) -> None:
         raise BadInput(f"{sound.channels} channels are too many", name, f"give up to {MOST_CHANNELS}")
 
 
-def read_history(source: Path | bytes, name: str) -> History:
-    """The history of a recording. BadInput with one sentence for what cannot be used."""
+def read_history(source: Path | bytes, name: str, alone: bool = False) -> History:
+    """The history of a recording. BadInput with one sentence for what cannot be used.
+
+    ``alone``: this process has no other threads, so that a long recording's bands may be filtered in a second process, which
+    reads the file for itself; threads would wait for one another at every block.
+    """
     with _opened(source, name) as sound:
-        meter = Meter(sound.samplerate, sound.channels, FULL_SCALE.get(sound.subtype, 1.0))
+        apart = alone and isinstance(source, Path) and sound.frames > LONG_S * sound.samplerate
+        meter = Meter(sound.samplerate, sound.channels, FULL_SCALE.get(sound.subtype, 1.0), bands=not apart)
         try:
-            while True:
-                block = sound.read(BLOCK, dtype="float64", always_2d=True)
-                if not block.shape[0]:
-                    break
-                meter.feed(np.ascontiguousarray(block.T))
-            return meter.history()._replace(cut_short=_cut_short(source))
+            if not apart:
+                for block in _blocks(sound):
+                    meter.feed(block)
+                return meter.history()._replace(cut_short=_cut_short(source))
+            assert isinstance(source, Path)
+            with multiprocessing.get_context("fork").Pool(1) as pool:
+                bands = pool.apply_async(_bands, (source, name))
+                for block in _blocks(sound):
+                    meter.feed(block)
+                return meter.history(bands.get())._replace(cut_short=_cut_short(source))
         except BadInput as error:
             raise error.at(name) from None
+
+
+def _blocks(sound: soundfile.SoundFile) -> Iterator[Floats]:
+    """The samples (channels, samples) in blocks."""
+    while True:
+        block = sound.read(BLOCK, dtype="float64", always_2d=True)
+        if not block.shape[0]:
+            return
+        yield np.ascontiguousarray(block.T)
+
+
+def _bands(source: Path, name: str) -> Floats:
+    """The bands of a recording alone."""
+    with _opened(source, name) as sound:
+        bank = Bank(sound.samplerate, sound.channels)
+        for block in _blocks(sound):
+            bank.feed(np.nan_to_num(block))  # what is no number is refused where the levels are read
+        return bank.result()
 
 
 def _cut_short(source: Path | bytes) -> bool:

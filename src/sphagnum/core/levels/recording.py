@@ -43,15 +43,18 @@ class History(NamedTuple):
 
 
 class Meter:
-    """Takes a recording in blocks (channels, samples) and keeps its history; memory grows with steps only."""
+    """Takes a recording in blocks (channels, samples) and keeps its history; memory grows with steps only.
 
-    def __init__(self, rate_hz: float, channels: int, full_scale: float = 1.0, least: int = 32_768) -> None:
+    Without ``bands`` somebody else filters them, and hands them to ``history``.
+    """
+
+    def __init__(self, rate_hz: float, channels: int, full_scale: float = 1.0, least: int = 32_768, bands: bool = True) -> None:
         self.rate_hz, self.channels, self.full_scale = rate_hz, channels, full_scale
         self.weightings = {letter: Weighting(letter, rate_hz, channels) for letter in ("A", "C", "Z")}
         self.means = {letter: Steps(rate_hz) for letter in self.weightings}
         self.fast, self.slow = (Exponential(TIME_CONSTANT_S[k], rate_hz, 1) for k in "FS")
         self.fast_end, self.fast_max, self.slow_max = (Steps(rate_hz, k) for k in ("last", "max", "max"))
-        self.bank = Bank(rate_hz, channels, least)
+        self.bank = Bank(rate_hz, channels, least) if bands else None
         self.samples, self.clipped, self.sum = 0, 0, 0.0
         self.runs = [0] * channels  # samples at full scale in a row at the end of the last block
 
@@ -60,9 +63,10 @@ class Meter:
         if not np.isfinite(block).all():
             raise BadInput("it holds samples that are no numbers", f"after {self.samples / self.rate_hz:.1f} s",
                            "record or export it again")
-        bands = _workers.submit(self.bank.feed, block)
+        bands = None if self.bank is None else _workers.submit(self.bank.feed, block)
         self._levels(block)
-        bands.result()
+        if bands is not None:
+            bands.result()
 
     def _levels(self, block: Floats) -> None:
         self.samples += block.shape[1]
@@ -79,16 +83,21 @@ class Meter:
                 self.fast_max.add(fast)
                 self.slow_max.add(self.slow(squared[None, :])[0])
 
-    def history(self) -> History:
+    def history(self, bands: Floats | None = None) -> History:
         """Everything so far. BadInput when it is less than one step."""
         if self.samples < self.rate_hz * STEP_S:
             raise BadInput(f"the recording lasts {self.samples / self.rate_hz:.3f} s", "", f"record {SHORT_S:g} s or more")
         return History(
             duration_s=self.samples / self.rate_hz, channels=self.channels, a=self.means["A"].result(),
             c=self.means["C"].result(), z=self.means["Z"].result(), fast=self.fast_end.result(),
-            fast_max=self.fast_max.result(), slow_max=self.slow_max.result(), bands=self.bank.result(),
+            fast_max=self.fast_max.result(), slow_max=self.slow_max.result(),
+            bands=self.bands() if bands is None else bands[:, : self.means["A"].size],
             clipped_samples=self.clipped, offset=self.sum / self.samples / self.channels,
         )
+
+    def bands(self) -> Floats:
+        """Mean square per band and step so far; unknown where somebody else filters them."""
+        return np.full((len(NOMINAL_HZ), self.means["A"].size), math.nan) if self.bank is None else self.bank.result()
 
 
 def clipped_in(top: NDArray[np.bool_], run: int) -> tuple[int, int]:
