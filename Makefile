@@ -5,10 +5,15 @@ PYTHON ?= python3
 .PHONY: setup demo serve test lint validate bench same test-postgres sweep screenshots types lock clean
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
-.venv/.ready: requirements.lock pyproject.toml
+# What running needs; the checks need .venv/.tested, which holds more.
+.venv/.ready: requirements-run.lock pyproject.toml
 	test -x $(PY) || $(PYTHON) -m venv .venv
-	$(PY) -m pip install --quiet -r requirements.lock
+	$(PY) -m pip install --quiet -r requirements-run.lock
 	$(PY) -m pip install --quiet --no-deps -e .
+	touch $@
+
+.venv/.tested: .venv/.ready requirements.lock
+	$(PY) -m pip install --quiet -r requirements.lock
 	touch $@
 
 web/node_modules/.ready: web/package-lock.json
@@ -24,7 +29,7 @@ demo: setup
 serve: setup
 	.venv/bin/sphagnum serve
 
-lint: setup
+lint: setup .venv/.tested
 	.venv/bin/ruff check src tests scripts
 	.venv/bin/mypy
 	.venv/bin/lint-imports
@@ -37,34 +42,37 @@ test: setup chromium lint
 	cd web && npm run --silent test
 	$(PY) -m pytest
 
-validate: setup
+validate: setup .venv/.tested
 	$(PY) scripts/validate.py --write
 
-sweep: setup
+sweep: setup .venv/.tested
 	SWEEP=5000 $(PY) -m pytest tests/core/test_limits.py
 
-bench: setup chromium
+bench: setup .venv/.tested chromium
 	$(PY) scripts/bench.py
 	$(PY) scripts/bench_board.py
 	$(PY) scripts/bench_page.py
 
-test-postgres: setup
+test-postgres: setup .venv/.tested
 	command -v /usr/lib/postgresql/*/bin/initdb >/dev/null || (apt-get update -qq && apt-get install -y -qq postgresql)
 	$(PY) scripts/with_postgres.py $(PY) -m pytest tests/api/test_store.py tests/api/test_edits.py tests/api/test_workshop.py tests/api/test_api.py tests/api/test_preview.py
 
 same: setup
 	$(PY) scripts/same_output.py $(or $(AGAINST),HEAD)
 
-screenshots: setup chromium
+screenshots: setup .venv/.tested chromium
 	$(PY) scripts/screenshots.py
 
-types: .venv/.ready web/node_modules/.ready
+types: .venv/.tested web/node_modules/.ready
 	$(PY) scripts/contracts.py
 	cd web && npm run --silent types
 
+LOCK := -m piptools compile --quiet --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --strip-extras
 lock:
+	test -x $(PY) || $(PYTHON) -m venv .venv
 	$(PY) -m pip install --quiet pip-tools
-	$(PY) -m piptools compile --quiet --extra dev --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --strip-extras -o requirements.lock pyproject.toml
+	$(PY) $(LOCK) -o requirements-run.lock pyproject.toml
+	$(PY) $(LOCK) --extra dev -o requirements.lock pyproject.toml
 
 clean:
 	rm -rf .venv web/node_modules src/sphagnum/web_dist

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import json
 import re
 import subprocess
 import sys
 import tempfile
+import time
+import urllib.request
 from pathlib import Path
+from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
@@ -48,6 +52,17 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
     page.screenshot(path=folder / f"{name}.png")
 
 
+def settle(base: str) -> None:
+    """Wait until everything is worked out behind the pages."""
+    def ask(path: str) -> Any:
+        with urllib.request.urlopen(base + path, timeout=60) as answer:
+            return json.load(answer)
+
+    for path in ("/api/jobs", *(f"/api/jobs/{n}" for n in range(1, 5)), "/api/jobs"):
+        while (said := ask(path)).get("work") or any(j["older"] for j in said.get("jobs", ())):
+            time.sleep(0.5)
+
+
 def main(wanted: list[str], folder: Path) -> None:
     """Take the pictures named, or all."""
     with tempfile.TemporaryDirectory() as data, sync_playwright() as play:
@@ -58,6 +73,7 @@ def main(wanted: list[str], folder: Path) -> None:
             found = re.search(r"http://\S+", server.stdout.readline())
             assert found
             base = found[0].rstrip("/")
+            settle(base)
             browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             page.on("console", lambda m: print(m.type, m.text) if m.type in ("error", "warning") else None)

@@ -81,3 +81,12 @@ def database_of_its_own(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
         monkeypatch.setenv("SPHAGNUM_DATABASE", f"{server}/{name}")
         yield
         connection.exec_driver_sql(f"DROP DATABASE {name} WITH (FORCE)")
+
+
+LONG_FIRST = ("tests/browser", "tests/api/test_service", "tests/api/test_malformed", "tests/api", "tests/core/test_limits")
+
+
+@pytest.hookimpl(trylast=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Files that take long begin first, in whatever order tests are within them: no worker is left with one at the end."""
+    items.sort(key=lambda item: next((n for n, at in enumerate(LONG_FIRST) if item.nodeid.startswith(at)), len(LONG_FIRST)))

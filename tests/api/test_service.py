@@ -8,6 +8,7 @@ import signal
 import subprocess
 import sys
 import threading
+import time
 import urllib.request
 from pathlib import Path
 from typing import Any
@@ -100,3 +101,33 @@ def test_backup_of_a_running_server_and_restore(tmp_path: Path):
 def test_unsafe_or_impossible_addresses_are_refused(tmp_path: Path, args: tuple[str, str]):
     done = sphagnum("serve", "--data", tmp_path, *args)
     assert (done.returncode, done.stdout, done.stderr.count("\n")) == (2, "", 1)
+
+
+def test_a_server_killed_while_work_runs_leaves_no_worker_and_starts_again(tmp_path: Path):
+    def workers(of: int) -> set[int]:
+        found = subprocess.run(["ps", "-ww", "-eo", "pid=,ppid=,args="], capture_output=True, text=True, check=True).stdout
+        rows = [line.split(None, 2) for line in found.splitlines()]
+        return {int(pid) for pid, parent, args in rows if int(parent) == of and "spawn_main" in args}
+
+    def alive(pid: int) -> bool:
+        stat = Path(f"/proc/{pid}/stat")
+        return stat.exists() and stat.read_text().rsplit(")", 1)[1].split()[0] != "Z"
+
+    process, base = start(tmp_path, "demo")
+    assert call(base, "GET", "/jobs/1/cut")["work"]
+    end = time.monotonic() + 30
+    while not (hands := workers(process.pid)):
+        assert time.monotonic() < end, "no worker began"
+        time.sleep(0.05)
+    process.kill()
+    process.wait(30)
+    while any(alive(p) for p in hands):
+        assert time.monotonic() < end + 30, "a worker lives on"
+        time.sleep(0.1)
+    process, base = start(tmp_path, "demo")
+    try:
+        assert call(base, "GET", "/jobs/1")["document"]["job"]["name"] == "Delivery van"
+        assert call(base, "GET", "/jobs/1/cut")["surface"]
+    finally:
+        process.terminate()
+        assert process.wait(30) is not None

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import logging
 import threading
-from collections.abc import Iterable
-from typing import Any, Literal, NamedTuple
+from collections.abc import Callable, Iterable
+from typing import Literal, NamedTuple
 
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session, sessionmaker
@@ -13,19 +13,18 @@ from sqlalchemy.orm import Session, sessionmaker
 from ..catalogue.load import MODEL_REVISION, SHELF_REVISION
 from ..catalogue.load import shelf as base_shelf
 from ..core.figures.job_figures import JobFigures
-from ..core.job.document import Job
-from ..core.job.shelf import shelf_of
-from ..core.job.workshop import WorkshopDocument
+from ..core.job.document import Job, JobDocument
+from ..core.job.shelf import Shelf, shelf_of
 from ..core.schema import parse
 from ..core.stages.board.card import Card, card
 from ..core.stages.board.learned import Repeats
+from ..core.stages.cut.view import cut_view
 from ..store.documents import WORKSHOP, Missing, document, revision, stored, workshop
 from ..store.models import CardRow, OwnerRow
-from ..work.desk import Desk
-from ..work.kinds import CardInput
 
 A_PAGE = 50
-PATIENCE_S = 120.0
+AT_ONCE = 8
+"""So many jobs without a card are worked out while the board waits."""
 Order = Literal["newest", "oldest", "name"]
 NAME = OwnerRow.content["name"].as_string()
 log = logging.getLogger("sphagnum")
@@ -68,64 +67,55 @@ def repeats(session: Session) -> list[Repeats]:
 
 
 class Renewal:
-    """Renews cards behind the page, one job after another; with no desk, at once."""
+    """Renews cards behind the page, one job after another; at once where nothing is worked out behind it."""
 
-    def __init__(self, store: sessionmaker[Session], desk: Desk | None) -> None:
-        self._store, self._desk = store, desk
+    def __init__(self, store: sessionmaker[Session], figures: Callable[[JobDocument, Shelf], JobFigures], behind: bool) -> None:
+        self._store, self._figures, self._behind = store, figures, behind
         self._wanted: dict[int, None] = {}
         self._more = threading.Condition()
-        if desk is not None:
-            threading.Thread(target=self._run, args=(desk,), name="cards", daemon=True).start()
+        if behind:
+            threading.Thread(target=self._run, name="cards", daemon=True).start()
 
-    def ask(self, jobs: Iterable[int]) -> None:
-        """Have the cards of jobs renewed."""
-        if self._desk is None:
-            for job_id in jobs:
-                self._renew(job_id, None)
-            return
+    def ask(self, found: Iterable[Found]) -> bool:
+        """Have the cards that are older than their jobs renewed; whether any was at once.
+
+        A few jobs without any card get theirs at once, so that the first look at a board shows something.
+        """
+        late = [f for f in found if f.older]
+        first = [f.job.id for f in late if f.card is None]
+        now = [f.job.id for f in late] if not self._behind else first if len(first) <= AT_ONCE else []
+        for job_id in now:
+            self.renew(job_id)
         with self._more:
-            self._wanted |= dict.fromkeys(jobs)
+            self._wanted |= dict.fromkeys(f.job.id for f in late if f.job.id not in now)
             self._more.notify()
+        return bool(now)
 
-    def _run(self, desk: Desk) -> None:
+    def _run(self) -> None:
         while True:
             with self._more:
                 self._more.wait_for(lambda: bool(self._wanted))
                 job_id = next(iter(self._wanted))
             try:
-                self._renew(job_id, desk)
+                self.renew(job_id)
             except Exception:  # a card that cannot be made stays as it is; the others go on
                 log.exception("card of job %s", job_id)
             with self._more:
                 self._wanted.pop(job_id, None)
 
-    def _renew(self, job_id: int, desk: Desk | None) -> None:
+    def renew(self, job_id: int) -> None:
+        """Work out the card of a job and keep it; while a layout of it is under way it counts as older."""
         with self._store() as session:
             try:
                 doc, own, number, now = document(session, job_id), workshop(session), revision(session, job_id), stamp(session)
             except Missing:
                 return
-        keep_card(self._store, job_id, number, now, made(desk, CardInput(document=doc, workshop=own)))
-
-
-def made(desk: Desk | None, given: CardInput) -> Card | None:
-    """A card, worked out by the desk or here."""
-    if desk is None:
-        return card(JobFigures(given.document, _shelf(given.workshop)))
-    entry = desk.wait(desk.start("card", given).id, PATIENCE_S)
-    return None if entry is None or entry.result is None else Card.model_validate_json(entry.result)
-
-
-def _shelf(own: WorkshopDocument) -> Any:
-    return shelf_of(base_shelf(), own)
-
-
-def keep_card(store: sessionmaker[Session], job_id: int, number: int, now: str, kept: Card | None) -> None:
-    """Keep a card, if the job is still there."""
-    if kept is None:
-        return
-    with store() as session:
-        session.connection(execution_options={"writing": True})
-        if session.get(OwnerRow, job_id) is not None:
-            session.merge(CardRow(owner_id=job_id, revision=number, stamp=now, card=kept.model_dump(mode="json")))
-        session.commit()
+        job = self._figures(doc, shelf_of(base_shelf(), own))
+        made = card(job)
+        if cut_view(job, None).work:
+            now += " in part"
+        with self._store() as session:
+            session.connection(execution_options={"writing": True})
+            if session.get(OwnerRow, job_id) is not None:
+                session.merge(CardRow(owner_id=job_id, revision=number, stamp=now, card=made.model_dump(mode="json")))
+            session.commit()

@@ -127,8 +127,9 @@ def set_up(app: Flask, kept: sessionmaker[Session], hands: Desk | None) -> None:
     last = LastLayouts()
     layouts_of = (lambda _: AtOnce()) if hands is None else (lambda job_id: JobLayouts(hands, last, job_id))
     app.config["DESK"] = hands
-    app.extensions |= {"recent": Recent(), "layouts": last, "figures": Shared(layouts_of=layouts_of),
-                       "renewal": Renewal(kept, hands)}
+    figures = Shared(layouts_of=layouts_of)
+    app.extensions |= {"recent": Recent(), "layouts": last, "figures": figures,
+                       "renewal": Renewal(kept, figures.figures, hands is not None)}
 
 
 def answer(model: BaseModel, status: int = 200) -> Response:

@@ -20,7 +20,7 @@ from ..core.working import Answer
 from ..store.documents import Missing, revision
 from . import schemas as s
 from .cards import A_PAGE, page, repeats
-from .shared import answer, api, desk, figures_of, job_figures, load, renewal, shelf, store, trial_figures
+from .shared import answer, api, figures_of, job_figures, load, renewal, shelf, store, trial_figures
 
 
 @api.get("/shelf", responses={200: s.ShelfPage})
@@ -48,10 +48,7 @@ def get_jobs(query: s.BoardQuery) -> Response:
     """A page of the job board; cards older than their jobs are shown as such, and renewed behind the page."""
     with store()() as session:
         found, count = page(session, query.page, query.sort, query.find)
-    late = [f.job.id for f in found if f.older]
-    if late:
-        renewal().ask(late)
-    if late and desk() is None:  # renewed already
+    if renewal().ask(found):
         with store()() as session:
             found, count = page(session, query.page, query.sort, query.find)
     cards = (s.JobCard(job=f.job, overview=None if f.card is None else f.card.overview, older=f.older) for f in found)

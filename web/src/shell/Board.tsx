@@ -111,7 +111,7 @@ function JobCard({ card }: { card: Card }) {
       {overview.goal_rule ? (
         <>
           <GoalRule rule={overview.goal_rule} small />
-          <span className="small">at {overview.goal_rule.where}{older ? "; from before the last change, being renewed" : ""}</span>
+          <span className="small">at {overview.goal_rule.where}{older ? "; being renewed" : ""}</span>
         </>
       ) : (
         <p className="small no-goal">No goal set yet.</p>

@@ -79,6 +79,11 @@ def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report 
     after each try, with the best so far.
 
     Raises BadInput for pieces or stock that are not rectangles.
+
+    >>> square = {"id": "a", "outline_mm": [[0, 0], [300, 0], [300, 300], [0, 300]]}
+    >>> sheet = {"id": "sheet", "width_mm": 500, "length_mm": 750, "price": 12}
+    >>> cut(parse(CutInput, {"stock": [sheet], "pieces": [square]})).price
+    12.0
     """
     ids = [p.id for p in data.pieces], [s.id for s in data.stock]
     for names, word in zip(ids, ("pieces", "stock"), strict=True):

@@ -110,7 +110,12 @@ def middle_of_range(low_db: float, high_db: float) -> Item:
 def compare(before: Sequence[Item], after: Sequence[Item], terms: Terms = Terms()) -> Comparison:  # noqa: B008
     """Compare two groups of repeats (energy means, each repeat weighing the same).
 
-    The interval is Student's t at the Welch–Satterthwaite degrees of freedom (GUM G.4). Groups must not be empty.
+    ``before`` and ``after``: levels in dB with what is known of each; ``terms``: backgrounds, repeatability, set-up and drift,
+    dB. The result has the reduction (dB, positive is quieter), its 95 % interval, its budget and a verdict. The interval is
+    Student's t at the Welch–Satterthwaite degrees of freedom (GUM G.4). Groups must not be empty.
+
+    >>> compare([Item(74.8)] * 3, [Item(70.2)] * 3).verdict
+    'quieter'
     """
     second_background = terms.background_after_db
     if second_background is None and not terms.own_backgrounds:

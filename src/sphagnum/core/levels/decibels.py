@@ -26,7 +26,11 @@ def energy_sum(level_db: ArrayLike) -> float:
 
 
 def energy_mean(level_db: ArrayLike) -> float:
-    """Level of the mean energy, dB. Raises ValueError when empty."""
+    """Level of the mean energy of levels of any shape, dB. Raises ValueError when empty.
+
+    >>> round(energy_mean([60, 70]), 1)
+    67.4
+    """
     levels = np.asarray(level_db, dtype=float)
     if levels.size == 0:
         raise ValueError("no levels to average")
@@ -48,6 +52,9 @@ def subtract_background(level_db: float, background_db: float) -> tuple[float, b
 
     Below 3 dB of difference the correction stays at that of 3 dB (3.0 dB) and the level is an upper bound
     (the manner of ISO 16283-1, 9.2 and ISO 3744, 8.2).
+
+    >>> subtract_background(62, 60)[1]
+    True
     """
     difference = level_db - background_db
     bounded = difference < 3.0

@@ -72,7 +72,13 @@ def transmission_class(level_db: Floats) -> NDArray[np.int64]:
 
 
 def rate(curve_db: Mapping[float, float]) -> Ratings:
-    """Ratings of a curve given as {nominal Hz: dB}; None where a needed band is missing."""
+    """Ratings of a curve given as {nominal Hz: dB}; None where a needed band is missing.
+
+    Rw with C and Ctr after ISO 717-1 (100 Hz to 3150 Hz), STC after ASTM E413 (125 Hz to 4 kHz); whole dB.
+
+    >>> rate({f: 20.0 for f in (100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150)})
+    Ratings(Rw=20, C=0, Ctr=0, STC=None)
+    """
     rw = c = ctr = stc = None
     if all(f in curve_db for f in RW_HZ):
         levels = np.array([curve_db[f] for f in RW_HZ])

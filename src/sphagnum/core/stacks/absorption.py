@@ -83,7 +83,15 @@ class AbsorptionNumbers(NamedTuple):
 
 
 def absorb(lining: Lining) -> Absorption:
-    """Absorption of a lining whose shelf layers are resolved (an endless sample; diffuse: Paris' integral to 90°)."""
+    """Absorption of a lining whose shelf layers are resolved (an endless sample; diffuse: Paris' integral to 90°).
+
+    ``lining``: layers from the sound's side to a rigid wall, fields in the units of their names (thickness in mm). The result
+    has coefficients (0–1) per band for normal and diffuse incidence, NRC and SAA (ASTM C423), αw (ISO 11654). BadInput for
+    shelf layers that were not resolved.
+
+    >>> absorb(parse(Lining, {"layers": [{"kind": "air", "thickness_mm": 50}]})).NRC
+    0.0
+    """
     f = grid_hz().ravel()[None, :]
     elements = [_element(layer, i, f) for i, layer in enumerate(lining.layers)]
     x, w = np.polynomial.legendre.leggauss(ANGLES)

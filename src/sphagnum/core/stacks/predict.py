@@ -40,7 +40,16 @@ class Prediction(Strict):
 
 
 def predict(stack: Stack) -> Prediction:
-    """Predict one stack; the same as ``predict_many`` of it alone."""
+    """Predict one stack; the same as ``predict_many`` of it alone.
+
+    ``stack``: layers from the source's side, fields in the units of their names, shelf layers resolved. The result has R per
+    band (dB, 21 bands 50 Hz to 5 kHz), ratings, mass (kg/m²), resonances (Hz) and the expected error (dB). BadInput for
+    misplaced damping and for frames that do not fit. Source: transfer matrices with ISO 12354-1:2017, Annex B.
+
+    >>> sheet = {"kind": "limp", "thickness_mm": 2.5, "surface_mass_kg_m2": 5}
+    >>> predict(parse(Stack, {"width_m": 1, "height_m": 1, "layers": [sheet]})).surface_mass_kg_m2
+    5.0
+    """
     return predict_many([stack])[0]
 
 
