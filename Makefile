@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 PYTHON ?= python3
 
-.PHONY: setup demo serve test lint validate bench same test-postgres sweep screenshots types lock clean
+.PHONY: setup demo serve test lint validate bench same test-postgres mutants sweep screenshots types lock clean
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
 # What running needs; the checks need .venv/.tested, which holds more.
@@ -44,6 +44,10 @@ test: setup chromium lint
 
 validate: setup .venv/.tested
 	$(PY) scripts/validate.py --write
+
+mutants: setup .venv/.tested
+	$(PY) -m mutmut run
+	$(PY) -m mutmut results | tail -40
 
 sweep: setup .venv/.tested
 	SWEEP=5000 $(PY) -m pytest tests/core/test_limits.py

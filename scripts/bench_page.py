@@ -5,22 +5,14 @@ Times are of this machine; the ratio is to one product of matrices measured in t
 
 from __future__ import annotations
 
-import json
-import re
-import subprocess
-import sys
-import tempfile
 import time
-import urllib.request
 from collections.abc import Callable
-from pathlib import Path
-from typing import Any
 
 import numpy as np
 from bench import seconds
 from playwright.sync_api import Page, sync_playwright
+from served import ask, demo, settle
 
-COMMAND = Path(sys.executable).parent / "sphagnum"
 STAGES = ("listen", "trace", "build", "cut", "fit", "prove")
 PRESSES = 40
 WATCH = """() => {
@@ -47,14 +39,6 @@ def timed(work: Callable[[], object]) -> float:
     began = time.perf_counter()
     work()
     return (time.perf_counter() - began) * 1e3
-
-
-def ask(base: str, path: str, body: Any = None) -> Any:
-    """One request and its answer."""
-    data = None if body is None else json.dumps(body).encode()
-    request = urllib.request.Request(base + path, data=data, headers={"X-Author": "bench", "Content-Type": "application/json"})
-    with urllib.request.urlopen(request, timeout=60) as answer:
-        return json.load(answer)
 
 
 def previews(base: str) -> list[float]:
@@ -99,28 +83,17 @@ def main() -> None:
     """Print the figures."""
     square = np.random.default_rng(1).random((400, 400))
     baseline = seconds(lambda: square @ square @ square) * 1e3
-    with tempfile.TemporaryDirectory() as data, sync_playwright() as play:
-        server = subprocess.Popen([COMMAND, "demo", "--data", data, "--port", "8597"], stdout=subprocess.PIPE,
-                                  stderr=subprocess.DEVNULL, text=True)
-        try:
-            assert server.stdout is not None
-            found = re.search(r"http://\S+", server.stdout.readline())
-            assert found
-            base = found[0].rstrip("/")
-            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            for stage, took in loads(page, base).items():
-                print(f"first load of {stage}: {took:.0f} ms, {took / baseline:.0f} × baseline")
-            while ask(base, "/api/jobs/1")["work"]:  # the demo's layouts are worked out behind the page first
-                time.sleep(1)
-            tried = previews(base)
-            print(f"preview: p95 {p95(tried):.0f} ms, median {np.median(tried):.0f} ms, {p95(tried) / baseline:.0f} × baseline")
-            took = changes(page, base)
-            print(f"from a press to its curve ({len(took)} of {PRESSES} seen): p95 {p95(took):.0f} ms, "
-                  f"median {np.median(took):.0f} ms, {p95(took) / baseline:.0f} × baseline")
-        finally:
-            server.terminate()
-            server.wait(30)
+    with demo(8597) as base, sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        for stage, took in loads(page, base).items():
+            print(f"first load of {stage}: {took:.0f} ms, {took / baseline:.0f} × baseline")
+        settle(base)
+        tried = previews(base)
+        print(f"preview: p95 {p95(tried):.0f} ms, median {np.median(tried):.0f} ms, {p95(tried) / baseline:.0f} × baseline")
+        seen = changes(page, base)
+        print(f"from a press to its curve ({len(seen)} of {PRESSES} seen): p95 {p95(seen):.0f} ms, "
+              f"median {np.median(seen):.0f} ms, {p95(seen) / baseline:.0f} × baseline")
 
 
 if __name__ == "__main__":

@@ -2,20 +2,13 @@
 
 from __future__ import annotations
 
-import json
-import re
-import subprocess
 import sys
-import tempfile
-import time
-import urllib.request
 from pathlib import Path
-from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
+from served import demo, settle
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
-COMMAND = Path(sys.executable).parent / "sphagnum"
 VIEWS = {
     "board": "/", "listen": "/jobs/1/listen", "trace": "/jobs/1/trace", "build": "/jobs/1/build?surface=3",
     "cut": "/jobs/1/cut?surface=2", "fit": "/jobs/2/fit", "prove": "/jobs/1/prove", "prove-hood": "/jobs/2/prove",
@@ -52,39 +45,19 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
     page.screenshot(path=folder / f"{name}.png")
 
 
-def settle(base: str) -> None:
-    """Wait until everything is worked out behind the pages."""
-    def ask(path: str) -> Any:
-        with urllib.request.urlopen(base + path, timeout=60) as answer:
-            return json.load(answer)
-
-    for path in ("/api/jobs", *(f"/api/jobs/{n}" for n in range(1, 5)), "/api/jobs"):
-        while (said := ask(path)).get("work") or any(j["older"] for j in said.get("jobs", ())):
-            time.sleep(0.5)
-
-
 def main(wanted: list[str], folder: Path) -> None:
     """Take the pictures named, or all."""
-    with tempfile.TemporaryDirectory() as data, sync_playwright() as play:
-        server = subprocess.Popen([COMMAND, "demo", "--data", data, "--port", "8599"], stdout=subprocess.PIPE,
-                                  stderr=subprocess.DEVNULL, text=True)
-        try:
-            assert server.stdout is not None
-            found = re.search(r"http://\S+", server.stdout.readline())
-            assert found
-            base = found[0].rstrip("/")
-            settle(base)
-            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            page.on("console", lambda m: print(m.type, m.text) if m.type in ("error", "warning") else None)
-            for name, path in VIEWS.items():
-                if not wanted or name in wanted:
-                    take(page, base, name, path, folder)
-            if not wanted or "trace-dark" in wanted:
-                take(page, base, "trace-dark", VIEWS["trace"], folder, dark=True)
-            browser.close()
-        finally:
-            server.terminate()
+    with demo(8599) as base, sync_playwright() as play:
+        settle(base)
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.on("console", lambda m: print(m.type, m.text) if m.type in ("error", "warning") else None)
+        for name, path in VIEWS.items():
+            if not wanted or name in wanted:
+                take(page, base, name, path, folder)
+        if not wanted or "trace-dark" in wanted:
+            take(page, base, "trace-dark", VIEWS["trace"], folder, dark=True)
+        browser.close()
 
 
 if __name__ == "__main__":

@@ -9,6 +9,7 @@ import signal
 import socket
 import sys
 import tempfile
+import threading
 from pathlib import Path
 
 from .core.errors import BadInput
@@ -45,6 +46,7 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False) -> None:
 
     from .api.app import create_app
     from .api.runs import MOST_RECORDING
+    from .api.shared import warm_up
     from .demo import seed
     from .store.backup import held
     from .store.connect import database_url, open_store
@@ -68,6 +70,7 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False) -> None:
         server = waitress.create_server(app, sockets=[_listen(host, port)], threads=8, ident=None,
                                         max_request_body_size=MOST_RECORDING + 2**20)
         shown = host if ":" not in host else f"[{host}]"
+        threading.Thread(target=warm_up, args=(app,), name="warm up", daemon=True).start()
         print(f"Sphagnum is ready: http://{shown}:{server.effective_port}/", flush=True)
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
         try:

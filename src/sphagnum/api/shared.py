@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections import OrderedDict
 from collections.abc import Callable
 from threading import Lock
@@ -17,7 +18,9 @@ from ..core.cutting.buying import AtOnce
 from ..core.figures.job_figures import JobFigures, Shared
 from ..core.job.document import JobDocument
 from ..core.job.shelf import Shelf, shelf_of
-from ..store.documents import WORKSHOP, document, revision, workshop
+from ..core.stages.board.overview import overview
+from ..core.stages.views import VIEWS
+from ..store.documents import WORKSHOP, document, job_ids, revision, workshop
 from ..store.edits import Editor, Hand
 from ..store.files import FileStore
 from ..work.desk import Desk
@@ -26,6 +29,9 @@ from .cards import Renewal
 from .schemas import Refusal
 
 T = TypeVar("T")
+log = logging.getLogger("sphagnum")
+WARM = 4
+"""So many of the newest jobs are worked out when the server starts."""
 
 api = APIBlueprint("api", __name__, url_prefix="/api",
                    abp_responses={404: Refusal, 409: Refusal, 413: Refusal, 422: Refusal})
@@ -120,6 +126,21 @@ def job_figures(job_id: int) -> JobFigures:
     """The figures of a job as it is kept now."""
     with store()() as session:
         return figures_of(load(session, job_id)[0])
+
+
+def warm_up(app: Flask) -> None:
+    """Work out the stages of the newest jobs once, so that whoever comes first does not wait for what is loaded on first use."""
+    with app.app_context():
+        with store()() as session:
+            docs = [document(session, n) for n in job_ids(session)[-WARM:]]
+        for doc in docs:
+            job = figures_of(doc)
+            try:
+                overview(job)
+                for seen in VIEWS.values():
+                    seen(job, None)
+            except Exception:  # whoever opens it is told; starting does not wait for it
+                log.exception("job %s", doc.job.id)
 
 
 def set_up(app: Flask, kept: sessionmaker[Session], hands: Desk | None) -> None:

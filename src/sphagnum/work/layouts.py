@@ -38,7 +38,7 @@ class LastLayouts:
         """Whether a job still wants a layout."""
         with self._lock:
             since, keys = self._asking.get(job_id, (0.0, set()))
-            return key in keys or time.monotonic() - since < GRACE_S
+            return key in keys or (not keys and time.monotonic() - since < GRACE_S)
 
     def note(self, job_id: int, material: str, thickness_mm: float, result: CutResult) -> None:
         """A finished layout."""

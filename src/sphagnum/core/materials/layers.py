@@ -9,7 +9,7 @@ from pydantic import Discriminator, Field, GetCoreSchemaHandler, Tag, model_vali
 from pydantic_core import CoreSchema
 
 from ..schema import Share, Strict, ThicknessMm
-from .families.plate import Interlayer, Join
+from .families.plate import Interlayer, Join, joined_rightly
 from .family import Layer
 from .table import FAMILIES, family
 
@@ -25,8 +25,7 @@ class ShelfLayer(Strict):
 
     @model_validator(mode="after")
     def _interlayer_with_viscous(self) -> ShelfLayer:
-        if (self.join == "viscous") != (self.interlayer is not None):
-            raise ValueError("'interlayer' goes with join \"viscous\"; give both or neither")
+        joined_rightly(self.join, self.interlayer)
         return self
 
 

@@ -25,6 +25,12 @@ class Interlayer(Strict):
     loss_factor: LossFactor
 
 
+def joined_rightly(join: Join | None, interlayer: Interlayer | None) -> None:
+    """Refuses a viscous join without its layer, and a layer without that join."""
+    if (join == "viscous") != (interlayer is not None):
+        raise ValueError("'interlayer' goes with join \"viscous\"; give both or neither")
+
+
 class Plate(Layer):
     """An elastic plate. ``join`` says how it is held to the plate before it."""
 
@@ -38,8 +44,7 @@ class Plate(Layer):
 
     @model_validator(mode="after")
     def _interlayer_with_viscous(self) -> Plate:
-        if (self.join == "viscous") != (self.interlayer is not None):
-            raise ValueError("'interlayer' goes with join \"viscous\"; give both or neither")
+        joined_rightly(self.join, self.interlayer)
         return self
 
 

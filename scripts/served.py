@@ -1,0 +1,48 @@
+"""A server with the demo's data for scripts that look at pages: started, asked, and stopped again."""
+
+from __future__ import annotations
+
+import json
+import re
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+COMMAND = Path(sys.executable).parent / "sphagnum"
+
+
+@contextmanager
+def demo(port: int) -> Iterator[str]:
+    """A server over fresh data; its address."""
+    with tempfile.TemporaryDirectory() as data:
+        server = subprocess.Popen([COMMAND, "demo", "--data", data, "--port", str(port)], stdout=subprocess.PIPE,
+                                  stderr=subprocess.DEVNULL, text=True)
+        try:
+            assert server.stdout is not None
+            found = re.search(r"http://\S+", server.stdout.readline())
+            assert found
+            yield found[0].rstrip("/")
+        finally:
+            server.terminate()
+            server.wait(30)
+
+
+def ask(base: str, path: str, body: Any = None) -> Any:
+    """One request and its answer."""
+    data = None if body is None else json.dumps(body).encode()
+    request = urllib.request.Request(base + path, data=data, headers={"X-Author": "a script", "Content-Type": "application/json"})
+    with urllib.request.urlopen(request, timeout=60) as answer:
+        return json.load(answer)
+
+
+def settle(base: str) -> None:
+    """Wait until everything is worked out behind the pages of the demo's jobs."""
+    for path in ("/api/jobs", *(f"/api/jobs/{n}" for n in range(1, 5)), "/api/jobs"):
+        while (said := ask(base, path)).get("work") or any(j["older"] for j in said.get("jobs", ())):
+            time.sleep(0.5)
