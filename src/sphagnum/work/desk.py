@@ -10,6 +10,7 @@ import time
 from collections import OrderedDict, deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import lru_cache
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import Any, Literal, Protocol
@@ -105,11 +106,11 @@ class Desk:
             self._forget()
             return entry
 
-    def find(self, key: str) -> Entry | None:
-        """Work by its key, if it was asked for, or its result is kept."""
+    def find(self, key: str, here: bool = False) -> Entry | None:
+        """Work by its key, if it was asked for, or its result is kept; ``here``: in memory, without a look into the store."""
         with self._lock:
             entry = self._entries.get(key)
-        if entry is None and self._results is not None and (kept := self._results.find(key)) is not None:
+        if entry is None and not here and self._results is not None and (kept := self._results.find(key)) is not None:
             return Entry(key, kept[0], "", "done", 1.0, "done", kept[1])
         return entry
 
@@ -273,4 +274,9 @@ def _key(kind: str, text: str) -> str:
 
 def result_of(entry: Entry) -> Any:
     """An entry's newest result as its type; None where there is none yet."""
-    return None if entry.result is None else KINDS[entry.kind].gives.model_validate_json(entry.result)
+    return None if entry.result is None else _parsed(entry.kind, entry.result)
+
+
+@lru_cache(maxsize=128)
+def _parsed(kind: str, result: str) -> Any:
+    return KINDS[kind].gives.model_validate_json(result)

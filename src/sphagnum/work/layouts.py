@@ -69,7 +69,7 @@ class JobLayouts:
             self._last.ask(self._job, key)
             entry: Entry | None = self._desk.start("layout", data, lambda: self._last.wants(self._job, key), SETTLE_S)
         else:
-            entry = self._desk.find(key)
+            entry = self._desk.find(key, here=True)
         older = self._last.find(self._job, material, thickness_mm)
         if entry is None:
             return Found(None, "", older)
@@ -83,4 +83,4 @@ class JobLayouts:
 
     def moved(self) -> bool:
         """Whether a layout that was under way has come further since it was asked for."""
-        return any((e := self._desk.find(key)) is None or e.step != step for key, step in self._steps.items())
+        return any((e := self._desk.find(key, here=True)) is None or e.step != step for key, step in self._steps.items())

@@ -10,7 +10,7 @@ type StageName = "listen" | "trace" | "build" | "cut" | "fit" | "prove";
 type View<N extends StageName> = paths[`/api/jobs/{job_id}/${N}`]["get"]["responses"][200]["content"]["application/json"];
 
 export const useShelf = () =>
-  useQuery({ queryKey: ["shelf"], queryFn: () => ask(api.GET("/api/shelf")), staleTime: Infinity });
+  useQuery({ queryKey: ["shelf"], queryFn: () => ask(api.GET("/api/shelf")), staleTime: 60_000 });
 
 // A page of the board; while cards are renewed behind the page it is asked for again.
 export const useJobs = (page: number, find = "") =>

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 from ...cutting.buying import Buy, Wanted, buy_length, buy_stock, cut_input
 from ...cutting.layout import corners
@@ -10,6 +11,7 @@ from ...cutting.model import CutResult
 from ...cutting.stock import first_thickness_mm, line_metres, tin_m2
 from ...figures.job_figures import JobFigures, once
 from ...job.document import JobDocument
+from ...job.shelf import Shelf
 from ...materials.model import ROLE_LETTER, Material, to_layer
 from ...materials.table import layer_mass
 from ...schema import Strict
@@ -160,8 +162,13 @@ def _planned(doc: JobDocument, surface: Surface) -> tuple[StackLayerIn, ...]:
     return chosen.layers if chosen else ()
 
 
-@once
 def _surface(job: JobFigures, surface: Surface, prefix: str) -> SurfaceView:
+    return _drawn(surface, _planned(job.doc, surface), prefix, job.shelf)
+
+
+@lru_cache(maxsize=1024)
+def _drawn(surface: Surface, planned: tuple[StackLayerIn, ...], prefix: str, shelf: Shelf) -> SurfaceView:
+    """A surface with the pieces of its layers; of no other surface, so that a change of one draws only that one anew."""
     size, free = areas(surface), treatable(surface)
     polygons = list(getattr(free, "geoms", [free]))
     rings = tuple(
@@ -169,8 +176,8 @@ def _surface(job: JobFigures, surface: Surface, prefix: str) -> SurfaceView:
         for p in polygons if not p.is_empty
     )
     layers, number = [], 0
-    for layer in _planned(job.doc, surface):
-        material = job.shelf.material(layer.material)
+    for layer in planned:
+        material = shelf.material(layer.material)
         stock = material.stock
         if stock.form not in ("sheet", "roll") or stock.width_mm is None or stock.length_mm is None:
             continue
