@@ -31,7 +31,7 @@ export default function Cut({ id, page, edit }: StageProps) {
       <section>
         <State query={view}>
           <Said sentence={data?.sentence ?? ""} detail={data?.detail} />
-          {work.map((w) => <UnderWay key={w.id} work={w} />)}
+          {data?.work.length ? <UnderWay work={work} wanted={data.work.length} /> : null}
           <div className="chips" role="group" aria-label="Surfaces">
             {doc.surfaces.map((s) => <button key={s.id} className="chip" aria-pressed={s.id === row?.id} onClick={() => setSearch({ surface: String(s.id) })}>{s.name}{s.count > 1 ? ` × ${s.count}` : ""}</button>)}
             <button className="chip" onClick={() => setDialog("surface")}>+ surface</button>
@@ -72,7 +72,7 @@ export default function Cut({ id, page, edit }: StageProps) {
       </section>
       <aside className="sheet">
         <h2>To buy for the whole job</h2>
-        {data?.older ? <Note kind="warn">From before the last change; the new list is being laid out.</Note> : null}
+        {data?.older ? <Note kind="warn">From before the last change; the new list is being laid out.</Note> : data?.work.length ? <Note kind="info">Not whole yet: pieces are still being laid out.</Note> : null}
         {data?.buy.length ? (
           <div className="rows buy">
             {data.buy.map((b) => (
@@ -107,13 +107,15 @@ export default function Cut({ id, page, edit }: StageProps) {
   );
 }
 
-// A layout that goes on: the best so far can be taken.
-function UnderWay({ work }: { work: Schemas["WorkState"] }) {
-  const stop = () => void api.DELETE("/api/work/{work_id}", { params: { path: { work_id: work.id } } });
+// Layouts that go on, in one line that keeps its place: the best so far can be taken.
+function UnderWay({ work, wanted }: { work: Schemas["WorkState"][]; wanted: number }) {
+  const some = work.filter((w) => w.result);
+  const stop = () => some.forEach((w) => void api.DELETE("/api/work/{work_id}", { params: { path: { work_id: w.id } } }));
+  const share = work.reduce((sum, w) => sum + w.share, 0) / Math.max(work.length, 1);
   return (
     <div className="acts under-way" role="status">
-      <span>Laying out: {work.words}, {percent(work.share)} tried.</span>
-      {work.result ? <Button onClick={stop}>Take this one</Button> : null}
+      <span>{wanted === 1 ? "One material is" : `${wanted} materials are`} being laid out: {percent(share)} of the ways tried.</span>
+      {some.length ? <Button size="small" onClick={stop}>Take what there is</Button> : null}
     </div>
   );
 }
