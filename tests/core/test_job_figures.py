@@ -39,6 +39,7 @@ def test_words_change_no_view(make: Callable[[], dict[str, Any]]):
 
 def test_an_edit_of_a_note_recomputes_nothing_and_one_of_a_layer_only_what_follows(monkeypatch: pytest.MonkeyPatch):
     made: list[str] = []
+    lays.panel_loss.cache_clear()
     real = lays.stack_of
     monkeypatch.setattr(lays, "stack_of", lambda surface, *rest: (made.append(surface.name), real(surface, *rest))[1])
     kept, doc = Shared(), document()
