@@ -18,6 +18,7 @@ from ..core.cutting.buying import AtOnce
 from ..core.figures.job_figures import JobFigures, Shared
 from ..core.job.document import JobDocument
 from ..core.job.shelf import Shelf, shelf_of
+from ..core.job.words import without_words
 from ..core.stages.board.overview import overview
 from ..core.stages.views import VIEWS
 from ..store.documents import WORKSHOP, document, job_ids, revision, workshop
@@ -119,7 +120,7 @@ def trial_figures(doc: JobDocument) -> JobFigures:
     """The figures of a document nobody keeps: layouts not known yet are not begun for it."""
     hands = desk()
     layouts = None if hands is None else JobLayouts(hands, current_app.extensions["layouts"], doc.job.id, begin=False)
-    return JobFigures(doc, shelf(), layouts)
+    return JobFigures(without_words(doc), shelf(), layouts)
 
 
 def job_figures(job_id: int) -> JobFigures:
