@@ -6,6 +6,7 @@ import time
 from pathlib import Path
 
 from flask.testing import FlaskClient
+from sqlalchemy import update
 
 from sphagnum.api.app import create_app
 from sphagnum.core.job.document import JobDocument
@@ -13,6 +14,7 @@ from sphagnum.core.schema import parse
 from sphagnum.demo import van
 from sphagnum.store.connect import database_url, open_store
 from sphagnum.store.documents import store_document
+from sphagnum.store.models import CardRow
 from sphagnum.work.desk import Desk
 
 ME = {"X-Author": "me"}
@@ -59,6 +61,16 @@ def test_a_card_is_older_until_it_is_renewed_behind_the_page(tmp_path: Path):
         time.sleep(0.05)
     assert seen["overview"]["goal_rule"]["target"] == 69.31
     desk.close()
+
+
+def test_a_card_an_earlier_version_wrote_is_made_anew(client: FlaskClient):
+    client.post("/api/jobs", json={"name": "Old"}, headers=ME)
+    client.get("/api/jobs")
+    with client.application.config["STORE"]() as session:
+        session.execute(update(CardRow).values(card={"overview": {"stages": "of another form"}}, stamp="another"))
+        session.commit()
+    assert client.get("/api/repeatability").status_code == 200
+    assert client.get("/api/jobs").json["jobs"][0]["overview"]["current"] == "listen"
 
 
 def test_repeatability_is_pooled_from_the_cards_of_all_jobs(client: FlaskClient):

@@ -7,6 +7,7 @@ import threading
 from collections.abc import Callable, Iterable
 from typing import Literal, NamedTuple
 
+from pydantic import ValidationError
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -57,13 +58,22 @@ def page(session: Session, number: int, order: Order, find: str = "") -> tuple[l
     found = []
     for row, kept in session.execute(_sorted(order).where(*asked).limit(A_PAGE).offset(number * A_PAGE)):
         older = kept is None or (kept.revision, kept.stamp) != (row.revision, now)
-        found.append(Found(parse(Job, stored(row)), None if kept is None else Card.model_validate(kept.card), older))
+        found.append(Found(parse(Job, stored(row)), _readable(kept), older))
     return found, count
+
+
+def _readable(kept: CardRow | None) -> Card | None:
+    """A card as kept; None where an earlier version of the program wrote it in another form."""
+    try:
+        return None if kept is None else Card.model_validate(kept.card)
+    except ValidationError:
+        return None
 
 
 def repeats(session: Session) -> list[Repeats]:
     """What the cards say of every job's repeats."""
-    return [Repeats.model_validate(x) for x in session.scalars(select(CardRow.card["repeats"]))]
+    found = (_readable(x) for x in session.scalars(select(CardRow)))
+    return [x.repeats for x in found if x is not None]
 
 
 class Renewal:
