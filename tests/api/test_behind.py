@@ -60,12 +60,13 @@ def until(check: Any, patience_s: float = 40.0) -> Any:
 
 def test_a_layout_tells_how_far_it_is_and_is_stopped_with_the_best_so_far(behind: FlaskClient):
     def see(key: str) -> dict[str, Any]:
-        return behind.get(f"/api/work/{key}").json
+        return behind.get(f"/api/work/{key}?result=true").json
 
     asked = {"kind": "layout", "input": pieces(300)}
     begun = behind.post("/api/work", json=asked, headers=ME).json
     again = behind.post("/api/work", json=asked, headers=ME).json
     assert again["id"] == begun["id"]
+    assert begun["result"] is None
     first = until(lambda: (s := see(begun["id"]))["result"] and s)
     assert first["open"]
     assert 0 < first["share"] < 1
@@ -73,7 +74,7 @@ def test_a_layout_tells_how_far_it_is_and_is_stopped_with_the_best_so_far(behind
     later = until(lambda: (s := see(begun["id"]))["step"] > first["step"] and s)
     assert later["share"] >= first["share"]
     assert later["result"]["price"] <= first["result"]["price"]
-    stopped = behind.delete(f"/api/work/{begun['id']}", headers=ME).json
+    stopped = behind.delete(f"/api/work/{begun['id']}?result=true", headers=ME).json
     assert (stopped["state"], stopped["open"]) == ("cancelled", False)
     assert stopped["result"]["price"] <= first["result"]["price"]
     assert behind.get("/api/work/" + "0" * 32).status_code == 404

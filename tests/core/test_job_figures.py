@@ -11,7 +11,9 @@ from sphagnum.catalogue.load import shelf
 from sphagnum.core.figures import lays
 from sphagnum.core.figures.job_figures import JobFigures, Shared
 from sphagnum.core.job.document import COLLECTIONS, JobDocument
+from sphagnum.core.job.shelf import shelf_of
 from sphagnum.core.job.words import WORDS
+from sphagnum.core.job.workshop import WorkshopDocument
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.build.view import build
 from sphagnum.core.stages.views import VIEWS, stage_view
@@ -65,3 +67,11 @@ def test_figures_of_one_job_are_never_those_of_another():
             assert stage_view(kept.figures(doc, shelf()), "build") == stage_view(JobFigures(doc, shelf()), "build")
     another_shelf = shelf().model_copy()
     assert kept.figures(docs[2], another_shelf).shelf is another_shelf
+
+
+def test_one_workshop_has_one_shelf_however_often_it_is_read():
+    """Figures are kept by their shelf: a document read anew must not begin them anew."""
+    own = {"workshop": {"id": 0, "version": 1}, "house_minutes": [{"id": 1, "version": 1, "phase": "clean", "minutes": 12.0}]}
+    one, two = (shelf_of(shelf(), parse(WorkshopDocument, own)) for _ in range(2))
+    assert one is two
+    assert one.minutes["clean"] == 12.0 != shelf().minutes["clean"]

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from ..core.errors import BadInput
 from ..core.schema import Strict, parse
 from ..store.documents import Missing
-from ..work.desk import Desk, Entry, State
+from ..work.desk import Desk, Entry, State, result_of
 from ..work.kinds import KINDS
 from .shared import answer, api, desk
 
@@ -22,12 +22,19 @@ class WorkAsked(Strict):
     input: dict[str, Any]
 
 
+class WorkQuery(BaseModel):
+    """Whether the result is wanted too; who only asks how far it is does without."""
+
+    result: bool = False
+
+
 class WorkPath(BaseModel):
     work_id: str = Field(pattern=r"^[0-9a-f]{32}$")
 
 
 class WorkState(Strict):
-    """How far work is. ``step`` rises with all that is told of it; ``result`` is the best so far, final when done."""
+    """How far work is. ``step`` rises with all that is told of it; ``found`` once there is a result, the best so far and final
+    when done, which ``result`` holds where it was asked for."""
 
     id: str
     kind: str
@@ -36,6 +43,7 @@ class WorkState(Strict):
     words: str
     step: int
     open: bool
+    found: bool
     result: dict[str, Any] | None
 
 
@@ -46,27 +54,27 @@ def _hands() -> Desk:
     return found
 
 
-def _said(entry: Entry | None) -> Response:
+def _said(entry: Entry | None, query: WorkQuery) -> Response:
     if entry is None:
         raise Missing("there is no such work (any more)")
-    result = None if entry.result is None else KINDS[entry.kind].gives.model_validate_json(entry.result).model_dump(mode="json")
+    result = result_of(entry).model_dump(mode="json") if query.result and entry.result is not None else None
     return answer(WorkState(id=entry.id, kind=entry.kind, state=entry.state, share=round(entry.share, 3), words=entry.words,
-                            step=entry.step, open=entry.open, result=result))
+                            step=entry.step, open=entry.open, found=entry.result is not None, result=result))
 
 
 @api.post("/work", responses={200: WorkState})
-def begin_work(body: WorkAsked) -> Response:
+def begin_work(query: WorkQuery, body: WorkAsked) -> Response:
     """Begin work on an input, or find it under way or done."""
-    return _said(_hands().start(body.kind, parse(KINDS[body.kind].given, body.input)))
+    return _said(_hands().start(body.kind, parse(KINDS[body.kind].given, body.input)), query)
 
 
 @api.get("/work/<work_id>", responses={200: WorkState})
-def see_work(path: WorkPath) -> Response:
+def see_work(path: WorkPath, query: WorkQuery) -> Response:
     """How far work is, with the best result so far."""
-    return _said(_hands().find(path.work_id))
+    return _said(_hands().find(path.work_id), query)
 
 
 @api.delete("/work/<work_id>", responses={200: WorkState})
-def stop_work(path: WorkPath) -> Response:
+def stop_work(path: WorkPath, query: WorkQuery) -> Response:
     """Stop work; the best it had so far stays its result."""
-    return _said(_hands().cancel(path.work_id))
+    return _said(_hands().cancel(path.work_id), query)

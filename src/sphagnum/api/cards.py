@@ -31,7 +31,7 @@ NAME = OwnerRow.content["name"].as_string()
 log = logging.getLogger("sphagnum")
 
 
-class Found(NamedTuple):
+class OnBoard(NamedTuple):
     """A job and its card; ``older`` where the card is of an earlier revision, model or shelf, None where there is none yet."""
 
     job: Job
@@ -51,14 +51,14 @@ def _sorted(order: Order) -> Select[OwnerRow, CardRow]:
     return jobs.order_by(by[order], OwnerRow.id)
 
 
-def page(session: Session, number: int, order: Order, find: str = "") -> tuple[list[Found], int]:
+def page(session: Session, number: int, order: Order, find: str = "") -> tuple[list[OnBoard], int]:
     """A page of the board from 0, and how many jobs there are in all; of those whose name holds ``find``."""
     now, asked = stamp(session), [func.lower(NAME).contains(find.lower(), autoescape=True)] if find else []
     count = session.scalar(select(func.count()).select_from(OwnerRow).where(OwnerRow.kind == "job", *asked)) or 0
     found = []
     for row, kept in session.execute(_sorted(order).where(*asked).limit(A_PAGE).offset(number * A_PAGE)):
         older = kept is None or (kept.revision, kept.stamp) != (row.revision, now)
-        found.append(Found(parse(Job, stored(row)), _readable(kept), older))
+        found.append(OnBoard(parse(Job, stored(row)), _readable(kept), older))
     return found, count
 
 
@@ -86,7 +86,7 @@ class Renewal:
         if behind:
             threading.Thread(target=self._run, name="cards", daemon=True).start()
 
-    def ask(self, found: Iterable[Found]) -> bool:
+    def ask(self, found: Iterable[OnBoard]) -> bool:
         """Have the cards that are older than their jobs renewed; whether any was at once.
 
         A few jobs without any card get theirs at once, so that the first look at a board shows something.

@@ -6,14 +6,13 @@ from typing import Annotated, Any
 
 from pydantic import BeforeValidator, Field
 
-from .schema import Level, LossFactor, NotNegative, Number, Share, ThicknessMm, Typed
+from .schema import Level, NotNegative, Number, Share, ThicknessMm, Typed
 
 FormNumber = Annotated[Number, Typed]
 FormLevel = Annotated[Level, Typed]
 FormShare = Annotated[Share, Typed]
 FormThickness = Annotated[ThicknessMm, Typed]
 FormNotNegative = Annotated[NotNegative, Typed]
-FormLossFactor = Annotated[LossFactor, Typed]
 FormMillimetres = Annotated[float, Field(ge=1, le=50_000, strict=True, allow_inf_nan=False), Typed]
 
 

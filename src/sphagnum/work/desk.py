@@ -26,7 +26,7 @@ MOST_KEPT = 400
 TRIES = 2
 """How often work is begun when its worker is lost."""
 
-Wanted = Callable[[], bool]
+StillWanted = Callable[[], bool]
 """Whether whoever asked still wants the work."""
 State = Literal["waiting", "running", "done", "refused", "cancelled"]
 
@@ -55,7 +55,7 @@ class Entry:
     step: int = 0
     tries: int = 0
     not_before: float = 0.0
-    wanted: list[Wanted] = field(default_factory=list)
+    wanted: list[StillWanted] = field(default_factory=list)
     """Who asked; empty where it is wanted whatever happens."""
     unfinished: bool = False
     """Stopped because nobody wanted it then, not because somebody took what there was."""
@@ -82,7 +82,7 @@ class Desk:
         """What work is known by: its kind, its input, and the version of the model."""
         return _key(kind, given.model_dump_json())
 
-    def start(self, kind: str, given: BaseModel, wanted: Wanted | None = None, later_s: float = 0.0) -> Entry:
+    def start(self, kind: str, given: BaseModel, wanted: StillWanted | None = None, later_s: float = 0.0) -> Entry:
         """The work on an input: begun, under way, or done already.
 
         It is begun no sooner than in ``later_s``, and not at all if by then nobody wants it any more (``wanted``).

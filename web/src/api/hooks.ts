@@ -32,7 +32,7 @@ export function useWork(id: number, keys: readonly string[]) {
       retry: false,
     })),
   });
-  const told = asked.map((a) => `${a.data?.id ?? ""}${a.data?.result ? "r" : ""}${a.data?.open === false ? "x" : ""}`).join();
+  const told = asked.map((a) => `${a.data?.id ?? ""}${a.data?.found ? "r" : ""}${a.data?.open === false ? "x" : ""}`).join();
   useEffect(() => {
     if (!told.replaceAll(",", "")) return;
     void client.invalidateQueries({ queryKey: ["stage", id] });
@@ -83,7 +83,6 @@ export function useQueueStatus() {
 const TRIED = ["build", "trace"] as const;
 const NONE: Step[] = [];
 
-
 // What a stage would say after steps that are not kept. One is asked at a time, the newest next, so that a quick hand sees
 // every answer there is.
 function usePreview<N extends StageName>(id: number, name: N, known: Record<string, unknown>, steps: Step[]): View<N> | null {
@@ -108,7 +107,7 @@ function usePreview<N extends StageName>(id: number, name: N, known: Record<stri
           if (wanted.current.steps.length) setSeen(got[stage] as unknown as View<N> | null);
         }
       } catch {
-        last.current = ""; // what cannot be tried is seen once it is kept, or refused there
+        // what cannot be tried is seen once it is kept, or refused there
       } finally {
         asking.current = false;
       }

@@ -5002,9 +5002,12 @@ export interface components {
         };
         /**
          * WorkState
-         * @description How far work is. ``step`` rises with all that is told of it; ``result`` is the best so far, final when done.
+         * @description How far work is. ``step`` rises with all that is told of it; ``found`` once there is a result, the best so far and final
+         *     when done, which ``result`` holds where it was asked for.
          */
         WorkState: {
+            /** Found */
+            found: boolean;
             /** Id */
             id: string;
             /** Kind */
@@ -8025,7 +8028,9 @@ export interface operations {
     };
     api_begin_work_work_post: {
         parameters: {
-            query?: never;
+            query?: {
+                result?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -8085,7 +8090,9 @@ export interface operations {
     };
     api_see_work_work__work_id__get: {
         parameters: {
-            query?: never;
+            query?: {
+                result?: boolean;
+            };
             header?: never;
             path: {
                 work_id: string;
@@ -8143,7 +8150,9 @@ export interface operations {
     };
     api_stop_work_work__work_id__delete: {
         parameters: {
-            query?: never;
+            query?: {
+                result?: boolean;
+            };
             header?: never;
             path: {
                 work_id: string;

@@ -109,7 +109,7 @@ export default function Cut({ id, page, edit }: StageProps) {
 
 // Layouts that go on, in one line that keeps its place: the best so far can be taken.
 function UnderWay({ work, wanted }: { work: Schemas["WorkState"][]; wanted: number }) {
-  const some = work.filter((w) => w.result);
+  const some = work.filter((w) => w.found);
   const stop = () => some.forEach((w) => void api.DELETE("/api/work/{work_id}", { params: { path: { work_id: w.id } } }));
   const share = work.reduce((sum, w) => sum + w.share, 0) / Math.max(work.length, 1);
   return (

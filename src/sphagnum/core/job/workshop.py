@@ -80,7 +80,8 @@ class HouseMinutes(HouseMinutesIn, Row): ...
 class WorkshopDocument(Strict):
     """All the workshop owns; the shipped catalogue is its base."""
 
-    __hash__ = object.__hash__
+    def __hash__(self) -> int:
+        return hash(self.workshop)
 
     workshop: Workshop
     shelf_materials: tuple[ShelfMaterial, ...] = ()
