@@ -25,7 +25,8 @@ from sphagnum.demo import hood
 from sphagnum.store.connect import database_url, open_store
 from sphagnum.store.documents import store_document
 from sphagnum.store.results import StoredResults
-from sphagnum.work.desk import Desk
+from sphagnum.work.desk import Desk, Entry
+from sphagnum.work.layouts import JobLayouts, LastLayouts
 
 ME = {"X-Author": "me"}
 
@@ -152,3 +153,23 @@ def test_the_command_line_stops_a_layout_at_a_word(tmp_path: Path):
     lines = [x for x in done.stderr.replace("\r", "\n").splitlines() if x.strip()]
     assert len(lines) >= 2
     assert all("% " in x and "of stock opened" in x for x in lines)
+
+
+def test_a_job_asked_for_while_its_layouts_are_looked_over_is_answered(desk: Desk):
+    """Two pages of one job share its layouts: one may ask for another layout in the middle of the other's look at them."""
+    first, second = (parse(CutInput, pieces(n)) for n in (41, 42))
+    layouts = JobLayouts(desk, LastLayouts(), 1)
+    layouts("vinyl", 2.0, first)
+    look = desk.find
+
+    def find(key: str, here: bool = False) -> Entry | None:
+        layouts("vinyl", 3.0, second)
+        return look(key, here)
+
+    desk.find = find  # type: ignore[method-assign]
+    try:
+        assert layouts.moved() in (True, False)
+    finally:
+        del desk.find  # type: ignore[method-assign]
+        for data in (first, second):
+            desk.cancel(desk.key("layout", data))

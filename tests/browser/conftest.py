@@ -16,15 +16,26 @@ expect.set_options(timeout=30_000)  # the machine may stall; what is awaited com
 
 @pytest.fixture(scope="session")
 def base(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """Address of a demo server over fresh data."""
+    """Address of a demo server over fresh data; what it logged is shown where a test fails on an error of its own."""
     command = [str(Path(sys.executable).parent / "sphagnum"), "demo", "--data", str(tmp_path_factory.mktemp("demo"))]
-    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
-    assert process.stdout is not None
-    found = re.search(r"http://\S+[0-9]", process.stdout.readline())
-    assert found
-    yield found[0]
-    process.terminate()
-    process.wait(10)
+    with log_file(tmp_path_factory).open("wb") as log:
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=log, text=True)
+        assert process.stdout is not None
+        found = re.search(r"http://\S+[0-9]", process.stdout.readline())
+        assert found
+        yield found[0]
+        process.terminate()
+        process.wait(10)
+
+
+def log_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return tmp_path_factory.getbasetemp() / "server.log"
+
+
+def tracebacks(log: Path) -> str:
+    """What the server logged of its own errors: each from the line that names it to the next request."""
+    found = re.findall(r"unexpected\nTraceback.*?(?=\n\{|\Z)", log.read_text("utf-8", "replace"), re.DOTALL)
+    return "\n".join(found[-3:])
 
 
 @pytest.fixture(scope="session")
@@ -41,7 +52,7 @@ def browser(play: Playwright) -> Iterator[Browser]:
 
 
 @pytest.fixture
-def open_page(browser: Browser, base: str) -> Iterator[object]:
+def open_page(browser: Browser, base: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[object]:
     """Opens pages in browsers of their own; afterwards none may have complained or asked another host."""
     said: list[str] = []
     contexts = []
@@ -61,4 +72,4 @@ def open_page(browser: Browser, base: str) -> Iterator[object]:
     yield opening
     for context in contexts:
         context.close()
-    assert said == []
+    assert said == [], tracebacks(log_file(tmp_path_factory))

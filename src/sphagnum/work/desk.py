@@ -256,8 +256,9 @@ class _Hand:
 
     def stop(self) -> None:
         """End the process over what it does; the thread sees its pipe close."""
-        if self.process is not None and self.process.is_alive():
-            self.process.terminate()
+        process = self.process  # its own thread may put it aside meanwhile
+        if process is not None and process.is_alive():
+            process.terminate()
 
     def _end_process(self) -> None:
         self.stop()

@@ -58,7 +58,7 @@ class JobLayouts:
 
     def __init__(self, desk: Desk, last: LastLayouts, job_id: int, begin: bool = True) -> None:
         self._desk, self._last, self._job, self._begin = desk, last, job_id, begin
-        self._steps: dict[str, int] = {}
+        self._lock, self._steps = Lock(), dict[str, int]()
         if begin:
             last.ask_anew(job_id)
 
@@ -73,9 +73,11 @@ class JobLayouts:
         older = self._last.find(self._job, material, thickness_mm)
         if entry is None:
             return Found(None, "", older)
+        step, is_open = entry.step, entry.open  # before the result: what comes in between counts as moved
         result: CutResult | None = result_of(entry)
-        if entry.open:
-            self._steps[entry.id] = entry.step
+        if is_open:
+            with self._lock:
+                self._steps[entry.id] = step
             return Found(result, entry.id, older)
         if result is not None:
             self._last.note(self._job, material, thickness_mm, result)
@@ -83,4 +85,6 @@ class JobLayouts:
 
     def moved(self) -> bool:
         """Whether a layout that was under way has come further since it was asked for."""
-        return any((e := self._desk.find(key, here=True)) is None or e.step != step for key, step in self._steps.items())
+        with self._lock:
+            steps = list(self._steps.items())
+        return any((e := self._desk.find(key, here=True)) is None or e.step != step for key, step in steps)
