@@ -2,7 +2,7 @@
 import "@fontsource/zilla-slab/latin-600.css";
 import "@fontsource/atkinson-hyperlegible-next/latin-400.css";
 import "@fontsource/atkinson-hyperlegible-next/latin-700.css";
-import "./theme.css";
+import "./theme/theme.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider, theme } from "antd";
 import { StrictMode } from "react";
@@ -12,7 +12,7 @@ import { Refused } from "./api/client";
 import { Board } from "./shell/Board";
 import { EditsProvider, openQueue } from "./api/edits";
 import { JobShell } from "./shell/JobShell";
-import { SchemeProvider, useScheme } from "./shell/scheme";
+import { SchemeProvider, useScheme } from "./parts/scheme";
 
 const client = new QueryClient({
   defaultOptions: { queries: { retry: (n, error) => n < 2 && !(error instanceof Refused && error.status >= 400) } },
@@ -28,8 +28,23 @@ document.createElement = ((name: string, options?: ElementCreationOptions) => {
   return element;
 }) as typeof document.createElement;
 
-const LIGHT = { colorPrimary: "#55732a", colorBgBase: "#fffdf6", colorTextBase: "#2b211a", colorBorder: "#d9cfb9", colorError: "#a8302a", colorTextPlaceholder: "#7a6a58" };
-const DARK = { colorPrimary: "#a9c878", colorBgBase: "#27201a", colorTextBase: "#f4ecdc", colorBorder: "#4a3e31", colorError: "#f3847e", colorTextPlaceholder: "#b9a78f", colorTextLightSolid: "#1c1713" };
+const LIGHT = {
+  colorPrimary: "#55732a",
+  colorBgBase: "#fffdf6",
+  colorTextBase: "#2b211a",
+  colorBorder: "#d9cfb9",
+  colorError: "#a8302a",
+  colorTextPlaceholder: "#7a6a58",
+};
+const DARK = {
+  colorPrimary: "#a9c878",
+  colorBgBase: "#27201a",
+  colorTextBase: "#f4ecdc",
+  colorBorder: "#4a3e31",
+  colorError: "#f3847e",
+  colorTextPlaceholder: "#b9a78f",
+  colorTextLightSolid: "#1c1713",
+};
 
 function Themed() {
   const { scheme } = useScheme();
@@ -39,7 +54,14 @@ function Themed() {
       csp={{ nonce }}
       theme={{
         algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
-        token: { ...(dark ? DARK : LIGHT), fontFamily: "var(--text)", fontSize: 15, borderRadius: 8, controlHeight: 38, motion: false },
+        token: {
+          ...(dark ? DARK : LIGHT),
+          fontFamily: "var(--text)",
+          fontSize: 15,
+          borderRadius: 8,
+          controlHeight: 38,
+          motion: false,
+        },
       }}
     >
       <AntApp>

@@ -23,7 +23,17 @@ export function useEdits(): Queue {
 const HOLD_MS = 120;
 const asker: { ask: Door["ask"] } = { ask: () => Promise.resolve<Asked>("theirs") };
 export const openQueue = (client: QueryClient): Queue =>
-  makeQueue(client, { send: deliver, ask: (entry, failure) => asker.ask(entry, failure), wait: (n) => Math.min(1000 * 2 ** n, 10_000), hold: HOLD_MS }, localStorage, { author: author(), tab: tab() });
+  makeQueue(
+    client,
+    {
+      send: deliver,
+      ask: (entry, failure) => asker.ask(entry, failure),
+      wait: (n) => Math.min(1000 * 2 ** n, 10_000),
+      hold: HOLD_MS,
+    },
+    localStorage,
+    { author: author(), tab: tab() },
+  );
 
 // Lets conflicts be asked about in a dialog.
 export function askIn(modal: Modal): void {
@@ -48,7 +58,8 @@ export function askIn(modal: Modal): void {
 // Changes of one number while a key or the pointer is held, or in quick succession, are one gesture.
 const GESTURE_MS = 1500;
 let released = 0;
-for (const name of ["keyup", "pointerup", "pointercancel"]) window.addEventListener(name, () => (released = Date.now()), { capture: true, passive: true });
+for (const name of ["keyup", "pointerup", "pointercancel"])
+  window.addEventListener(name, () => (released = Date.now()), { capture: true, passive: true });
 let gesture = { field: "", id: "", at: 0 };
 function gestureOf(collection: string, row: Row, values: Values, operations: readonly Operation[]): string {
   const sets = operations.filter((o) => o.op === "set");
@@ -56,7 +67,14 @@ function gestureOf(collection: string, row: Row, values: Values, operations: rea
   if (sets.length < operations.length || !numbers.length || !numbers.every((v) => typeof v === "number")) return "";
   const field = [collection, row.id, ...Object.keys(values), ...sets.flatMap((o) => o.at)].join(".");
   const now = Date.now();
-  gesture = { field, id: field === gesture.field && (released < gesture.at || now - gesture.at < GESTURE_MS) ? gesture.id : `${field}@${now}`, at: now };
+  gesture = {
+    field,
+    id:
+      field === gesture.field && (released < gesture.at || now - gesture.at < GESTURE_MS)
+        ? gesture.id
+        : `${field}@${now}`,
+    at: now,
+  };
   return gesture.id.slice(0, 80);
 }
 
@@ -73,7 +91,10 @@ export function useEdit(jobId: number) {
   const refresh = useCallback(async () => {
     asked.current ??= new Promise((go) => setTimeout(go, QUIET_MS)).then(() => {
       asked.current = null;
-      return Promise.all([client.invalidateQueries({ queryKey: ["job", jobId] }), client.invalidateQueries({ queryKey: ["jobs"] })]);
+      return Promise.all([
+        client.invalidateQueries({ queryKey: ["job", jobId] }),
+        client.invalidateQueries({ queryKey: ["jobs"] }),
+      ]);
     });
     await asked.current;
   }, [client, jobId]);
@@ -81,7 +102,7 @@ export function useEdit(jobId: number) {
   const say = (error: unknown) => {
     void message.error(error instanceof Error ? error.message : "Something went wrong.", 8);
   };
-  const kept = async <T,>(work: Promise<T>): Promise<T> => {
+  const kept = async <T>(work: Promise<T>): Promise<T> => {
     try {
       return await work;
     } finally {
@@ -90,8 +111,25 @@ export function useEdit(jobId: number) {
   };
   const seen = () => client.getQueryData<Schemas["JobPage"]>(["job", jobId])?.revision ?? null;
   const together = (steps: Step[], name = "") => kept(queue.edit(jobId, steps, name, seen())).then((a) => a.rows);
-  const step = (collection: Collection | "jobs", row: Row, more: Partial<Step>): Step => ({ collection, row: row.id, version: row.version, values: {}, operations: [], remove: false, force: false, ...more });
-  const adding = (collection: Collection, values: Values): Step => ({ collection, row: null, version: 0, values, operations: [], remove: false, force: false });
+  const step = (collection: Collection | "jobs", row: Row, more: Partial<Step>): Step => ({
+    collection,
+    row: row.id,
+    version: row.version,
+    values: {},
+    operations: [],
+    remove: false,
+    force: false,
+    ...more,
+  });
+  const adding = (collection: Collection, values: Values): Step => ({
+    collection,
+    row: null,
+    version: 0,
+    values,
+    operations: [],
+    remove: false,
+    force: false,
+  });
 
   // Throws a Refused for bad input, so that a form can keep what was typed; a conflict asks which version should stand.
   const change = (collection: Collection | "jobs", row: Row, values: Values): Promise<unknown> =>
@@ -102,7 +140,11 @@ export function useEdit(jobId: number) {
   const back = async (way: "undo" | "redo", decided: { skip?: number; force?: number } = {}): Promise<void> => {
     try {
       await queue.idle();
-      const done = await kept(queue.beside(() => ask(api.POST(`/api/jobs/{job_id}/${way}`, { params: { path: { job_id: jobId }, query: decided } }))));
+      const done = await kept(
+        queue.beside(() =>
+          ask(api.POST(`/api/jobs/{job_id}/${way}`, { params: { path: { job_id: jobId }, query: decided } })),
+        ),
+      );
       void message.success(`${way === "undo" ? "Undone" : "Brought back"}: ${done.what}.`);
     } catch (error) {
       const step = error instanceof Refused ? error.refusal.step : null;
@@ -119,7 +161,20 @@ export function useEdit(jobId: number) {
           onCancel: () => resolve("leave"),
           footer: (_, { OkBtn, CancelBtn }) => [
             createElement(CancelBtn, { key: "leave" }),
-            refusal.forcible ? createElement("button", { key: "force", className: "key danger", onClick: () => { dialog.destroy(); resolve("force"); } }, way === "undo" ? "Undo it all the same" : "Bring it back all the same") : null,
+            refusal.forcible
+              ? createElement(
+                  "button",
+                  {
+                    key: "force",
+                    className: "key danger",
+                    onClick: () => {
+                      dialog.destroy();
+                      resolve("force");
+                    },
+                  },
+                  way === "undo" ? "Undo it all the same" : "Bring it back all the same",
+                )
+              : null,
             createElement(OkBtn, { key: "skip" }),
           ],
         });
@@ -136,14 +191,17 @@ export function useEdit(jobId: number) {
     together: (steps: Step[]) => together(steps),
     adding,
     altering: (collection: Collection, row: Row, values: Values): Step => step(collection, row, { values }),
-    tryChange: (collection: Collection | "jobs", row: Row, values: Values) => change(collection, row, values).catch(say),
-    tryOperate: (collection: Collection | "jobs", row: Row, ...operations: Operation[]) => operate(collection, row, operations).catch(say),
-    create: (collection: Collection, rows: Values[]): Promise<Values[]> => together(rows.map((values) => adding(collection, values))),
+    tryChange: (collection: Collection | "jobs", row: Row, values: Values) =>
+      change(collection, row, values).catch(say),
+    tryOperate: (collection: Collection | "jobs", row: Row, ...operations: Operation[]) =>
+      operate(collection, row, operations).catch(say),
+    create: (collection: Collection, rows: Values[]): Promise<Values[]> =>
+      together(rows.map((values) => adding(collection, values))),
     remove: (collection: Collection, row: Row) => together([step(collection, row, { remove: true })]).catch(say),
     // Another request that keeps something, through the same queue.
     post: (what: string, body: unknown) => kept(queue.post(jobId, `/api/jobs/${jobId}/${what}`, body)),
     // Work that is no edit of rows: files sent, instruments.
-    run: <T,>(work: () => Promise<T>): Promise<T | undefined> =>
+    run: <T>(work: () => Promise<T>): Promise<T | undefined> =>
       kept(queue.beside(work)).catch((error: unknown) => {
         say(error);
         return undefined;
@@ -155,11 +213,14 @@ export function useEdit(jobId: number) {
 
 export type Editing = ReturnType<typeof useEdit>;
 
-const shown = (value: unknown): string => (value === null || value === undefined ? "nothing" : typeof value === "object" ? JSON.stringify(value) : String(value));
+const shown = (value: unknown): string =>
+  value === null || value === undefined ? "nothing" : typeof value === "object" ? JSON.stringify(value) : String(value);
 
 function Versions({ stored, sent }: { stored: Values | null; sent: Values }) {
   const line = (label: string, values: Values) =>
-    Object.keys(sent).map((k) => createElement("div", { key: label + k }, `${k.replaceAll("_", " ")}: ${shown(values[k]).slice(0, 200)}`));
+    Object.keys(sent).map((k) =>
+      createElement("div", { key: label + k }, `${k.replaceAll("_", " ")}: ${shown(values[k]).slice(0, 200)}`),
+    );
   return createElement(
     "div",
     { className: "versions" },

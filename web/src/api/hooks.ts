@@ -7,7 +7,8 @@ import { useEdits } from "./edits";
 import type { paths } from "./schema";
 
 type StageName = "listen" | "trace" | "build" | "cut" | "fit" | "prove";
-type View<N extends StageName> = paths[`/api/jobs/{job_id}/${N}`]["get"]["responses"][200]["content"]["application/json"];
+type View<N extends StageName> =
+  paths[`/api/jobs/{job_id}/${N}`]["get"]["responses"][200]["content"]["application/json"];
 
 export const useShelf = () =>
   useQuery({ queryKey: ["shelf"], queryFn: () => ask(api.GET("/api/shelf")), staleTime: 60_000 });
@@ -28,11 +29,14 @@ export function useWork(id: number, keys: readonly string[]) {
     queries: keys.map((key) => ({
       queryKey: ["work", key],
       queryFn: () => ask(api.GET("/api/work/{work_id}", { params: { path: { work_id: key } } })),
-      refetchInterval: (q: { state: { data?: Schemas["WorkState"] | undefined } }) => (q.state.data?.open === false ? false : 400),
+      refetchInterval: (q: { state: { data?: Schemas["WorkState"] | undefined } }) =>
+        q.state.data?.open === false ? false : 400,
       retry: false,
     })),
   });
-  const told = asked.map((a) => `${a.data?.id ?? ""}${a.data?.found ? "r" : ""}${a.data?.open === false ? "x" : ""}`).join();
+  const told = asked
+    .map((a) => `${a.data?.id ?? ""}${a.data?.found ? "r" : ""}${a.data?.open === false ? "x" : ""}`)
+    .join();
   useEffect(() => {
     if (!told.replaceAll(",", "")) return;
     void client.invalidateQueries({ queryKey: ["stage", id] });
@@ -44,21 +48,29 @@ export function useWork(id: number, keys: readonly string[]) {
 export function useJob(id: number) {
   const queue = useEdits();
   const client = useQueryClient();
-  const job = useQuery({
-    queryKey: ["job", id],
-    queryFn: () => ask(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })) as Promise<Schemas["JobPage"]>,
-    // an answer asked for earlier may come later: what is newer stays
-    structuralSharing: (old, now) => ((old as Schemas["JobPage"] | undefined)?.revision ?? 0) > (now as Schemas["JobPage"]).revision ? old : now,
-    placeholderData: keepPreviousData,
-  }, client);
+  const job = useQuery(
+    {
+      queryKey: ["job", id],
+      queryFn: () =>
+        ask(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })) as Promise<Schemas["JobPage"]>,
+      // an answer asked for earlier may come later: what is newer stays
+      structuralSharing: (old, now) =>
+        ((old as Schemas["JobPage"] | undefined)?.revision ?? 0) > (now as Schemas["JobPage"]).revision ? old : now,
+      placeholderData: keepPreviousData,
+    },
+    client,
+  );
   const { version } = useQueueStatus();
   const page = job.data;
   // what others did is asked for by a number; the document comes only when it rose
-  const revision = useQuery({
-    queryKey: ["revision", id],
-    queryFn: () => ask(api.GET("/api/jobs/{job_id}/revision", { params: { path: { job_id: id } } })),
-    refetchInterval: 6000,
-  }, client);
+  const revision = useQuery(
+    {
+      queryKey: ["revision", id],
+      queryFn: () => ask(api.GET("/api/jobs/{job_id}/revision", { params: { path: { job_id: id } } })),
+      refetchInterval: 6000,
+    },
+    client,
+  );
   const risen = page !== undefined && (revision.data?.revision ?? 0) > page.revision;
   useEffect(() => {
     if (risen) void client.invalidateQueries({ queryKey: ["job", id] });
@@ -85,7 +97,12 @@ const NONE: Step[] = [];
 
 // What a stage would say after steps that are not kept. One is asked at a time, the newest next, so that a quick hand sees
 // every answer there is.
-function usePreview<N extends StageName>(id: number, name: N, known: Record<string, unknown>, steps: Step[]): View<N> | null {
+function usePreview<N extends StageName>(
+  id: number,
+  name: N,
+  known: Record<string, unknown>,
+  steps: Step[],
+): View<N> | null {
   const [seen, setSeen] = useState<View<N> | null>(null);
   const wanted = useRef({ steps, known });
   const asking = useRef(false);
@@ -99,7 +116,14 @@ function usePreview<N extends StageName>(id: number, name: N, known: Record<stri
       asking.current = true;
       try {
         while (wanted.current.steps.length) {
-          const body = { stage, surface_id: null, alternative_id: null, condition_id: null, ...wanted.current.known, steps: wanted.current.steps };
+          const body = {
+            stage,
+            surface_id: null,
+            alternative_id: null,
+            condition_id: null,
+            ...wanted.current.known,
+            steps: wanted.current.steps,
+          };
           const told = JSON.stringify(body);
           if (told === last.current) break;
           last.current = told;
@@ -132,7 +156,13 @@ function useBusy(now: boolean): boolean {
 
 // A stage by the newest revision known, asked side by side with the document; while an edit of it is on its way, or a hand
 // still drags (``trying``), what it would say after that.
-export function useStage<N extends StageName>(id: number, name: N, revision: number, query: Record<string, unknown> = {}, trying: Step | null = null) {
+export function useStage<N extends StageName>(
+  id: number,
+  name: N,
+  revision: number,
+  query: Record<string, unknown> = {},
+  trying: Step | null = null,
+) {
   const queue = useEdits();
   const { version, failing } = useQueueStatus();
   const newest = Math.max(revision, queue.newest(id));
@@ -147,11 +177,17 @@ export function useStage<N extends StageName>(id: number, name: N, revision: num
   }, [version, tries, queue, id, trying]);
   const seen = usePreview(id, name, known, steps);
   const busy = useBusy(steps.length > 0);
-  const begun = useQueryClient().getQueriesData({ queryKey: ["stage", id, name] }).some(([, data]) => data !== undefined);
+  const begun = useQueryClient()
+    .getQueriesData({ queryKey: ["stage", id, name] })
+    .some(([, data]) => data !== undefined);
   const kept = useQuery({
     queryKey: ["stage", id, name, newest, known],
     queryFn: () =>
-      ask(api.GET(`/api/jobs/{job_id}/${name}` as "/api/jobs/{job_id}/trace", { params: { path: { job_id: id }, query: known } })) as unknown as Promise<View<N>>,
+      ask(
+        api.GET(`/api/jobs/{job_id}/${name}` as "/api/jobs/{job_id}/trace", {
+          params: { path: { job_id: id }, query: known },
+        }),
+      ) as unknown as Promise<View<N>>,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     enabled: !busy || failing || !begun, // what comes before the edits on their way is of no use

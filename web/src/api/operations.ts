@@ -24,14 +24,20 @@ function placed(items: unknown[], item: unknown, after: string | null | undefine
 // What was typed is text until the program has read it: it is not laid over a number, and the field shows it anyway.
 const fits = (old: unknown, value: unknown, at: readonly string[]): boolean =>
   typeof value !== "string" || typeof old === "string" || (at[0] === "context" && old === undefined);
-const ready = (item: unknown): boolean => typeof item !== "object" || item === null || !Object.entries(item).some(([k, v]) => k.endsWith("_mm") && typeof v !== "number" && v !== null);
+const ready = (item: unknown): boolean =>
+  typeof item !== "object" ||
+  item === null ||
+  !Object.entries(item).some(([k, v]) => k.endsWith("_mm") && typeof v !== "number" && v !== null);
 
 export function apply(content: unknown, o: Operation): unknown {
   return changed(content, o.at, (old) => {
     if (o.op === "set") return fits(old, o.value, o.at) ? o.value : old;
     const items = Array.isArray(old) ? (old as unknown[]) : [];
     if (o.op === "add" && !ready(o.item)) return items;
-    if (o.op === "add") return items.some((i) => name(i) !== undefined && name(i) === name(o.item)) ? items : placed(items, o.item, o.after);
+    if (o.op === "add")
+      return items.some((i) => name(i) !== undefined && name(i) === name(o.item))
+        ? items
+        : placed(items, o.item, o.after);
     if (o.op === "stretch") return items; // the drawing follows the answer
     const item = items.find((i) => name(i) === o.id);
     const rest = items.filter((i) => i !== item);

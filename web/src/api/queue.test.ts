@@ -5,12 +5,35 @@ import { apply, overlay, type Operation, type Step } from "./operations";
 import { keeping, makeQueue, type Answer, type Entry, type Shelf } from "./queue";
 
 const DOWN = { status: 0, message: "no answer" };
-const step = (more: Partial<Step>): Step => ({ collection: "positions", row: null, version: 0, values: {}, operations: [], remove: false, force: false, ...more });
-const set = (row: number, value: number): Step => step({ collection: "alternatives", row, version: 1, operations: [{ op: "set", at: ["layers", "a", "coverage"], value }] });
+const step = (more: Partial<Step>): Step => ({
+  collection: "positions",
+  row: null,
+  version: 0,
+  values: {},
+  operations: [],
+  remove: false,
+  force: false,
+  ...more,
+});
+const set = (row: number, value: number): Step =>
+  step({
+    collection: "alternatives",
+    row,
+    version: 1,
+    operations: [{ op: "set", at: ["layers", "a", "coverage"], value }],
+  });
 
 function memory(): Shelf {
   const kept = new Map<string, string>();
-  return { getItem: (k) => kept.get(k) ?? null, setItem: (k, v) => void kept.set(k, v), removeItem: (k) => void kept.delete(k), key: (i) => [...kept.keys()][i] ?? null, get length() { return kept.size; } };
+  return {
+    getItem: (k) => kept.get(k) ?? null,
+    setItem: (k, v) => void kept.set(k, v),
+    removeItem: (k) => void kept.delete(k),
+    key: (i) => [...kept.keys()][i] ?? null,
+    get length() {
+      return kept.size;
+    },
+  };
 }
 
 // A server that counts an edit once by its id, and can be down.
@@ -24,18 +47,34 @@ function server() {
     got,
     send: async (entry: Entry): Promise<Answer> => {
       await Promise.resolve();
-      if (box.down > 0) { box.down -= 1; throw DOWN; }
-      const answer = seen.get(entry.id) ?? { rows: entry.steps.map((s) => ({ id: typeof s.row === "number" ? s.row : next++ })), revision: 10 + seen.size };
-      if (!seen.has(entry.id)) { seen.set(entry.id, answer); got.push(structuredClone(entry)); }
-      if (box.loses > 0) { box.loses -= 1; throw DOWN; } // done, but the answer never arrives
+      if (box.down > 0) {
+        box.down -= 1;
+        throw DOWN;
+      }
+      const answer = seen.get(entry.id) ?? {
+        rows: entry.steps.map((s) => ({ id: typeof s.row === "number" ? s.row : next++ })),
+        revision: 10 + seen.size,
+      };
+      if (!seen.has(entry.id)) {
+        seen.set(entry.id, answer);
+        got.push(structuredClone(entry));
+      }
+      if (box.loses > 0) {
+        box.loses -= 1;
+        throw DOWN;
+      } // done, but the answer never arrives
       return answer;
     },
   };
   return box;
 }
 
-const open = (s: ReturnType<typeof server>, shelf: Shelf, tab = "t1", ask = vi.fn(() => Promise.resolve("theirs" as const))) =>
-  makeQueue(new QueryClient(), { send: s.send, ask, wait: () => 40 }, shelf, { author: "a", tab });
+const open = (
+  s: ReturnType<typeof server>,
+  shelf: Shelf,
+  tab = "t1",
+  ask = vi.fn(() => Promise.resolve("theirs" as const)),
+) => makeQueue(new QueryClient(), { send: s.send, ask, wait: () => 40 }, shelf, { author: "a", tab });
 
 describe("the queue of pending edits", () => {
   it("tries only what can be done twice over, and tells the newest revision", async () => {
@@ -78,7 +117,13 @@ describe("the queue of pending edits", () => {
     const made = queue.edit(1, [step({ collection: "alternatives", values: { surface_id: 4, layers: [] } })]);
     const temp = queue.over(1, 0)[0]?.temps[0] ?? 0;
     expect(temp).toBeLessThan(0);
-    const grown = queue.edit(1, [step({ collection: "alternatives", row: temp, operations: [{ op: "add", at: ["layers"], item: { id: "a" }, after: null }] })]);
+    const grown = queue.edit(1, [
+      step({
+        collection: "alternatives",
+        row: temp,
+        operations: [{ op: "add", at: ["layers"], item: { id: "a" }, after: null }],
+      }),
+    ]);
     await Promise.all([made, grown]);
     expect(s.got.length).toBe(2);
     expect(s.got[1]?.steps[0]?.row).toBe(100);
@@ -97,7 +142,10 @@ describe("the queue of pending edits", () => {
     expect(later.restore(Date.now() + 60_000)).toBe(true);
     expect(later.restore(Date.now() + 60_000)).toBe(false); // not its own once more
     await later.idle();
-    expect(s2.got.map((e) => [e.tab, e.url])).toEqual([["t1", "/api/jobs/1/edits"], ["t1", "/api/jobs/1/typed-readings"]]);
+    expect(s2.got.map((e) => [e.tab, e.url])).toEqual([
+      ["t1", "/api/jobs/1/edits"],
+      ["t1", "/api/jobs/1/typed-readings"],
+    ]);
   });
 
   it("folds a gesture that still waits, and nothing else", async () => {
@@ -111,7 +159,8 @@ describe("the queue of pending edits", () => {
   });
 
   it("hands a refusal to who asked and goes on; a conflict is asked about once", async () => {
-    const send = vi.fn<(e: Entry) => Promise<Answer>>()
+    const send = vi
+      .fn<(e: Entry) => Promise<Answer>>()
       .mockRejectedValueOnce({ status: 422 })
       .mockRejectedValueOnce({ status: 409 })
       .mockResolvedValueOnce({ rows: [{ id: 7 }], revision: 3 });
@@ -126,9 +175,13 @@ describe("the queue of pending edits", () => {
 
   it("lies over the document until a newer one shows what was done", async () => {
     const queue = open(s, shelf);
-    const doc = { job: { id: 1 }, alternatives: [{ id: 7, layers: [{ id: "a", coverage: 1 }] }] } as unknown as Parameters<typeof overlay>[0];
+    const doc = {
+      job: { id: 1 },
+      alternatives: [{ id: 7, layers: [{ id: "a", coverage: 1 }] }],
+    } as unknown as Parameters<typeof overlay>[0];
     await queue.edit(1, [set(7, 0.4)]);
-    const shown = (revision: number) => (overlay(doc, queue.over(1, revision)).alternatives[0]?.layers[0] as { coverage: number }).coverage;
+    const shown = (revision: number) =>
+      (overlay(doc, queue.over(1, revision)).alternatives[0]?.layers[0] as { coverage: number }).coverage;
     expect([shown(9), shown(10)]).toEqual([0.4, 1]);
     queue.forget(1, 10);
     expect(queue.over(1, 0)).toEqual([]);
@@ -138,9 +191,18 @@ describe("the queue of pending edits", () => {
 it("does operations on items by their ids", () => {
   const at = ["layers"];
   const ops: Operation[] = [
-    { op: "add", at, item: { id: "c" }, after: null }, { op: "add", at, item: { id: "b" }, after: "a" },
-    { op: "move", at, id: "a", after: "c" }, { op: "remove", at, id: "b" }, { op: "set", at: ["layers", "c", "t"], value: 4 },
-    { op: "add", at: ["flags"], item: "wet", after: null }, { op: "set", at: ["limits", "hours"], value: 3 }, { op: "set", at: ["limits", "hours"], value: "3,5" },
+    { op: "add", at, item: { id: "c" }, after: null },
+    { op: "add", at, item: { id: "b" }, after: "a" },
+    { op: "move", at, id: "a", after: "c" },
+    { op: "remove", at, id: "b" },
+    { op: "set", at: ["layers", "c", "t"], value: 4 },
+    { op: "add", at: ["flags"], item: "wet", after: null },
+    { op: "set", at: ["limits", "hours"], value: 3 },
+    { op: "set", at: ["limits", "hours"], value: "3,5" },
   ];
-  expect(ops.reduce<unknown>(apply, { layers: [{ id: "a" }], flags: [], limits: null })).toEqual({ layers: [{ id: "c", t: 4 }, { id: "a" }], flags: ["wet"], limits: { hours: 3 } }); // typed text waits for its answer
+  expect(ops.reduce<unknown>(apply, { layers: [{ id: "a" }], flags: [], limits: null })).toEqual({
+    layers: [{ id: "c", t: 4 }, { id: "a" }],
+    flags: ["wet"],
+    limits: { hours: 3 },
+  }); // typed text waits for its answer
 });

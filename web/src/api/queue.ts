@@ -31,10 +31,12 @@ export type Door = {
 export type Shelf = Pick<Storage, "getItem" | "setItem" | "removeItem" | "key" | "length">;
 
 const KEY = "sphagnum.pending.";
-const statusOf = (error: unknown): number => (typeof error === "object" && error !== null && "status" in error ? (error as Failure).status : 0);
+const statusOf = (error: unknown): number =>
+  typeof error === "object" && error !== null && "status" in error ? (error as Failure).status : 0;
 // no answer, or one that says the program was not able to: the edit stands and is sent again
 const again = (error: unknown): boolean => [0, 429, 500, 502, 503, 504].includes(statusOf(error));
-const fresh = (): string => Array.from(crypto.getRandomValues(new Uint8Array(12)), (b) => b.toString(16).padStart(2, "0")).join("");
+const fresh = (): string =>
+  Array.from(crypto.getRandomValues(new Uint8Array(12)), (b) => b.toString(16).padStart(2, "0")).join("");
 
 export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { author: string; tab: string }) {
   const cache: MutationCache = client.getMutationCache();
@@ -67,7 +69,9 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
   const real = (step: Step): Step => ({
     ...step,
     row: number(step.row) as Step["row"],
-    values: Object.fromEntries(Object.entries(step.values ?? {}).map(([k, v]) => [k, k.endsWith("_id") ? number(v) : v])),
+    values: Object.fromEntries(
+      Object.entries(step.values ?? {}).map(([k, v]) => [k, k.endsWith("_id") ? number(v) : v]),
+    ),
   });
   const done = (entry: Entry, answer: Answer | null) => {
     entry.temps.forEach((t, i) => {
@@ -95,7 +99,8 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
           if (sent.gesture && !sending.has(sent.id)) await new Promise((go) => setTimeout(go, door.hold ?? 0));
           sending.add(sent.id);
           sent.steps = sent.steps.map(real);
-          if (sent.steps.some((s) => typeof s.row === "number" && s.row < 0)) throw Object.assign(new Error("What this was done to was not kept."), { status: 422 });
+          if (sent.steps.some((s) => typeof s.row === "number" && s.row < 0))
+            throw Object.assign(new Error("What this was done to was not kept."), { status: 422 });
           try {
             const answer = await door.send(sent);
             failing = false;
@@ -138,7 +143,14 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
     // Steps as one edit; those of one gesture that are still to be sent become one.
     edit(job: number, steps: Step[], gesture = "", seen: number | null = null): Promise<Answer> {
       const last = waiting.at(-1);
-      if (gesture && last?.gesture === gesture && last.job === job && !sending.has(last.id) && last.steps.length === 1 && steps.length === 1) {
+      if (
+        gesture &&
+        last?.gesture === gesture &&
+        last.job === job &&
+        !sending.has(last.id) &&
+        last.steps.length === 1 &&
+        steps.length === 1
+      ) {
         const [a, b] = [last.steps[0], steps[0]];
         if (a && b && a.collection === b.collection && a.row === b.row && sameFields(a, b)) {
           last.steps = [{ ...b, version: a.version }];
@@ -147,10 +159,32 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
         }
       }
       const temps = steps.map((s) => (s.row == null ? temp-- : 0));
-      return put({ id: fresh(), job, author: me.author, tab: me.tab, gesture, seen, url: `/api/jobs/${job}/edits`, steps, body: null, temps });
+      return put({
+        id: fresh(),
+        job,
+        author: me.author,
+        tab: me.tab,
+        gesture,
+        seen,
+        url: `/api/jobs/${job}/edits`,
+        steps,
+        body: null,
+        temps,
+      });
     },
     post(job: number, url: string, body: unknown): Promise<Answer> {
-      return put({ id: fresh(), job, author: me.author, tab: me.tab, gesture: "", seen: null, url, steps: [], body, temps: [] });
+      return put({
+        id: fresh(),
+        job,
+        author: me.author,
+        tab: me.tab,
+        gesture: "",
+        seen: null,
+        url,
+        steps: [],
+        body,
+        temps: [],
+      });
     },
     // Work beside the queue, such as an upload: counted as not kept until it ends.
     async beside<T>(work: () => Promise<T>): Promise<T> {
@@ -195,14 +229,18 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
     },
     // What lies over a document of this revision: edits not answered, and those it does not show yet.
     over(job: number, revision: number): Entry[] {
-      return [...settled.filter((s) => s.entry.job === job && s.revision > revision).map((s) => s.entry), ...waiting.filter((w) => w.job === job)];
+      return [
+        ...settled.filter((s) => s.entry.job === job && s.revision > revision).map((s) => s.entry),
+        ...waiting.filter((w) => w.job === job),
+      ];
     },
     // The steps nobody answered yet, where all of them can be tried twice over: an edit may be kept already and not answered.
     // None where something else is on its way.
     untried(job: number): Step[] {
       const own = waiting.filter((w) => w.job === job);
       const steps = own.flatMap((w) => w.steps);
-      const told = own.every((w) => w.steps.length) && steps.every((s) => typeof s.row === "number" && s.row > 0 && !s.remove);
+      const told =
+        own.every((w) => w.steps.length) && steps.every((s) => typeof s.row === "number" && s.row > 0 && !s.remove);
       return told ? steps : [];
     },
     // The newest revision an answer told of: a stage can be asked for it before the document came.
@@ -233,8 +271,14 @@ function read(text: string | null): { at: number; entries: Entry[] } {
 }
 
 function sameFields(a: Step, b: Step): boolean {
-  const fields = (s: Step) => JSON.stringify([Object.keys(s.values ?? {}), (s.operations ?? []).map((o) => [o.op, o.at])]);
-  return fields(a) === fields(b) && [...(a.operations ?? []), ...(b.operations ?? [])].every((o) => o.op === "set") && !b.remove && b.row != null;
+  const fields = (s: Step) =>
+    JSON.stringify([Object.keys(s.values ?? {}), (s.operations ?? []).map((o) => [o.op, o.at])]);
+  return (
+    fields(a) === fields(b) &&
+    [...(a.operations ?? []), ...(b.operations ?? [])].every((o) => o.op === "set") &&
+    !b.remove &&
+    b.row != null
+  );
 }
 
 export type Queue = ReturnType<typeof makeQueue>;

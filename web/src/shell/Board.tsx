@@ -6,9 +6,9 @@ import { Link, useNavigate } from "react-router";
 import { api, ask, upload, type Schemas } from "../api/client";
 import { useJobs } from "../api/hooks";
 import "./board.css";
-import { GoalRule } from "./GoalRule";
-import { Ask, Empty, Said, State } from "./parts";
-import { useScheme } from "./scheme";
+import { GoalRule } from "../parts/GoalRule";
+import { Ask, Empty, Said, State } from "../parts/parts";
+import { useScheme } from "../parts/scheme";
 
 type Card = Schemas["JobCard"];
 export const STAGES = ["listen", "trace", "build", "cut", "fit", "prove"] as const;
@@ -45,34 +45,61 @@ export function Board() {
           <img src="/mark.svg" alt="" /> Sphagnum
         </Link>
         <span className="where small">the job board</span>
-        <button className="key" onClick={flip}>{scheme === "dark" ? "light" : "dark"}</button>
+        <button className="key" onClick={flip}>
+          {scheme === "dark" ? "light" : "dark"}
+        </button>
       </nav>
       <main className="board">
         <div className="board-head">
-          <Said sentence={boardSentence(cards, jobs.data?.count ?? 0)} detail="Each job says where it stands; open it at the stage that waits." />
+          <Said
+            sentence={boardSentence(cards, jobs.data?.count ?? 0)}
+            detail="Each job says where it stands; open it at the stage that waits."
+          />
           <div className="acts">
             <Button onClick={() => picker.current?.click()}>Bring in a job file</Button>
-            <Button type="primary" onClick={() => setAdding(true)}>New job</Button>
+            <Button type="primary" onClick={() => setAdding(true)}>
+              New job
+            </Button>
           </div>
-          <input ref={picker} type="file" accept=".json,application/json" hidden aria-label="Job file" onChange={(e) => { void bring(e.target.files?.[0]); e.target.value = ""; }} />
+          <input
+            ref={picker}
+            type="file"
+            accept=".json,application/json"
+            hidden
+            aria-label="Job file"
+            onChange={(e) => {
+              void bring(e.target.files?.[0]);
+              e.target.value = "";
+            }}
+          />
         </div>
         <State query={jobs}>
           {cards.length ? (
             <>
               <div className="cards">
-                {cards.map((card) => <JobCard key={card.job.id} card={card} />)}
+                {cards.map((card) => (
+                  <JobCard key={card.job.id} card={card} />
+                ))}
               </div>
               {pages > 1 ? (
                 <div className="acts pages">
-                  <Button disabled={page === 0} onClick={() => setPage(page - 1)}>Newer jobs</Button>
-                  <span className="small">page {page + 1} of {pages}, {jobs.data?.count} jobs</span>
-                  <Button disabled={page >= pages - 1} onClick={() => setPage(page + 1)}>Older jobs</Button>
+                  <Button disabled={page === 0} onClick={() => setPage(page - 1)}>
+                    Newer jobs
+                  </Button>
+                  <span className="small">
+                    page {page + 1} of {pages}, {jobs.data?.count} jobs
+                  </span>
+                  <Button disabled={page >= pages - 1} onClick={() => setPage(page + 1)}>
+                    Older jobs
+                  </Button>
                 </div>
               ) : null}
             </>
           ) : (
             <Empty title="No job yet" text="Begin with the one that is loud: say what it is, then where it is heard.">
-              <Button type="primary" size="large" onClick={() => setAdding(true)}>New job</Button>
+              <Button type="primary" size="large" onClick={() => setAdding(true)}>
+                New job
+              </Button>
             </Empty>
           )}
         </State>
@@ -111,7 +138,10 @@ function JobCard({ card }: { card: Card }) {
       {overview.goal_rule ? (
         <>
           <GoalRule rule={overview.goal_rule} small />
-          <span className="small">at {overview.goal_rule.where}{older ? "; being renewed" : ""}</span>
+          <span className="small">
+            at {overview.goal_rule.where}
+            {older ? "; being renewed" : ""}
+          </span>
         </>
       ) : (
         <p className="small no-goal">No goal set yet.</p>
@@ -149,9 +179,20 @@ function NewJob({ open, close }: { open: boolean; close: () => void }) {
     <Modal title="New job" open={open} onCancel={close} onOk={() => void save()} okText="Begin" destroyOnHidden>
       <div className="form">
         <Ask label="What is it?" wrong={wrong}>
-          <Input value={name} onChange={(e) => setName(e.target.value)} placeholder="Delivery van" autoFocus onPressEnter={() => void save()} />
+          <Input
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            placeholder="Delivery van"
+            autoFocus
+            onPressEnter={() => void save()}
+          />
         </Ask>
-        <Segmented block value={kind} onChange={setKind} options={Object.entries(KIND).map(([value, label]) => ({ value: value as typeof kind, label }))} />
+        <Segmented
+          block
+          value={kind}
+          onChange={setKind}
+          options={Object.entries(KIND).map(([value, label]) => ({ value: value as typeof kind, label }))}
+        />
         <Ask label="For whom? (may stay empty)">
           <Input value={customer} onChange={(e) => setCustomer(e.target.value)} />
         </Ask>

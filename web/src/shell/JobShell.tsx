@@ -8,21 +8,21 @@ import { askIn, useEdit, useEdits, type Editing } from "../api/edits";
 import { useJob, useJobs, useQueueStatus, useWork } from "../api/hooks";
 import { keeping } from "../api/queue";
 import { STAGES, titled } from "./Board";
-import { GoalRule } from "./GoalRule";
-import { State } from "./parts";
-import { useScheme } from "./scheme";
-import { typing } from "./typing";
+import { GoalRule } from "../parts/GoalRule";
+import { State } from "../parts/parts";
+import { useScheme } from "../parts/scheme";
+import { typing } from "../parts/typing";
 
 export type StageProps = { id: number; page: Schemas["JobPage"]; edit: Editing };
 
 type StageName = (typeof STAGES)[number];
 const LOADERS: Record<StageName, () => Promise<{ default: ComponentType<StageProps> }>> = {
-  listen: () => import("../stages/Listen"),
-  trace: () => import("../stages/Trace"),
-  build: () => import("../stages/Build"),
-  cut: () => import("../stages/Cut"),
-  fit: () => import("../stages/Fit"),
-  prove: () => import("../stages/Prove"),
+  listen: () => import("../stages/listen/Listen"),
+  trace: () => import("../stages/trace/Trace"),
+  build: () => import("../stages/build/Build"),
+  cut: () => import("../stages/cut/Cut"),
+  fit: () => import("../stages/fit/Fit"),
+  prove: () => import("../stages/prove/Prove"),
 };
 
 // A stage's script as a query: fetched beside the job, kept, and its failure shown like any other.
@@ -82,17 +82,35 @@ export function JobShell() {
           {name} <span className="small">{[page?.document.job.customer, rule?.where].filter(Boolean).join(" · ")}</span>
         </span>
         <Kept reached={!job.error} />
-        <button className="key" onClick={() => void edit.undo()} title="Undo my last edit (Ctrl Z)">undo</button>
-        <button className="key" onClick={() => void edit.redo()} title="Bring back what I undid (Ctrl Shift Z)">redo</button>
-        <button className="key" onClick={() => setFinding(true)} title="Find (/)">/ find</button>
-        <button className="key" onClick={flip}>{scheme === "dark" ? "light" : "dark"}</button>
+        <button className="key" onClick={() => void edit.undo()} title="Undo my last edit (Ctrl Z)">
+          undo
+        </button>
+        <button className="key" onClick={() => void edit.redo()} title="Bring back what I undid (Ctrl Shift Z)">
+          redo
+        </button>
+        <button className="key" onClick={() => setFinding(true)} title="Find (/)">
+          / find
+        </button>
+        <button className="key" onClick={flip}>
+          {scheme === "dark" ? "light" : "dark"}
+        </button>
       </nav>
       <div className="stages" role="navigation" aria-label="Stages">
         {STAGES.map((s, i) => {
           const line = page?.overview.stages[i];
           return (
-            <Link key={s} to={`/jobs/${id}/${s}`} className={`${s === open ? "on" : ""} ${line?.done ? "done" : ""}`} aria-current={s === open ? "page" : undefined}>
-              {i + 1} <b>{titled(s)}</b> {line?.done ? <i className="tick" aria-label="done">✓</i> : null}
+            <Link
+              key={s}
+              to={`/jobs/${id}/${s}`}
+              className={`${s === open ? "on" : ""} ${line?.done ? "done" : ""}`}
+              aria-current={s === open ? "page" : undefined}
+            >
+              {i + 1} <b>{titled(s)}</b>{" "}
+              {line?.done ? (
+                <i className="tick" aria-label="done">
+                  ✓
+                </i>
+              ) : null}
               <span>{line?.line ?? "…"}</span>
             </Link>
           );
@@ -121,7 +139,9 @@ function Kept({ reached }: { reached: boolean }) {
   const { message, modal } = App.useApp();
   useEffect(() => askIn(modal), [modal]);
   useEffect(() => {
-    const quiet = queue.onRefused((error) => void message.error(error instanceof Error ? error.message : "An edit was not kept.", 8));
+    const quiet = queue.onRefused(
+      (error) => void message.error(error instanceof Error ? error.message : "An edit was not kept.", 8),
+    );
     const take = () => {
       queue.beat();
       if (queue.restore()) void queue.idle().then(() => client.invalidateQueries({ queryKey: ["job"] }));
@@ -139,7 +159,11 @@ function Kept({ reached }: { reached: boolean }) {
     };
   }, [queue, client, message]);
   const words = status.pending || reached ? keeping(status) : "not reached";
-  return <span className={`small kept ${status.failing ? "failing" : ""}`} aria-live="polite" data-testid="kept">{words}</span>;
+  return (
+    <span className={`small kept ${status.failing ? "failing" : ""}`} aria-live="polite" data-testid="kept">
+      {words}
+    </span>
+  );
 }
 
 function Find({ id, page, close }: { id: number; page: Schemas["JobPage"] | undefined; close: () => void }) {
@@ -164,13 +188,29 @@ function Find({ id, page, close }: { id: number; page: Schemas["JobPage"] | unde
     void go(to);
   };
   return (
-    <Modal open onCancel={close} footer={null} title="Find" afterOpenChange={(shown) => shown && field.current?.focus()}>
+    <Modal
+      open
+      onCancel={close}
+      footer={null}
+      title="Find"
+      afterOpenChange={(shown) => shown && field.current?.focus()}
+    >
       <div className="form">
-        <Input ref={field} autoFocus value={text} placeholder="a surface, a path, a round, a job" aria-label="Find" onChange={(e) => setText(e.target.value)} onPressEnter={() => hits[0] && open(hits[0].to)} />
+        <Input
+          ref={field}
+          autoFocus
+          value={text}
+          placeholder="a surface, a path, a round, a job"
+          aria-label="Find"
+          onChange={(e) => setText(e.target.value)}
+          onPressEnter={() => hits[0] && open(hits[0].to)}
+        />
         <div className="rows">
           {hits.map((h) => (
             <div key={h.kind + h.to + h.name}>
-              <button className="key" onClick={() => open(h.to)}>{h.name}</button>
+              <button className="key" onClick={() => open(h.to)}>
+                {h.name}
+              </button>
               <span className="small">{h.kind}</span>
             </div>
           ))}

@@ -1,0 +1,474 @@
+// The capture panel of one cell: large digits, typing, live instruments, files, and the readings kept so far.
+import { App, Button, Input, Select, type InputRef } from "antd";
+import { useRef, useState } from "react";
+import { api, ask, Refused, upload, type Schemas } from "../../api/client";
+import { useQuery } from "@tanstack/react-query";
+import { useShelf } from "../../api/hooks";
+import type { StageProps } from "../../shell/JobShell";
+import { Field } from "../../parts/parts";
+import { num } from "../../parts/words";
+import { LivePanel } from "./live";
+import { LogDialog, RunDialog } from "./run";
+
+type Cell = Schemas["Cell"];
+type CaptureProps = Pick<StageProps, "id" | "edit"> & {
+  doc: Schemas["JobDocument"];
+  round: Schemas["Round"];
+  cell: [number, number];
+  view: Cell | undefined;
+  input: React.RefObject<InputRef | null>;
+};
+
+export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProps) {
+  const [text, setText] = useState("");
+  const [wrong, setWrong] = useState("");
+  const [background, setBackground] = useState(false);
+  const [instrument, setInstrument] = useState<"meter" | "microphone" | null>(null);
+  const [log, setLog] = useState<File | null>(null);
+  const [opened, setOpened] = useState<number | null>(null);
+  const [busy, setBusy] = useState(false);
+  const shelf = useShelf();
+  // the made-up meter is offered in the demo, or when asked for by name
+  const simulated =
+    Boolean(shelf.data?.simulated_meter) || new URLSearchParams(location.search).get("meter") === "simulated";
+  const picker = useRef<HTMLInputElement>(null);
+  const knocker = useRef<HTMLInputElement>(null);
+  const { message } = App.useApp();
+  const [position_id, condition_id] = cell;
+  const place = doc.positions.find((p) => p.id === position_id)?.name;
+  const condition = doc.conditions.find((c) => c.id === condition_id)?.name;
+  const kept = doc.readings.filter(
+    (r) => r.round_id === round.id && r.position_id === position_id && r.condition_id === condition_id,
+  );
+
+  const keep = async () => {
+    try {
+      await edit.post("typed-readings", { position_id, condition_id, round_id: round.id, text, background, note: "" });
+      setText("");
+      setWrong("");
+      setBackground(false);
+    } catch (error) {
+      setWrong(error instanceof Refused ? error.message : String(error));
+    }
+    input.current?.focus();
+  };
+  const at = {
+    position_id: String(position_id),
+    condition_id: String(condition_id),
+    round_id: String(round.id),
+    background: String(background),
+  };
+  const bring = async (file: File | undefined) => {
+    if (!file) return;
+    setWrong("");
+    if (!/\.(wav|flac)$/i.test(file.name) && !file.type.startsWith("audio/")) return setLog(file);
+    setBusy(true);
+    try {
+      const done = await upload<Schemas["RecordingImported"]>(`/api/jobs/${id}/recordings`, { file, ...at });
+      const said = done.analysis.cautions.map((c) => c.text).join(" ");
+      void message.success(
+        `${num(done.analysis.duration_s)} s, LAeq ${num(done.analysis.LAeq)} dB${done.analysis.calibrated ? "" : " re full scale"}. ${said}`,
+        8,
+      );
+    } catch (error) {
+      setWrong(error instanceof Refused ? error.message : String(error));
+    }
+    setBusy(false);
+    await edit.refresh();
+  };
+  const knock = async (file: File | undefined) => {
+    if (!file) return;
+    setBusy(true);
+    try {
+      await upload(`/api/jobs/${id}/knocks/recording`, { file, ...at });
+      setWrong("");
+    } catch (error) {
+      setWrong(error instanceof Refused ? error.message : String(error));
+    }
+    setBusy(false);
+    await edit.refresh();
+  };
+  const rings = doc.knocks.filter((k) => k.round_id === round.id && k.position_id === position_id);
+  const photos = doc.photos.filter((p) => p.position_id === position_id);
+  const run = doc.readings.find((r) => r.id === opened);
+  return (
+    <>
+      <div>
+        <h2>{place}</h2>
+        <span className="small">
+          {condition}, round “{round.name}”
+        </span>
+      </div>
+      {instrument ? (
+        <LivePanel
+          key={instrument}
+          id={id}
+          edit={edit}
+          at={{ position_id, condition_id, round_id: round.id }}
+          background={background}
+          instrument={instrument}
+          close={() => setInstrument(null)}
+        />
+      ) : (
+        <>
+          <div className="digits" aria-live="polite">
+            {view?.level_db != null ? num(view.level_db) : "––.–"} <small>{view?.unit ?? "dB(A)"}</small>
+          </div>
+          <p className="small">
+            {view?.repeats
+              ? `energy mean of ${view.repeats}, ± ${num(view.half_width_db)} dB (95 %)${view.background_correction_db ? `, background took ${num(view.background_correction_db)} dB` : ""}${view.set_ups > 1 ? `, ${view.set_ups} set-ups` : ""}${view.simulated ? ", of a simulated meter" : ""}`
+              : "nothing kept here yet"}
+          </p>
+        </>
+      )}
+      {view?.ask_afresh == null || !view.reading_ids.length ? null : (
+        <div className="note info">
+          <b>Were these set up afresh each time,</b> or taken in one go? Only what was set up anew shows what placing
+          and weather do.
+          <div className="chips">
+            {(
+              [
+                ["afresh each time", true],
+                ["in one go", false],
+              ] as const
+            ).map(([words, afresh]) => (
+              <button
+                key={words}
+                className={`chip ${view.ask_afresh === afresh ? "proposed" : ""}`}
+                onClick={() =>
+                  void edit
+                    .together(
+                      view.reading_ids
+                        .slice(1)
+                        .map((n) =>
+                          edit.altering(
+                            "readings",
+                            { id: n, version: kept.find((r) => r.id === n)?.version ?? 0 },
+                            { afresh },
+                          ),
+                        ),
+                    )
+                    .catch(edit.say)
+                }
+              >
+                {words}
+              </button>
+            ))}
+          </div>
+        </div>
+      )}
+      <label className="field">
+        <span>What does the meter say? A level, several, or a range</span>
+        <Input
+          ref={input}
+          size="large"
+          inputMode="text"
+          value={text}
+          placeholder="74.8   or   73.9..75.8"
+          status={wrong ? "error" : undefined}
+          onChange={(e) => setText(e.target.value)}
+          onPressEnter={() => void keep()}
+        />
+        {wrong ? (
+          <span className="wrong" role="alert">
+            {wrong}
+          </span>
+        ) : null}
+      </label>
+      <div className="acts">
+        <Button type="primary" size="large" onClick={() => void keep()}>
+          Keep this reading ↵
+        </Button>
+        <button className="chip" aria-pressed={background} onClick={() => setBackground(!background)}>
+          background
+        </button>
+      </div>
+      <div className="chips" role="group" aria-label="Other ways to read">
+        {simulated ? (
+          <button
+            className="chip"
+            title="A made-up meter, for trying out"
+            aria-pressed={instrument === "meter"}
+            onClick={() => setInstrument(instrument === "meter" ? null : "meter")}
+          >
+            live meter (simulated)
+          </button>
+        ) : null}
+        <button
+          className="chip"
+          aria-pressed={instrument === "microphone"}
+          onClick={() => setInstrument(instrument === "microphone" ? null : "microphone")}
+        >
+          microphone
+        </button>
+        <button className="chip" disabled={busy} onClick={() => picker.current?.click()}>
+          {busy ? "reading it …" : "a file …"}
+        </button>
+        <button className="chip" disabled={busy} onClick={() => knocker.current?.click()}>
+          knocks …
+        </button>
+        <input
+          ref={knocker}
+          type="file"
+          accept=".wav,.flac"
+          hidden
+          aria-label="Recording of knocks"
+          onChange={(e) => {
+            void knock(e.target.files?.[0]);
+            e.target.value = "";
+          }}
+        />
+        <input
+          ref={picker}
+          type="file"
+          accept=".csv,.tsv,.txt,.wav,.flac,text/*,audio/wav,audio/flac"
+          hidden
+          aria-label="Log or recording"
+          onChange={(e) => {
+            void bring(e.target.files?.[0]);
+            e.target.value = "";
+          }}
+        />
+      </div>
+      <div className="rows">
+        {kept.map((r) => (
+          <div key={r.id}>
+            <span>
+              <span className="num">
+                {r.level_db != null ? num(r.level_db) : `${num(r.low_db)} to ${num(r.high_db)}`}
+              </span>{" "}
+              dB{r.relative ? " re full scale" : ""}
+              {r.background ? " background" : ""} <span className="small">{r.file_name || r.note || r.source}</span>
+            </span>
+            {r.run ? (
+              <button className="key" aria-label={`Open run ${num(r.level_db)}`} onClick={() => setOpened(r.id)}>
+                window
+              </button>
+            ) : null}
+            <button
+              className="key"
+              aria-label={`Remove reading ${num(r.level_db ?? r.low_db)}`}
+              onClick={() => void edit.remove("readings", r)}
+            >
+              remove
+            </button>
+          </div>
+        ))}
+      </div>
+      {rings.length ? (
+        <div className="rows">
+          {rings.map((k) => (
+            <div key={k.id}>
+              <span>
+                <b className="num">{num(k.frequency_hz, 0)} Hz</b> rings{" "}
+                <b className="num">{num(k.decay_time_s, 2)} s</b>, loss factor {num(k.loss_factor, 3)}{" "}
+                <span className="small">{k.knocks} knocks</span>
+              </span>
+              <Select
+                size="small"
+                aria-label="Panel knocked on"
+                allowClear
+                placeholder="on which panel?"
+                value={k.surface_id ?? undefined}
+                options={doc.surfaces.map((s) => ({ value: s.id, label: s.name }))}
+                onChange={(surface_id: number | undefined) =>
+                  void edit.tryChange("knocks", k, { surface_id: surface_id ?? null })
+                }
+              />
+              <button className="key" aria-label="Remove knocks" onClick={() => void edit.remove("knocks", k)}>
+                remove
+              </button>
+            </div>
+          ))}
+        </div>
+      ) : null}
+      <Photos id={id} position={position_id} round={round.id} photos={photos} edit={edit} />
+      <Calibration id={id} doc={doc} edit={edit} />
+      <Method doc={doc} edit={edit} />
+      <Signals />
+      {log ? <LogDialog id={id} file={log} at={at} edit={edit} close={() => setLog(null)} /> : null}
+      {run ? <RunDialog id={id} reading={run} edit={edit} close={() => setOpened(null)} /> : null}
+    </>
+  );
+}
+
+function Photos({
+  id,
+  position,
+  round,
+  photos,
+  edit,
+}: {
+  id: number;
+  position: number;
+  round: number;
+  photos: readonly Schemas["Photo"][];
+  edit: StageProps["edit"];
+}) {
+  const picker = useRef<HTMLInputElement>(null);
+  const add = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      await upload(`/api/jobs/${id}/photographs`, { file, position_id: String(position), round_id: String(round) });
+    } catch (error) {
+      edit.say(error);
+    }
+    await edit.refresh();
+  };
+  return (
+    <div className="photos" role="group" aria-label="Photographs of this place">
+      {photos.map((p) => (
+        <figure key={p.id}>
+          <img src={`/api/pictures/${p.file}`} alt={p.caption || "where the microphone stood"} loading="lazy" />
+          <button className="key" aria-label="Remove photograph" onClick={() => void edit.remove("photos", p)}>
+            ×
+          </button>
+        </figure>
+      ))}
+      <button className="chip" onClick={() => picker.current?.click()}>
+        photograph the place
+      </button>
+      <input
+        ref={picker}
+        type="file"
+        accept="image/jpeg,image/png,image/webp"
+        capture="environment"
+        hidden
+        aria-label="Photograph"
+        onChange={(e) => {
+          void add(e.target.files?.[0]);
+          e.target.value = "";
+        }}
+      />
+    </div>
+  );
+}
+
+function Calibration({ id, doc, edit }: { id: number; doc: Schemas["JobDocument"]; edit: StageProps["edit"] }) {
+  const picker = useRef<HTMLInputElement>(null);
+  const [level, setLevel] = useState(94);
+  const full = doc.job.full_scale_db;
+  const add = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      await upload(`/api/jobs/${id}/calibration`, { file, level_db: String(level) });
+    } catch (error) {
+      edit.say(error);
+    }
+    await edit.refresh();
+  };
+  return (
+    <div>
+      <span className="small">
+        {full == null
+          ? "Recordings are not calibrated: only differences count."
+          : `Recordings are calibrated: full scale is ${num(full)} dB.`}
+      </span>
+      <div className="acts">
+        <Select
+          aria-label="Level of the calibrator"
+          value={level}
+          options={[94, 114].map((value) => ({ value, label: `calibrator ${value} dB` }))}
+          onChange={setLevel}
+        />
+        <button className="chip" onClick={() => picker.current?.click()}>
+          its recording …
+        </button>
+        {full == null ? null : (
+          <button className="chip" onClick={() => void edit.tryChange("jobs", doc.job, { full_scale_db: null })}>
+            forget
+          </button>
+        )}
+      </div>
+      <input
+        ref={picker}
+        type="file"
+        accept=".wav,.flac"
+        hidden
+        aria-label="Recording of the calibrator"
+        onChange={(e) => {
+          void add(e.target.files?.[0]);
+          e.target.value = "";
+        }}
+      />
+    </div>
+  );
+}
+
+function Method({ doc, edit }: { doc: Schemas["JobDocument"]; edit: StageProps["edit"] }) {
+  const shelf = useShelfMethods();
+  const learned = useQuery({ queryKey: ["repeatability"], queryFn: () => ask(api.GET("/api/repeatability")) });
+  const own = learned.data?.methods.find((m) => m.method === doc.job.method);
+  const set = doc.job.repeatability_db;
+  return (
+    <div className="form">
+      <label className="field">
+        <span>How it is read (its repeatability stands in for a single reading)</span>
+        <Select
+          value={doc.job.method}
+          options={shelf}
+          onChange={(method) => void edit.tryChange("jobs", doc.job, { method })}
+        />
+      </label>
+      <Field
+        label="Our own repeatability, if we know it"
+        unit="dB"
+        value={set == null ? "" : String(set)}
+        placeholder={own ? `table: ${own.table_db}` : ""}
+        save={(repeatability_db) => edit.change("jobs", doc.job, { repeatability_db })}
+      />
+      {own?.own_db != null && own.own_db !== set ? (
+        <button className="chip" onClick={() => void edit.tryChange("jobs", doc.job, { repeatability_db: own.own_db })}>
+          our repeats so far say {num(own.own_db, 2)} dB: use it
+        </button>
+      ) : null}
+    </div>
+  );
+}
+
+const SIGNALS = [
+  ["pink", "pink noise"],
+  ["bands", "noise, band by band"],
+  ["tone", "a tone"],
+  ["sweep", "slow sweep 30 to 300 Hz"],
+] as const;
+
+// Test signals made by the program; the same every time, each with a level check before it.
+function Signals() {
+  const [kind, setKind] = useState<(typeof SIGNALS)[number][0]>("pink");
+  const [hz, setHz] = useState("100");
+  const url = `/api/signals/${kind}.wav?seconds=${kind === "bands" ? 63 : 20}${kind === "tone" ? `&frequency_hz=${encodeURIComponent(hz.replace(",", "."))}` : ""}`;
+  return (
+    <details className="places">
+      <summary>Test signals</summary>
+      <div className="form">
+        <Select
+          aria-label="Signal"
+          value={kind}
+          options={SIGNALS.map(([value, label]) => ({ value, label }))}
+          onChange={setKind}
+        />
+        {kind === "tone" ? (
+          <Input aria-label="Frequency" value={hz} suffix="Hz" onChange={(e) => setHz(e.target.value)} />
+        ) : null}
+        <audio key={url} controls preload="none" src={url} />
+        <p className="small">
+          Three seconds of pink noise come first: set them to the same level in every round, and write the volume into
+          the context.
+        </p>
+        <p className="note warn">
+          Begin quietly. Protect your hearing above 80 dB(A); low tones can hurt a loudspeaker long before they sound
+          loud.
+        </p>
+        <a href={url} download={`${kind}.wav`}>
+          Save it as a WAV file
+        </a>
+      </div>
+    </details>
+  );
+}
+
+function useShelfMethods() {
+  const shelf = useShelf();
+  return (shelf.data?.methods ?? []).map((m) => ({ value: m.id, label: `${m.name} (± ${m.repeatability_db} dB)` }));
+}

@@ -1,0 +1,286 @@
+// Prove: what changed and how sure it is; rounds as stairs; spectra and runs; was it fair; the report a customer keeps.
+import { Button, Select } from "antd";
+import { Link, useSearchParams } from "react-router";
+import type { Schemas } from "../../api/client";
+import { useStage } from "../../api/hooks";
+import type { StageProps } from "../../shell/JobShell";
+import { Empty, Note, Said, State, Working } from "../../parts/parts";
+import { num, percent, signed } from "../../parts/words";
+import { Player } from "../listen/run";
+import { FairCard, Reminders, SideEffects } from "./cards";
+import { Runs, Spectra, Stairs } from "./pictures";
+import "./prove.module.css";
+
+type View = Schemas["ProveView"];
+
+export default function Prove({ id, page, edit }: StageProps) {
+  const doc = page.document;
+  const [search, setSearch] = useSearchParams();
+  const pair = {
+    before_id: Number(search.get("before")) || undefined,
+    after_id: Number(search.get("after")) || undefined,
+  };
+  const view = useStage(id, "prove", page.revision, pair);
+  const data = view.data;
+  const head = data?.cells.filter((c) => c.is_goal) ?? [];
+  const cautions = [
+    ...new Set((head.length ? head : (data?.cells ?? [])).flatMap((c) => c.comparison.cautions.map((x) => x.text))),
+  ];
+  const rounds = doc.rounds.map((r) => ({ value: r.id, label: r.name }));
+  const pick = (key: "before" | "after", n: number) => {
+    const now = { before: String(data?.before_id ?? ""), after: String(data?.after_id ?? ""), [key]: String(n) };
+    setSearch(now);
+  };
+  const goal = doc.goals.find((g) => g.headline);
+  const sounds = [data?.before_id, data?.after_id].map((n) =>
+    doc.readings.find(
+      (r) => r.sound && r.round_id === n && r.position_id === goal?.position_id && r.condition_id === goal.condition_id,
+    ),
+  );
+  const playable =
+    sounds[0] && sounds[1] && sounds[0].relative === sounds[1].relative
+      ? [sounds[0], sounds[1]].map((r, i) => ({
+          name: (i ? data?.after : data?.before) ?? "",
+          url: `/api/jobs/${id}/readings/${r.id}/sound`,
+        }))
+      : [];
+  return (
+    <>
+      <section>
+        <State query={view}>
+          <Said sentence={data?.sentence ?? ""} detail={data?.detail} />
+          {rounds.length > 1 ? (
+            <div className="pair">
+              <Select
+                aria-label="Before"
+                value={data?.before_id ?? undefined}
+                options={rounds}
+                onChange={(n) => pick("before", n)}
+              />
+              <span>against</span>
+              <Select
+                aria-label="After"
+                value={data?.after_id ?? undefined}
+                options={rounds}
+                onChange={(n) => pick("after", n)}
+              />
+              {search.size ? (
+                <button className="chip" onClick={() => setSearch({})}>
+                  the job as a whole
+                </button>
+              ) : null}
+            </div>
+          ) : null}
+          {data?.one_change ? <Note kind="warn">{data.one_change}</Note> : null}
+          {data?.stairs.length ? <Stairs view={data} target={page.overview.goal_rule?.target ?? null} /> : null}
+          {data?.rivals.map((r) => (
+            <Note key={r.words}>
+              <b>Both from “{r.base}”:</b> {r.words}
+            </Note>
+          ))}
+          {data?.spectrum ? (
+            <Spectra
+              change={data.spectrum}
+              response={data.response ?? null}
+              before={data.before}
+              after={data.after}
+              good={data.up_is_good}
+            />
+          ) : null}
+          {data?.cells.length ? (
+            <Places view={data} />
+          ) : (
+            <Empty title="Nothing to compare yet" text="Read the same places in the same conditions after the work.">
+              <Link to={`/jobs/${id}/listen`}>
+                <Button type="primary" size="large">
+                  Take the readings
+                </Button>
+              </Link>
+            </Empty>
+          )}
+          {data?.runs.length ? <Runs runs={data.runs} unit={data.unit} /> : null}
+          <Working items={data?.working} />
+        </State>
+      </section>
+      <aside className="sheet">
+        <FairCard fair={data?.fair} />
+        {data?.drift_db != null ? (
+          <Note kind="good">The control place moved by {signed(-data.drift_db)} dB; that is taken off.</Note>
+        ) : null}
+        {data?.control_notes.map((c) => (
+          <Note key={c} kind="warn">
+            {c}
+          </Note>
+        ))}
+        {cautions.map((c) => (
+          <Note key={c} kind="warn">
+            {c}
+          </Note>
+        ))}
+        {data?.promised ? <p className="small">{data.promised}</p> : null}
+        {data?.predicted_db != null && page.overview.goal_rule?.measured != null ? (
+          <p className="small">
+            Predicted {num(data.predicted_db)}, measured {num(page.overview.goal_rule.measured)} {data.unit}.
+          </p>
+        ) : null}
+        {data?.next_step ? (
+          <Note kind="danger">
+            <b>Next:</b> {data.next_step} <Link to={`/jobs/${id}/trace`}>See Trace</Link>
+          </Note>
+        ) : null}
+        {data?.ear.map((words) => (
+          <Note key={words} kind="warn">
+            {words}
+          </Note>
+        ))}
+        {playable.length ? <Player sources={playable} /> : null}
+        {data?.loudest_now.length ? (
+          <>
+            <h2>Loudest now, as predicted</h2>
+            <div className="rows">
+              {data.loudest_now.map((p) => (
+                <div key={p.name}>
+                  <span>{p.name}</span>
+                  <span>
+                    {percent(p.share)}{" "}
+                    <b className="num">{p.ceiling_db == null ? "" : `${signed(-p.ceiling_db)} dB at most`}</b>
+                  </span>
+                </div>
+              ))}
+            </div>
+          </>
+        ) : null}
+        {data?.rings.length ? (
+          <>
+            <h2>The drum note</h2>
+            <div className="rows">
+              {data.rings.map((r) => (
+                <div key={r.position}>
+                  <span>
+                    {r.position} <span className="small">{num(r.frequency_hz[1] ?? r.frequency_hz[0], 0)} Hz</span>
+                  </span>
+                  <span className={r.shown ? "" : "small"}>
+                    {r.words}
+                    {r.loss_factor[0] != null && r.loss_factor[1] != null ? (
+                      <span className="small">
+                        , loss factor {num(r.loss_factor[0], 3)} → {num(r.loss_factor[1], 3)}
+                      </span>
+                    ) : null}
+                    {r.struck ? (
+                      <span className="small">
+                        <br />
+                        {r.struck}
+                      </span>
+                    ) : null}
+                  </span>
+                </div>
+              ))}
+            </div>
+          </>
+        ) : null}
+        {data ? <SideEffects doc={doc} view={data} edit={edit} /> : null}
+        <Reminders doc={doc} edit={edit} />
+        {data?.remarks.map(([round, role, words]) => (
+          <Note key={words}>
+            “{words}”{" "}
+            <span className="mend">
+              {role}, {round}
+            </span>
+          </Note>
+        ))}
+        <div className="acts">
+          <a href={`/api/jobs/${id}/report.pdf`} download>
+            <Button type="primary">Customer report</Button>
+          </a>
+          <a href={`/api/jobs/${id}/readings.csv`} download>
+            <Button>All readings</Button>
+          </a>
+          <a href={`/api/jobs/${id}/export.json`} download>
+            <Button>Whole job as a file</Button>
+          </a>
+        </div>
+      </aside>
+    </>
+  );
+}
+
+function Places({ view }: { view: View }) {
+  const reach = Math.max(
+    1,
+    ...view.cells.map((c) =>
+      Math.max(Math.abs(c.comparison.interval95_db[0] ?? 0), Math.abs(c.comparison.interval95_db[1] ?? 0)),
+    ),
+  );
+  const x = (v: number) => 110 + (v / reach) * 100;
+  return (
+    <table className="places-table">
+      <thead>
+        <tr>
+          <th>Place</th>
+          <th>Condition</th>
+          <th>{view.before}</th>
+          <th>{view.after}</th>
+          <th>Change, 95 % interval</th>
+          <th>Verdict</th>
+        </tr>
+      </thead>
+      <tbody>
+        {view.cells.map((c) => {
+          const r = c.comparison;
+          const [low, high] = [-(r.interval95_db[1] ?? 0), -(r.interval95_db[0] ?? 0)];
+          return (
+            <tr
+              key={`${c.position_id}.${c.condition_id}`}
+              className={c.is_goal ? "goal-row" : c.control ? "control-row" : ""}
+            >
+              <td>
+                {c.position}
+                {c.control ? <span className="small"> control</span> : null}
+              </td>
+              <td>{c.condition}</td>
+              <td className="num">
+                {num(r.before_db)} {c.unit}
+              </td>
+              <td className="num">
+                {num(r.after_db)} {c.unit}
+              </td>
+              <td>
+                <span className="num">{signed(-r.reduction_db)} dB</span>{" "}
+                <span className="small">
+                  {signed(low)} to {signed(high)}
+                </span>
+                <svg width={220} height={12} aria-hidden className="whisker">
+                  <line x1={110} x2={110} y1={0} y2={12} stroke="var(--bark)" />
+                  <line
+                    x1={x(low)}
+                    x2={x(high)}
+                    y1={6}
+                    y2={6}
+                    stroke={c.good ? "var(--water)" : "var(--bark)"}
+                    strokeWidth={5}
+                    opacity={0.45}
+                  />
+                  <circle
+                    cx={x(-r.reduction_db)}
+                    cy={6}
+                    r={4.5}
+                    fill={c.good ? "var(--water)" : c.good === false ? "var(--cranberry)" : "var(--bark)"}
+                  />
+                </svg>
+              </td>
+              <td>
+                <b className={c.good ? "quieter" : c.good === false ? "louder" : "no-change-shown"}>{c.verdict}</b>
+                {r.cautions.length && !c.is_goal ? (
+                  <span className="small" title={r.cautions.map((x) => x.text).join(" ")}>
+                    <br />
+                    {r.cautions.map((x) => x.rule.replaceAll("-", " ")).join(", ")}
+                  </span>
+                ) : null}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,162 @@
+// Trace: sound flows through gates as wide as the energy they let through; beside it the plan, the tests, what was found, the desk.
+import { Button, Modal, Segmented, Select } from "antd";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, ask } from "../../api/client";
+import { useStage } from "../../api/hooks";
+import type { StageProps } from "../../shell/JobShell";
+import { Empty, Note, Said, State, Working } from "../../parts/parts";
+import { Desk } from "./desk";
+import { Found } from "./found";
+import { Gain } from "./gain";
+import { Gates, type Pulls } from "./gates";
+import { AddPath, EditPath, Templates } from "./paths";
+import { Plan } from "./plan";
+import { Tests } from "./tests";
+import "./trace.module.css";
+
+const SIDES = [
+  { value: "plan", label: "Plan" },
+  { value: "tests", label: "Tests" },
+  { value: "found", label: "Found" },
+  { value: "desk", label: "Desk" },
+] as const;
+type Side = (typeof SIDES)[number]["value"];
+
+export default function Trace({ id, page, edit }: StageProps) {
+  const doc = page.document;
+  const [pulls, setPulls] = useState<Pulls>({});
+  const [gone, setGone] = useState<number[]>([]);
+  const headline = doc.goals.find((g) => g.headline)?.condition_id;
+  const [seen, setSeen] = useState<number | null>(null);
+  const condition_id = seen ?? headline;
+  const view = useStage(id, "trace", page.revision, {
+    ...(gone.length ? { gone: gone.join(",") } : {}),
+    ...(seen ? { condition_id: seen } : {}),
+  });
+  const [side, setSide] = useState<Side | null>(null);
+  const [adding, setAdding] = useState<"path" | "usual" | null>(null);
+  const [open, setOpen] = useState<number | null>(null);
+  const pulled = usePulled(id, page.revision, pulls, seen);
+  const data = view.data;
+  const active = Object.values(pulls).some((v) => v > 0);
+  const shown = active ? (pulled.data?.pulled_dba ?? data?.total_dba) : data?.total_dba;
+  const row = doc.paths.find((p) => p.id === open);
+  const gain = data && !data.paths.length ? data.gain : null;
+  const shownSide = side ?? (gain ? "desk" : "plan");
+  return (
+    <>
+      <section className="stays">
+        <State query={view}>
+          {data ? (
+            <>
+              <Said sentence={data.sentence} detail={data.detail} />
+              {data.paths.length ? (
+                <Gates
+                  view={data}
+                  pulls={pulls}
+                  pull={(p, db) => setPulls({ ...pulls, [p]: db })}
+                  total={shown ?? null}
+                  active={active}
+                />
+              ) : gain ? (
+                <Gain gain={gain} />
+              ) : (
+                <Empty
+                  title="No way in yet"
+                  text="List every panel, leak and link the noise can take. The usual ways of such a job are ready to be ticked."
+                >
+                  <div className="acts">
+                    <Button type="primary" size="large" onClick={() => setAdding("usual")}>
+                      Usual ways in
+                    </Button>
+                    <Button size="large" onClick={() => setAdding("path")}>
+                      Add the first path
+                    </Button>
+                  </div>
+                </Empty>
+              )}
+              {data.paths
+                .filter((p) => p.problem)
+                .map((p) => (
+                  <Note key={p.id} kind="warn">
+                    <b>{p.name} has no figure.</b> {p.problem.charAt(0).toUpperCase() + p.problem.slice(1)}.
+                  </Note>
+                ))}
+              <div className="acts trace-acts">
+                {headline && doc.conditions.length > 1 ? (
+                  <Select
+                    aria-label="Condition"
+                    value={condition_id}
+                    options={doc.conditions.map((c) => ({ value: c.id, label: c.name }))}
+                    onChange={(c) => {
+                      setSeen(c === headline ? null : c);
+                      setPulls({});
+                    }}
+                  />
+                ) : null}
+                {active ? <Button onClick={() => setPulls({})}>Open all gates again</Button> : null}
+                <Working items={data.working} />
+                {data.paths.length ? (
+                  <span className="small">
+                    Source: {data.source}, {data.condition}; {data.mismatch}.
+                  </span>
+                ) : null}
+              </div>
+            </>
+          ) : null}
+        </State>
+      </section>
+      <aside className="sheet">
+        <Segmented block value={shownSide} onChange={setSide} options={[...SIDES]} />
+        {seen ? (
+          <Note>Another condition than the goal's: shares by its own spectrum and readings, without the tests.</Note>
+        ) : null}
+        {data && shownSide === "plan" ? (
+          <Plan
+            id={id}
+            doc={doc}
+            edit={edit}
+            view={data}
+            gone={gone}
+            setGone={setGone}
+            open={setOpen}
+            addPath={() => setAdding("path")}
+            addUsual={() => setAdding("usual")}
+          />
+        ) : null}
+        {data && shownSide === "tests" ? <Tests doc={doc} edit={edit} view={data} /> : null}
+        {data && shownSide === "found" ? <Found doc={doc} edit={edit} view={data} /> : null}
+        {data && shownSide === "desk" ? <Desk doc={doc} edit={edit} first={gain ? "door" : null} /> : null}
+      </aside>
+      {adding === "path" ? <AddPath doc={doc} edit={edit} close={() => setAdding(null)} /> : null}
+      {adding === "usual" ? <Templates doc={doc} edit={edit} close={() => setAdding(null)} /> : null}
+      <Modal title={row?.name} open={Boolean(row)} footer={null} onCancel={() => setOpen(null)}>
+        {row ? <EditPath row={row} edit={edit} done={() => setOpen(null)} /> : null}
+      </Modal>
+    </>
+  );
+}
+
+function usePulled(id: number, revision: number, pulls: Pulls, seen: number | null) {
+  const pull = Object.entries(pulls)
+    .filter(([, v]) => v > 0)
+    .map(([k, v]) => `${k}:${v.toFixed(1)}`)
+    .join(",");
+  const [settled, setSettled] = useState(pull);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(pull), 50);
+    return () => clearTimeout(timer);
+  }, [pull]);
+  return useQuery({
+    queryKey: ["pulled", id, revision, settled, seen],
+    queryFn: () =>
+      ask(
+        api.GET("/api/jobs/{job_id}/trace", {
+          params: { path: { job_id: id }, query: { pull: settled, ...(seen ? { condition_id: seen } : {}) } },
+        }),
+      ),
+    enabled: settled !== "",
+    placeholderData: keepPreviousData,
+  });
+}

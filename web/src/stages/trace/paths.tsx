@@ -1,0 +1,240 @@
+// The ways in: usual ones to start from, one typed by hand, and the card that edits one.
+import { Button, Input, Modal, Select } from "antd";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useKeeping, useShelf } from "../../api/hooks";
+import type { StageProps } from "../../shell/JobShell";
+import { NO_OCTAVES, Octaves } from "../../parts/octaves";
+import { Ask, Field, Note } from "../../parts/parts";
+
+export type Dialog = { doc: Schemas["JobDocument"]; edit: StageProps["edit"]; close: () => void };
+
+export function EditPath({ row, edit, done }: { row: Schemas["Path"]; edit: StageProps["edit"]; done: () => void }) {
+  const save = (key: string) => (text: string) => edit.change("paths", row, { [key]: text });
+  const text = (v: number | null | undefined) => (v == null ? "" : String(v));
+  return (
+    <div className="form">
+      <Field label="Name" value={row.name} save={save("name")} />
+      <div className="two">
+        <Field label="Open area now" unit="cm²" value={text(row.leak_cm2)} save={save("leak_cm2")} />
+        <Field
+          label="Open area as planned"
+          unit="cm²"
+          value={text(row.planned_leak_cm2)}
+          placeholder="as now"
+          save={save("planned_leak_cm2")}
+        />
+        <Field
+          label="Louder here than the source by"
+          unit="dB"
+          value={text(row.incident_offset_db)}
+          save={save("incident_offset_db")}
+        />
+        <Field label="R can be at most" unit="dB" value={text(row.cap_db)} placeholder="no cap" save={save("cap_db")} />
+        {row.surface_id != null ? (
+          <Field
+            label="Share that is structure-borne"
+            unit="0–1"
+            value={text(row.shaken_share)}
+            save={save("shaken_share")}
+          />
+        ) : null}
+        {row.surface_id != null || row.transmission_loss_db ? (
+          <Field label="Area" unit="m²" value={text(row.area_m2)} placeholder="as the panel" save={save("area_m2")} />
+        ) : null}
+        {row.level_dba != null || row.unknown ? (
+          <Field
+            label="Level at the listener"
+            unit="dB(A)"
+            value={text(row.level_dba)}
+            placeholder="not known yet"
+            save={(v) => edit.change("paths", row, { level_dba: v, unknown: v.trim() === "" })}
+          />
+        ) : null}
+        {row.level_dba != null ? (
+          <Field
+            label="Level as planned"
+            unit="dB(A)"
+            value={text(row.planned_level_dba)}
+            placeholder="as now"
+            save={save("planned_level_dba")}
+          />
+        ) : null}
+      </div>
+      <div className="acts">
+        <button
+          className="chip"
+          aria-pressed={row.easy}
+          onClick={() => void edit.tryChange("paths", row, { easy: !row.easy })}
+        >
+          easy to reach
+        </button>
+        <button
+          className="chip"
+          aria-pressed={!row.allowed}
+          onClick={() => void edit.tryChange("paths", row, { allowed: !row.allowed })}
+        >
+          may not be treated
+        </button>
+        <Button
+          danger
+          onClick={() => {
+            void edit.remove("paths", row);
+            done();
+          }}
+        >
+          Remove this path
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+// Usual ways in for this kind of job, ticked, added with their surfaces in one go.
+export function Templates({ doc, edit, close }: Dialog) {
+  const shelf = useShelf();
+  const offered = (shelf.data?.offers.templates ?? []).filter((t) => t.kind === doc.job.kind);
+  const taken = new Set(doc.paths.map((p) => p.name));
+  const [left, setLeft] = useState<Set<string>>(new Set());
+  const chosen = offered.filter((t) => !left.has(t.id) && !taken.has(t.name));
+  const how = (t: Schemas["PathTemplate"]) =>
+    t.how === "surface"
+      ? `${t.count > 1 ? `${t.count} × ` : ""}${t.width_mm / 1000} × ${t.height_mm / 1000} m`
+      : t.how === "leak"
+        ? `${t.leak_cm2} cm² open`
+        : "level not known yet";
+  const add = async () => {
+    await edit.post("trace-templates", { templates: chosen.map((t) => t.id) }).catch(edit.say);
+    close();
+  };
+  return (
+    <Modal
+      title="Which ways in does it have?"
+      open
+      onCancel={close}
+      onOk={() => void add()}
+      okText={`Add ${chosen.length} ways in`}
+      okButtonProps={{ disabled: !chosen.length }}
+    >
+      <p className="small">Tick off what is not there. Sizes are usual ones: measure and change them afterwards.</p>
+      <div className="ticks">
+        {offered.map((t) => (
+          <label key={t.id} className="tickline">
+            <input
+              type="checkbox"
+              disabled={taken.has(t.name)}
+              checked={!taken.has(t.name) && !left.has(t.id)}
+              onChange={(e) =>
+                setLeft((old) => {
+                  const next = new Set(old);
+                  if (e.target.checked) next.delete(t.id);
+                  else next.add(t.id);
+                  return next;
+                })
+              }
+            />
+            <b>{t.name}</b>
+            <span className="small">{taken.has(t.name) ? "is there" : how(t)}</span>
+          </label>
+        ))}
+      </div>
+    </Modal>
+  );
+}
+
+const KINDS = [
+  { value: "surface", label: "through a panel" },
+  { value: "leak", label: "an opening or leak" },
+  { value: "known", label: "a wall whose R I know" },
+  { value: "level", label: "a level I know (structure-borne)" },
+];
+
+const ASKED: Record<string, [string, string]> = {
+  leak: ["Open area", "cm²"],
+  known: ["Area", "m²"],
+  level: ["Level at the listener", "dB(A)"],
+};
+
+export function AddPath({ doc, edit, close }: Dialog) {
+  const free = doc.surfaces.filter((s) => !doc.paths.some((p) => p.surface_id === s.id));
+  const [kind, setKind] = useState(free.length || !doc.surfaces.length ? "surface" : "leak");
+  const [name, setName] = useState("");
+  const [surface, setSurface] = useState<number | "new">(free[0]?.id ?? "new");
+  const [width, setWidth] = useState("");
+  const [height, setHeight] = useState("");
+  const [value, setValue] = useState("");
+  const [octaves, setOctaves] = useState(NO_OCTAVES);
+  const { wrong, keep } = useKeeping(close);
+  const save = () =>
+    keep(async () => {
+      let body: Record<string, unknown> = { name: name || doc.surfaces.find((s) => s.id === surface)?.name };
+      if (kind === "surface") {
+        if (surface === "new") {
+          const panel = edit.adding("surfaces", {
+            name,
+            outline_mm: [
+              [0, 0],
+              [width, 0],
+              [width, height],
+              [0, height],
+            ],
+            substrate: {
+              material: doc.job.kind === "room" ? "gypsum-board" : doc.job.kind === "enclosure" ? "plywood" : "steel",
+              thickness_mm: doc.job.kind === "room" ? 12.5 : doc.job.kind === "enclosure" ? 9 : 0.8,
+            },
+          });
+          await edit.together([panel, edit.adding("paths", { ...body, surface_id: "#0" })]);
+          return;
+        }
+        body = { ...body, surface_id: surface };
+      } else if (kind === "known") body = { ...body, area_m2: value, transmission_loss_db: octaves };
+      else body = { ...body, [kind === "leak" ? "leak_cm2" : "level_dba"]: value };
+      await edit.create("paths", [body]);
+    });
+  const asked = ASKED[kind];
+  return (
+    <Modal title="Another way in" open onCancel={close} onOk={() => void save()} okText="Add">
+      <div className="form">
+        <Ask label="How does the noise come?">
+          <Select value={kind} options={KINDS} onChange={setKind} />
+        </Ask>
+        {kind === "surface" ? (
+          <Ask label="Panel">
+            <Select
+              value={surface}
+              options={[
+                ...free.map((s) => ({ value: s.id as number | "new", label: s.name })),
+                { value: "new" as const, label: "a new panel" },
+              ]}
+              onChange={setSurface}
+            />
+          </Ask>
+        ) : null}
+        {kind !== "surface" || surface === "new" ? (
+          <Ask label="Name">
+            <Input value={name} onChange={(e) => setName(e.target.value)} placeholder="Rear doors" />
+          </Ask>
+        ) : null}
+        {kind === "surface" && surface === "new" ? (
+          <div className="two">
+            <Ask label="Width">
+              <Input value={width} suffix="mm" onChange={(e) => setWidth(e.target.value)} />
+            </Ask>
+            <Ask label="Height">
+              <Input value={height} suffix="mm" onChange={(e) => setHeight(e.target.value)} />
+            </Ask>
+          </div>
+        ) : null}
+        {asked ? (
+          <Ask label={asked[0]}>
+            <Input value={value} suffix={asked[1]} onChange={(e) => setValue(e.target.value)} />
+          </Ask>
+        ) : null}
+        {kind === "known" ? (
+          <Octaves values={octaves} change={setOctaves} hint="R in each octave, dB, as its maker or a test gives it." />
+        ) : null}
+        {wrong ? <Note kind="danger">{wrong}</Note> : null}
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,149 @@
+// The answer of Trace: what to treat, in which order, how deep; what any set of paths can give; measures that are no stack.
+import { Button } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "../../api/client";
+import { Note } from "../../parts/parts";
+import { num, percent, signed } from "../../parts/words";
+import { AddMeasure } from "./measure";
+import type { Dialog } from "./paths";
+
+type Props = {
+  id: number;
+  doc: Dialog["doc"];
+  edit: Dialog["edit"];
+  view: Schemas["TraceView"];
+  gone: number[];
+  setGone: (ids: number[]) => void;
+  open: (id: number) => void;
+  addPath: () => void;
+  addUsual: () => void;
+};
+
+export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsual }: Props) {
+  const ranking = view.ranking;
+  const send = () => edit.post("trace-plan", {}).catch(edit.say);
+  return (
+    <>
+      {ranking ? (
+        <>
+          <h2>Treat these, in this order</h2>
+          {ranking.reached ? null : <Note kind="danger">{ranking.sentence}</Note>}
+          {ranking.counted.length ? <p className="small">Counted already: {ranking.counted.join(", ")}.</p> : null}
+          <ol className="wishes">
+            {ranking.wishes.map((w) => (
+              <li key={w.path_id}>
+                <b>{w.name}</b>
+                <span className="num">{signed(-w.depth_db)} dB</span>
+              </li>
+            ))}
+          </ol>
+          {ranking.reached ? <p className="small">{ranking.sentence}</p> : null}
+          {ranking.wishes.length ? (
+            <div className="acts">
+              {ranking.sent ? (
+                <span className="note good">Build has this plan.</span>
+              ) : (
+                <Button type="primary" onClick={() => void send()}>
+                  Send this plan to Build
+                </Button>
+              )}
+              <Link to={`/jobs/${id}/build`}>
+                <Button>Go to Build</Button>
+              </Link>
+            </div>
+          ) : null}
+        </>
+      ) : (
+        <Note>
+          {view.paths.length
+            ? "Set a goal in dB(A) and read it as found: then the order of treatment follows."
+            : "List the ways in: then the order of treatment follows."}
+        </Note>
+      )}
+      {view.planned_words ? <p className="small">{view.planned_words}</p> : null}
+      {view.paths.length ? <h2>Most you can gain without …</h2> : null}
+      <div className="rows">
+        {view.paths.map((p) => (
+          <div key={p.id}>
+            <span className="tickline">
+              <input
+                type="checkbox"
+                aria-label={`Think ${p.name} away`}
+                checked={gone.includes(p.id)}
+                onChange={(e) => setGone(e.target.checked ? [...gone, p.id] : gone.filter((x) => x !== p.id))}
+              />
+              <button className="plain" onClick={() => open(p.id)}>
+                {p.name}
+              </button>
+            </span>
+            <span>
+              {p.level_dba == null ? (
+                <span className="small">unknown</span>
+              ) : (
+                <>
+                  {percent(p.share)}{" "}
+                  <span className="small whole">
+                    ({num(100 * p.share_low, 0)} to {num(100 * p.share_high, 0)})
+                  </span>
+                </>
+              )}{" "}
+              <b className="num">
+                {p.level_dba == null ? "" : p.ceiling_db == null ? "all" : `${signed(-p.ceiling_db)} dB`}
+              </b>
+            </span>
+          </div>
+        ))}
+      </div>
+      {view.closed ? (
+        <Note kind="good">
+          <b>{view.closed.words}</b>
+        </Note>
+      ) : view.paths.length ? (
+        <p className="small">Tick several to see what they can give together.</p>
+      ) : null}
+      <Measures doc={doc} edit={edit} view={view} />
+      <div className="acts">
+        <Button onClick={addPath}>Add a path</Button>
+        <Button onClick={addUsual}>Usual ways in</Button>
+      </div>
+    </>
+  );
+}
+
+function Measures({ doc, edit, view }: { doc: Dialog["doc"]; edit: Dialog["edit"]; view: Schemas["TraceView"] }) {
+  const [adding, setAdding] = useState(false);
+  return (
+    <>
+      <h2>At the source and elsewhere</h2>
+      {view.measures.map((m) => {
+        const row = doc.measures.find((x) => x.id === m.id);
+        return row ? (
+          <div key={m.id} className="test">
+            <b>{m.name}</b>
+            <span className="small">{m.words}</span>
+            <span className="acts">
+              <button
+                className="chip"
+                aria-pressed={row.chosen}
+                onClick={() => void edit.tryChange("measures", row, { chosen: !row.chosen })}
+              >
+                in the plan
+              </button>
+              <button className="key" onClick={() => void edit.remove("measures", row)}>
+                remove
+              </button>
+            </span>
+          </div>
+        ) : null;
+      })}
+      {view.measures.length ? null : (
+        <p className="small">
+          A hose on an outlet, a gasket under a fan, a quieter part: often cheaper than any lining.
+        </p>
+      )}
+      <Button onClick={() => setAdding(true)}>Add a measure</Button>
+      {adding ? <AddMeasure doc={doc} edit={edit} close={() => setAdding(false)} /> : null}
+    </>
+  );
+}
