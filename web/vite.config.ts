@@ -19,6 +19,7 @@ const compressed = (): Plugin => ({
 
 export default defineConfig({
   plugins: [react(), compressed()],
+  css: { modules: { localsConvention: "camelCaseOnly" } },
   build: { outDir: OUT, emptyOutDir: true, target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": "http://127.0.0.1:8484" } },
 });

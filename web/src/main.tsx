@@ -3,15 +3,19 @@ import "@fontsource/zilla-slab/latin-600.css";
 import "@fontsource/atkinson-hyperlegible-next/latin-400.css";
 import "@fontsource/atkinson-hyperlegible-next/latin-700.css";
 import "./theme/theme.css";
+import "./parts/parts.css";
+import "./shell/shell.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { App as AntApp, ConfigProvider, theme } from "antd";
+import { App as AntApp, ConfigProvider } from "antd";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { Refused } from "./api/client";
 import { Board } from "./shell/Board";
 import { EditsProvider, openQueue } from "./api/edits";
+import { NotHere } from "./shell/NotHere";
 import { JobShell } from "./shell/JobShell";
+import { themed } from "./theme/antd";
 import { SchemeProvider, useScheme } from "./parts/scheme";
 
 const client = new QueryClient({
@@ -28,48 +32,16 @@ document.createElement = ((name: string, options?: ElementCreationOptions) => {
   return element;
 }) as typeof document.createElement;
 
-const LIGHT = {
-  colorPrimary: "#55732a",
-  colorBgBase: "#fffdf6",
-  colorTextBase: "#2b211a",
-  colorBorder: "#d9cfb9",
-  colorError: "#a8302a",
-  colorTextPlaceholder: "#7a6a58",
-};
-const DARK = {
-  colorPrimary: "#a9c878",
-  colorBgBase: "#27201a",
-  colorTextBase: "#f4ecdc",
-  colorBorder: "#4a3e31",
-  colorError: "#f3847e",
-  colorTextPlaceholder: "#b9a78f",
-  colorTextLightSolid: "#1c1713",
-};
-
 function Themed() {
   const { scheme } = useScheme();
-  const dark = scheme === "dark";
   return (
-    <ConfigProvider
-      csp={{ nonce }}
-      theme={{
-        algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
-        token: {
-          ...(dark ? DARK : LIGHT),
-          fontFamily: "var(--text)",
-          fontSize: 15,
-          borderRadius: 8,
-          controlHeight: 38,
-          motion: false,
-        },
-      }}
-    >
+    <ConfigProvider csp={{ nonce }} theme={themed(scheme === "dark")}>
       <AntApp>
         <BrowserRouter>
           <Routes>
             <Route path="/" element={<Board />} />
             <Route path="/jobs/:jobId/:stage?" element={<JobShell />} />
-            <Route path="*" element={<Board />} />
+            <Route path="*" element={<NotHere />} />
           </Routes>
         </BrowserRouter>
       </AntApp>

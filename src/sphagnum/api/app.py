@@ -16,7 +16,7 @@ from flask_openapi3 import Info, OpenAPI
 from pydantic import ValidationError
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, NotFound
 
 from .. import __version__
 from ..core.errors import BadInput
@@ -167,8 +167,11 @@ def _register_pages(app: OpenAPI) -> None:
         return send_from_directory(WEB, "mark.svg", max_age=3600)
 
     @pages.get("/")
-    @pages.get("/jobs/<path:_rest>")
-    def page(_rest: str = "") -> Response:
+    @pages.get("/<path:rest>")
+    def page(rest: str = "") -> Response:
+        """Every address of the application; what is there is decided in the page."""
+        if rest.startswith("api/"):
+            raise NotFound
         file = WEB / "index.html"
         if not file.exists():
             return _refuse(503, "the web application is not built", str(file), "run make setup")

@@ -1,11 +1,11 @@
 // The one door to the server: typed by its OpenAPI document, every edit signed, every refusal a sentence.
 import createClient from "openapi-fetch";
+import createQueries from "openapi-react-query";
 import type { Answer, Entry } from "./queue";
-import type { components, paths } from "./schema";
+import type { paths } from "./schema";
+import type { Refusal } from "./types";
 
-export type Schemas = components["schemas"];
-export type Refusal = Schemas["Refusal"];
-export type Doc = Schemas["JobDocument"];
+export type { Schemas } from "./types";
 
 const fresh = (): string =>
   Array.from(crypto.getRandomValues(new Uint8Array(12)), (b) => b.toString(16).padStart(2, "0")).join("");
@@ -22,7 +22,7 @@ export const tab = (): string => kept(sessionStorage, "tab");
 // What an item of a list is known by.
 export const itemId = (): string => fresh().slice(0, 10);
 
-export const api = createClient<paths>({ baseUrl: "/", headers: { "X-Author": author(), "X-Tab": tab() } });
+const signed = (): Record<string, string> => ({ "X-Author": author(), "X-Tab": tab() });
 
 export class Refused extends Error {
   constructor(
@@ -33,9 +33,10 @@ export class Refused extends Error {
   }
 }
 
-export function sentence(r: Refusal): string {
+function sentence(r: Refusal): string {
   const what = r.what.charAt(0).toUpperCase() + r.what.slice(1);
-  return `${what}${r.where ? ` (${r.where})` : ""}${r.mend ? `. ${r.mend.charAt(0).toUpperCase()}${r.mend.slice(1)}` : ""}.`;
+  const mend = r.mend ? `. ${r.mend.charAt(0).toUpperCase()}${r.mend.slice(1)}` : "";
+  return `${what}${r.where ? ` (${r.where})` : ""}${mend}.`;
 }
 
 const LOST: Refusal = {
@@ -48,51 +49,52 @@ const LOST: Refusal = {
   forcible: null,
 };
 
-export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
-  let result;
-  try {
-    result = await call;
-  } catch {
-    throw new Refused(LOST, 0);
-  }
-  if (result.data === undefined) {
-    const body = result.error as Partial<Refusal> | undefined;
-    throw new Refused(
-      body?.what ? (body as Refusal) : { ...LOST, what: `the program answered ${result.response.status}` },
-      result.response.status,
-    );
-  }
-  return result.data;
+async function refused(response: Response): Promise<Refused> {
+  const body = (await response.json().catch(() => undefined)) as Partial<Refusal> | undefined;
+  const told = body?.what ? (body as Refusal) : { ...LOST, what: `the program answered ${response.status}` };
+  return new Refused(told, response.status);
 }
 
-export async function upload<T>(url: string, fields: Record<string, string | Blob>): Promise<T> {
+export const api = createClient<paths>({ baseUrl: "/", headers: signed() });
+api.use({
+  onResponse: async ({ response }) => {
+    if (!response.ok) throw await refused(response.clone());
+  },
+  onError: () => new Refused(LOST, 0),
+});
+// The same door as queries of the page.
+export const query = createQueries(api);
+
+// The answer of a request; what was refused is thrown.
+export async function ask<T>(call: Promise<{ data?: T }>): Promise<T> {
+  return (await call).data as T;
+}
+
+async function send<T>(url: string, body: BodyInit, headers: Record<string, string>): Promise<T> {
+  const response = await fetch(url, { method: "POST", body, headers }).catch(() => {
+    throw new Refused(LOST, 0);
+  });
+  if (!response.ok) throw await refused(response);
+  return (await response.json().catch(() => {
+    throw new Refused(LOST, 0);
+  })) as T;
+}
+
+export function upload<T>(url: string, fields: Record<string, string | Blob>): Promise<T> {
   const form = new FormData();
   for (const [name, value] of Object.entries(fields)) form.append(name, value);
-  return ask<T>(
-    fetch(url, { method: "POST", body: form, headers: { "X-Author": author(), "X-Tab": tab() } }).then(
-      async (response) => {
-        const body: unknown = await response.json().catch(() => undefined);
-        return response.ok ? { data: body as T, response } : { error: body, response };
-      },
-    ),
-  );
+  return send<T>(url, form, signed());
 }
 
 // Sends an edit of the queue under its own name.
 export function deliver(entry: Entry): Promise<Answer> {
-  const headers = {
+  const body = JSON.stringify(entry.steps.length ? { steps: entry.steps } : entry.body);
+  return send<Answer>(entry.url, body, {
     "Content-Type": "application/json",
     "X-Author": entry.author,
     "X-Tab": entry.tab,
     "X-Edit": entry.id,
     "X-Gesture": entry.gesture,
     ...(entry.seen == null ? {} : { "X-Seen": String(entry.seen) }),
-  };
-  const body = JSON.stringify(entry.steps.length ? { steps: entry.steps } : entry.body);
-  return ask<Answer>(
-    fetch(entry.url, { method: "POST", body, headers }).then(async (response) => {
-      const got: unknown = await response.json().catch(() => undefined);
-      return response.ok ? { data: got as Answer, response } : { error: got, response };
-    }),
-  );
+  });
 }

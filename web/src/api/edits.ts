@@ -3,8 +3,9 @@ import { useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { createContext, createElement, useCallback, useContext, useRef } from "react";
 import { api, ask, author, deliver, Refused, tab, type Schemas } from "./client";
-import { makeQueue, type Asked, type Door, type Entry, type Queue } from "./queue";
+import { BOARD, jobKey } from "./keys";
 import type { Operation, Step } from "./operations";
+import { makeQueue, type Asked, type Door, type Entry, type Queue } from "./queue";
 
 export type Collection = Exclude<keyof Schemas["JobDocument"], "job">;
 export type Row = { id: number; version: number };
@@ -92,8 +93,8 @@ export function useEdit(jobId: number) {
     asked.current ??= new Promise((go) => setTimeout(go, QUIET_MS)).then(() => {
       asked.current = null;
       return Promise.all([
-        client.invalidateQueries({ queryKey: ["job", jobId] }),
-        client.invalidateQueries({ queryKey: ["jobs"] }),
+        client.invalidateQueries({ queryKey: jobKey(jobId) }),
+        client.invalidateQueries({ queryKey: BOARD }),
       ]);
     });
     await asked.current;
@@ -109,7 +110,7 @@ export function useEdit(jobId: number) {
       if (!queue.status().pending) await refresh();
     }
   };
-  const seen = () => client.getQueryData<Schemas["JobPage"]>(["job", jobId])?.revision ?? null;
+  const seen = () => client.getQueryData<Schemas["JobPage"]>(jobKey(jobId))?.revision ?? null;
   const together = (steps: Step[], name = "") => kept(queue.edit(jobId, steps, name, seen())).then((a) => a.rows);
   const step = (collection: Collection | "jobs", row: Row, more: Partial<Step>): Step => ({
     collection,

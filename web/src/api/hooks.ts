@@ -1,34 +1,36 @@
 // Reading a job: its document with the edits on their way laid over it, and the stages' views by revision.
-import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useQueries, useQuery, useQueryClient, type UseQueryResult } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
-import { api, ask, type Schemas } from "./client";
-import { overlay, type Step } from "./operations";
+import { api, ask, query, type Schemas } from "./client";
 import { useEdits } from "./edits";
+import { earlier, jobKey, ofStages } from "./keys";
+import { overlay, type Step } from "./operations";
 import type { paths } from "./schema";
 
 type StageName = "listen" | "trace" | "build" | "cut" | "fit" | "prove";
 type View<N extends StageName> =
   paths[`/api/jobs/{job_id}/${N}`]["get"]["responses"][200]["content"]["application/json"];
 
-export const useShelf = () =>
-  useQuery({ queryKey: ["shelf"], queryFn: () => ask(api.GET("/api/shelf")), staleTime: 60_000 });
+export const useShelf = () => query.useQuery("get", "/api/shelf", {}, { staleTime: 60_000 });
 
 // A page of the board; while cards are renewed behind the page it is asked for again.
 export const useJobs = (page: number, find = "") =>
-  useQuery({
-    queryKey: ["jobs", page, find],
-    queryFn: () => ask(api.GET("/api/jobs", { params: { query: { page, find } } })),
-    placeholderData: keepPreviousData,
-    refetchInterval: (q) => (q.state.data?.jobs.some((j) => j.older) ? 1200 : false),
-  });
+  query.useQuery(
+    "get",
+    "/api/jobs",
+    { params: { query: { page, find } } },
+    {
+      placeholderData: keepPreviousData,
+      refetchInterval: (q) => (q.state.data?.jobs.some((j) => j.older) ? 1200 : false),
+    },
+  );
 
 // Work behind the page: asked how far it is while it goes on; what it gave is then asked for anew.
 export function useWork(id: number, keys: readonly string[]) {
   const client = useQueryClient();
   const asked = useQueries({
     queries: keys.map((key) => ({
-      queryKey: ["work", key],
-      queryFn: () => ask(api.GET("/api/work/{work_id}", { params: { path: { work_id: key } } })),
+      ...query.queryOptions("get", "/api/work/{work_id}", { params: { path: { work_id: key } } }),
       refetchInterval: (q: { state: { data?: Schemas["WorkState"] | undefined } }) =>
         q.state.data?.open === false ? false : 400,
       retry: false,
@@ -39,8 +41,8 @@ export function useWork(id: number, keys: readonly string[]) {
     .join();
   useEffect(() => {
     if (!told.replaceAll(",", "")) return;
-    void client.invalidateQueries({ queryKey: ["stage", id] });
-    void client.invalidateQueries({ queryKey: ["job", id] });
+    void client.invalidateQueries({ predicate: ofStages(id) });
+    void client.invalidateQueries({ queryKey: jobKey(id) });
   }, [told, client, id]);
   return asked.flatMap((a) => (a.data?.open ? [a.data] : []));
 }
@@ -48,32 +50,29 @@ export function useWork(id: number, keys: readonly string[]) {
 export function useJob(id: number) {
   const queue = useEdits();
   const client = useQueryClient();
-  const job = useQuery(
+  const job = query.useQuery(
+    "get",
+    "/api/jobs/{job_id}",
+    { params: { path: { job_id: id } } },
     {
-      queryKey: ["job", id],
-      queryFn: () =>
-        ask(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })) as Promise<Schemas["JobPage"]>,
       // an answer asked for earlier may come later: what is newer stays
       structuralSharing: (old, now) =>
         ((old as Schemas["JobPage"] | undefined)?.revision ?? 0) > (now as Schemas["JobPage"]).revision ? old : now,
       placeholderData: keepPreviousData,
     },
-    client,
   );
   const { version } = useQueueStatus();
-  const page = job.data;
+  const page = job.data as Schemas["JobPage"] | undefined; // the reader of answers forgets the length of pairs
   // what others did is asked for by a number; the document comes only when it rose
-  const revision = useQuery(
-    {
-      queryKey: ["revision", id],
-      queryFn: () => ask(api.GET("/api/jobs/{job_id}/revision", { params: { path: { job_id: id } } })),
-      refetchInterval: 6000,
-    },
-    client,
+  const revision = query.useQuery(
+    "get",
+    "/api/jobs/{job_id}/revision",
+    { params: { path: { job_id: id } } },
+    { refetchInterval: 6000 },
   );
   const risen = page !== undefined && (revision.data?.revision ?? 0) > page.revision;
   useEffect(() => {
-    if (risen) void client.invalidateQueries({ queryKey: ["job", id] });
+    if (risen) void client.invalidateQueries({ queryKey: jobKey(id) });
   }, [risen, client, id]);
   // an edit is let go of only once the document that holds it is shown, or it would flicker
   useEffect(() => {
@@ -83,7 +82,7 @@ export function useJob(id: number) {
     const over = page && version >= 0 ? queue.over(id, page.revision) : [];
     return page && over.length ? { ...page, document: overlay(page.document, over) } : page;
   }, [page, version, queue, id]);
-  return { ...job, data };
+  return { isPending: job.isPending, error: job.error as Error | null, refetch: job.refetch, data };
 }
 
 export function useQueueStatus() {
@@ -160,14 +159,14 @@ export function useStage<N extends StageName>(
   id: number,
   name: N,
   revision: number,
-  query: Record<string, unknown> = {},
+  asked: Record<string, unknown> = {},
   trying: Step | null = null,
 ) {
   const queue = useEdits();
   const { version, failing } = useQueueStatus();
   const newest = Math.max(revision, queue.newest(id));
   // a row that has no number yet is not known to the server
-  const known = Object.fromEntries(Object.entries(query).filter(([, v]) => typeof v !== "number" || v > 0));
+  const known = Object.fromEntries(Object.entries(asked).filter(([, v]) => typeof v !== "number" || v > 0));
   const tries = TRIED.some((t) => t === name);
   const steps = useMemo(() => {
     const all = version >= 0 && tries ? [...queue.untried(id), ...(trying ? [trying] : [])] : NONE;
@@ -177,21 +176,19 @@ export function useStage<N extends StageName>(
   }, [version, tries, queue, id, trying]);
   const seen = usePreview(id, name, known, steps);
   const busy = useBusy(steps.length > 0);
-  const begun = useQueryClient()
-    .getQueriesData({ queryKey: ["stage", id, name] })
-    .some(([, data]) => data !== undefined);
+  const client = useQueryClient();
+  const path = `/api/jobs/{job_id}/${name}` as const;
+  const begun = client.getQueriesData({ predicate: ofStages(id, path) }).some(([, data]) => data !== undefined);
   const kept = useQuery({
-    queryKey: ["stage", id, name, newest, known],
-    queryFn: () =>
-      ask(
-        api.GET(`/api/jobs/{job_id}/${name}` as "/api/jobs/{job_id}/trace", {
-          params: { path: { job_id: id }, query: known },
-        }),
-      ) as unknown as Promise<View<N>>,
-    placeholderData: keepPreviousData,
+    ...query.queryOptions("get", path as "/api/jobs/{job_id}/trace", {
+      params: { path: { job_id: id }, query: known },
+      revision: newest,
+    }),
+    // what was said of an earlier state stands until the newer is there: a stage never blanks
+    placeholderData: (before) => before ?? earlier(client, id, path, known),
     staleTime: Infinity,
     enabled: !busy || failing || !begun, // what comes before the edits on their way is of no use
-  });
+  }) as unknown as UseQueryResult<View<N>, Error>;
   // what was tried stays in sight until what was kept is there
   const [last, setLast] = useState<View<N> | null>(null);
   if (seen && seen !== last) setLast(seen);

@@ -1,5 +1,5 @@
 // Edits that are on their way, laid over the document as it came: what was clicked shows at once. No rule of the trade here.
-import type { Doc, Schemas } from "./client";
+import type { Doc, Schemas } from "./types";
 
 export type Step = Schemas["Step"];
 export type Operation = NonNullable<Step["operations"]>[number];

@@ -1355,11 +1355,13 @@ export interface components {
         };
         /**
          * Curves
-         * @description Per band: level through the surface at the listener now and after (dB), and R now and after (dB).
+         * @description Per band: level through the surface at the listener now, after, and its change (dB), and R now and after (dB).
          */
         Curves: {
             /** After Db */
             after_db: number[];
+            /** Change Db */
+            change_db: number[];
             /** Error Db */
             error_db: number;
             /** Frequency Hz */
@@ -1704,6 +1706,8 @@ export interface components {
             label: string;
             /** Low */
             low: number;
+            /** Marks */
+            marks: components["schemas"]["Mark"][];
             /** Measured */
             measured: number | null;
             /** Predicted */
@@ -2566,6 +2570,18 @@ export interface components {
             name: string;
             /** Share */
             share: number;
+        };
+        /**
+         * Mark
+         * @description A value on the goal rule; ``from_target`` is how far above the target it is, below where negative.
+         */
+        Mark: {
+            /** From Target */
+            from_target: number | null;
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
         };
         /**
          * Material
@@ -4798,6 +4814,8 @@ export interface components {
             gain: components["schemas"]["GainView"] | null;
             /** Leaks */
             leaks: components["schemas"]["LeakView"][];
+            /** Let Through */
+            let_through: number[];
             /** Measures */
             measures: components["schemas"]["MeasureView"][];
             /** Mismatch */

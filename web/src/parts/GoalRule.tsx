@@ -1,134 +1,131 @@
 // The tape above every stage: as found, target, predicted, measured, in the quantity of the goal.
-import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { num } from "./words";
+import { Chart, useWidth } from "../charts/Chart";
+import { linear, steps, type Level } from "../charts/scales";
+import { num, signed } from "./words";
 
 type Rule = Schemas["GoalRule"];
+const COLOUR: Record<string, { colour: string; dash?: string }> = {
+  target: { colour: "var(--moss)" },
+  predicted: { colour: "var(--heather)", dash: "4 3" },
+  measured: { colour: "var(--water)" },
+  "as found": { colour: "var(--ink)" },
+};
+const HEIGHT = { full: 60, small: 44 };
 
-export function useWidth<E extends Element>(first: number): [React.RefObject<E | null>, number] {
-  const ref = useRef<E | null>(null);
-  const [width, setWidth] = useState(first);
-  useEffect(() => {
-    const element = ref.current;
-    if (!element) return;
-    const watch = new ResizeObserver(([entry]) => entry && setWidth(Math.max(320, entry.contentRect.width)));
-    watch.observe(element);
-    return () => watch.disconnect();
-  }, []);
-  return [ref, width];
+export function GoalRule({ rule }: { rule: Rule }) {
+  return (
+    <Chart
+      label={`Goal rule, ${rule.where}`}
+      columns={["mark", "value", "against the target"]}
+      height={HEIGHT.full}
+      first={1180}
+      tight
+      points={(width) =>
+        rule.marks.map((m) => ({
+          at: scaleOf(rule, width)(m.value),
+          name: m.name,
+          values: [
+            `${num(m.value)} ${rule.unit}`,
+            m.name === "target" || m.from_target === null
+              ? null
+              : `${signed(m.from_target)} ${rule.unit === "ms" ? "ms" : "dB"}`,
+          ],
+        }))
+      }
+    >
+      {(width) => <Tape rule={rule} width={width} small={false} />}
+    </Chart>
+  );
 }
 
-export function GoalRule({ rule, small = false }: { rule: Rule; small?: boolean }) {
-  const [ref, width] = useWidth<HTMLDivElement>(small ? 360 : 1244);
-  const at = (v: number) => ((v - rule.low) / (rule.high - rule.low)) * width;
-  const step = rule.high - rule.low > 60 ? 10 : rule.high - rule.low > 22 ? 5 : 2;
-  const ticks = [];
-  for (let v = Math.ceil(rule.low); v <= rule.high; v += 1) ticks.push(v);
-  const top = small ? 20 : 28;
-  const height = top + (small ? 24 : 32);
-  const words = [
-    ["as found", rule.as_found],
-    ["target", rule.target],
-    ["predicted", rule.predicted],
-    ["measured", rule.measured],
-  ]
-    .filter(([, v]) => v !== null && v !== undefined)
-    .map(([n, v]) => `${n} ${num(v as number)} ${rule.unit}`)
-    .join(", ");
+// In small, with every figure written: on a card that leads to the job.
+export function SmallRule({ rule }: { rule: Rule }) {
+  const [ref, width] = useWidth<HTMLDivElement>(360);
+  const words = rule.marks.map((m) => `${m.name} ${num(m.value)} ${rule.unit}`).join(", ");
   return (
     <div ref={ref}>
-      <svg width={width} height={height} role="img" aria-label={`Goal rule, ${rule.where}: ${words}`}>
-        <rect x={0} y={top} width={width} height={height - top} rx={5} fill="var(--tape)" />
-        {ticks.map((v) => (
-          <g key={v}>
-            <line
-              x1={at(v)}
-              x2={at(v)}
-              y1={top}
-              y2={top + (v % step === 0 ? (small ? 6 : 12) : 5)}
-              stroke="var(--bark)"
-              strokeWidth={v % step === 0 ? 1.2 : 0.8}
-            />
-            {v % step === 0 && at(v) > 30 && at(v) < width - 34 && (!small || v % (step * 2) === 0) ? (
-              <text
-                x={at(v)}
-                y={height - (small ? 5 : 6)}
-                textAnchor="middle"
-                fontSize={small ? 11 : 12}
-                className="soft"
-              >
-                {v} {rule.unit}
-              </text>
-            ) : null}
-          </g>
-        ))}
-        <Marks rule={rule} at={at} top={top} width={width} small={small} />
+      <svg width={width} height={HEIGHT.small} role="img" aria-label={`Goal rule, ${rule.where}: ${words}`}>
+        <Tape rule={rule} width={width} small />
       </svg>
     </div>
   );
 }
 
-// Labels are parted so that none covers another; the line always stands at its value.
-function Marks({
-  rule,
-  at,
-  top,
-  width,
-  small,
-}: {
-  rule: Rule;
-  at: (v: number) => number;
-  top: number;
-  width: number;
-  small: boolean;
-}) {
-  const size = small ? 11.5 : 13;
-  const char = size * 0.56;
-  const marks = [
-    { name: "target", value: rule.target, colour: "var(--moss)", dash: undefined, flag: true },
-    { name: "predicted", value: rule.predicted, colour: "var(--heather)", dash: "4 3", flag: false },
-    { name: "measured", value: rule.measured, colour: "var(--water)", dash: undefined, flag: false },
-    { name: "as found", value: rule.as_found, colour: "var(--ink)", dash: undefined, flag: false },
-  ]
-    .filter((m) => !(small && m.name === "predicted" && rule.measured != null))
-    .filter((m): m is typeof m & { value: number } => m.value !== null && m.value !== undefined)
-    .map((m) => ({ ...m, x: at(m.value), text: `${m.name} ${num(m.value)}` }))
-    .sort((a, b) => a.x - b.x);
-  const widths = marks.map((m) => m.text.length * char + (m.flag ? 14 : 6));
-  const starts = marks.map((m) => m.x + 5);
-  for (let i = marks.length - 1; i >= 0; i -= 1) {
-    const limit = i === marks.length - 1 ? width : (starts[i + 1] ?? width) - 4;
-    const end = (starts[i] ?? 0) + (widths[i] ?? 0);
-    if (end > limit) starts[i] = Math.min(starts[i] ?? 0, limit - (widths[i] ?? 0));
-  }
-  for (let i = 0; i < marks.length; i += 1) {
-    const least = i === 0 ? 0 : (starts[i - 1] ?? 0) + (widths[i - 1] ?? 0) + 4;
-    starts[i] = Math.max(starts[i] ?? 0, least);
-  }
+const scaleOf = (rule: Rule, width: number): Level => linear([rule.low, rule.high], [0, width]);
+
+function Tape({ rule, width, small }: { rule: Rule; width: number; small: boolean }) {
+  const x = scaleOf(rule, width);
+  const span = rule.high - rule.low;
+  const step = span > 60 ? 10 : span > 22 ? 5 : 2;
+  const top = small ? 20 : 28;
+  const height = small ? HEIGHT.small : HEIGHT.full;
+  const named = width < 560 ? step * 2 : step;
   return (
     <>
-      {marks.map((m, i) => {
-        const x = starts[i] ?? m.x;
+      <rect x={0} y={top} width={width} height={height - top} rx={5} fill="var(--tape)" />
+      {steps(x, 1).map((v) => (
+        <g key={v}>
+          <line
+            x1={x(v)}
+            x2={x(v)}
+            y1={top}
+            y2={top + (v % step === 0 ? (small ? 6 : 12) : 5)}
+            stroke="var(--bark)"
+            strokeWidth={v % step === 0 ? 1.2 : 0.8}
+          />
+          {v % named === 0 && x(v) > 30 && x(v) < width - 34 ? (
+            <text x={x(v)} y={height - (small ? 5 : 6)} textAnchor="middle" fontSize={small ? 11 : 12} className="soft">
+              {v} {rule.unit}
+            </text>
+          ) : null}
+        </g>
+      ))}
+      <Marks rule={rule} x={x} top={top} width={width} small={small} />
+    </>
+  );
+}
+
+// Labels are parted so that none covers another; the line always stands at its value. Where there is no room for the
+// names, the line and its colour stay, and the read-out has the figure.
+function Marks({ rule, x, top, width, small }: { rule: Rule; x: Level; top: number; width: number; small: boolean }) {
+  const size = small ? 11.5 : 13;
+  const marks = rule.marks
+    .filter((m) => !(small && m.name === "predicted" && rule.measured !== null))
+    .map((m) => ({ ...m, at: x(m.value), text: `${m.name} ${num(m.value)}`, flag: m.name === "target" }));
+  const wide = (text: string, flag: boolean) => text.length * size * 0.56 + (flag ? 14 : 6);
+  const needed = marks.reduce((sum, m) => sum + wide(m.text, m.flag) + 4, 0);
+  const shown = marks.map((m) => ({ ...m, text: needed > width ? num(m.value) : m.text }));
+  const widths = shown.map((m) => wide(m.text, m.flag));
+  const starts = parted(
+    shown.map((m) => m.at + 5),
+    widths,
+    width,
+  );
+  return (
+    <>
+      {shown.map((m, i) => {
+        const at = starts[i] ?? m.at;
         const y = top - (small ? 8 : 11);
+        const { colour, dash } = COLOUR[m.name] ?? { colour: "var(--ink)" };
         return (
           <g key={m.name}>
             <line
-              x1={m.x}
-              x2={m.x}
+              x1={m.at}
+              x2={m.at}
               y1={top - (small ? 5 : 8)}
               y2={top + (small ? 9 : 14)}
-              stroke={m.colour}
+              stroke={colour}
               strokeWidth={3.5}
-              strokeDasharray={m.dash}
+              strokeDasharray={dash}
             />
-            {m.flag ? <rect x={x} y={y - size} width={widths[i]} height={size + 5} rx={3} fill={m.colour} /> : null}
+            {m.flag ? <rect x={at} y={y - size} width={widths[i]} height={size + 5} rx={3} fill={colour} /> : null}
             <text
-              x={x + (m.flag ? 6 : 2)}
+              x={at + (m.flag ? 6 : 2)}
               y={y}
               fontSize={size}
               fontWeight={700}
-              fill={m.colour}
-              style={{ fill: m.flag ? "var(--on-moss)" : m.colour }}
+              style={{ fill: m.flag ? "var(--on-moss)" : colour }}
             >
               {m.text}
             </text>
@@ -137,4 +134,18 @@ function Marks({
       })}
     </>
   );
+}
+
+// Where labels begin so that they stand side by side within a width, each as near to its own place as it can be.
+export function parted(wanted: readonly number[], widths: readonly number[], room: number): number[] {
+  const starts = [...wanted];
+  for (let i = starts.length - 1; i >= 0; i -= 1) {
+    const limit = i === starts.length - 1 ? room : (starts[i + 1] ?? room) - 4;
+    starts[i] = Math.min(starts[i] ?? 0, limit - (widths[i] ?? 0));
+  }
+  for (let i = 0; i < starts.length; i += 1) {
+    const least = i === 0 ? 0 : (starts[i - 1] ?? 0) + (widths[i - 1] ?? 0) + 4;
+    starts[i] = Math.max(starts[i] ?? 0, least);
+  }
+  return starts;
 }

@@ -1,6 +1,6 @@
 // Seven figures, one for each octave; the program shares them over its bands.
 import { Input } from "antd";
-import { Ask } from "./parts";
+import { Ask } from "./fields";
 
 const OCTAVES = ["63 Hz", "125 Hz", "250 Hz", "500 Hz", "1 kHz", "2 kHz", "4 kHz"];
 

@@ -1,18 +1,19 @@
 // The job board: every job with its goal rule in small and where it stands.
+import { useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Modal, Segmented } from "antd";
 import { useRef, useState } from "react";
-import { useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { api, ask, upload, type Schemas } from "../api/client";
 import { useJobs } from "../api/hooks";
-import "./board.css";
-import { GoalRule } from "../parts/GoalRule";
-import { Ask, Empty, Said, State } from "../parts/parts";
+import { BOARD } from "../api/keys";
+import { Ask } from "../parts/fields";
+import { SmallRule } from "../parts/GoalRule";
+import { Empty, Said, State } from "../parts/said";
+import { titled } from "../parts/stage";
 import { useScheme } from "../parts/scheme";
+import "./board.css";
 
 type Card = Schemas["JobCard"];
-export const STAGES = ["listen", "trace", "build", "cut", "fit", "prove"] as const;
-export const titled = (stage: string) => stage.charAt(0).toUpperCase() + stage.slice(1);
 const KIND: Record<string, string> = { vehicle: "Vehicle", enclosure: "Enclosure", room: "Room" };
 
 export function Board() {
@@ -28,7 +29,7 @@ export function Board() {
     if (!file) return;
     try {
       const made = await upload<Schemas["Created"]>("/api/jobs/import", { file });
-      await client.invalidateQueries({ queryKey: ["jobs"] });
+      await client.invalidateQueries({ queryKey: BOARD });
       await go(`/jobs/${made.id}`);
     } catch (error) {
       void message.error(error instanceof Error ? error.message : "The file was not read.", 8);
@@ -137,7 +138,7 @@ function JobCard({ card }: { card: Card }) {
       </div>
       {overview.goal_rule ? (
         <>
-          <GoalRule rule={overview.goal_rule} small />
+          <SmallRule rule={overview.goal_rule} />
           <span className="small">
             at {overview.goal_rule.where}
             {older ? "; being renewed" : ""}
@@ -168,7 +169,7 @@ function NewJob({ open, close }: { open: boolean; close: () => void }) {
   const save = async () => {
     try {
       const made = await ask(api.POST("/api/jobs", { body: { name, customer, kind } as Schemas["JobIn"] }));
-      await client.invalidateQueries({ queryKey: ["jobs"] });
+      await client.invalidateQueries({ queryKey: BOARD });
       close();
       await go(`/jobs/${made.id}/listen`);
     } catch (error) {

@@ -1,21 +1,18 @@
-// A job: header, the six stages with their live lines, the goal rule, and the stage that is open.
-import { App, Modal, Input, type InputRef } from "antd";
+// A job: head, the six stages with their live lines, the goal rule, and the stage that is open.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState, type ComponentType } from "react";
-import { Link, Navigate, useNavigate, useParams } from "react-router";
-import type { Schemas } from "../api/client";
-import { askIn, useEdit, useEdits, type Editing } from "../api/edits";
-import { useJob, useJobs, useQueueStatus, useWork } from "../api/hooks";
-import { keeping } from "../api/queue";
-import { STAGES, titled } from "./Board";
-import { GoalRule } from "../parts/GoalRule";
-import { State } from "../parts/parts";
-import { useScheme } from "../parts/scheme";
+import { useEffect, useState, type ComponentType } from "react";
+import { Navigate, useLocation, useNavigate, useParams } from "react-router";
+import { useEdit } from "../api/edits";
+import { useJob, useWork } from "../api/hooks";
+import { useNarrow } from "../parts/narrow";
+import { State } from "../parts/said";
+import { STAGES, type StageName, type StageProps } from "../parts/stage";
+import { ThumbSlot } from "../parts/thumb";
 import { typing } from "../parts/typing";
+import { Find } from "./Find";
+import { NarrowHead, ThumbBar, WideHead, type HeadProps } from "./Head";
+import { Kept } from "./Kept";
 
-export type StageProps = { id: number; page: Schemas["JobPage"]; edit: Editing };
-
-type StageName = (typeof STAGES)[number];
 const LOADERS: Record<StageName, () => Promise<{ default: ComponentType<StageProps> }>> = {
   listen: () => import("../stages/listen/Listen"),
   trace: () => import("../stages/trace/Trace"),
@@ -34,16 +31,39 @@ const script = (name: StageName) => ({
   structuralSharing: false,
 });
 
+// How each stage of a job was last looked at, so that coming back comes to the same view.
+const looks = new Map<string, string>();
+const SURFACED: readonly StageName[] = ["build", "cut"];
+
+function lookAt(id: number, stage: StageName, open: StageName | undefined, search: string): string {
+  const kept = new URLSearchParams(stage === open ? search : (looks.get(`${id}/${stage}`) ?? ""));
+  const surface = new URLSearchParams(search).get("surface");
+  // the surface in hand goes along from stack to pieces and back
+  if (surface && SURFACED.includes(stage) && open && SURFACED.includes(open) && kept.get("surface") !== surface) {
+    for (const name of [...kept.keys()]) kept.delete(name);
+    kept.set("surface", surface);
+  }
+  return `/jobs/${id}/${stage}${kept.size ? `?${kept.toString()}` : ""}`;
+}
+
 export function JobShell() {
   const { jobId, stage } = useParams();
   const id = Number(jobId);
+  const open = STAGES.find((s) => s === stage);
+  const { search } = useLocation();
   const job = useJob(id);
   const edit = useEdit(id);
   const go = useNavigate();
   const client = useQueryClient();
-  const { scheme, flip } = useScheme();
+  const narrow = useNarrow();
+  const [slot, setSlot] = useState<HTMLElement | null>(null);
   const [finding, setFinding] = useState(false);
   useWork(id, job.data?.work ?? []);
+  const to = (s: StageName) => lookAt(id, s, open, search);
+
+  useEffect(() => {
+    if (open) looks.set(`${id}/${open}`, search);
+  }, [id, open, search]);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -52,7 +72,7 @@ export function JobShell() {
         void (e.shiftKey ? edit.redo() : edit.undo());
       } else if (!typing(e.target) && !e.ctrlKey && !e.metaKey && !e.altKey) {
         const chosen = STAGES[Number(e.key) - 1];
-        if (chosen) void go(`/jobs/${id}/${chosen}`);
+        if (chosen) void go(to(chosen));
         if (e.key === "/") {
           e.preventDefault();
           setFinding(true);
@@ -63,60 +83,24 @@ export function JobShell() {
     return () => window.removeEventListener("keydown", onKey);
   });
 
-  const open = STAGES.find((s) => s === stage);
   const view = useQuery(script(open ?? "listen"));
   useEffect(() => {
     if (view.data) for (const name of STAGES) void client.prefetchQuery(script(name));
   }, [client, view.data]);
   if (!open) return <Navigate to={`/jobs/${jobId ?? ""}/${job.data?.overview.current ?? "listen"}`} replace />;
   const page = job.data;
-  const name = page?.document.job.name ?? "…";
-  const rule = page?.overview.goal_rule;
+  const head: HeadProps = {
+    page,
+    open,
+    kept: <Kept reached={!job.error} narrow={narrow} />,
+    to,
+    undo: () => void edit.undo(),
+    redo: () => void edit.redo(),
+    find: () => setFinding(true),
+  };
   return (
-    <>
-      <nav className="top">
-        <Link to="/" className="brand" aria-label="Sphagnum, the job board">
-          <img src="/mark.svg" alt="" /> Sphagnum
-        </Link>
-        <span className="where">
-          {name} <span className="small">{[page?.document.job.customer, rule?.where].filter(Boolean).join(" · ")}</span>
-        </span>
-        <Kept reached={!job.error} />
-        <button className="key" onClick={() => void edit.undo()} title="Undo my last edit (Ctrl Z)">
-          undo
-        </button>
-        <button className="key" onClick={() => void edit.redo()} title="Bring back what I undid (Ctrl Shift Z)">
-          redo
-        </button>
-        <button className="key" onClick={() => setFinding(true)} title="Find (/)">
-          / find
-        </button>
-        <button className="key" onClick={flip}>
-          {scheme === "dark" ? "light" : "dark"}
-        </button>
-      </nav>
-      <div className="stages" role="navigation" aria-label="Stages">
-        {STAGES.map((s, i) => {
-          const line = page?.overview.stages[i];
-          return (
-            <Link
-              key={s}
-              to={`/jobs/${id}/${s}`}
-              className={`${s === open ? "on" : ""} ${line?.done ? "done" : ""}`}
-              aria-current={s === open ? "page" : undefined}
-            >
-              {i + 1} <b>{titled(s)}</b>{" "}
-              {line?.done ? (
-                <i className="tick" aria-label="done">
-                  ✓
-                </i>
-              ) : null}
-              <span>{line?.line ?? "…"}</span>
-            </Link>
-          );
-        })}
-      </div>
-      <div className="rule">{rule ? <GoalRule rule={rule} /> : null}</div>
+    <ThumbSlot value={narrow ? slot : null}>
+      {narrow ? <NarrowHead {...head} /> : <WideHead {...head} />}
       <State query={job}>
         <State query={view}>
           {page && view.data ? (
@@ -126,97 +110,8 @@ export function JobShell() {
           ) : null}
         </State>
       </State>
+      {narrow ? <ThumbBar {...head} slot={setSlot} /> : null}
       {finding ? <Find id={id} page={page} close={() => setFinding(false)} /> : null}
-    </>
-  );
-}
-
-// Whether everything is kept; edits left behind by a closed window are taken up here, and leaving too early is asked about.
-function Kept({ reached }: { reached: boolean }) {
-  const queue = useEdits();
-  const client = useQueryClient();
-  const status = useQueueStatus();
-  const { message, modal } = App.useApp();
-  useEffect(() => askIn(modal), [modal]);
-  useEffect(() => {
-    const quiet = queue.onRefused(
-      (error) => void message.error(error instanceof Error ? error.message : "An edit was not kept.", 8),
-    );
-    const take = () => {
-      queue.beat();
-      if (queue.restore()) void queue.idle().then(() => client.invalidateQueries({ queryKey: ["job"] }));
-    };
-    take();
-    const timer = setInterval(take, 3000);
-    const leaving = (e: BeforeUnloadEvent) => {
-      if (queue.status().pending) e.preventDefault();
-    };
-    window.addEventListener("beforeunload", leaving);
-    return () => {
-      quiet();
-      clearInterval(timer);
-      window.removeEventListener("beforeunload", leaving);
-    };
-  }, [queue, client, message]);
-  const words = status.pending || reached ? keeping(status) : "not reached";
-  return (
-    <span className={`small kept ${status.failing ? "failing" : ""}`} aria-live="polite" data-testid="kept">
-      {words}
-    </span>
-  );
-}
-
-function Find({ id, page, close }: { id: number; page: Schemas["JobPage"] | undefined; close: () => void }) {
-  const [text, setText] = useState("");
-  const field = useRef<InputRef>(null);
-  const jobs = useJobs(0, text.trim());
-  const go = useNavigate();
-  const hits = useMemo(() => {
-    const doc = page?.document;
-    const all = [
-      ...STAGES.map((s) => ({ name: titled(s), kind: "stage", to: `/jobs/${id}/${s}` })),
-      ...(doc?.surfaces ?? []).map((s) => ({ name: s.name, kind: "surface", to: `/jobs/${id}/build?surface=${s.id}` })),
-      ...(doc?.paths ?? []).map((p) => ({ name: p.name, kind: "path", to: `/jobs/${id}/trace` })),
-      ...(doc?.rounds ?? []).map((r) => ({ name: r.name, kind: "round", to: `/jobs/${id}/listen?round=${r.id}` })),
-      ...(jobs.data?.jobs ?? []).map((c) => ({ name: c.job.name, kind: "job", to: `/jobs/${c.job.id}` })),
-    ];
-    const wanted = text.trim().toLowerCase();
-    return all.filter((h) => h.name.toLowerCase().includes(wanted)).slice(0, 9);
-  }, [text, page, jobs.data, id]);
-  const open = (to: string) => {
-    close();
-    void go(to);
-  };
-  return (
-    <Modal
-      open
-      onCancel={close}
-      footer={null}
-      title="Find"
-      afterOpenChange={(shown) => shown && field.current?.focus()}
-    >
-      <div className="form">
-        <Input
-          ref={field}
-          autoFocus
-          value={text}
-          placeholder="a surface, a path, a round, a job"
-          aria-label="Find"
-          onChange={(e) => setText(e.target.value)}
-          onPressEnter={() => hits[0] && open(hits[0].to)}
-        />
-        <div className="rows">
-          {hits.map((h) => (
-            <div key={h.kind + h.to + h.name}>
-              <button className="key" onClick={() => open(h.to)}>
-                {h.name}
-              </button>
-              <span className="small">{h.kind}</span>
-            </div>
-          ))}
-          {hits.length ? null : <p className="small">Nothing of that name.</p>}
-        </div>
-      </div>
-    </Modal>
+    </ThumbSlot>
   );
 }

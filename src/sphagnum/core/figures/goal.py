@@ -37,6 +37,14 @@ GoalState = Literal["met", "met as read", "not met"]
 """Met: the whole 95 % interval reaches the goal. Not met: the value as read falls short. Between: met as read, not sure."""
 
 
+class Mark(Strict):
+    """A value on the goal rule; ``from_target`` is how far above the target it is, below where negative."""
+
+    name: str
+    value: float
+    from_target: float | None
+
+
 class GoalRule(Strict):
     """One scale in the quantity of the headline goal; what is unknown is None. ``measured`` is freed of drift."""
 
@@ -48,6 +56,8 @@ class GoalRule(Strict):
     target: float | None
     predicted: float | None
     measured: float | None
+    marks: tuple[Mark, ...]
+    """What of the four is known, from the lowest to the highest."""
     low: float
     high: float
 
@@ -90,8 +100,15 @@ def goal_rule(job: JobFigures, predicted: float | None) -> GoalRule | None:
     return GoalRule(
         label=facts.label, unit=facts.unit, up_is_good=facts.up_is_good, where=goal_place(job.doc, goal),
         as_found=found, target=target, predicted=predicted, measured=measured,
+        marks=_marks({"as found": found, "target": target, "predicted": predicted, "measured": measured}),
         low=float(int(middle - half)), high=float(int(middle + half) + 1),
     )
+
+
+def _marks(values: dict[str, float | None]) -> tuple[Mark, ...]:
+    known = sorted(((v, name) for name, v in values.items() if v is not None))
+    target = values["target"]
+    return tuple(Mark(name=name, value=v, from_target=None if target is None else round(v - target, 2) + 0.0) for v, name in known)
 
 
 def _measured(job: JobFigures, goal: Goal) -> float | None:

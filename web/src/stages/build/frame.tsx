@@ -2,7 +2,7 @@
 import { Button, Select } from "antd";
 import type { Schemas } from "../../api/client";
 import type { Editing } from "../../api/edits";
-import { Ask, Field } from "../../parts/parts";
+import { Ask, Field } from "../../parts/fields";
 
 type Frame = Schemas["Frame"];
 const KINDS = [

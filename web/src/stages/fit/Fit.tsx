@@ -1,20 +1,24 @@
 // Fit: one step at a time, large enough for a gloved hand; the whole order at the side.
+import { GoTo } from "../../parts/GoTo";
+import { useAddress } from "../../parts/address";
+import { ThumbAction } from "../../parts/thumb";
 import { Button, Input } from "antd";
 import { useEffect, useState } from "react";
-import { Link } from "react-router";
 import { author, type Schemas } from "../../api/client";
 import { useStage } from "../../api/hooks";
-import type { StageProps } from "../../shell/JobShell";
-import { Empty, Note, Said, State } from "../../parts/parts";
-import { num } from "../../parts/words";
 import { StripGate, useGate } from "../../parts/gate";
-import "./fit.module.css";
+import { Empty, Note, Said, State } from "../../parts/said";
+import type { StageProps } from "../../parts/stage";
+import { num } from "../../parts/words";
+import css from "./fit.module.css";
 
 type Step = Schemas["StepView"];
 
 export default function Fit({ id, page, edit }: StageProps) {
   const view = useStage(id, "fit", page.revision);
-  const [picked, setPicked] = useState<string | null>(null);
+  const address = useAddress();
+  const picked = address.get("step");
+  const setPicked = (step: string | null) => address.put({ step });
   const data = view.data;
   const gate = useGate(page.overview.baseline_read);
   // the first strip with no baseline asks; the answer is kept as the round that begins stripped
@@ -46,7 +50,7 @@ export default function Fit({ id, page, edit }: StageProps) {
                 next={() => setPicked(null)}
               />
               {following ? (
-                <div className="then">
+                <div className={css.then}>
                   <b>Then</b>
                   <p>{following.text}</p>
                 </div>
@@ -54,24 +58,22 @@ export default function Fit({ id, page, edit }: StageProps) {
             </>
           ) : (
             <Empty title="No order yet" text="The steps follow from the stacks chosen in Build.">
-              <Link to={`/jobs/${id}/build`}>
-                <Button type="primary" size="large">
-                  Go to Build
-                </Button>
-              </Link>
+              <GoTo to={`/jobs/${id}/build`} type="primary" size="large">
+                Go to Build
+              </GoTo>
             </Empty>
           )}
         </State>
         <StripGate gate={gate} id={id} />
       </section>
-      <aside className="sheet order">
+      <aside className={`sheet ${css.order}`}>
         <h2>{data ? `${data.done} of ${data.steps.length} done` : "…"}</h2>
         <ol>
           {data?.steps.map((s, i) => (
             <li key={s.key}>
               {s.phase !== data.steps[i - 1]?.phase ? <h3>{s.phase}</h3> : null}
               <button
-                className={`step ${s.done ? "done" : ""}`}
+                className={`${css.step} ${s.done ? css.done : ""}`}
                 aria-current={s.key === step?.key ? "step" : undefined}
                 onClick={() => setPicked(s.key)}
               >
@@ -135,12 +137,12 @@ function Current({
     if (await happened(step.done ? "undone" : "done", { minutes: minutes || null })) next();
   };
   return (
-    <article className="current">
+    <article className={css.current}>
       <p className="small">
         Step {number} of {of} · {step.phase}
         {step.surface ? ` · ${step.surface}` : ""}
       </p>
-      <p className="doing">{step.text}</p>
+      <p className={css.doing}>{step.text}</p>
       {step.changed ? (
         <Note kind="warn">
           <b>The plan has changed</b> since this was done: look whether it still holds, then tick it anew.
@@ -156,15 +158,20 @@ function Current({
           <b>Hold.</b> {step.hold}
         </Note>
       ) : null}
-      <div className="fit-acts">
+      <ThumbAction>
+        <Button type="primary" onClick={() => (step.done ? void finish() : guard(step.phase, finish))}>
+          {step.done ? "Not done after all" : "Done ✓"}
+        </Button>
+      </ThumbAction>
+      <div className={css.fitActs}>
         <button
-          className={`done-button ${step.done ? "again" : ""}`}
+          className={`${css.doneButton} ${step.done ? css.again : ""}`}
           onClick={() => (step.done ? void finish() : guard(step.phase, finish))}
         >
           {step.done ? "Not done after all" : "Done ✓"}
         </button>
         <button
-          className="time-button"
+          className={css.timeButton}
           onClick={() => {
             setNow(Date.now());
             void happened(running === null ? "started" : "paused");
@@ -176,7 +183,7 @@ function Current({
           </span>
         </button>
       </div>
-      <div className="fit-notes">
+      <div className={css.fitNotes}>
         <Input
           size="large"
           value={minutes}

@@ -1,13 +1,15 @@
 // The capture panel of one cell: large digits, typing, live instruments, files, and the readings kept so far.
+import { ThumbAction } from "../../parts/thumb";
 import { App, Button, Input, Select, type InputRef } from "antd";
 import { useRef, useState } from "react";
-import { api, ask, Refused, upload, type Schemas } from "../../api/client";
-import { useQuery } from "@tanstack/react-query";
+import { Refused, upload, type Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
-import type { StageProps } from "../../shell/JobShell";
-import { Field } from "../../parts/parts";
+import type { StageProps } from "../../parts/stage";
 import { num } from "../../parts/words";
+import { Calibration, Method, Photos, Signals } from "./around";
+import css from "./listen.module.css";
 import { LivePanel } from "./live";
+import { History } from "./pictures";
 import { LogDialog, RunDialog } from "./run";
 
 type Cell = Schemas["Cell"];
@@ -18,6 +20,18 @@ type CaptureProps = Pick<StageProps, "id" | "edit"> & {
   view: Cell | undefined;
   input: React.RefObject<InputRef | null>;
 };
+
+// What the large figure rests on.
+function meanWords(view: Cell): string {
+  return [
+    `energy mean of ${view.repeats}, ± ${num(view.half_width_db)} dB (95 %)`,
+    view.background_correction_db ? `background took ${num(view.background_correction_db)} dB` : "",
+    view.set_ups > 1 ? `${view.set_ups} set-ups` : "",
+    view.simulated ? "of a simulated meter" : "",
+  ]
+    .filter(Boolean)
+    .join(", ");
+}
 
 export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProps) {
   const [text, setText] = useState("");
@@ -66,10 +80,9 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
     try {
       const done = await upload<Schemas["RecordingImported"]>(`/api/jobs/${id}/recordings`, { file, ...at });
       const said = done.analysis.cautions.map((c) => c.text).join(" ");
-      void message.success(
-        `${num(done.analysis.duration_s)} s, LAeq ${num(done.analysis.LAeq)} dB${done.analysis.calibrated ? "" : " re full scale"}. ${said}`,
-        8,
-      );
+      const scale = done.analysis.calibrated ? "" : " re full scale";
+      const level = `${num(done.analysis.duration_s)} s, LAeq ${num(done.analysis.LAeq)} dB${scale}`;
+      void message.success(`${level}. ${said}`, 8);
     } catch (error) {
       setWrong(error instanceof Refused ? error.message : String(error));
     }
@@ -88,6 +101,7 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
     setBusy(false);
     await edit.refresh();
   };
+  const traced = instrument ? undefined : kept.find((r) => r.history_db.length > 1);
   const rings = doc.knocks.filter((k) => k.round_id === round.id && k.position_id === position_id);
   const photos = doc.photos.filter((p) => p.position_id === position_id);
   const run = doc.readings.find((r) => r.id === opened);
@@ -111,16 +125,13 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
         />
       ) : (
         <>
-          <div className="digits" aria-live="polite">
+          <div className={css.digits} aria-live="polite">
             {view?.level_db != null ? num(view.level_db) : "––.–"} <small>{view?.unit ?? "dB(A)"}</small>
           </div>
-          <p className="small">
-            {view?.repeats
-              ? `energy mean of ${view.repeats}, ± ${num(view.half_width_db)} dB (95 %)${view.background_correction_db ? `, background took ${num(view.background_correction_db)} dB` : ""}${view.set_ups > 1 ? `, ${view.set_ups} set-ups` : ""}${view.simulated ? ", of a simulated meter" : ""}`
-              : "nothing kept here yet"}
-          </p>
+          <p className="small">{view?.repeats ? meanWords(view) : "nothing kept here yet"}</p>
         </>
       )}
+      {traced ? <History reading={traced} unit={view?.unit ?? "dB(A)"} /> : null}
       {view?.ask_afresh == null || !view.reading_ids.length ? null : (
         <div className="note info">
           <b>Were these set up afresh each time,</b> or taken in one go? Only what was set up anew shows what placing
@@ -183,6 +194,13 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
           background
         </button>
       </div>
+      {instrument ? null : (
+        <ThumbAction>
+          <Button type="primary" onClick={() => (text.trim() ? void keep() : input.current?.focus())}>
+            {text.trim() ? "Keep what is typed" : "Take a reading"}
+          </Button>
+        </ThumbAction>
+      )}
       <div className="chips" role="group" aria-label="Other ways to read">
         {simulated ? (
           <button
@@ -290,185 +308,4 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
       {run ? <RunDialog id={id} reading={run} edit={edit} close={() => setOpened(null)} /> : null}
     </>
   );
-}
-
-function Photos({
-  id,
-  position,
-  round,
-  photos,
-  edit,
-}: {
-  id: number;
-  position: number;
-  round: number;
-  photos: readonly Schemas["Photo"][];
-  edit: StageProps["edit"];
-}) {
-  const picker = useRef<HTMLInputElement>(null);
-  const add = async (file: File | undefined) => {
-    if (!file) return;
-    try {
-      await upload(`/api/jobs/${id}/photographs`, { file, position_id: String(position), round_id: String(round) });
-    } catch (error) {
-      edit.say(error);
-    }
-    await edit.refresh();
-  };
-  return (
-    <div className="photos" role="group" aria-label="Photographs of this place">
-      {photos.map((p) => (
-        <figure key={p.id}>
-          <img src={`/api/pictures/${p.file}`} alt={p.caption || "where the microphone stood"} loading="lazy" />
-          <button className="key" aria-label="Remove photograph" onClick={() => void edit.remove("photos", p)}>
-            ×
-          </button>
-        </figure>
-      ))}
-      <button className="chip" onClick={() => picker.current?.click()}>
-        photograph the place
-      </button>
-      <input
-        ref={picker}
-        type="file"
-        accept="image/jpeg,image/png,image/webp"
-        capture="environment"
-        hidden
-        aria-label="Photograph"
-        onChange={(e) => {
-          void add(e.target.files?.[0]);
-          e.target.value = "";
-        }}
-      />
-    </div>
-  );
-}
-
-function Calibration({ id, doc, edit }: { id: number; doc: Schemas["JobDocument"]; edit: StageProps["edit"] }) {
-  const picker = useRef<HTMLInputElement>(null);
-  const [level, setLevel] = useState(94);
-  const full = doc.job.full_scale_db;
-  const add = async (file: File | undefined) => {
-    if (!file) return;
-    try {
-      await upload(`/api/jobs/${id}/calibration`, { file, level_db: String(level) });
-    } catch (error) {
-      edit.say(error);
-    }
-    await edit.refresh();
-  };
-  return (
-    <div>
-      <span className="small">
-        {full == null
-          ? "Recordings are not calibrated: only differences count."
-          : `Recordings are calibrated: full scale is ${num(full)} dB.`}
-      </span>
-      <div className="acts">
-        <Select
-          aria-label="Level of the calibrator"
-          value={level}
-          options={[94, 114].map((value) => ({ value, label: `calibrator ${value} dB` }))}
-          onChange={setLevel}
-        />
-        <button className="chip" onClick={() => picker.current?.click()}>
-          its recording …
-        </button>
-        {full == null ? null : (
-          <button className="chip" onClick={() => void edit.tryChange("jobs", doc.job, { full_scale_db: null })}>
-            forget
-          </button>
-        )}
-      </div>
-      <input
-        ref={picker}
-        type="file"
-        accept=".wav,.flac"
-        hidden
-        aria-label="Recording of the calibrator"
-        onChange={(e) => {
-          void add(e.target.files?.[0]);
-          e.target.value = "";
-        }}
-      />
-    </div>
-  );
-}
-
-function Method({ doc, edit }: { doc: Schemas["JobDocument"]; edit: StageProps["edit"] }) {
-  const shelf = useShelfMethods();
-  const learned = useQuery({ queryKey: ["repeatability"], queryFn: () => ask(api.GET("/api/repeatability")) });
-  const own = learned.data?.methods.find((m) => m.method === doc.job.method);
-  const set = doc.job.repeatability_db;
-  return (
-    <div className="form">
-      <label className="field">
-        <span>How it is read (its repeatability stands in for a single reading)</span>
-        <Select
-          value={doc.job.method}
-          options={shelf}
-          onChange={(method) => void edit.tryChange("jobs", doc.job, { method })}
-        />
-      </label>
-      <Field
-        label="Our own repeatability, if we know it"
-        unit="dB"
-        value={set == null ? "" : String(set)}
-        placeholder={own ? `table: ${own.table_db}` : ""}
-        save={(repeatability_db) => edit.change("jobs", doc.job, { repeatability_db })}
-      />
-      {own?.own_db != null && own.own_db !== set ? (
-        <button className="chip" onClick={() => void edit.tryChange("jobs", doc.job, { repeatability_db: own.own_db })}>
-          our repeats so far say {num(own.own_db, 2)} dB: use it
-        </button>
-      ) : null}
-    </div>
-  );
-}
-
-const SIGNALS = [
-  ["pink", "pink noise"],
-  ["bands", "noise, band by band"],
-  ["tone", "a tone"],
-  ["sweep", "slow sweep 30 to 300 Hz"],
-] as const;
-
-// Test signals made by the program; the same every time, each with a level check before it.
-function Signals() {
-  const [kind, setKind] = useState<(typeof SIGNALS)[number][0]>("pink");
-  const [hz, setHz] = useState("100");
-  const url = `/api/signals/${kind}.wav?seconds=${kind === "bands" ? 63 : 20}${kind === "tone" ? `&frequency_hz=${encodeURIComponent(hz.replace(",", "."))}` : ""}`;
-  return (
-    <details className="places">
-      <summary>Test signals</summary>
-      <div className="form">
-        <Select
-          aria-label="Signal"
-          value={kind}
-          options={SIGNALS.map(([value, label]) => ({ value, label }))}
-          onChange={setKind}
-        />
-        {kind === "tone" ? (
-          <Input aria-label="Frequency" value={hz} suffix="Hz" onChange={(e) => setHz(e.target.value)} />
-        ) : null}
-        <audio key={url} controls preload="none" src={url} />
-        <p className="small">
-          Three seconds of pink noise come first: set them to the same level in every round, and write the volume into
-          the context.
-        </p>
-        <p className="note warn">
-          Begin quietly. Protect your hearing above 80 dB(A); low tones can hurt a loudspeaker long before they sound
-          loud.
-        </p>
-        <a href={url} download={`${kind}.wav`}>
-          Save it as a WAV file
-        </a>
-      </div>
-    </details>
-  );
-}
-
-function useShelfMethods() {
-  const shelf = useShelf();
-  return (shelf.data?.methods ?? []).map((m) => ({ value: m.id, label: `${m.name} (± ${m.repeatability_db} dB)` }));
 }

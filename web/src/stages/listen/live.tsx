@@ -1,11 +1,14 @@
 // A live instrument in the capture panel: large digits, the trace of the last seconds, log with one key, hands-free.
+import { ThumbAction } from "../../parts/thumb";
 import { Button, Select } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, ask, author, Refused, type Schemas } from "../../api/client";
-import type { StageProps } from "../../shell/JobShell";
+import type { StageProps } from "../../parts/stage";
 import { typing } from "../../parts/typing";
-import { hertz, num } from "../../parts/words";
+import { num } from "../../parts/words";
+import css from "./listen.module.css";
 import tapUrl from "./mic-worklet.js?url&no-inline";
+import { LiveBands, LiveTrace } from "./pictures";
 
 type Live = Schemas["LiveView"];
 type Props = {
@@ -171,17 +174,17 @@ export function LivePanel({ id, edit, at, background, instrument, close }: Props
   };
   const shown = frozen ?? live;
   return (
-    <div className="live" data-testid="live" data-state={live?.state ?? "opening"}>
-      <div className="live-head">
+    <div className={css.live} data-testid="live" data-state={live?.state ?? "opening"}>
+      <div className={css.liveHead}>
         <b>{shown?.identity.name ?? "Opening …"}</b>
         <span className="small">
           {live ? (live.identity.calibrated ? live.identity.kind : "not calibrated: differences only") : ""}
         </span>
       </div>
-      <div className={`digits ${shown?.overload ? "over" : ""}`} aria-live="off">
+      <div className={`${css.digits} ${shown?.overload ? css.over : ""}`} aria-live="off">
         {shown?.level_db != null ? num(shown.level_db) : "––.–"} <small>{shown?.unit ?? "dB(A)"}</small>
       </div>
-      <p className="small live-range">
+      <p className={`small ${css.liveRange}`}>
         {shown?.low_db != null
           ? `${num(shown.low_db)} to ${num(shown.high_db)} in 5 s`
           : "waiting for the first levels"}
@@ -189,7 +192,7 @@ export function LivePanel({ id, edit, at, background, instrument, close }: Props
         {shown?.steady ? <b className="good"> steady</b> : null}
         {frozen ? <b> frozen</b> : null}
       </p>
-      <LiveTrace values={shown?.trace_db ?? []} />
+      <LiveTrace values={shown?.trace_db ?? []} unit={shown?.unit ?? "dB(A)"} />
       {shown?.bands_db.length ? <LiveBands hz={shown.bands_hz} db={shown.bands_db} /> : null}
       {live?.said ? (
         <p className="note warn" role="status">
@@ -212,7 +215,17 @@ export function LivePanel({ id, edit, at, background, instrument, close }: Props
           close
         </button>
       </div>
-      <button className="chip wide" aria-pressed={live?.armed ?? false} disabled={!live} onClick={() => void arm()}>
+      <ThumbAction>
+        <Button type="primary" disabled={!live || busy} onClick={() => void toggle()}>
+          {logging ? `Keep ${num(live?.mean_db)} ${live?.unit ?? ""}` : "Log what it reads"}
+        </Button>
+      </ThumbAction>
+      <button
+        className={`chip ${css.wide}`}
+        aria-pressed={live?.armed ?? false}
+        disabled={!live}
+        onClick={() => void arm()}
+      >
         {live?.armed ? `hands-free is on: ${live.kept} kept` : "hands-free: keep by itself when steady"}
       </button>
       {live?.armed ? (
@@ -225,61 +238,5 @@ export function LivePanel({ id, edit, at, background, instrument, close }: Props
         </label>
       ) : null}
     </div>
-  );
-}
-
-function LiveTrace({ values }: { values: readonly number[] }) {
-  if (values.length < 2) return <svg className="live-trace" viewBox="0 0 300 60" aria-hidden />;
-  const low = Math.min(...values);
-  const span = Math.max(Math.max(...values) - low, 6);
-  const d = values
-    .map(
-      (v, i) =>
-        `${i ? "L" : "M"}${((i / (values.length - 1)) * 300).toFixed(1)} ${(56 - ((v - low) / span) * 52).toFixed(1)}`,
-    )
-    .join("");
-  return (
-    <svg
-      className="live-trace"
-      viewBox="0 0 300 60"
-      preserveAspectRatio="none"
-      role="img"
-      aria-label="Level of the last 30 seconds"
-    >
-      <path d={d} fill="none" stroke="var(--water)" strokeWidth={1.8} vectorEffect="non-scaling-stroke" />
-    </svg>
-  );
-}
-
-function LiveBands({ hz, db }: { hz: readonly number[]; db: readonly (number | null)[] }) {
-  const bands = hz.map((f, i) => ({ f, v: db[i] ?? null })).filter((b) => b.f >= 25 && b.f <= 10000);
-  const known = bands.map((b) => b.v).filter((v): v is number => v !== null);
-  if (!known.length) return null;
-  const high = Math.max(...known);
-  const step = 300 / bands.length;
-  const tall = (v: number | null) => (v === null ? 0 : Math.max(0, 50 - (high - v)));
-  return (
-    <svg
-      className="live-bands"
-      viewBox="0 0 300 66"
-      role="img"
-      aria-label={`One-third octaves, unweighted; the loudest reads ${num(high)} dB`}
-    >
-      {bands.map((b, i) => (
-        <rect key={b.f} x={i * step + 1} width={step - 2} y={52 - tall(b.v)} height={tall(b.v)} fill="var(--water)">
-          <title>{`${hertz(b.f)} Hz: ${num(b.v)} dB`}</title>
-        </rect>
-      ))}
-      {bands.map((b, i) =>
-        [31.5, 125, 500, 2000, 8000].includes(b.f) ? (
-          <text key={b.f} x={(i + 0.5) * step} y={64} textAnchor="middle" fontSize={10} className="soft">
-            {hertz(b.f)}
-          </text>
-        ) : null,
-      )}
-      <text x={299} y={9} textAnchor="end" fontSize={10} className="soft">
-        top {num(high, 0)} dB, Hz
-      </text>
-    </svg>
   );
 }

@@ -1,17 +1,19 @@
 // Prove: what changed and how sure it is; rounds as stairs; spectra and runs; was it fair; the report a customer keeps.
+import { Places } from "./Places";
+import { GoTo } from "../../parts/GoTo";
+import { ThumbAction } from "../../parts/thumb";
 import { Button, Select } from "antd";
 import { Link, useSearchParams } from "react-router";
-import type { Schemas } from "../../api/client";
 import { useStage } from "../../api/hooks";
-import type { StageProps } from "../../shell/JobShell";
-import { Empty, Note, Said, State, Working } from "../../parts/parts";
+import { Player } from "../../parts/Player";
+import { Empty, Note, Said, State } from "../../parts/said";
+import type { StageProps } from "../../parts/stage";
 import { num, percent, signed } from "../../parts/words";
-import { Player } from "../listen/run";
+import { Working } from "../../parts/Working";
 import { FairCard, Reminders, SideEffects } from "./cards";
-import { Runs, Spectra, Stairs } from "./pictures";
-import "./prove.module.css";
-
-type View = Schemas["ProveView"];
+import css from "./prove.module.css";
+import { Runs, Spectra } from "./Spectra";
+import { Stairs } from "./Stairs";
 
 export default function Prove({ id, page, edit }: StageProps) {
   const doc = page.document;
@@ -50,7 +52,7 @@ export default function Prove({ id, page, edit }: StageProps) {
         <State query={view}>
           <Said sentence={data?.sentence ?? ""} detail={data?.detail} />
           {rounds.length > 1 ? (
-            <div className="pair">
+            <div className={css.pair}>
               <Select
                 aria-label="Before"
                 value={data?.before_id ?? undefined}
@@ -91,11 +93,9 @@ export default function Prove({ id, page, edit }: StageProps) {
             <Places view={data} />
           ) : (
             <Empty title="Nothing to compare yet" text="Read the same places in the same conditions after the work.">
-              <Link to={`/jobs/${id}/listen`}>
-                <Button type="primary" size="large">
-                  Take the readings
-                </Button>
-              </Link>
+              <GoTo to={`/jobs/${id}/listen`} type="primary" size="large">
+                Take the readings
+              </GoTo>
             </Empty>
           )}
           {data?.runs.length ? <Runs runs={data.runs} unit={data.unit} /> : null}
@@ -188,99 +188,23 @@ export default function Prove({ id, page, edit }: StageProps) {
             </span>
           </Note>
         ))}
+        <ThumbAction>
+          <Button type="primary" href={`/api/jobs/${id}/report.pdf`} download>
+            Customer report
+          </Button>
+        </ThumbAction>
         <div className="acts">
-          <a href={`/api/jobs/${id}/report.pdf`} download>
-            <Button type="primary">Customer report</Button>
-          </a>
-          <a href={`/api/jobs/${id}/readings.csv`} download>
-            <Button>All readings</Button>
-          </a>
-          <a href={`/api/jobs/${id}/export.json`} download>
-            <Button>Whole job as a file</Button>
-          </a>
+          <Button type="primary" href={`/api/jobs/${id}/report.pdf`} download>
+            Customer report
+          </Button>
+          <Button href={`/api/jobs/${id}/readings.csv`} download>
+            All readings
+          </Button>
+          <Button href={`/api/jobs/${id}/export.json`} download>
+            Whole job as a file
+          </Button>
         </div>
       </aside>
     </>
-  );
-}
-
-function Places({ view }: { view: View }) {
-  const reach = Math.max(
-    1,
-    ...view.cells.map((c) =>
-      Math.max(Math.abs(c.comparison.interval95_db[0] ?? 0), Math.abs(c.comparison.interval95_db[1] ?? 0)),
-    ),
-  );
-  const x = (v: number) => 110 + (v / reach) * 100;
-  return (
-    <table className="places-table">
-      <thead>
-        <tr>
-          <th>Place</th>
-          <th>Condition</th>
-          <th>{view.before}</th>
-          <th>{view.after}</th>
-          <th>Change, 95 % interval</th>
-          <th>Verdict</th>
-        </tr>
-      </thead>
-      <tbody>
-        {view.cells.map((c) => {
-          const r = c.comparison;
-          const [low, high] = [-(r.interval95_db[1] ?? 0), -(r.interval95_db[0] ?? 0)];
-          return (
-            <tr
-              key={`${c.position_id}.${c.condition_id}`}
-              className={c.is_goal ? "goal-row" : c.control ? "control-row" : ""}
-            >
-              <td>
-                {c.position}
-                {c.control ? <span className="small"> control</span> : null}
-              </td>
-              <td>{c.condition}</td>
-              <td className="num">
-                {num(r.before_db)} {c.unit}
-              </td>
-              <td className="num">
-                {num(r.after_db)} {c.unit}
-              </td>
-              <td>
-                <span className="num">{signed(-r.reduction_db)} dB</span>{" "}
-                <span className="small">
-                  {signed(low)} to {signed(high)}
-                </span>
-                <svg width={220} height={12} aria-hidden className="whisker">
-                  <line x1={110} x2={110} y1={0} y2={12} stroke="var(--bark)" />
-                  <line
-                    x1={x(low)}
-                    x2={x(high)}
-                    y1={6}
-                    y2={6}
-                    stroke={c.good ? "var(--water)" : "var(--bark)"}
-                    strokeWidth={5}
-                    opacity={0.45}
-                  />
-                  <circle
-                    cx={x(-r.reduction_db)}
-                    cy={6}
-                    r={4.5}
-                    fill={c.good ? "var(--water)" : c.good === false ? "var(--cranberry)" : "var(--bark)"}
-                  />
-                </svg>
-              </td>
-              <td>
-                <b className={c.good ? "quieter" : c.good === false ? "louder" : "no-change-shown"}>{c.verdict}</b>
-                {r.cautions.length && !c.is_goal ? (
-                  <span className="small" title={r.cautions.map((x) => x.text).join(" ")}>
-                    <br />
-                    {r.cautions.map((x) => x.rule.replaceAll("-", " ")).join(", ")}
-                  </span>
-                ) : null}
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
   );
 }

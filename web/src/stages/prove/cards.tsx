@@ -3,8 +3,10 @@ import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import type { Editing } from "../../api/edits";
-import { Ask, Note } from "../../parts/parts";
+import { Ask } from "../../parts/fields";
+import { Note } from "../../parts/said";
 import { num, signed } from "../../parts/words";
+import css from "./prove.module.css";
 
 type Doc = Schemas["JobDocument"];
 const KIND = { "like for like": "good", "with caution": "warn", "not comparable": "danger" } as const;
@@ -23,7 +25,7 @@ export function FairCard({ fair }: { fair: Schemas["FairView"] | undefined }) {
         <p className="small">Not known yet.</p>
       )}
       {changed.map((f) => (
-        <div key={f.item} className={`fair-item ${f.weight}`}>
+        <div key={f.item} className={`${css.fairItem} ${f.weight === "forbids" ? css.forbids : ""}`}>
           <b>
             {f.item}: {f.before} → {f.after}
           </b>
@@ -32,7 +34,7 @@ export function FairCard({ fair }: { fair: Schemas["FairView"] | undefined }) {
           </span>
         </div>
       ))}
-      <details className="fair-rest" open={changed.length === 0 || undefined}>
+      <details className={css.fairRest} open={changed.length === 0 || undefined}>
         <summary>
           {rest.filter((f) => f.same).length} the same, {rest.filter((f) => f.same == null).length} not noted
         </summary>
@@ -88,7 +90,7 @@ export function SideEffects({ doc, view, edit }: { doc: Doc; view: Schemas["Prov
                   {num(s.before)} → {num(s.after)} {s.unit}
                 </span>
               </span>
-              <span className={s.good === false ? "louder" : s.good ? "num" : ""}>
+              <span className={s.good === false ? css.louder : s.good ? "num" : ""}>
                 {s.good ? "✓ " : s.good === false ? "✗ " : ""}
                 {s.words}
               </span>

@@ -1,19 +1,23 @@
 // Trace: sound flows through gates as wide as the energy they let through; beside it the plan, the tests, what was found, the desk.
+import { GoTo } from "../../parts/GoTo";
+import { ThumbAction } from "../../parts/thumb";
+import { useAddress } from "../../parts/address";
+import { keepPreviousData } from "@tanstack/react-query";
 import { Button, Modal, Segmented, Select } from "antd";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, ask } from "../../api/client";
+import { query } from "../../api/client";
 import { useStage } from "../../api/hooks";
-import type { StageProps } from "../../shell/JobShell";
-import { Empty, Note, Said, State, Working } from "../../parts/parts";
+import { Empty, Note, Said, State } from "../../parts/said";
+import type { StageProps } from "../../parts/stage";
+import { Working } from "../../parts/Working";
 import { Desk } from "./desk";
 import { Found } from "./found";
 import { Gain } from "./gain";
 import { Gates, type Pulls } from "./gates";
 import { AddPath, EditPath, Templates } from "./paths";
-import { Plan } from "./plan";
+import { Gains, Plan } from "./plan";
 import { Tests } from "./tests";
-import "./trace.module.css";
+import css from "./trace.module.css";
 
 const SIDES = [
   { value: "plan", label: "Plan" },
@@ -21,22 +25,27 @@ const SIDES = [
   { value: "found", label: "Found" },
   { value: "desk", label: "Desk" },
 ] as const;
-type Side = (typeof SIDES)[number]["value"];
 
 export default function Trace({ id, page, edit }: StageProps) {
   const doc = page.document;
   const [pulls, setPulls] = useState<Pulls>({});
-  const [gone, setGone] = useState<number[]>([]);
   const headline = doc.goals.find((g) => g.headline)?.condition_id;
-  const [seen, setSeen] = useState<number | null>(null);
+  const address = useAddress();
+  const asked = address.number("condition");
+  const gone = (address.get("gone") ?? "").split(",").map(Number).filter(Boolean);
+  const seen = doc.conditions.some((c) => c.id === asked) && asked !== headline ? asked : null;
   const condition_id = seen ?? headline;
   const view = useStage(id, "trace", page.revision, {
     ...(gone.length ? { gone: gone.join(",") } : {}),
     ...(seen ? { condition_id: seen } : {}),
   });
-  const [side, setSide] = useState<Side | null>(null);
+  const side = address.oneOf(
+    "side",
+    SIDES.map((x) => x.value),
+  );
   const [adding, setAdding] = useState<"path" | "usual" | null>(null);
-  const [open, setOpen] = useState<number | null>(null);
+  const open = address.number("path");
+  const setOpen = (path: number | null) => address.put({ path });
   const pulled = usePulled(id, page.revision, pulls, seen);
   const data = view.data;
   const active = Object.values(pulls).some((v) => v > 0);
@@ -46,7 +55,7 @@ export default function Trace({ id, page, edit }: StageProps) {
   const shownSide = side ?? (gain ? "desk" : "plan");
   return (
     <>
-      <section className="stays">
+      <section className={shownSide === "plan" ? undefined : css.stays}>
         <State query={view}>
           {data ? (
             <>
@@ -83,14 +92,14 @@ export default function Trace({ id, page, edit }: StageProps) {
                     <b>{p.name} has no figure.</b> {p.problem.charAt(0).toUpperCase() + p.problem.slice(1)}.
                   </Note>
                 ))}
-              <div className="acts trace-acts">
+              <div className={`acts ${css.traceActs}`}>
                 {headline && doc.conditions.length > 1 ? (
                   <Select
                     aria-label="Condition"
                     value={condition_id}
                     options={doc.conditions.map((c) => ({ value: c.id, label: c.name }))}
                     onChange={(c) => {
-                      setSeen(c === headline ? null : c);
+                      address.put({ condition: c === headline ? null : c });
                       setPulls({});
                     }}
                   />
@@ -107,28 +116,43 @@ export default function Trace({ id, page, edit }: StageProps) {
           ) : null}
         </State>
       </section>
-      <aside className="sheet">
-        <Segmented block value={shownSide} onChange={setSide} options={[...SIDES]} />
+      <aside className={`sheet ${css.panel}`}>
+        <Segmented block value={shownSide} onChange={(to) => address.put({ side: to })} options={[...SIDES]} />
         {seen ? (
           <Note>Another condition than the goal's: shares by its own spectrum and readings, without the tests.</Note>
         ) : null}
-        {data && shownSide === "plan" ? (
-          <Plan
-            id={id}
-            doc={doc}
-            edit={edit}
-            view={data}
-            gone={gone}
-            setGone={setGone}
-            open={setOpen}
-            addPath={() => setAdding("path")}
-            addUsual={() => setAdding("usual")}
-          />
-        ) : null}
+        {data && shownSide === "plan" ? <Plan id={id} edit={edit} view={data} /> : null}
         {data && shownSide === "tests" ? <Tests doc={doc} edit={edit} view={data} /> : null}
         {data && shownSide === "found" ? <Found doc={doc} edit={edit} view={data} /> : null}
         {data && shownSide === "desk" ? <Desk doc={doc} edit={edit} first={gain ? "door" : null} /> : null}
       </aside>
+      {data && shownSide === "plan" && data.paths.length ? (
+        <Gains
+          doc={doc}
+          edit={edit}
+          view={data}
+          gone={gone}
+          setGone={(ids) => address.put({ gone: ids.join(",") || null })}
+          open={setOpen}
+          addPath={() => setAdding("path")}
+          addUsual={() => setAdding("usual")}
+        />
+      ) : null}
+      <ThumbAction>
+        {data?.ranking?.wishes.length && !data.ranking.sent ? (
+          <Button type="primary" onClick={() => void edit.post("trace-plan", {}).catch(edit.say)}>
+            Send the plan to Build
+          </Button>
+        ) : data?.paths.length || gain ? (
+          <GoTo to={`/jobs/${id}/build`} type="primary">
+            Go to Build
+          </GoTo>
+        ) : (
+          <Button type="primary" onClick={() => setAdding("usual")}>
+            List the usual ways in
+          </Button>
+        )}
+      </ThumbAction>
       {adding === "path" ? <AddPath doc={doc} edit={edit} close={() => setAdding(null)} /> : null}
       {adding === "usual" ? <Templates doc={doc} edit={edit} close={() => setAdding(null)} /> : null}
       <Modal title={row?.name} open={Boolean(row)} footer={null} onCancel={() => setOpen(null)}>
@@ -148,15 +172,13 @@ function usePulled(id: number, revision: number, pulls: Pulls, seen: number | nu
     const timer = setTimeout(() => setSettled(pull), 50);
     return () => clearTimeout(timer);
   }, [pull]);
-  return useQuery({
-    queryKey: ["pulled", id, revision, settled, seen],
-    queryFn: () =>
-      ask(
-        api.GET("/api/jobs/{job_id}/trace", {
-          params: { path: { job_id: id }, query: { pull: settled, ...(seen ? { condition_id: seen } : {}) } },
-        }),
-      ),
-    enabled: settled !== "",
-    placeholderData: keepPreviousData,
-  });
+  return query.useQuery(
+    "get",
+    "/api/jobs/{job_id}/trace",
+    {
+      params: { path: { job_id: id }, query: { pull: settled, ...(seen ? { condition_id: seen } : {}) } },
+      revision,
+    },
+    { enabled: settled !== "", placeholderData: keepPreviousData },
+  );
 }

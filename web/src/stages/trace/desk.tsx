@@ -1,26 +1,32 @@
 // The working desk: small calculations of the trade, answered by the program with their working, kept with the job if wanted.
+import { useAddress } from "../../parts/address";
+import { keepPreviousData } from "@tanstack/react-query";
 import { Button, Input, Segmented, Select } from "antd";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, ask, type Schemas } from "../../api/client";
-import { Ask, Note, Working } from "../../parts/parts";
+import { query, type Schemas } from "../../api/client";
+import { Ask } from "../../parts/fields";
+import { Note } from "../../parts/said";
 import { num } from "../../parts/words";
+import { Working } from "../../parts/Working";
+import { Line, Trade } from "./desk-pictures";
 import type { Dialog } from "./paths";
+import css from "./trace.module.css";
 
 type Value = number | boolean | string | null;
 type Form = Record<string, Value>;
 
 // ``first`` is a calculation opened at once, as it was kept last.
 export function Desk({ doc, edit, first }: { doc: Dialog["doc"]; edit: Dialog["edit"]; first: string | null }) {
-  const page = useQuery({ queryKey: ["desk"], queryFn: () => ask(api.GET("/api/desk")), staleTime: Infinity });
-  const [picked, setPicked] = useState<string | null>(first);
+  const page = query.useQuery("get", "/api/desk", {}, { staleTime: Infinity });
+  const address = useAddress();
+  const picked = address.get("desk") ?? first;
   const [form, setForm] = useState<Form>(
     (doc.calculations.filter((c) => c.calculation === first).at(-1)?.form ?? {}) as Form,
   );
   const entries = page.data?.entries ?? [];
   const entry = entries.find((e) => e.id === picked);
   const pick = (id: string, filled: Form = {}) => {
-    setPicked(id);
+    address.put({ desk: id });
     setForm(filled);
   };
   return (
@@ -34,20 +40,20 @@ export function Desk({ doc, edit, first }: { doc: Dialog["doc"]; edit: Dialog["e
           setForm={setForm}
           doc={doc}
           edit={edit}
-          back={() => setPicked(null)}
+          back={() => address.put({ desk: "all" })}
         />
       ) : (
         <>
-          <div className="desk">
+          <div className={css.desk}>
             {entries.map((e) => (
-              <button key={e.id} className="desk-card" onClick={() => pick(e.id)}>
+              <button key={e.id} className={css.deskCard} onClick={() => pick(e.id)}>
                 <b>{e.title}</b>
                 <span className="small">{e.about}</span>
               </button>
             ))}
           </div>
           {doc.calculations.map((c) => (
-            <div key={c.id} className="test">
+            <div key={c.id} className={css.test}>
               <button className="plain" onClick={() => pick(c.calculation, c.form as Form)}>
                 <b>{c.name}</b>
               </button>
@@ -77,15 +83,12 @@ function Sheet({ entry, form, setForm, doc, edit, back }: SheetProps) {
     const timer = setTimeout(() => setSettled(form), 120);
     return () => clearTimeout(timer);
   }, [form]);
-  const got = useQuery({
-    queryKey: ["desk", entry.id, settled],
-    queryFn: () =>
-      ask(
-        api.POST("/api/desk/{calculation}", { params: { path: { calculation: entry.id } }, body: { form: settled } }),
-      ),
-    placeholderData: keepPreviousData,
-    retry: false,
-  });
+  const got = query.useQuery(
+    "post",
+    "/api/desk/{calculation}",
+    { params: { path: { calculation: entry.id } }, body: { form: settled } },
+    { placeholderData: keepPreviousData, retry: false },
+  );
   const answer = got.data;
   const keep = () =>
     void edit
@@ -123,9 +126,9 @@ function Sheet({ entry, form, setForm, doc, edit, back }: SheetProps) {
         <b>{entry.title}</b>
       </div>
       {got.error ? (
-        <Note kind="danger">{got.error.message}</Note>
+        <Note kind="danger">{(got.error as unknown as Error).message}</Note>
       ) : answer ? (
-        <p className="answer" data-testid="answer">
+        <p className={css.answer} data-testid="answer">
           {answer.sentence}
         </p>
       ) : null}
@@ -202,87 +205,5 @@ function Entry({ field, value, set }: { field: Schemas["DeskField"]; value: Valu
       inputMode="decimal"
       onChange={(e) => set(e.target.value)}
     />
-  );
-}
-
-// What is gained over what it costs, with the choices that lie on the curve.
-function Trade({ trade }: { trade: Schemas["Trade"] }) {
-  const from = Math.log(trade.x[0] ?? 1);
-  const to = Math.log(trade.x[trade.x.length - 1] ?? 10);
-  const low = Math.min(0, ...trade.values);
-  const high = Math.max(low + 1, ...trade.values);
-  const x = (v: number) => 8 + ((Math.log(v) - from) / (to - from)) * 296;
-  const y = (v: number) => 92 - ((v - low) / (high - low)) * 72;
-  const sorted = [...trade.points].sort((a, b) => a.x - b.x);
-  return (
-    <figure className="mini trade">
-      <figcaption className="small">
-        {trade.label}, over {trade.x_label}
-      </figcaption>
-      <svg viewBox="0 0 312 100" role="img" aria-label={`${trade.label} over ${trade.x_label}`}>
-        <path d={`M8 ${y(0)}H304`} stroke="var(--line)" />
-        <path
-          d={trade.values.map((v, i) => `${i ? "L" : "M"}${x(trade.x[i] ?? 1)} ${y(v)}`).join("")}
-          fill="none"
-          stroke="var(--moss)"
-          strokeWidth={2.5}
-        />
-        {sorted.map((p) => (
-          <g key={p.label} fontSize={12} fontWeight={700} textAnchor="middle">
-            <circle
-              cx={x(p.x)}
-              cy={y(p.value)}
-              r={p.yours ? 7 : 4.5}
-              fill={p.yours ? "var(--moss)" : "var(--card)"}
-              stroke="var(--moss)"
-              strokeWidth={2}
-            />
-            {p.yours ? (
-              <text x={x(p.x)} y={y(p.value) - 12} fill="var(--ink)">
-                {p.label}
-              </text>
-            ) : null}
-          </g>
-        ))}
-      </svg>
-      <div className="rows">
-        {sorted.map((p) => (
-          <div key={p.label} className={p.yours ? "strong" : undefined}>
-            <span>{p.label}</span>
-            <span className="num">
-              {num(p.x, 0)} {trade.x_unit}
-            </span>
-            <span className="num">
-              {num(-p.value)} {trade.unit}
-            </span>
-          </div>
-        ))}
-      </div>
-    </figure>
-  );
-}
-
-// A small curve over the one-third octaves 50 Hz to 5 kHz.
-export function Line({ line }: { line: Schemas["BandLine"] }) {
-  const values = line.values.map((v) => v ?? 0);
-  const low = Math.min(0, ...values);
-  const high = Math.max(low + 1, ...values);
-  const x = (i: number) => 6 + (i / (values.length - 1)) * 300;
-  const y = (v: number) => 62 - ((v - low) / (high - low)) * 50;
-  return (
-    <figure className="mini">
-      <figcaption className="small">
-        {line.label}, {num(low, 0)} to {num(high, 0)} {line.unit}; 50 Hz to 5 kHz
-      </figcaption>
-      <svg viewBox="0 0 312 70" role="img" aria-label={`${line.label} per band`}>
-        <path d={`M6 ${y(0)}H306`} stroke="var(--line)" />
-        <path
-          d={values.map((v, i) => `${i ? "L" : "M"}${x(i)} ${y(v)}`).join("")}
-          fill="none"
-          stroke="var(--moss)"
-          strokeWidth={2.5}
-        />
-      </svg>
-    </figure>
   );
 }

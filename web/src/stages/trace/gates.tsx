@@ -1,187 +1,302 @@
 // The picture of Trace: a wall with gates as wide as the energy they let through; each can be pulled down to try what that gives.
 import { useRef } from "react";
 import type { Schemas } from "../../api/client";
-import { useWidth } from "../../parts/GoalRule";
+import { Chart } from "../../charts/Chart";
+import { linear, type Level } from "../../charts/scales";
 import { num, percent, short, signed } from "../../parts/words";
+import css from "./trace.module.css";
 
 type View = Schemas["TraceView"];
 type PathView = Schemas["PathView"];
 export type Pulls = Record<number, number>;
-const MOST_PULL = 30;
 
-const COLOURS = ["#b5453d", "#cc7a52", "#d3a05f", "#c2aa66", "#a3ab78", "#8ba68c", "#7d9d99", "#8893a3"];
+const COLOURS = 8;
+const [HEIGHT, GAP] = [470, 15];
 
-export function Gates({
-  view,
-  pulls,
-  pull,
-  total,
-  active,
-}: {
+type Gate = {
+  path: PathView;
+  colour: string;
+  y: number;
+  h: number;
+  left: number;
+  db: number;
+  from: number;
+  fromH: number;
+  end: number;
+};
+type Props = {
   view: View;
   pulls: Pulls;
   pull: (id: number, db: number) => void;
   total: number | null;
   active: boolean;
-}) {
-  const [ref, width] = useWidth<HTMLDivElement>(850);
-  const height = 470;
+};
+
+// Where each gate stands; a band is as tall as its share of the energy, never thinner than a hair.
+function gatesOf(view: View, pulls: Pulls): { gates: Gate[]; through: Level } {
   const paths = view.paths.filter((p) => p.share > 0);
-  const gap = 15;
-  const room = height - 44 - gap * (paths.length - 1);
-  // a band is as tall as its share of the energy, never thinner than a hair
+  const room = HEIGHT - 44 - GAP * (paths.length - 1);
   const heights = paths.map((p) => Math.max(5, p.share * room));
-  const over = heights.reduce((a, b) => a + b, 0) / room;
-  const scaled = heights.map((h) => h / Math.max(1, over));
-  const tops: number[] = [];
-  scaled.reduce((y, h) => {
-    tops.push(y);
-    return y + h + gap;
-  }, 22);
-  const wall = Math.round(width * 0.5);
-  const ear = { x: width - 66, y: height / 2 };
-  const inner = scaled.reduce((a, b) => a + b, 0) * 0.55;
-  const ends = scaled.map((_, i) => ear.y - inner / 2 + scaled.slice(0, i).reduce((a, b) => a + b, 0) * 0.55);
+  const over = Math.max(1, heights.reduce((a, b) => a + b, 0) / room);
+  const through = linear(
+    view.let_through.map((_, db) => db),
+    view.let_through,
+  );
+  const all = heights.reduce((a, b) => a + b, 0) / over;
+  const each = (HEIGHT * 0.7) / Math.max(1, paths.length);
+  let y = 22;
+  let end = HEIGHT / 2 - all * 0.275;
+  const gates = paths.map((path, i) => {
+    const h = (heights[i] ?? 0) / over;
+    const db = pulls[path.id] ?? 0;
+    const gate = {
+      path,
+      colour: `var(--gate-${Math.min(i + 1, COLOURS)})`,
+      y,
+      h,
+      db,
+      left: h * through(db),
+      from: HEIGHT * 0.15 + i * each,
+      fromH: each * 0.72,
+      end,
+    };
+    y += h + GAP;
+    end += h * 0.55;
+    return gate;
+  });
+  return { gates, through };
+}
+
+export function Gates({ view, pulls, pull, total, active }: Props) {
+  const { gates, through } = gatesOf(view, pulls);
+  const wallOf = (width: number) => Math.round(width * (width < 520 ? 0.4 : 0.5));
   return (
-    <div ref={ref}>
-      <svg width={width} height={height} className="gates">
-        <rect x={0} y={height * 0.12} width={98} height={height * 0.76} rx={7} fill="var(--tape)" />
-        {words(view.condition).map((w, i, all) => (
-          <text
-            key={w}
-            x={49}
-            y={height / 2 - 4 + (i - all.length + 1) * 17}
-            textAnchor="middle"
-            fontWeight={700}
-            fontSize={14}
-          >
-            {w}
-          </text>
-        ))}
-        {(view.calibrated ? ["held to what", "was read"] : ["assumed"]).map((w, i) => (
-          <text key={w} x={49} y={height / 2 + 15 + i * 16} textAnchor="middle" fontSize={12.5} className="soft">
-            {w}
-          </text>
-        ))}
-        <rect x={wall - 5} y={4} width={10} height={height - 8} fill="var(--ink)" />
-        {paths.map((p, i) => {
-          const y = tops[i] ?? 0;
-          const h = scaled[i] ?? 0;
-          const from = height * 0.15 + (i / Math.max(1, paths.length)) * height * 0.7;
-          const fromH = ((height * 0.7) / Math.max(1, paths.length)) * 0.72;
-          const db = pulls[p.id] ?? 0;
-          const left = h * Math.pow(10, -db / 10);
-          const colour = COLOURS[Math.min(i, COLOURS.length - 1)] ?? "#888";
-          const toH = left * 0.55;
-          const end = ends[i] ?? ear.y;
-          const mid = wall + (ear.x - wall) * 0.5;
-          return (
-            <g key={p.id} className="ease">
-              <path
-                d={band(98, from, from + fromH, wall - 7, y, y + h, 98 + (wall - 98) * 0.5)}
-                fill={colour}
-                opacity={0.34}
-              />
-              <path
-                d={band(wall + 7, y + h - left, y + h, ear.x - 40, end + (h * 0.55 - toH), end + h * 0.55, mid)}
-                fill={colour}
-                opacity={0.92}
-              />
-              <rect x={wall - 7} y={y} width={14} height={h} fill="var(--card)" />
-              <rect x={wall - 7} y={y} width={14} height={h - left} fill="var(--ink)" />
-              <Knob path={p} x={wall} y={y} h={h} db={db} pull={pull} />
-            </g>
-          );
-        })}
-        {paths.map((p, i) => {
-          const y = tops[i] ?? 0;
-          const h = scaled[i] ?? 0;
-          const db = pulls[p.id] ?? 0;
-          return (
-            <g key={p.id} pointerEvents="none">
-              <text x={wall - 16} y={y + h / 2 + (i ? 5 : 9)} textAnchor="end" fontWeight={700} fontSize={i ? 15 : 27}>
-                {percent(p.share)}
-              </text>
-              <text x={wall + 22} y={y + h / 2 + (i ? 5 : 8)} fontWeight={700} fontSize={i ? 15 : 21} className="halo">
-                {short(p.name, Math.floor((width - wall - (db > 0 ? 100 : 30)) / (i ? 7.6 : 10.6)))}
-                {db > 0 ? ` −${num(db, 0)} dB` : ""}
-                {db === 0 && p.easy && i > 0 && p.ceiling_db != null ? (
-                  <tspan fontWeight={400} fontSize={14} dx={8}>
-                    {fitting(
-                      [`easy to reach, gives ${gives(p.ceiling_db)}`, `easy: ${gives(p.ceiling_db)}`, "easy"],
-                      width - wall - 40 - p.name.length * 7.4,
-                    )}
-                  </tspan>
-                ) : null}
-              </text>
-            </g>
-          );
-        })}
-        <circle cx={ear.x} cy={ear.y} r={60} fill="var(--card)" stroke="var(--ink)" strokeWidth={2} />
-        <text x={ear.x} y={ear.y + 2} textAnchor="middle" fontSize={29} fontWeight={700} data-testid="at-ear">
-          {num(total)}
-        </text>
-        <text x={ear.x} y={ear.y + 22} textAnchor="middle" fontSize={13}>
-          dB(A) at ear
-        </text>
-        {active && total != null && view.total_dba != null ? (
-          <text
-            x={ear.x}
-            y={ear.y + 40}
-            textAnchor="middle"
-            fontSize={13}
-            fontWeight={700}
-            style={{ fill: "var(--moss)" }}
-          >
-            {signed(total - view.total_dba)} dB
-          </text>
-        ) : null}
-      </svg>
-    </div>
+    <Chart
+      label="Ways in, by their share of what is heard"
+      columns={["way in", "share", "level", "at most"]}
+      height={HEIGHT}
+      along="y"
+      points={() =>
+        gates.map(({ path, y, h, db }) => ({
+          at: y + h / 2,
+          name: path.name,
+          values: [
+            shareWords(path, db),
+            path.level_dba === null ? null : `${num(path.level_dba)} dB(A)`,
+            path.ceiling_db === null ? "all of it" : `${signed(-path.ceiling_db)} dB`,
+          ],
+        }))
+      }
+      legend={<span>Pull a gate down to try what closing it gives.</span>}
+      over={(width) =>
+        gates.map((g) => (
+          <Knob
+            key={g.path.id}
+            gate={g}
+            x={wallOf(width)}
+            most={view.let_through.length - 1}
+            closed={g.h * (1 - through(g.db))}
+            pull={pull}
+          />
+        ))
+      }
+    >
+      {(width) => <Wall view={view} gates={gates} width={width} wall={wallOf(width)} total={total} active={active} />}
+    </Chart>
   );
 }
 
+type WallProps = {
+  view: View;
+  gates: readonly Gate[];
+  width: number;
+  wall: number;
+  total: number | null;
+  active: boolean;
+};
+
+function Wall({ view, gates, width, wall, total, active }: WallProps) {
+  const narrow = width < 520;
+  const source = narrow ? 62 : 98;
+  const r = narrow ? 44 : 60;
+  const ear = { x: width - r - 6, y: HEIGHT / 2 };
+  return (
+    <g>
+      <rect x={0} y={HEIGHT * 0.12} width={source} height={HEIGHT * 0.76} rx={7} fill="var(--tape)" />
+      {lines(view.condition, narrow ? 8 : 11).map((w, i, all) => (
+        <text
+          key={w}
+          x={source / 2}
+          y={HEIGHT / 2 - 4 + (i - all.length + 1) * 17}
+          textAnchor="middle"
+          fontWeight={700}
+          fontSize={narrow ? 12 : 14}
+        >
+          {w}
+        </text>
+      ))}
+      {(view.calibrated ? ["held to what", "was read"] : ["assumed"]).map((w, i) => (
+        <text
+          key={w}
+          x={source / 2}
+          y={HEIGHT / 2 + 15 + i * 16}
+          textAnchor="middle"
+          fontSize={narrow ? 10 : 12.5}
+          className="soft"
+        >
+          {w}
+        </text>
+      ))}
+      <rect x={wall - 5} y={4} width={10} height={HEIGHT - 8} fill="var(--ink)" />
+      {gates.map((g) => {
+        const to = g.left * 0.55;
+        const low = g.end + g.h * 0.55;
+        return (
+          <g key={g.path.id} className="ease">
+            <path
+              d={band(source, g.from, g.from + g.fromH, wall - 7, g.y, g.y + g.h, source + (wall - source) * 0.5)}
+              fill={g.colour}
+              opacity={0.34}
+            />
+            <path
+              d={band(
+                wall + 7,
+                g.y + g.h - g.left,
+                g.y + g.h,
+                ear.x - r * 0.66,
+                low - to,
+                low,
+                wall + (ear.x - wall) * 0.5,
+              )}
+              fill={g.colour}
+              opacity={0.92}
+            />
+            <rect x={wall - 7} y={g.y} width={14} height={g.h} fill="var(--card)" />
+            <rect x={wall - 7} y={g.y} width={14} height={g.h - g.left} fill="var(--ink)" />
+          </g>
+        );
+      })}
+      {gates.map((g, i) => (
+        <Names key={g.path.id} gate={g} first={i === 0} wall={wall} room={width - wall - 30} narrow={narrow} />
+      ))}
+      <circle cx={ear.x} cy={ear.y} r={r} fill="var(--card)" stroke="var(--ink)" strokeWidth={2} />
+      <text
+        x={ear.x}
+        y={ear.y + 2}
+        textAnchor="middle"
+        fontSize={narrow ? 23 : 29}
+        fontWeight={700}
+        data-testid="at-ear"
+      >
+        {num(total)}
+      </text>
+      <text x={ear.x} y={ear.y + (narrow ? 18 : 22)} textAnchor="middle" fontSize={narrow ? 11 : 13}>
+        dB(A) at ear
+      </text>
+      {active && total != null && view.total_dba != null ? (
+        <text
+          x={ear.x}
+          y={ear.y + (narrow ? 33 : 40)}
+          textAnchor="middle"
+          fontSize={13}
+          fontWeight={700}
+          style={{ fill: "var(--moss)" }}
+        >
+          {signed(total - view.total_dba)} dB
+        </text>
+      ) : null}
+    </g>
+  );
+}
+
+function Names({
+  gate,
+  first,
+  wall,
+  room,
+  narrow,
+}: {
+  gate: Gate;
+  first: boolean;
+  wall: number;
+  room: number;
+  narrow: boolean;
+}) {
+  const { path, y, h, db } = gate;
+  const size = first ? (narrow ? 17 : 21) : narrow ? 13 : 15;
+  const name = short(path.name, Math.floor((room - (db > 0 ? 70 : 0)) / (size * 0.51)));
+  return (
+    <g pointerEvents="none">
+      <text
+        x={wall - 16}
+        y={y + h / 2 + (first ? 9 : 5)}
+        textAnchor="end"
+        fontWeight={700}
+        fontSize={first ? (narrow ? 22 : 27) : size}
+      >
+        {percent(path.share)}
+      </text>
+      <text x={wall + 22} y={y + h / 2 + (first ? 8 : 5)} fontWeight={700} fontSize={size} className={css.halo}>
+        {name}
+        {db > 0 ? ` −${num(db, 0)} dB` : ""}
+        {db === 0 && path.easy && !first && path.ceiling_db != null ? (
+          <tspan fontWeight={400} fontSize={14} dx={8}>
+            {fitting(
+              [`easy to reach, gives ${gives(path.ceiling_db)}`, `easy: ${gives(path.ceiling_db)}`, "easy"],
+              room - 10 - path.name.length * size * 0.5,
+            )}
+          </tspan>
+        ) : null}
+      </text>
+    </g>
+  );
+}
+
+function shareWords(path: PathView, db: number): string {
+  const range = `${num(100 * path.share_low, 0)} to ${num(100 * path.share_high, 0)}`;
+  return `${percent(path.share)} (${range})${db > 0 ? `, ${num(db, 0)} dB closed` : ""}`;
+}
+
 // A condition's name on at most three short lines.
-function words(name: string): string[] {
-  const lines: string[] = [];
+function lines(name: string, most: number): string[] {
+  const out: string[] = [];
   for (const word of name.replaceAll(",", "").split(" ")) {
-    const last = lines[lines.length - 1];
-    if (last !== undefined && `${last} ${word}`.length <= 11) lines[lines.length - 1] = `${last} ${word}`;
-    else lines.push(word);
+    const last = out[out.length - 1];
+    if (last !== undefined && `${last} ${word}`.length <= most) out[out.length - 1] = `${last} ${word}`;
+    else out.push(short(word, most));
   }
-  return lines.slice(0, 3);
+  return out.slice(0, 3);
 }
 
 function band(x1: number, a1: number, b1: number, x2: number, a2: number, b2: number, mid: number): string {
   return `M${x1} ${a1}C${mid} ${a1} ${mid} ${a2} ${x2} ${a2}L${x2} ${b2}C${mid} ${b2} ${mid} ${b1} ${x1} ${b1}Z`;
 }
 
-function Knob({
-  path,
-  x,
-  y,
-  h,
-  db,
-  pull,
-}: {
-  path: PathView;
-  x: number;
-  y: number;
-  h: number;
-  db: number;
-  pull: (id: number, db: number) => void;
-}) {
+const DB_PER_PX = 0.16;
+const KEYS: Record<string, number> = {
+  ArrowDown: 1,
+  ArrowUp: -1,
+  PageDown: 5,
+  PageUp: -5,
+  Home: -Infinity,
+  End: Infinity,
+};
+
+type KnobProps = { gate: Gate; x: number; most: number; closed: number; pull: Props["pull"] };
+
+function Knob({ gate, x, most, closed, pull }: KnobProps) {
+  const { path, y, db } = gate;
   const from = useRef<{ y: number; db: number } | null>(null);
-  const set = (value: number) => pull(path.id, Math.min(MOST_PULL, Math.max(0, value)));
-  const closed = h * (1 - Math.pow(10, -db / 10));
+  const set = (value: number) => pull(path.id, Math.min(most, Math.max(0, value)));
   return (
     <g
-      className="knob"
+      className={css.knob}
       role="slider"
       tabIndex={0}
       aria-label={`Close ${path.name}`}
+      aria-orientation="vertical"
       aria-valuemin={0}
-      aria-valuemax={MOST_PULL}
+      aria-valuemax={most}
       aria-valuenow={Math.round(db)}
       aria-valuetext={`${num(db, 0)} dB closed`}
       onPointerDown={(e) => {
@@ -189,19 +304,16 @@ function Knob({
         from.current = { y: e.clientY, db };
       }}
       onPointerMove={(e) => {
-        if (from.current) set(from.current.db + (e.clientY - from.current.y) * 0.16);
+        if (from.current) set(from.current.db + (e.clientY - from.current.y) * DB_PER_PX);
       }}
       onPointerUp={() => {
         from.current = null;
       }}
       onKeyDown={(e) => {
-        const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 5, PageUp: -5 }[e.key];
-        if (step) {
-          e.preventDefault();
-          set(db + step);
-        }
-        if (e.key === "Home") set(0);
-        if (e.key === "End") set(MOST_PULL);
+        const step = KEYS[e.key];
+        if (step === undefined) return;
+        e.preventDefault();
+        set(db + step);
       }}
     >
       <circle cx={x} cy={y + closed} r={20} fill="transparent" />

@@ -1,13 +1,13 @@
 // A measure that is no stack: one figure, a figure for each octave, or what was read between two rounds.
 import { Input, Modal, Segmented, Select } from "antd";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ask } from "../../api/client";
+import { query } from "../../api/client";
 import { useJob, useKeeping, useShelf } from "../../api/hooks";
+import { Ask } from "../../parts/fields";
 import { NO_OCTAVES, Octaves } from "../../parts/octaves";
-import { Ask, Note } from "../../parts/parts";
+import { Note } from "../../parts/said";
 import { num } from "../../parts/words";
-import { Line } from "./desk";
+import { Line } from "./desk-pictures";
 import type { Dialog } from "./paths";
 
 const WAYS = [
@@ -30,17 +30,12 @@ export function AddMeasure({ doc, edit, close }: Dialog) {
   const [after, setAfter] = useState(doc.rounds.at(-1)?.id ?? 0);
   const { wrong, keep } = useKeeping(close);
   const revision = useJob(doc.job.id).data?.revision;
-  const read = useQuery({
-    queryKey: ["effect", doc.job.id, revision, before, after],
-    queryFn: () =>
-      ask(
-        api.GET("/api/jobs/{job_id}/trace-effect", {
-          params: { path: { job_id: doc.job.id }, query: { before_id: before, after_id: after } },
-        }),
-      ),
-    enabled: way === "rounds",
-    retry: false,
-  });
+  const read = query.useQuery(
+    "get",
+    "/api/jobs/{job_id}/trace-effect",
+    { params: { path: { job_id: doc.job.id }, query: { before_id: before, after_id: after } }, revision },
+    { enabled: way === "rounds", retry: false },
+  );
   const note = usual.find((m) => m.name === name)?.note ?? "";
   const save = () =>
     keep(async () => {
@@ -143,7 +138,7 @@ export function AddMeasure({ doc, edit, close }: Dialog) {
                 <p className="small">{read.data.words}</p>
               </>
             ) : null}
-            {read.error ? <Note kind="warn">{read.error.message}</Note> : null}
+            {read.error ? <Note kind="warn">{(read.error as unknown as Error).message}</Note> : null}
           </>
         ) : (
           <button className="chip" aria-pressed={measured} onClick={() => setMeasured(!measured)}>

@@ -3,9 +3,11 @@ import { Button, Input, Modal, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useKeeping, useShelf } from "../../api/hooks";
-import type { StageProps } from "../../shell/JobShell";
+import { Ask, Field } from "../../parts/fields";
 import { NO_OCTAVES, Octaves } from "../../parts/octaves";
-import { Ask, Field, Note } from "../../parts/parts";
+import { Note } from "../../parts/said";
+import type { StageProps } from "../../parts/stage";
+import css from "./trace.module.css";
 
 export type Dialog = { doc: Schemas["JobDocument"]; edit: StageProps["edit"]; close: () => void };
 
@@ -117,7 +119,7 @@ export function Templates({ doc, edit, close }: Dialog) {
       okButtonProps={{ disabled: !chosen.length }}
     >
       <p className="small">Tick off what is not there. Sizes are usual ones: measure and change them afterwards.</p>
-      <div className="ticks">
+      <div className={css.ticks}>
         {offered.map((t) => (
           <label key={t.id} className="tickline">
             <input

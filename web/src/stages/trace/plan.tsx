@@ -1,12 +1,13 @@
 // The answer of Trace: what to treat, in which order, how deep; what any set of paths can give; measures that are no stack.
+import { GoTo } from "../../parts/GoTo";
 import { Button } from "antd";
 import { useState } from "react";
-import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
-import { Note } from "../../parts/parts";
+import { Note } from "../../parts/said";
 import { num, percent, signed } from "../../parts/words";
 import { AddMeasure } from "./measure";
 import type { Dialog } from "./paths";
+import css from "./trace.module.css";
 
 type Props = {
   id: number;
@@ -20,7 +21,7 @@ type Props = {
   addUsual: () => void;
 };
 
-export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsual }: Props) {
+export function Plan({ id, edit, view }: Pick<Props, "id" | "edit" | "view">) {
   const ranking = view.ranking;
   const send = () => edit.post("trace-plan", {}).catch(edit.say);
   return (
@@ -30,7 +31,7 @@ export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsu
           <h2>Treat these, in this order</h2>
           {ranking.reached ? null : <Note kind="danger">{ranking.sentence}</Note>}
           {ranking.counted.length ? <p className="small">Counted already: {ranking.counted.join(", ")}.</p> : null}
-          <ol className="wishes">
+          <ol className={css.wishes}>
             {ranking.wishes.map((w) => (
               <li key={w.path_id}>
                 <b>{w.name}</b>
@@ -48,9 +49,7 @@ export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsu
                   Send this plan to Build
                 </Button>
               )}
-              <Link to={`/jobs/${id}/build`}>
-                <Button>Go to Build</Button>
-              </Link>
+              <GoTo to={`/jobs/${id}/build`}>Go to Build</GoTo>
             </div>
           ) : null}
         </>
@@ -62,52 +61,64 @@ export function Plan({ id, doc, edit, view, gone, setGone, open, addPath, addUsu
         </Note>
       )}
       {view.planned_words ? <p className="small">{view.planned_words}</p> : null}
-      {view.paths.length ? <h2>Most you can gain without …</h2> : null}
-      <div className="rows">
-        {view.paths.map((p) => (
-          <div key={p.id}>
-            <span className="tickline">
-              <input
-                type="checkbox"
-                aria-label={`Think ${p.name} away`}
-                checked={gone.includes(p.id)}
-                onChange={(e) => setGone(e.target.checked ? [...gone, p.id] : gone.filter((x) => x !== p.id))}
-              />
-              <button className="plain" onClick={() => open(p.id)}>
-                {p.name}
-              </button>
-            </span>
-            <span>
-              {p.level_dba == null ? (
-                <span className="small">unknown</span>
-              ) : (
-                <>
-                  {percent(p.share)}{" "}
-                  <span className="small whole">
-                    ({num(100 * p.share_low, 0)} to {num(100 * p.share_high, 0)})
-                  </span>
-                </>
-              )}{" "}
-              <b className="num">
-                {p.level_dba == null ? "" : p.ceiling_db == null ? "all" : `${signed(-p.ceiling_db)} dB`}
-              </b>
-            </span>
-          </div>
-        ))}
-      </div>
-      {view.closed ? (
-        <Note kind="good">
-          <b>{view.closed.words}</b>
-        </Note>
-      ) : view.paths.length ? (
-        <p className="small">Tick several to see what they can give together.</p>
-      ) : null}
-      <Measures doc={doc} edit={edit} view={view} />
-      <div className="acts">
-        <Button onClick={addPath}>Add a path</Button>
-        <Button onClick={addUsual}>Usual ways in</Button>
-      </div>
     </>
+  );
+}
+
+// What any path carries, and what is done elsewhere than on a surface: under the picture.
+export function Gains({ doc, edit, view, gone, setGone, open, addPath, addUsual }: Omit<Props, "id">) {
+  return (
+    <div className={css.below}>
+      <section className="sheet">
+        {view.paths.length ? <h2>Most you can gain without …</h2> : null}
+        <div className="rows">
+          {view.paths.map((p) => (
+            <div key={p.id}>
+              <span className="tickline">
+                <input
+                  type="checkbox"
+                  aria-label={`Think ${p.name} away`}
+                  checked={gone.includes(p.id)}
+                  onChange={(e) => setGone(e.target.checked ? [...gone, p.id] : gone.filter((x) => x !== p.id))}
+                />
+                <button className="plain" onClick={() => open(p.id)}>
+                  {p.name}
+                </button>
+              </span>
+              <span>
+                {p.level_dba == null ? (
+                  <span className="small">unknown</span>
+                ) : (
+                  <>
+                    {percent(p.share)}{" "}
+                    <span className={`small ${css.whole}`}>
+                      ({num(100 * p.share_low, 0)} to {num(100 * p.share_high, 0)})
+                    </span>
+                  </>
+                )}{" "}
+                <b className="num">
+                  {p.level_dba == null ? "" : p.ceiling_db == null ? "all" : `${signed(-p.ceiling_db)} dB`}
+                </b>
+              </span>
+            </div>
+          ))}
+        </div>
+        {view.closed ? (
+          <Note kind="good">
+            <b>{view.closed.words}</b>
+          </Note>
+        ) : view.paths.length ? (
+          <p className="small">Tick several to see what they can give together.</p>
+        ) : null}
+        <div className="acts">
+          <Button onClick={addPath}>Add a path</Button>
+          <Button onClick={addUsual}>Usual ways in</Button>
+        </div>
+      </section>
+      <section className="sheet">
+        <Measures doc={doc} edit={edit} view={view} />
+      </section>
+    </div>
   );
 }
 
@@ -119,7 +130,7 @@ function Measures({ doc, edit, view }: { doc: Dialog["doc"]; edit: Dialog["edit"
       {view.measures.map((m) => {
         const row = doc.measures.find((x) => x.id === m.id);
         return row ? (
-          <div key={m.id} className="test">
+          <div key={m.id} className={css.test}>
             <b>{m.name}</b>
             <span className="small">{m.words}</span>
             <span className="acts">

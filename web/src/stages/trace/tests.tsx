@@ -3,9 +3,13 @@ import { Button, Input, Modal, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useKeeping } from "../../api/hooks";
-import { Ask, Note } from "../../parts/parts";
+import { Chart } from "../../charts/Chart";
+import { linear } from "../../charts/scales";
+import { Ask } from "../../parts/fields";
+import { Note } from "../../parts/said";
 import { num, percent } from "../../parts/words";
 import type { Dialog } from "./paths";
+import css from "./trace.module.css";
 
 type Props = { doc: Dialog["doc"]; edit: Dialog["edit"]; view: Schemas["TraceView"] };
 
@@ -25,7 +29,7 @@ export function Tests({ doc, edit, view }: Props) {
       {view.tests.map((t) => {
         const path = view.paths.find((p) => p.id === t.path_id);
         return (
-          <div key={`${t.kind}${t.id}`} className={`test ${t.resolved ? "" : "open"}`}>
+          <div key={`${t.kind}${t.id}`} className={`${css.test} ${t.resolved ? "" : css.open}`}>
             <b>{path?.name}</b> <span className="small">{t.kind}</span>
             <Span test={t} path={path} />
             <span>{t.words}</span>
@@ -64,27 +68,49 @@ export function Tests({ doc, edit, view }: Props) {
 // The interval of a share on a scale from nothing to all, the model's share as a tick.
 function Span({ test, path }: { test: Schemas["TestView"]; path: Schemas["PathView"] | undefined }) {
   const [low, high] = test.interval;
+  const at = (width: number) => linear([0, 1], [0, width]);
+  const marks: [string, number | undefined][] = [
+    ["at least", low],
+    ["the model", path?.model_share],
+    ["at most", high],
+  ];
+  const known = marks.filter((m): m is [string, number] => m[1] !== undefined).sort((a, b) => a[1] - b[1]);
   return (
-    <svg
-      viewBox="0 0 300 22"
-      className="span"
-      role="img"
-      aria-label={`${percent(low)} to ${percent(high)} of all that is heard`}
-    >
-      <rect x={0} y={8} width={300} height={6} rx={3} fill="var(--tape)" />
-      <rect
-        x={300 * low}
-        y={5}
-        width={Math.max(3, 300 * (high - low))}
-        height={12}
-        rx={3}
-        fill={test.resolved ? "var(--moss)" : "var(--bark)"}
-        opacity={test.resolved ? 0.8 : 0.45}
-      />
-      {path ? (
-        <path d={`M${300 * path.model_share} 1v20`} stroke="var(--ink)" strokeWidth={2} strokeDasharray="3 2" />
-      ) : null}
-    </svg>
+    <div className={css.span}>
+      <Chart
+        label={`Share of what is heard: ${path?.name ?? ""}`}
+        columns={["mark", "share of what is heard"]}
+        height={22}
+        first={300}
+        points={(width) => known.map(([name, v]) => ({ at: at(width)(v), name, values: [percent(v)] }))}
+        legend={
+          <span>
+            {percent(low)} to {percent(high)} of all that is heard
+          </span>
+        }
+      >
+        {(width) => {
+          const x = at(width);
+          return (
+            <>
+              <rect x={0} y={8} width={width} height={6} rx={3} fill="var(--tape)" />
+              <rect
+                x={x(low)}
+                y={5}
+                width={Math.max(3, x(high) - x(low))}
+                height={12}
+                rx={3}
+                fill={test.resolved ? "var(--moss)" : "var(--bark)"}
+                opacity={test.resolved ? 0.8 : 0.45}
+              />
+              {path ? (
+                <path d={`M${x(path.model_share)} 1v20`} stroke="var(--ink)" strokeWidth={2} strokeDasharray="3 2" />
+              ) : null}
+            </>
+          );
+        }}
+      </Chart>
+    </div>
   );
 }
 

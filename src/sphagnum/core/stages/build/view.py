@@ -59,11 +59,12 @@ class Meter(Strict):
 
 
 class Curves(Strict):
-    """Per band: level through the surface at the listener now and after (dB), and R now and after (dB)."""
+    """Per band: level through the surface at the listener now, after, and its change (dB), and R now and after (dB)."""
 
     frequency_hz: tuple[float, ...]
     now_db: tuple[float, ...]
     after_db: tuple[float, ...]
+    change_db: tuple[float, ...]
     loss_now_db: tuple[float, ...]
     loss_after_db: tuple[float, ...]
     error_db: float
@@ -160,8 +161,8 @@ def _curves(
         source = source_of(job).levels
         levels = source - now, source - after
     return Curves(
-        frequency_hz=PREDICTED_HZ, now_db=_r(levels[0]), after_db=_r(levels[1]), loss_now_db=_r(now),
-        loss_after_db=_r(after), error_db=prediction.expected_error_db,
+        frequency_hz=PREDICTED_HZ, now_db=_r(levels[0]), after_db=_r(levels[1]), change_db=_r(levels[1] - levels[0]),
+        loss_now_db=_r(now), loss_after_db=_r(after), error_db=prediction.expected_error_db,
     )
 
 

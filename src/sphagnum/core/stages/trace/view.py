@@ -12,6 +12,7 @@ from ...figures.measures import after_measure, measure_effect, with_measures
 from ...figures.path_levels import Rows, a_levels, cap_of, path_rows
 from ...figures.sources import source_of
 from ...job.document import JobDocument
+from ...levels.decibels import energy
 from ...paths.budget import split
 from ...paths.correct import share_range
 from ...paths.measured import PathTest
@@ -114,6 +115,8 @@ class TraceView(Strict):
     planned_words: str
     """How sure the plan's prediction is, and how far it leans towards too much."""
     pulled_dba: float | None
+    let_through: tuple[float, ...]
+    """The share of its energy a gate lets through that is pulled down by 0, 1, 2 … dB."""
     calibrated: bool
     mismatch: str
     paths: tuple[PathView, ...]
@@ -128,6 +131,10 @@ class TraceView(Strict):
     rattles: tuple[RattleView, ...]
     gain: GainView | None
     working: tuple[Working, ...]
+
+
+MOST_PULL_DB = 30
+LET_THROUGH = tuple(round(float(share), 4) for share in energy(-np.arange(MOST_PULL_DB + 1.0)))
 
 
 @once
@@ -174,6 +181,7 @@ def trace_view(
             f"The plan leaves {ahead.level_db:.1f} dB(A), 95 %: {ahead.low_db:.1f} to {ahead.high_db:.1f}; since a model chose "
             f"the loudest, expect some {ahead.lean_db:.1f} dB less from it."),
         pulled_dba=split(["" for _ in job.doc.paths], pulled).total_dba if pulls else None,
+        let_through=LET_THROUGH,
         calibrated=rows.calibrated, mismatch=_mismatch(rows, source.measured),
         paths=ordered, tests=tuple(_test_view(job.doc, t) for t in rows.tests),
         odd=rows.correction.odd if rows.correction else (),

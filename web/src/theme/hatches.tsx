@@ -1,5 +1,4 @@
 // Drawing shared by the stages: hatches that tell layer roles apart in grey as well as in colour, and letters.
-import type { Schemas } from "../api/client";
 
 export const FILL: Record<string, string> = {
   D: "url(#h-D)",
@@ -70,5 +69,3 @@ export const Letter = ({ x, y, letter, r = 12 }: { x: number; y: number; letter:
 
 export const path = (points: readonly (readonly number[])[]): string =>
   `M${points.map((p) => `${p[0]} ${p[1]}`).join("L")}Z`;
-
-export type Shown = Schemas["LayerView"];

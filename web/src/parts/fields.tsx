@@ -1,0 +1,73 @@
+// Fields: one that saves when left and keeps what was refused; a label round any control.
+import { Input } from "antd";
+import { useId, useRef, useState, type ReactNode } from "react";
+import { Refused } from "../api/client";
+
+// A field that saves when left or on Enter; a refusal stays beside what was typed.
+export function Field(props: {
+  label: string;
+  value: string;
+  unit?: string;
+  area?: boolean;
+  placeholder?: string;
+  save: (text: string) => Promise<unknown>;
+}) {
+  const { label, value, unit, area, placeholder, save } = props;
+  const [draft, setDraft] = useState<string | null>(null);
+  const [wrong, setWrong] = useState("");
+  const id = useId();
+  const sending = useRef(false); // Enter and the blur that follows it are one commit
+  const commit = async () => {
+    if (sending.current) return;
+    if (draft === null || draft === value) return setDraft(null);
+    sending.current = true;
+    try {
+      await save(draft);
+      setDraft(null);
+      setWrong("");
+    } catch (error) {
+      setWrong(error instanceof Refused ? error.message : String(error));
+    } finally {
+      sending.current = false;
+    }
+  };
+  const common = {
+    id,
+    value: draft ?? value,
+    placeholder,
+    onChange: (e: { target: { value: string } }) => setDraft(e.target.value),
+    onBlur: () => void commit(),
+    status: wrong ? ("error" as const) : undefined,
+    "aria-invalid": Boolean(wrong),
+  };
+  return (
+    <label className="field" htmlFor={id}>
+      <span>{label}</span>
+      {area ? (
+        <Input.TextArea {...common} rows={3} />
+      ) : (
+        <Input {...common} suffix={unit} onPressEnter={() => void commit()} />
+      )}
+      {wrong ? (
+        <span className="wrong" role="alert">
+          {wrong}
+        </span>
+      ) : null}
+    </label>
+  );
+}
+
+// A form field without saving of its own.
+export function Ask({ label, children, wrong }: { label: string; children: ReactNode; wrong?: string }) {
+  return (
+    <label className="field">
+      <span>{label}</span>
+      {children}
+      {wrong ? (
+        <span className="wrong" role="alert">
+          {wrong}
+        </span>
+      ) : null}
+    </label>
+  );
+}

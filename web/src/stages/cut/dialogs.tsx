@@ -1,0 +1,184 @@
+// Dialogs of Cut: what stays clear, an outline by points, a piece beside the plan.
+import { Input, Modal, Select } from "antd";
+import { useState } from "react";
+import { itemId, type Schemas } from "../../api/client";
+import { useShelf } from "../../api/hooks";
+import { Ask } from "../../parts/fields";
+import { Note } from "../../parts/said";
+import type { StageProps } from "../../parts/stage";
+
+type Surface = Schemas["Surface"];
+
+const ZONES = [
+  "drain",
+  "vent",
+  "fixing",
+  "moving part",
+  "airbag seam",
+  "hot part",
+  "module",
+  "cable run",
+  "sealing face",
+] as const;
+
+type Dialog = { edit: StageProps["edit"]; close: () => void };
+
+const message = (error: unknown) => (error instanceof Error ? error.message : "Not kept.");
+
+export function NewZone({ row, edit, close }: Dialog & { row: Surface }) {
+  const [kind, setKind] = useState<(typeof ZONES)[number]>("drain");
+  const [values, setValues] = useState<Record<string, string>>({
+    x_mm: "0",
+    y_mm: "0",
+    width_mm: "80",
+    height_mm: "30",
+    margin_mm: "",
+  });
+  const [shape, setShape] = useState("rectangle");
+  const [wrong, setWrong] = useState("");
+  const save = async () => {
+    try {
+      const { x_mm, y_mm, width_mm, height_mm } = values;
+      const place =
+        shape === "circle" ? { at_mm: [x_mm, y_mm], diameter_mm: width_mm } : { x_mm, y_mm, width_mm, height_mm };
+      const zone = { kind, shape, ...place, margin_mm: values["margin_mm"] || null };
+      await edit.operate("surfaces", row, [
+        { op: "add", at: ["keep_clear"], item: { id: itemId(), ...zone }, after: null },
+      ]);
+      close();
+    } catch (error) {
+      setWrong(message(error));
+    }
+  };
+  return (
+    <Modal
+      title={`Keep clear on the ${row.name.toLowerCase()}`}
+      open
+      onCancel={close}
+      onOk={() => void save()}
+      okText="Keep it clear"
+    >
+      <div className="form">
+        <div className="two">
+          <Ask label="What is there">
+            <Select value={kind} options={ZONES.map((value) => ({ value, label: value }))} onChange={setKind} />
+          </Ask>
+          <Ask label="Shape">
+            <Select
+              value={shape}
+              options={["rectangle", "circle"].map((value) => ({ value, label: value }))}
+              onChange={setShape}
+            />
+          </Ask>
+          {(shape === "circle"
+            ? ([
+                ["x_mm", "Centre from the left"],
+                ["y_mm", "Centre from below"],
+                ["width_mm", "Diameter"],
+                ["margin_mm", "Margin (empty: by kind)"],
+              ] as const)
+            : ([
+                ["x_mm", "From the left"],
+                ["y_mm", "From below"],
+                ["width_mm", "Width"],
+                ["height_mm", "Height"],
+                ["margin_mm", "Margin (empty: by kind)"],
+              ] as const)
+          ).map(([key, label]) => (
+            <Ask key={key} label={label}>
+              <Input
+                value={values[key]}
+                suffix="mm"
+                onChange={(e) => setValues({ ...values, [key]: e.target.value })}
+              />
+            </Ask>
+          ))}
+        </div>
+        {wrong ? <Note kind="danger">{wrong}</Note> : null}
+      </div>
+    </Modal>
+  );
+}
+
+export function Points({ row, edit, close }: Dialog & { row: Surface }) {
+  const [text, setText] = useState(row.outline_mm.map((p) => p.join("; ")).join("\n"));
+  const [wrong, setWrong] = useState("");
+  const save = async () => {
+    try {
+      const outline_mm = text
+        .split("\n")
+        .filter((l) => l.trim())
+        .map((l) => l.split(/[;\t]|\s+/).filter(Boolean));
+      await edit.change("surfaces", row, { outline_mm });
+      close();
+    } catch (error) {
+      setWrong(message(error));
+    }
+  };
+  return (
+    <Modal
+      title={`Outline of the ${row.name.toLowerCase()}`}
+      open
+      onCancel={close}
+      onOk={() => void save()}
+      okText="Keep the outline"
+    >
+      <p className="small">One corner a line, in millimetres from the lower left: across; up.</p>
+      <div className="form">
+        <Input.TextArea value={text} aria-label="Corners" rows={8} onChange={(e) => setText(e.target.value)} />
+        {wrong ? <Note kind="danger">{wrong}</Note> : null}
+      </div>
+    </Modal>
+  );
+}
+
+export function NewPiece({ edit, close }: Dialog) {
+  const shelf = useShelf();
+  const options = (shelf.data?.materials ?? [])
+    .filter((m) => m.stock.form === "sheet" || m.stock.form === "roll")
+    .map((m) => ({ value: m.id, label: m.name }));
+  const [material, setMaterial] = useState("butyl-foil");
+  const [values, setValues] = useState<Record<string, string>>({
+    name: "",
+    width_mm: "",
+    height_mm: "",
+    quantity: "1",
+  });
+  const [wrong, setWrong] = useState("");
+  const save = async () => {
+    try {
+      await edit.create("pieces", [{ ...values, material, quantity: Number(values["quantity"]) }]);
+      close();
+    } catch (error) {
+      setWrong(message(error));
+    }
+  };
+  return (
+    <Modal title="A piece beside those of the plan" open onCancel={close} onOk={() => void save()} okText="Add">
+      <div className="form">
+        <Ask label="Material">
+          <Select value={material} options={options} onChange={setMaterial} />
+        </Ask>
+        <div className="two">
+          {(
+            [
+              ["name", "Name", ""],
+              ["quantity", "How many", ""],
+              ["width_mm", "Width", "mm"],
+              ["height_mm", "Height", "mm"],
+            ] as const
+          ).map(([key, label, unit]) => (
+            <Ask key={key} label={label}>
+              <Input
+                value={values[key]}
+                suffix={unit}
+                onChange={(e) => setValues({ ...values, [key]: e.target.value })}
+              />
+            </Ask>
+          ))}
+        </div>
+        {wrong ? <Note kind="danger">{wrong}</Note> : null}
+      </div>
+    </Modal>
+  );
+}

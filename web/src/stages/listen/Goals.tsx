@@ -1,0 +1,128 @@
+// The goal, the limits and what the job is.
+import { Button, Segmented, Select } from "antd";
+import type { Schemas } from "../../api/client";
+import type { Editing } from "../../api/edits";
+import { Field } from "../../parts/fields";
+
+type Doc = Schemas["JobDocument"];
+
+type Props = { doc: Doc; edit: Editing };
+
+const QUANTITIES = ["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "rattle"];
+
+const LIMITS = [
+  ["added_kg", "Added weight", "kg"],
+  ["depth_mm", "Depth", "mm"],
+  ["money", "Material", ""],
+  ["hours", "Work", "h"],
+] as const;
+
+export function Goals({ doc, edit }: Props) {
+  const goal = doc.goals.find((g) => g.headline);
+  const first = { position_id: doc.positions[0]?.id, condition_id: doc.conditions[0]?.id };
+  const pick = (rows: readonly { id: number; name: string }[]) => rows.map((r) => ({ value: r.id, label: r.name }));
+  const limits = doc.job.limits;
+  return (
+    <>
+      <h2>The goal</h2>
+      {goal ? (
+        <>
+          <label className="field">
+            <span>At this place</span>
+            <Select
+              value={goal.position_id}
+              options={pick(doc.positions)}
+              onChange={(position_id) => void edit.tryChange("goals", goal, { position_id })}
+            />
+          </label>
+          <label className="field">
+            <span>In this condition</span>
+            <Select
+              value={goal.condition_id}
+              options={pick(doc.conditions)}
+              onChange={(condition_id) => void edit.tryChange("goals", goal, { condition_id })}
+            />
+          </label>
+          <label className="field">
+            <span>Quantity</span>
+            <Select
+              value={goal.quantity}
+              options={QUANTITIES.map((value) => ({ value, label: value }))}
+              onChange={(quantity) => void edit.tryChange("goals", goal, { quantity })}
+            />
+          </label>
+          <Segmented
+            block
+            value={goal.aim}
+            options={["change by", "reach"]}
+            onChange={(aim) => void edit.tryChange("goals", goal, { aim })}
+          />
+          <Field
+            label={goal.aim === "reach" ? "Level to reach" : "By how much"}
+            value={String(goal.value)}
+            unit="dB"
+            save={(value) => edit.change("goals", goal, { value })}
+          />
+        </>
+      ) : first.position_id && first.condition_id ? (
+        <Button
+          type="primary"
+          onClick={() => void edit.create("goals", [{ ...first, aim: "change by", value: 5 }]).catch(edit.say)}
+        >
+          Set a goal: 5 dB less
+        </Button>
+      ) : (
+        <p className="small">Name a place and a condition first.</p>
+      )}
+      <h2>Limits</h2>
+      <div className="two">
+        {LIMITS.map(([key, label, unit]) => (
+          <Field
+            key={key}
+            label={label}
+            unit={unit || doc.job.currency}
+            value={limits[key] == null ? "" : String(limits[key])}
+            placeholder="none"
+            save={(value) => edit.operate("jobs", doc.job, [{ op: "set", at: ["limits", key], value }])}
+          />
+        ))}
+      </div>
+      <Field
+        label="Temperature where the treatment works"
+        unit="°C"
+        value={String(doc.job.temperature_c)}
+        save={(temperature_c) => edit.change("jobs", doc.job, { temperature_c })}
+      />
+      <Field
+        label="Absorption area where the listener is"
+        unit="m²"
+        value={String(doc.job.absorption_m2)}
+        save={(absorption_m2) => edit.change("jobs", doc.job, { absorption_m2 })}
+      />
+      <div className="two">
+        <Field label="Name of the job" value={doc.job.name} save={(name) => edit.change("jobs", doc.job, { name })} />
+        <Field
+          label="Customer"
+          value={doc.job.customer}
+          save={(customer) => edit.change("jobs", doc.job, { customer })}
+        />
+        <Field
+          label="Workshop, for the report"
+          value={doc.job.workshop}
+          save={(workshop) => edit.change("jobs", doc.job, { workshop })}
+        />
+        <Field
+          label="Currency"
+          value={doc.job.currency}
+          save={(currency) => edit.change("jobs", doc.job, { currency })}
+        />
+      </div>
+      <Field
+        label="What is heard and when"
+        area
+        value={doc.job.note}
+        save={(note) => edit.change("jobs", doc.job, { note })}
+      />
+    </>
+  );
+}

@@ -1,0 +1,164 @@
+// Places and conditions of a job, with names jobs of this kind usually have.
+import { Modal, Select } from "antd";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import type { Editing } from "../../api/edits";
+import { useKeeping, useShelf } from "../../api/hooks";
+import { Field } from "../../parts/fields";
+import { NO_OCTAVES, Octaves } from "../../parts/octaves";
+import { Note } from "../../parts/said";
+import { Adder } from "./Adder";
+import css from "./listen.module.css";
+
+type Doc = Schemas["JobDocument"];
+
+type Props = { doc: Doc; edit: Editing };
+
+export function Places({ doc, edit, open }: Props & { open: boolean }) {
+  const shelf = useShelf();
+  const spectra = (shelf.data?.spectra ?? []).map((s) => ({ value: s.id, label: s.name }));
+  const start = shelf.data?.offers.starts?.find((x) => x.kind === doc.job.kind);
+  const [typing, setTyping] = useState<number | null>(null);
+  const typed = doc.conditions.find((c) => c.id === typing);
+  return (
+    <details className={css.places} open={open || undefined}>
+      <summary>Places and conditions</summary>
+      <div className="two">
+        <div className="form">
+          {doc.positions.map((p) => (
+            <div key={p.id} className={css.line}>
+              <Field label="Place" value={p.name} save={(name) => edit.change("positions", p, { name })} />
+              <button
+                className="chip"
+                aria-pressed={p.control}
+                title="Nothing should change here: its drift is taken off the others"
+                onClick={() => void edit.tryChange("positions", p, { control: !p.control })}
+              >
+                control
+              </button>
+              <button
+                className="chip"
+                aria-pressed={p.at_source}
+                title="Near the source: the bands read here are what meets the paths"
+                onClick={() => void edit.tryChange("positions", p, { at_source: !p.at_source })}
+              >
+                at the source
+              </button>
+              <button className="key" aria-label={`Remove ${p.name}`} onClick={() => void edit.remove("positions", p)}>
+                remove
+              </button>
+            </div>
+          ))}
+          <Adder
+            label="Another place"
+            placeholder={start?.places[0] ?? "Driver's ear"}
+            add={(name) => edit.create("positions", [{ name }])}
+          />
+          <Names
+            taken={doc.positions}
+            names={start?.places ?? []}
+            add={(name) => edit.create("positions", [{ name }]).catch(edit.say)}
+          />
+        </div>
+        <div className="form">
+          {doc.conditions.map((c) => (
+            <div key={c.id} className={css.line}>
+              <Field label="Condition" value={c.name} save={(name) => edit.change("conditions", c, { name })} />
+              <label className="field">
+                <span>Source</span>
+                <Select
+                  value={c.spectrum_db ? TYPED : c.spectrum}
+                  options={[
+                    { value: TYPED, label: c.spectrum_db ? "as typed by octave" : "type it by octave …" },
+                    ...spectra,
+                  ]}
+                  onSelect={(spectrum) =>
+                    spectrum === TYPED
+                      ? setTyping(c.id)
+                      : void edit.tryChange("conditions", c, { spectrum, spectrum_db: null })
+                  }
+                />
+              </label>
+              <button className="key" aria-label={`Remove ${c.name}`} onClick={() => void edit.remove("conditions", c)}>
+                remove
+              </button>
+            </div>
+          ))}
+          <Adder
+            label="Another condition"
+            placeholder={start?.conditions[0]?.[0] ?? "80 km/h"}
+            add={(name) => edit.create("conditions", [{ name, ...(start ? { spectrum: start.spectrum } : {}) }])}
+          />
+          <Names
+            taken={doc.conditions}
+            names={(start?.conditions ?? []).map((c) => c[0] ?? "")}
+            add={(name) =>
+              edit
+                .create("conditions", [
+                  { name, spectrum: start?.conditions.find((c) => c[0] === name)?.[1] ?? start?.spectrum },
+                ])
+                .catch(edit.say)
+            }
+          />
+        </div>
+      </div>
+      {typed ? <TypedSpectrum condition={typed} edit={edit} close={() => setTyping(null)} /> : null}
+    </details>
+  );
+}
+
+// Names jobs of this kind usually have, to be taken with one press.
+function Names({
+  names,
+  taken,
+  add,
+}: {
+  names: readonly string[];
+  taken: readonly { name: string }[];
+  add: (name: string) => unknown;
+}) {
+  const free = names.filter((n) => !taken.some((t) => t.name === n));
+  return free.length ? (
+    <div className="chips" role="group" aria-label="Usual names">
+      {free.map((n) => (
+        <button key={n} className="chip" onClick={() => void add(n)}>
+          + {n}
+        </button>
+      ))}
+    </div>
+  ) : null;
+}
+
+const TYPED = "typed";
+
+// The source's own spectrum by octave, where it is known from a maker or an earlier job.
+function TypedSpectrum({
+  condition,
+  edit,
+  close,
+}: {
+  condition: Schemas["Condition"];
+  edit: Editing;
+  close: () => void;
+}) {
+  const [octaves, setOctaves] = useState(NO_OCTAVES);
+  const { wrong, keep } = useKeeping(close);
+  return (
+    <Modal
+      title={`Spectrum of ${condition.name}`}
+      open
+      onCancel={close}
+      onOk={() => void keep(() => edit.change("conditions", condition, { spectrum_db: octaves }))}
+      okText="Keep it"
+    >
+      <div className="form">
+        <Octaves
+          values={octaves}
+          change={setOctaves}
+          hint="Level of the source in each octave, dB, unweighted. Its shape counts; the level is held to what was read."
+        />
+        {wrong ? <Note kind="danger">{wrong}</Note> : null}
+      </div>
+    </Modal>
+  );
+}

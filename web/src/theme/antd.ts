@@ -1,0 +1,32 @@
+// The component library in our colours, light and dark.
+import { theme, type ThemeConfig } from "antd";
+
+const LIGHT = {
+  colorPrimary: "#55732a",
+  colorBgBase: "#fffdf6",
+  colorTextBase: "#2b211a",
+  colorBorder: "#d9cfb9",
+  colorError: "#a8302a",
+  colorTextPlaceholder: "#7a6a58",
+};
+const DARK = {
+  colorPrimary: "#a9c878",
+  colorBgBase: "#27201a",
+  colorTextBase: "#f4ecdc",
+  colorBorder: "#4a3e31",
+  colorError: "#f3847e",
+  colorTextPlaceholder: "#b9a78f",
+  colorTextLightSolid: "#1c1713",
+};
+
+export const themed = (dark: boolean): ThemeConfig => ({
+  algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
+  token: {
+    ...(dark ? DARK : LIGHT),
+    fontFamily: "var(--text)",
+    fontSize: 15,
+    borderRadius: 8,
+    controlHeight: 38,
+    motion: false,
+  },
+});
