@@ -59,7 +59,7 @@ def changes(page: Page, base: str) -> list[float]:
     """Times from a press on a slider to another curve in the page, ms."""
     page.goto(f"{base}/jobs/1/build?surface=3")
     page.locator("[data-curve=after]").first.wait_for()
-    page.locator(".layer-handle").first.click()
+    page.get_by_role("button", name="Edit layer").first.click()
     page.locator(".ant-slider-handle").first.focus()
     page.evaluate(WATCH)
     for i in range(PRESSES):

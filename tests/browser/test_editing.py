@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -63,15 +64,15 @@ def test_sixty_quick_edits_over_a_slow_line_all_stay_and_come_back(open_page: Op
     page = open_page(f"/jobs/{number}/build")
     page.evaluate(SLOW)
     # layers: seven materials clicked as fast as it goes, onto an empty plan, then coverage by held arrows
-    buttons = [page.locator(".shelf-item").nth(i) for i in range(3)]
+    buttons = [page.get_by_role("button", name=re.compile("^Add (Bi|Br|Bu|Sp)")).nth(i) for i in range(3)]
     expect(buttons[2]).to_be_visible()
     for i in range(7):
         buttons[i % 3].click(no_wait_after=True)
-    expect(page.locator(".layer-handle")).to_have_count(7)
+    expect(page.get_by_role("button", name="Edit layer")).to_have_count(7)
     expect(page.get_by_role("button", name="Edit layer 7")).to_be_visible()
     kept(page)
     page.get_by_role("button", name="Edit layer 1").click()
-    slider = page.get_by_role("slider")
+    slider = page.get_by_role("slider", name="Coverage")
     slider.focus()
     expect(slider).to_be_focused()
     for _ in range(30):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -59,7 +60,7 @@ def test_from_a_new_job_to_the_report(open_page: Open):
     expect(field).to_have_value("very loud")
     for text in ("74,8", "74.5", "74..75"):
         keep_reading(page, text)
-    expect(page.get_by_role("button", name="Driver's ear, 80 km/h: 74.6 dB(A), 3 read")).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("74.6 dB.*3 read"))).to_be_visible()
 
     # Trace: a panel and a leak
     stage(page, "Trace")
@@ -102,7 +103,7 @@ def test_from_a_new_job_to_the_report(open_page: Open):
     dialog.get_by_role("button", name="Keep it clear").click()
     expect(page.get_by_text("1 kept clear")).to_be_visible()
     expect(page.get_by_role("heading", level=1)).to_contain_text("pieces from")
-    expect(page.locator(".buy")).to_contain_text("Butyl damping sheet, aluminium faced, 2 mm")
+    expect(page.get_by_test_id("to-buy")).to_contain_text("Butyl damping sheet, aluminium faced, 2 mm")
 
     # Fit: tick the first step
     stage(page, "Fit")
@@ -144,12 +145,12 @@ def test_the_worked_job_shows_its_figures(open_page: Open, worked_number: int):
     expect(page.get_by_test_id("at-ear")).to_have_text("60.9")
     for name, share, gain in (("arches", 47, "−2.8"), ("doors", 29, "−1.5"), ("roof", 14, "−0.7"), ("floor", 7, "−0.3"),
                               ("seal", 3, "−0.1")):
-        row = page.locator("aside .rows > div", has_text=name)
+        row = page.locator("main .rows > div", has_text=name)
         expect(row).to_contain_text(f"{share} %")
         expect(row).to_contain_text(f"{gain} dB")
-    expect(page.get_by_role("img", name="predicted 56.5 dB(A)")).to_be_visible()
+    expect(page.get_by_text("predicted 56.5", exact=True)).to_be_visible()
     stage(page, "Cut")
-    expect(page.locator(".buy")).to_contain_text("€ 46.00")
+    expect(page.get_by_test_id("to-buy")).to_contain_text("€ 46.00")
     stage(page, "Prove")
     expect(page.get_by_role("heading", level=1)).to_contain_text(
         "4.3 dB quieter at running (95 %: 3.6 to 4.9). Goal of 4 dB met as read, but not sure")

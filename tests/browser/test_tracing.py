@@ -60,7 +60,7 @@ def test_from_the_usual_ways_in_to_the_plan_in_build(enclosure: Page):
     dialog.get_by_label("Levels with it covered").fill("46,1 46.0 46.2 46.1")
     dialog.get_by_label("What the cover itself stops").fill("15")
     dialog.get_by_role("button", name="Keep the test").click()
-    card = page.locator(".test", has_text="Side walls")
+    card = page.get_by_role("article").filter(has_text="Side walls")
     expect(card).to_contain_text("Resolved.")
     expect(card).to_contain_text("The model said")
 
@@ -94,7 +94,7 @@ def test_from_the_usual_ways_in_to_the_plan_in_build(enclosure: Page):
     # the plan, handed to Build
     page.get_by_role("button", name="Send this plan to Build").click()
     expect(page.get_by_text("Build has this plan.")).to_be_visible()
-    page.get_by_role("complementary").get_by_role("button", name="Go to Build").click()
+    page.get_by_role("complementary").get_by_role("link", name="Go to Build").click()
     page.get_by_role("button", name="Side walls").click()
     expect(page.get_by_text("Trace asks for")).to_be_visible()
 
@@ -102,7 +102,7 @@ def test_from_the_usual_ways_in_to_the_plan_in_build(enclosure: Page):
 def test_what_was_found_and_the_desk(enclosure: Page):
     page = enclosure
     side(page, "Found")
-    question = page.locator(".test", has=page.get_by_role("button", name="yes"))
+    question = page.get_by_role("article").filter(has=page.get_by_role("button", name="yes"))
     before = question.locator("b").inner_text()
     question.get_by_role("button", name="no").click()
     expect(question.locator("b")).not_to_have_text(before)
@@ -112,7 +112,7 @@ def test_what_was_found_and_the_desk(enclosure: Page):
     dialog.get_by_label("Where", exact=True).fill("condenser foot")
     dialog.get_by_label("Answers at").fill("48,5")
     dialog.get_by_role("button", name="Keep it").click()
-    card = page.locator(".test", has_text="bracket, condenser foot")
+    card = page.get_by_role("article").filter(has_text="bracket, condenser foot")
     expect(card).to_contain_text("Rubber washers both sides")
     card.get_by_role("checkbox").click()
     expect(page.get_by_text("all cured")).to_be_visible()
@@ -126,14 +126,14 @@ def test_what_was_found_and_the_desk(enclosure: Page):
     expect(answer).not_to_have_text(said)
     page.get_by_role("button", name="Take it as a measure").click()
     side(page, "Plan")
-    expect(page.locator(".test", has_text="Box round a machine")).to_be_visible()
+    expect(page.get_by_role("article").filter(has_text="Box round a machine")).to_be_visible()
 
 
 def test_a_loudspeaker_job_opens_on_what_closing_its_panel_can_give(open_page: Open):
     page = traced(open_page("/"), loudspeakers())
     heading = page.get_by_role("heading", level=1)
     expect(heading).to_have_text("Closing the panel can give −2 to +6 dB of bass.")
-    expect(page.get_by_role("img", name="Gain per band")).to_be_visible()
+    expect(page.get_by_role("slider", name="What closing the panel may give, per band")).to_be_visible()
     page.get_by_label("Open beside it now").fill("25")
     expect(page.get_by_test_id("answer")).to_contain_text("0 to 0 dB of bass")
     page.get_by_role("button", name="Keep with the job").click()
@@ -150,13 +150,13 @@ def test_a_measure_is_typed_by_octave_or_taken_from_two_rounds(open_page: Open):
     dialog.get_by_label("500 Hz").fill("6,5")
     dialog.get_by_label("1 kHz").fill("8")
     dialog.get_by_role("button", name="Add", exact=True).click()
-    expect(page.locator(".test", has_text="Baffle box")).to_contain_text("at the source, typical: −")
+    expect(page.get_by_role("article").filter(has_text="Baffle box")).to_contain_text("at the source, typical: −")
     page.get_by_role("button", name="Add a measure").click()
     dialog.get_by_label("What").fill("What was done")
     dialog.locator(".ant-segmented-item-label", has_text="from two rounds").click()
-    expect(dialog.get_by_role("img", name="Takes off per band")).to_be_visible()
+    expect(dialog.get_by_role("slider", name="Takes off, per band")).to_be_visible()
     dialog.get_by_role("button", name="Add", exact=True).click()
-    expect(page.locator(".test", has_text="What was done")).to_contain_text("at the source, measured: −")
+    expect(page.get_by_role("article").filter(has_text="What was done")).to_contain_text("at the source, measured: −")
 
 
 def test_a_wall_of_known_r_and_a_source_typed_by_octave(open_page: Open):
@@ -170,25 +170,25 @@ def test_a_wall_of_known_r_and_a_source_typed_by_octave(open_page: Open):
         dialog.get_by_label(hz).fill("18,5")
     dialog.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_label("Think Shed door away")).to_be_visible()
-    before = page.locator("aside .rows", has_text="Shed door").first.text_content()
+    before = page.locator("main .rows", has_text="Shed door").first.text_content()
 
     page.goto(page.url.replace("/trace", "/listen"))
     page.get_by_text("Places and conditions").click()
-    choose(page, page.locator(".places .ant-select").first, "type it by octave")
+    choose(page, page.locator("details", has_text="Places and conditions").locator(".ant-select").first, "type it by octave")
     for hz, level in zip(OCTAVES, (60, 60, 62, 70, 80, 84, 82), strict=True):
         dialog.get_by_label(hz).fill(str(level))
     dialog.get_by_role("button", name="Keep it").click()
-    expect(page.locator(".places .ant-select").first).to_contain_text("as typed by octave")
+    expect(page.locator("details", has_text="Places and conditions").locator(".ant-select").first).to_contain_text("as typed by octave")
     page.goto(page.url.replace("/listen", "/trace"))
     expect(page.get_by_text("Source: spectrum as typed")).to_be_visible()
-    assert page.locator("aside .rows", has_text="Shed door").first.text_content() != before
+    assert page.locator("main .rows", has_text="Shed door").first.text_content() != before
 
 
 def test_a_box_shows_what_its_vents_trade_and_enters_the_budget(open_page: Open):
     page = traced(open_page("/"), hood())
     side(page, "Desk")
     page.get_by_role("button", name="Box round a machine What it gives").click()
-    rows = page.locator(".trade .rows > div")
+    rows = page.locator("[data-part=trade] .rows > div")
     expect(rows).to_have_count(5)
     expect(rows.filter(has_text="yours")).to_contain_text("900 cm²")
     before = rows.filter(has_text="yours").text_content()

@@ -37,7 +37,7 @@ function Themed() {
   return (
     <ConfigProvider csp={{ nonce }} theme={themed(scheme === "dark")}>
       <AntApp>
-        <BrowserRouter>
+        <BrowserRouter useTransitions={false}>
           <Routes>
             <Route path="/" element={<Board />} />
             <Route path="/jobs/:jobId/:stage?" element={<JobShell />} />

@@ -46,7 +46,8 @@ export function useWidth<E extends Element>(first: number): [RefCallback<E>, num
   return [ref, width];
 }
 
-const said = (columns: readonly string[], point: Point): string => {
+// A point in words, as it is spoken.
+export const said = (columns: readonly string[], point: Point): string => {
   const values = point.values.map((v, i) => (v === null ? "" : `${columns[i + 1] ?? ""} ${v}`.trim()));
   return `${point.name}: ${values.filter(Boolean).join(", ")}`;
 };
@@ -68,6 +69,25 @@ const STEPS: Record<string, number> = {
   Home: -Infinity,
   End: Infinity,
 };
+
+// The point nearest to a place; ``aside`` counts where the picture is read as a plane.
+export function nearestTo(points: readonly Point[], to: number, aside: number): number | null {
+  let best: number | null = null;
+  let least = Infinity;
+  points.forEach((p, i) => {
+    const far = Math.hypot(p.at - to, p.across === undefined ? 0 : p.across - aside);
+    if (far < least) [best, least] = [i, far];
+  });
+  return best;
+}
+
+// The point a key leads to; null where the key is none of ours.
+export function stepped(key: string, chosen: number | null, last: number): number | null {
+  const by = STEPS[key];
+  if (by === undefined || last < 0) return null;
+  if (chosen === null) return by === Infinity || (by < 0 && by > -Infinity) ? last : 0;
+  return Math.max(0, Math.min(last, chosen + by));
+}
 
 export function Chart({
   label,
@@ -95,37 +115,36 @@ export function Chart({
     const box = e.currentTarget.getBoundingClientRect();
     const [x, y] = [e.clientX - box.left, e.clientY - box.top];
     const [to, aside] = along === "x" ? [x, y] : [y, x];
-    const far = (p: Point) => Math.hypot(p.at - to, p.across === undefined ? 0 : p.across - aside);
-    let best = 0;
-    all.forEach((p, i) => {
-      if (far(p) < far(all[best] ?? p)) best = i;
-    });
-    if (all.length) setRead(best);
+    const found = nearestTo(all, to, aside);
+    if (found !== null) setRead(found);
   };
   const leave = (e: PointerEvent<HTMLDivElement>) => {
     if (e.pointerType === "mouse" && document.activeElement !== e.currentTarget) setRead(null);
   };
   const press = (e: KeyboardEvent<HTMLDivElement>) => {
-    const by = STEPS[e.key];
-    if (e.key === "Escape") setRead(null);
-    if (by === undefined || e.ctrlKey || e.metaKey || e.altKey) return;
+    if (e.key === "Escape") return setRead(null);
+    const next = e.ctrlKey || e.metaKey || e.altKey ? null : stepped(e.key, chosen, last);
+    if (next === null) return;
     e.preventDefault();
-    if (chosen !== null) return setRead(Math.max(0, Math.min(last, chosen + by)));
-    setRead(by === Infinity || (by < 0 && by > -Infinity) ? last : 0);
+    setRead(next);
   };
   return (
-    <figure className={`${css.chart} ${tight ? css.tight : ""}`}>
+    <figure className={`${css.chart} ${tight ? css.tight : ""}`} aria-label={label}>
       <div className={css.plot} style={{ height }} ref={ref}>
         <div
           className={css.picture}
-          role="slider"
-          tabIndex={0}
+          {...(all.length
+            ? {
+                role: "slider",
+                tabIndex: 0,
+                "aria-orientation": along === "x" ? ("horizontal" as const) : ("vertical" as const),
+                "aria-valuemin": 0,
+                "aria-valuemax": last,
+                "aria-valuenow": chosen ?? 0,
+                "aria-valuetext": point ? said(columns, point) : `${all.length} values; the arrow keys read them`,
+              }
+            : { role: "img" })}
           aria-label={label}
-          aria-orientation={along === "x" ? "horizontal" : "vertical"}
-          aria-valuemin={0}
-          aria-valuemax={Math.max(last, 0)}
-          aria-valuenow={chosen ?? 0}
-          aria-valuetext={point ? said(columns, point) : `${all.length} values; the arrow keys read them`}
           data-reads={along}
           onPointerDown={nearest}
           onPointerMove={nearest}
@@ -160,15 +179,11 @@ export function Chart({
             legend
           )}
         </span>
-        <button
-          className="key"
-          aria-expanded={open}
-          aria-controls={id}
-          aria-label={`Table: ${label}`}
-          onClick={() => setOpen(!open)}
-        >
-          table
-        </button>
+        {all.length ? (
+          <button className="key" aria-expanded={open} onClick={() => setOpen(!open)}>
+            table
+          </button>
+        ) : null}
       </figcaption>
       {open ? (
         <div className={css.behind} id={id} tabIndex={0} role="region" aria-label={`${label}, as a table`}>

@@ -1,4 +1,5 @@
 // The tape above every stage: as found, target, predicted, measured, in the quantity of the goal.
+import { parted } from "./labels";
 import type { Schemas } from "../api/client";
 import { Chart, useWidth } from "../charts/Chart";
 import { linear, steps, type Level } from "../charts/scales";
@@ -134,18 +135,4 @@ function Marks({ rule, x, top, width, small }: { rule: Rule; x: Level; top: numb
       })}
     </>
   );
-}
-
-// Where labels begin so that they stand side by side within a width, each as near to its own place as it can be.
-export function parted(wanted: readonly number[], widths: readonly number[], room: number): number[] {
-  const starts = [...wanted];
-  for (let i = starts.length - 1; i >= 0; i -= 1) {
-    const limit = i === starts.length - 1 ? room : (starts[i + 1] ?? room) - 4;
-    starts[i] = Math.min(starts[i] ?? 0, limit - (widths[i] ?? 0));
-  }
-  for (let i = 0; i < starts.length; i += 1) {
-    const least = i === 0 ? 0 : (starts[i - 1] ?? 0) + (widths[i - 1] ?? 0) + 4;
-    starts[i] = Math.max(starts[i] ?? 0, least);
-  }
-  return starts;
 }

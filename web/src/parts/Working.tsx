@@ -12,7 +12,7 @@ export function Working({ items }: { items: readonly Schemas["Working"][] | unde
         Show the working
       </Button>
       <Drawer title="The working" open={open} onClose={() => setOpen(false)} size={460}>
-        <div className="form">
+        <div className="form" tabIndex={0} role="group" aria-label="The working">
           {items.map((w) => (
             <section key={w.figure} className="rows">
               <h3>{w.figure}</h3>

@@ -1,28 +1,31 @@
 // What is open and picked stands in the address, so that Back, a reload and a link come to the same view.
-import { useSearchParams } from "react-router";
+import { useLocation, useNavigate } from "react-router";
 
 type Changes = Record<string, string | number | null>;
 
 export function useAddress() {
-  const [search, setSearch] = useSearchParams();
-  return {
-    get: (name: string): string | null => search.get(name),
-    number: (name: string): number | null => Number(search.get(name)) || null,
-    // One of some names, or the first.
-    oneOf: <T extends string>(name: string, names: readonly T[]): T | null =>
-      names.find((n) => n === search.get(name)) ?? null,
-    // A step of its own for Back.
-    go: (changes: Changes) => setSearch((now) => altered(now, changes)),
-    // The same view with something else open.
-    put: (changes: Changes) => setSearch((now) => altered(now, changes), { replace: true }),
+  const { search, pathname } = useLocation();
+  const navigate = useNavigate();
+  const now = new URLSearchParams(search);
+  // the address as it is when something is picked: what else was picked since this was drawn stays
+  const change = (changes: Changes, replace: boolean) => {
+    if (window.location.pathname !== pathname) return; // the view was left meanwhile
+    const next = new URLSearchParams(window.location.search);
+    for (const [name, value] of Object.entries(changes)) {
+      if (value === null) next.delete(name);
+      else next.set(name, String(value));
+    }
+    void navigate({ search: next.toString() }, { replace });
   };
-}
-
-function altered(now: URLSearchParams, changes: Changes): URLSearchParams {
-  const next = new URLSearchParams(now);
-  for (const [name, value] of Object.entries(changes)) {
-    if (value === null) next.delete(name);
-    else next.set(name, String(value));
-  }
-  return next;
+  return {
+    get: (name: string): string | null => now.get(name),
+    number: (name: string): number | null => Number(now.get(name)) || null,
+    // One of some names, where it is one.
+    oneOf: <T extends string>(name: string, names: readonly T[]): T | null =>
+      names.find((n) => n === now.get(name)) ?? null,
+    // A step of its own for Back.
+    go: (changes: Changes) => change(changes, false),
+    // The same view with something else open.
+    put: (changes: Changes) => change(changes, true),
+  };
 }

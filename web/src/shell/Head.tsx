@@ -26,7 +26,7 @@ export function WideHead(props: HeadProps) {
   const name = page?.document.job.name ?? "…";
   const rule = page?.overview.goal_rule;
   return (
-    <>
+    <header>
       <nav className="top" aria-label="This job">
         <Brand />
         <span className="where" title={`${name} ${where(page)}`}>
@@ -37,7 +37,7 @@ export function WideHead(props: HeadProps) {
       </nav>
       <StageLinks {...props} className="stages" />
       <div className="rule">{rule ? <GoalRule rule={rule} /> : null}</div>
-    </>
+    </header>
   );
 }
 
@@ -115,7 +115,7 @@ export function NarrowHead(props: HeadProps) {
     act();
   };
   return (
-    <>
+    <header className="one-line">
       <nav className="top narrow" aria-label="This job">
         <Brand small />
         {rule ? (
@@ -150,7 +150,7 @@ export function NarrowHead(props: HeadProps) {
           <Acts undo={then(props.undo)} redo={then(props.redo)} find={then(props.find)} />
         </div>
       </Modal>
-    </>
+    </header>
   );
 }
 

@@ -73,9 +73,9 @@ export function LayerRow({ layer, i, layers, change, attempt, said, open, setOpe
         open={open}
         onOpenChange={setOpen}
         placement="bottom"
-        title={material?.name}
         content={
-          <div className={`form ${css.layerForm}`}>
+          <div className={`form ${css.layerForm}`} role="dialog" aria-label={`Layer ${i + 1}`}>
+            <h3>{material?.name}</h3>
             {material && material.thicknesses_mm.length > 1 ? (
               <Select
                 value={layer.thickness_mm}

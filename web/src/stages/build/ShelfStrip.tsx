@@ -46,9 +46,11 @@ function ShelfItem({ material, add }: { material: Material; add: (material: stri
       draggable
       onDragStart={(e) => e.dataTransfer.setData("text/plain", `${material.id}|${mm}`)}
       onClick={() => add(material.id, mm)}
-      aria-label={`Add ${material.name}`}
     >
-      <b>{material.name}</b>
+      <b>
+        <span className="unseen">Add </span>
+        {material.name}
+      </b>
       <span className="small">{facts.join(" · ")}</span>
     </button>
   );

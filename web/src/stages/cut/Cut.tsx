@@ -146,7 +146,7 @@ export default function Cut({ id, page, edit }: StageProps) {
           <Note kind="info">Not whole yet: pieces are still being laid out.</Note>
         ) : null}
         {data?.buy.length ? (
-          <div className={`rows ${css.buy}`}>
+          <div className={`rows ${css.buy}`} data-testid="to-buy">
             {data.buy.map((b) => (
               <div key={`${b.material}@${b.thickness_mm ?? ""}`}>
                 <span>{b.name}</span>

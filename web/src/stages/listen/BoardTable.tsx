@@ -46,7 +46,10 @@ export function BoardTable({
                       onClick={() => pick([p.id, c.id])}
                     >
                       <span className="unseen">{p.name}, </span>
-                      <span className={css.condition}>{c.name}</span>
+                      <span className={css.condition}>
+                        {c.name}
+                        <span className="unseen">: </span>
+                      </span>
                       {cell?.level_db != null ? (
                         <Filled cell={cell} />
                       ) : (
@@ -81,7 +84,7 @@ function Filled({ cell }: { cell: Cell }) {
       </span>
       <span className={css.spread}>
         <span aria-hidden>{"●".repeat(Math.min(cell.repeats, 6))}</span>
-        <span className="unseen">{cell.repeats} read, </span>
+        <span className="unseen">, {cell.repeats} read</span>
         <br />
         {cell.change_db != null ? (
           <b className={css.change}>{signed(cell.change_db)} dB</b>
@@ -97,7 +100,7 @@ function Filled({ cell }: { cell: Cell }) {
 }
 
 function Trace({ values }: { values: readonly number[] }) {
-  if (values.length < 2) return <span className={css.noTrace} />;
+  if (values.length < 2) return <span />;
   const low = Math.min(...values);
   const y = linear([low, Math.max(...values, low + 3)], [28, 3]);
   const x = linear([0, values.length - 1], [0, 200]);

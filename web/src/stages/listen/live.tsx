@@ -181,10 +181,10 @@ export function LivePanel({ id, edit, at, background, instrument, close }: Props
           {live ? (live.identity.calibrated ? live.identity.kind : "not calibrated: differences only") : ""}
         </span>
       </div>
-      <div className={`${css.digits} ${shown?.overload ? css.over : ""}`} aria-live="off">
+      <div className={`${css.digits} ${shown?.overload ? css.over : ""}`} aria-live="off" data-testid="digits">
         {shown?.level_db != null ? num(shown.level_db) : "––.–"} <small>{shown?.unit ?? "dB(A)"}</small>
       </div>
-      <p className={`small ${css.liveRange}`}>
+      <p className={`small ${css.liveRange}`} data-testid="live-range">
         {shown?.low_db != null
           ? `${num(shown.low_db)} to ${num(shown.high_db)} in 5 s`
           : "waiting for the first levels"}

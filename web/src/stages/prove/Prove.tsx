@@ -1,9 +1,10 @@
 // Prove: what changed and how sure it is; rounds as stairs; spectra and runs; was it fair; the report a customer keeps.
+import { Link } from "react-router";
+import { useAddress } from "../../parts/address";
 import { Places } from "./Places";
 import { GoTo } from "../../parts/GoTo";
 import { ThumbAction } from "../../parts/thumb";
 import { Button, Select } from "antd";
-import { Link, useSearchParams } from "react-router";
 import { useStage } from "../../api/hooks";
 import { Player } from "../../parts/Player";
 import { Empty, Note, Said, State } from "../../parts/said";
@@ -17,10 +18,10 @@ import { Stairs } from "./Stairs";
 
 export default function Prove({ id, page, edit }: StageProps) {
   const doc = page.document;
-  const [search, setSearch] = useSearchParams();
+  const address = useAddress();
   const pair = {
-    before_id: Number(search.get("before")) || undefined,
-    after_id: Number(search.get("after")) || undefined,
+    before_id: address.number("before") ?? undefined,
+    after_id: address.number("after") ?? undefined,
   };
   const view = useStage(id, "prove", page.revision, pair);
   const data = view.data;
@@ -31,7 +32,7 @@ export default function Prove({ id, page, edit }: StageProps) {
   const rounds = doc.rounds.map((r) => ({ value: r.id, label: r.name }));
   const pick = (key: "before" | "after", n: number) => {
     const now = { before: String(data?.before_id ?? ""), after: String(data?.after_id ?? ""), [key]: String(n) };
-    setSearch(now);
+    address.go(now);
   };
   const goal = doc.goals.find((g) => g.headline);
   const sounds = [data?.before_id, data?.after_id].map((n) =>
@@ -66,8 +67,8 @@ export default function Prove({ id, page, edit }: StageProps) {
                 options={rounds}
                 onChange={(n) => pick("after", n)}
               />
-              {search.size ? (
-                <button className="chip" onClick={() => setSearch({})}>
+              {pair.before_id || pair.after_id ? (
+                <button className="chip" onClick={() => address.go({ before: null, after: null })}>
                   the job as a whole
                 </button>
               ) : null}

@@ -32,7 +32,12 @@ export default function Trace({ id, page, edit }: StageProps) {
   const headline = doc.goals.find((g) => g.headline)?.condition_id;
   const address = useAddress();
   const asked = address.number("condition");
-  const gone = (address.get("gone") ?? "").split(",").map(Number).filter(Boolean);
+  const [gone, setGone] = useState(() => (address.get("gone") ?? "").split(",").map(Number).filter(Boolean));
+  const thinkAway = (path: number, away: boolean) => {
+    const next = away ? [...gone, path] : gone.filter((x) => x !== path);
+    setGone(next);
+    address.put({ gone: next.join(",") || null });
+  };
   const seen = doc.conditions.some((c) => c.id === asked) && asked !== headline ? asked : null;
   const condition_id = seen ?? headline;
   const view = useStage(id, "trace", page.revision, {
@@ -126,13 +131,13 @@ export default function Trace({ id, page, edit }: StageProps) {
         {data && shownSide === "found" ? <Found doc={doc} edit={edit} view={data} /> : null}
         {data && shownSide === "desk" ? <Desk doc={doc} edit={edit} first={gain ? "door" : null} /> : null}
       </aside>
-      {data && shownSide === "plan" && data.paths.length ? (
+      {data && shownSide === "plan" ? (
         <Gains
           doc={doc}
           edit={edit}
           view={data}
           gone={gone}
-          setGone={(ids) => address.put({ gone: ids.join(",") || null })}
+          thinkAway={thinkAway}
           open={setOpen}
           addPath={() => setAdding("path")}
           addUsual={() => setAdding("usual")}

@@ -16,7 +16,7 @@ export function Trade({ trade }: { trade: Schemas["Trade"] }) {
   const at = (width: number) => logarithmic(trade.x[0] ?? 1, trade.x[trade.x.length - 1] ?? 10, SIDE, width - SIDE);
   const sorted = [...trade.points].sort((a, b) => a.x - b.x);
   return (
-    <div className={css.trade}>
+    <div className={css.trade} data-part="trade">
       <p className="small">
         {trade.label}, over {trade.x_label}
       </p>

@@ -53,7 +53,7 @@ export function Desk({ doc, edit, first }: { doc: Dialog["doc"]; edit: Dialog["e
             ))}
           </div>
           {doc.calculations.map((c) => (
-            <div key={c.id} className={css.test}>
+            <div role="article" key={c.id} className={css.test}>
               <button className="plain" onClick={() => pick(c.calculation, c.form as Form)}>
                 <b>{c.name}</b>
               </button>

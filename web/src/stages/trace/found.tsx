@@ -46,7 +46,7 @@ function Telling({ doc, edit, view }: Props) {
         ))}
       </div>
       {question ? (
-        <div className={css.test}>
+        <div role="article" className={css.test}>
           <b>{question.question}</b>
           <span className="acts">
             {["yes", "no"].map((a) => (

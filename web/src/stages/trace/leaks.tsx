@@ -40,7 +40,7 @@ export function Leaks({ doc, edit, view }: Props) {
       {view.leaks.map((l) => {
         const row = doc.leaks.find((x) => x.id === l.id);
         return row ? (
-          <div key={l.id} className={`${css.test} ${l.sealed ? css.done : ""}`}>
+          <div role="article" key={l.id} className={`${css.test} ${l.sealed ? css.done : ""}`}>
             <span className="tickline">
               <input
                 type="checkbox"

@@ -15,7 +15,7 @@ type Props = {
   edit: Dialog["edit"];
   view: Schemas["TraceView"];
   gone: number[];
-  setGone: (ids: number[]) => void;
+  thinkAway: (path: number, away: boolean) => void;
   open: (id: number) => void;
   addPath: () => void;
   addUsual: () => void;
@@ -66,7 +66,7 @@ export function Plan({ id, edit, view }: Pick<Props, "id" | "edit" | "view">) {
 }
 
 // What any path carries, and what is done elsewhere than on a surface: under the picture.
-export function Gains({ doc, edit, view, gone, setGone, open, addPath, addUsual }: Omit<Props, "id">) {
+export function Gains({ doc, edit, view, gone, thinkAway, open, addPath, addUsual }: Omit<Props, "id">) {
   return (
     <div className={css.below}>
       <section className="sheet">
@@ -79,7 +79,7 @@ export function Gains({ doc, edit, view, gone, setGone, open, addPath, addUsual 
                   type="checkbox"
                   aria-label={`Think ${p.name} away`}
                   checked={gone.includes(p.id)}
-                  onChange={(e) => setGone(e.target.checked ? [...gone, p.id] : gone.filter((x) => x !== p.id))}
+                  onChange={(e) => thinkAway(p.id, e.target.checked)}
                 />
                 <button className="plain" onClick={() => open(p.id)}>
                   {p.name}
@@ -130,7 +130,7 @@ function Measures({ doc, edit, view }: { doc: Dialog["doc"]; edit: Dialog["edit"
       {view.measures.map((m) => {
         const row = doc.measures.find((x) => x.id === m.id);
         return row ? (
-          <div key={m.id} className={css.test}>
+          <div role="article" key={m.id} className={css.test}>
             <b>{m.name}</b>
             <span className="small">{m.words}</span>
             <span className="acts">

@@ -49,7 +49,7 @@ function Rattle({ rattle, doc, edit }: { rattle: Schemas["RattleView"]; doc: Dia
   const keep = (file: File | undefined) =>
     file && void edit.run(() => upload(`/api/jobs/${doc.job.id}/photographs`, { file, rattle_id: String(rattle.id) }));
   return (
-    <div className={`${css.test} ${rattle.done ? css.done : ""}`}>
+    <div role="article" className={`${css.test} ${rattle.done ? css.done : ""}`}>
       <span className="tickline">
         <input
           type="checkbox"

@@ -29,7 +29,7 @@ export function Tests({ doc, edit, view }: Props) {
       {view.tests.map((t) => {
         const path = view.paths.find((p) => p.id === t.path_id);
         return (
-          <div key={`${t.kind}${t.id}`} className={`${css.test} ${t.resolved ? "" : css.open}`}>
+          <div role="article" key={`${t.kind}${t.id}`} className={`${css.test} ${t.resolved ? "" : css.open}`}>
             <b>{path?.name}</b> <span className="small">{t.kind}</span>
             <Span test={t} path={path} />
             <span>{t.words}</span>
