@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 PYTHON ?= python3
 
-.PHONY: setup demo serve test lint validate bench same test-postgres mutants sweep screenshots types lock clean
+.PHONY: setup demo serve test lint format matrix validate bench same test-postgres mutants sweep screenshots types lock clean
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
 # What running needs; the checks need .venv/.tested, which holds more.
@@ -38,9 +38,15 @@ lint: setup .venv/.tested
 chromium:
 	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium)
 
+format: web/node_modules/.ready
+	cd web && npm run --silent format
+
 test: setup chromium lint
 	cd web && npm run --silent test
 	$(PY) -m pytest
+
+matrix: setup .venv/.tested chromium
+	MATRIX=full $(PY) -m pytest tests/browser/test_matrix.py
 
 validate: setup .venv/.tested
 	$(PY) scripts/validate.py --write

@@ -1,4 +1,4 @@
-"""Takes docs/screenshots/ anew from the demo data: one picture of the board and of each stage, and one in the dark."""
+"""Takes docs/screenshots/ anew from the demo data: the board, each stage at a desk and in the hand, and one in the dark."""
 
 from __future__ import annotations
 
@@ -10,16 +10,13 @@ from served import demo, settle
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
-    "board": "/", "listen": "/jobs/1/listen", "trace": "/jobs/1/trace", "build": "/jobs/1/build?surface=3",
-    "cut": "/jobs/1/cut?surface=2", "fit": "/jobs/2/fit", "prove": "/jobs/1/prove", "prove-hood": "/jobs/2/prove",
-    "prove-loudspeakers": "/jobs/4/prove", "listen-live": "/jobs/2/listen", "trace-tests": "/jobs/1/trace",
-    "trace-found": "/jobs/2/trace", "trace-working": "/jobs/1/trace", "trace-desk": "/jobs/2/trace",
-    "trace-loudspeaker": "/jobs/4/trace",
+    "board": "/", "listen": "/jobs/1/listen", "listen-live": "/jobs/2/listen", "trace": "/jobs/1/trace",
+    "trace-tests": "/jobs/1/trace?side=tests", "trace-found": "/jobs/2/trace?side=found",
+    "trace-desk": "/jobs/2/trace?side=desk&desk=hood", "trace-loudspeaker": "/jobs/4/trace",
+    "build": "/jobs/1/build?surface=3", "cut": "/jobs/1/cut?surface=2", "fit": "/jobs/2/fit", "prove": "/jobs/1/prove",
 }
-ASIDE = {"trace-tests": "Tests", "trace-found": "Found", "trace-desk": "Desk"}
-"""What is opened beside the picture of Trace."""
-SCROLLED = {"trace-found": 190, "prove-loudspeakers": 330, "prove-hood": 330}
-"""Views whose picture is taken further down, px."""
+PHONE = ("listen", "trace", "build", "cut", "fit", "prove")
+"""Views whose picture is taken on a phone too."""
 
 
 def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool = False) -> None:
@@ -33,15 +30,7 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
         page.get_by_role("button", name="live meter").click()
         page.locator("[data-testid=live][data-state=live]").wait_for()
         page.wait_for_timeout(14_000)
-    if name in ASIDE:
-        page.locator(".ant-segmented-item-label", has_text=ASIDE[name]).first.click()
-    if name == "trace-working":
-        page.get_by_role("button", name="Show the working").first.click()
-    if name == "trace-desk":
-        page.get_by_role("button", name="Box round a machine What it gives").click()
-        page.get_by_test_id("answer").wait_for()
-    page.mouse.wheel(0, SCROLLED.get(name, 0))
-    page.wait_for_timeout(600)
+    page.wait_for_timeout(900)
     page.screenshot(path=folder / f"{name}.png")
 
 
@@ -57,6 +46,10 @@ def main(wanted: list[str], folder: Path) -> None:
                 take(page, base, name, path, folder)
         if not wanted or "trace-dark" in wanted:
             take(page, base, "trace-dark", VIEWS["trace"], folder, dark=True)
+        page.set_viewport_size({"width": 390, "height": 844})
+        for name in PHONE:
+            if not wanted or f"phone-{name}" in wanted:
+                take(page, base, f"phone-{name}", VIEWS[name], folder)
         browser.close()
 
 

@@ -174,11 +174,12 @@ def test_a_wall_of_known_r_and_a_source_typed_by_octave(open_page: Open):
 
     page.goto(page.url.replace("/trace", "/listen"))
     page.get_by_text("Places and conditions").click()
-    choose(page, page.locator("details", has_text="Places and conditions").locator(".ant-select").first, "type it by octave")
+    places = page.locator("details", has_text="Places and conditions")
+    choose(page, places.locator(".ant-select").first, "type it by octave")
     for hz, level in zip(OCTAVES, (60, 60, 62, 70, 80, 84, 82), strict=True):
         dialog.get_by_label(hz).fill(str(level))
     dialog.get_by_role("button", name="Keep it").click()
-    expect(page.locator("details", has_text="Places and conditions").locator(".ant-select").first).to_contain_text("as typed by octave")
+    expect(places.locator(".ant-select").first).to_contain_text("as typed by octave")
     page.goto(page.url.replace("/listen", "/trace"))
     expect(page.get_by_text("Source: spectrum as typed")).to_be_visible()
     assert page.locator("main .rows", has_text="Shed door").first.text_content() != before

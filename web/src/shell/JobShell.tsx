@@ -31,12 +31,12 @@ const script = (name: StageName) => ({
   structuralSharing: false,
 });
 
-// How each stage of a job was last looked at, so that coming back comes to the same view.
-const looks = new Map<string, string>();
+// How each stage of a job was last looked at in this window, so that coming back comes to the same view.
+const lookKey = (id: number, stage: StageName) => `look.${id}.${stage}`;
 const SURFACED: readonly StageName[] = ["build", "cut"];
 
 function lookAt(id: number, stage: StageName, open: StageName | undefined, search: string): string {
-  const kept = new URLSearchParams(stage === open ? search : (looks.get(`${id}/${stage}`) ?? ""));
+  const kept = new URLSearchParams(stage === open ? search : (sessionStorage.getItem(lookKey(id, stage)) ?? ""));
   const surface = new URLSearchParams(search).get("surface");
   // the surface in hand goes along from stack to pieces and back
   if (surface && SURFACED.includes(stage) && open && SURFACED.includes(open) && kept.get("surface") !== surface) {
@@ -62,7 +62,7 @@ export function JobShell() {
   const to = (s: StageName) => lookAt(id, s, open, search);
 
   useEffect(() => {
-    if (open) looks.set(`${id}/${open}`, search);
+    if (open) sessionStorage.setItem(lookKey(id, open), search);
   }, [id, open, search]);
 
   useEffect(() => {

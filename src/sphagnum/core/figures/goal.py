@@ -108,7 +108,8 @@ def goal_rule(job: JobFigures, predicted: float | None) -> GoalRule | None:
 def _marks(values: dict[str, float | None]) -> tuple[Mark, ...]:
     known = sorted(((v, name) for name, v in values.items() if v is not None))
     target = values["target"]
-    return tuple(Mark(name=name, value=v, from_target=None if target is None else round(v - target, 2) + 0.0) for v, name in known)
+    return tuple(
+        Mark(name=name, value=v, from_target=None if target is None else round(v - target, 2) + 0.0) for v, name in known)
 
 
 def _measured(job: JobFigures, goal: Goal) -> float | None:

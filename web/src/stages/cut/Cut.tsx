@@ -18,7 +18,7 @@ import { Sheets } from "./Sheets";
 
 const BUY = "to-buy";
 // the facts beside the drawing, px, where there is room for both
-const [FACTS, SIDE_BY_SIDE] = [286, 660];
+const [FACTS, SIDE_BY_SIDE] = [286, 610];
 
 export default function Cut({ id, page, edit }: StageProps) {
   const doc = page.document;
