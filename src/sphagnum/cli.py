@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import json
 import math
+import os
 import sys
 from pathlib import Path
 from typing import NoReturn
@@ -84,6 +86,9 @@ def parser() -> Parser:
         p.add_argument("--host", default="127.0.0.1")
         p.add_argument("--port", type=int, default=None, help="default 8484, or the next free one")
         p.add_argument("--data", type=Path, default=Path("var" if name == "serve" else "var-demo"))
+        p.add_argument("--behind-proxy", action="store_true", help="a reverse proxy on this machine asks for others")
+        p.add_argument("--backup-every", type=_number, metavar="H", help="keep a backup of itself every so many hours")
+        p.add_argument("--backup-keep", type=int, default=14, metavar="N", help="the newest so many of them")
     for name, text in (("backup", "Copy all data to one file."), ("restore", "Put a backup in place.")):
         p = add(name, text)
         p.add_argument("file", type=Path)
@@ -138,6 +143,8 @@ def run(args: argparse.Namespace) -> str:
         case "predict" | "absorb" | "trace" | "cut" | "show":
             return _of_stacks(args)
         case _:
+            if args.command in ("serve", "demo") and not (args.backup_keep >= 1 and 0.01 <= (args.backup_every or 1) <= 8760):
+                raise BadInput("is out of range", "--backup-every, --backup-keep", "give 0.01 to 8760 hours, 1 or more to keep")
             from . import service
 
             return service.run(args)
@@ -188,14 +195,33 @@ def main(argv: list[str] | None = None) -> int:
     """Entry of the ``sphagnum`` command; returns the exit code."""
     try:
         output = run(parser().parse_args(argv))
+        if output:
+            print(output)
+        sys.stdout.flush()
+        return 0
     except BadInput as error:
-        print(error.sentence, file=sys.stderr)
-        return 2
+        return _refused(error.sentence)
     except BrokenPipeError:
+        # whoever read has enough; what is left in the buffers has nowhere to go
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 1
-    if output:
-        print(output)
-    return 0
+    except KeyboardInterrupt:
+        return 130
+    except MemoryError:
+        return _refused("there is not enough memory for this (input). Split it.")
+    except (OSError, ValueError, AttributeError) as error:
+        # an output that is closed or full, a disk that is: everything else is caught where it is known better
+        if sys.stdout is None or isinstance(error, OSError) or sys.stdout.closed:
+            reason = getattr(error, "strerror", None) or "it is closed"
+            return _refused(f"The output cannot be written ({reason.lower()}). Free some space or write elsewhere.")
+        raise
+
+
+def _refused(sentence: str) -> int:
+    """One line on standard error, where there is one; exit 2."""
+    with contextlib.suppress(OSError, ValueError, AttributeError):
+        print(sentence, file=sys.stderr, flush=True)
+    return 2
 
 
 if __name__ == "__main__":

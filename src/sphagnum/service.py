@@ -10,19 +10,29 @@ import socket
 import sys
 import tempfile
 import threading
+import time
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any, NamedTuple
 
 from .core.errors import BadInput
 
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
+PROXY: dict[str, Any] = {"trusted_proxy": "127.0.0.1", "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
+                         "clear_untrusted_proxy_headers": True}
+DAY_S = 24 * 3600.0
+STOP_S = 4.0
+"""What runs when the server is told to stop has so long to end."""
 FIRST_PORT = 8484
 
 
 def run(args: argparse.Namespace) -> str:
     """Run one of the commands; returns what to print."""
+    os.umask(0o077)  # what is kept is for whoever runs this, nobody else
     match args.command:
         case "serve" | "demo":
-            serve(args.data, args.host, args.port, demo=args.command == "demo")
+            copies = Copies(args.backup_every, args.backup_keep)
+            serve(args.data, args.host.lower().rstrip("."), args.port, args.command == "demo", copies, args.behind_proxy)
             return ""
         case "backup":
             from .store.backup import backup
@@ -40,23 +50,39 @@ def run(args: argparse.Namespace) -> str:
             return _import(args.data, args.file)
 
 
-def serve(data: Path, host: str, port: int | None, demo: bool = False) -> None:
-    """Serve until stopped; prints one line when ready. Other hosts than loopback need SPHAGNUM_PASSPHRASE."""
+class Copies(NamedTuple):
+    """The backups a server keeps of itself: one every so many hours, the newest so many; none without hours."""
+
+    every_h: float | None = None
+    keep: int = 14
+
+
+NO_COPIES = Copies()
+
+
+def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: Copies = NO_COPIES,
+          behind_proxy: bool = False) -> None:
+    """Serve until stopped; prints one line when ready. Other hosts than loopback need SPHAGNUM_PASSPHRASE.
+
+    ``behind_proxy``: a reverse proxy on this machine asks for others; its word on who asks, and by TLS, is taken.
+    """
     import waitress
 
-    from .api.app import create_app
-    from .api.runs import MOST_RECORDING
+    from .api.app import MOST_UPLOAD, create_app
+    from .api.doors import HEAD_S, Door, channel_of, key_of
+    from .api.runs import MOST_RECORDING, most_body
     from .api.shared import warm_up
     from .demo import seed
-    from .store.backup import held
+    from .store.backup import held, rolling
     from .store.connect import database_url, open_store
     from .store.files import FOLDER, FileStore
     from .store.results import StoredResults
+    from .store.tidy import tidy
     from .work.desk import Desk
 
     passphrase = os.environ.get("SPHAGNUM_PASSPHRASE", "")
-    if host not in LOOPBACK and not passphrase:
-        raise BadInput("serving to other machines needs a passphrase", f"--host {host}",
+    if (host not in LOOPBACK or behind_proxy) and not passphrase:
+        raise BadInput("serving to other machines needs a passphrase", "--behind-proxy" if behind_proxy else f"--host {host}",
                        "set SPHAGNUM_PASSPHRASE and start again")
     logging.basicConfig(level=logging.INFO, format="%(message)s", stream=sys.stderr)
     logging.getLogger("alembic").setLevel(logging.WARNING)
@@ -64,21 +90,57 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False) -> None:
         store = open_store(database_url(data))
         if demo:
             seed(store)
-        desk = Desk(StoredResults(store))
-        app = create_app(store, LOOPBACK if host in LOOPBACK else None, passphrase, FileStore(data / FOLDER), desk)
+        desk, kept = Desk(StoredResults(store)), FileStore(data / FOLDER)
+        door = Door(passphrase, key_of(data))
+        app = create_app(store, LOOPBACK if host in LOOPBACK and not behind_proxy else None, door, kept, desk)
         app.config["SIMULATED_METER"] = demo
-        server = waitress.create_server(app, sockets=[_listen(host, port)], threads=8, ident=None,
-                                        max_request_body_size=MOST_RECORDING + 2**20)
+        server = waitress.create_server(app, sockets=[_listen(host, port)], threads=8, ident=None, connection_limit=400,
+                                        channel_timeout=int(HEAD_S), cleanup_interval=5,
+                                        max_request_body_size=MOST_RECORDING + 2**20, **(PROXY if behind_proxy else {}))
+        server.channel_class = channel_of(door, lambda path: most_body(path, MOST_UPLOAD))
         shown = host if ":" not in host else f"[{host}]"
         threading.Thread(target=warm_up, args=(app,), name="warm up", daemon=True).start()
         print(f"Sphagnum is ready: http://{shown}:{server.effective_port}/", flush=True)
+        _every(DAY_S, lambda: tidy(store, kept))
+        if copies.every_h:
+            _every(copies.every_h * 3600, lambda: rolling(data, copies.keep), at_once=False)
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
         try:
             server.run()
         except (KeyboardInterrupt, SystemExit):
-            server.close()
+            pass
         finally:
-            desk.close()
+            _stop(server, app, desk)
+
+
+def _every(seconds: float, work: Callable[[], object], at_once: bool = True) -> None:
+    """Do something again and again beside the server; what fails is logged and tried again the next time."""
+    def run() -> None:
+        first = at_once
+        while True:
+            if not first:
+                time.sleep(seconds)
+            first = False
+            try:
+                work()
+            except Exception:
+                logging.getLogger("sphagnum").exception("beside the server")
+
+    threading.Thread(target=run, name="beside", daemon=True).start()
+
+
+def _stop(server: Any, app: Any, desk: Any) -> None:
+    """No new requests; what runs ends or is told; captures and work end; the process leaves whatever still hangs."""
+    signal.signal(signal.SIGTERM, signal.SIG_IGN)
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    threading.Timer(STOP_S, lambda: os._exit(0)).start()
+    server.task_dispatcher.shutdown(cancel_pending=True, timeout=STOP_S - 1)
+    server.close()
+    if (open_ones := app.extensions.get("captures")) is not None:
+        open_ones.close_all()
+    desk.close()
+    sys.stdout.flush()
+    os._exit(0)
 
 
 def _listen(host: str, port: int | None) -> socket.socket:

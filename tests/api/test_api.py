@@ -13,6 +13,7 @@ from flask.testing import FlaskClient
 from pypdf import PdfReader
 
 from sphagnum.api.app import create_app
+from sphagnum.api.doors import Door
 from sphagnum.store.connect import open_store
 from worked import AUTHOR, worked_job
 
@@ -188,7 +189,7 @@ def test_contract_is_served_and_names_every_stage(send: Send):
 
 def test_other_hosts_need_the_passphrase_and_other_names_are_refused(tmp_path: Path):
     store = open_store(f"sqlite:///{tmp_path / 'x.db'}")
-    open_to_all = create_app(store, None, "moss and peat").test_client()
+    open_to_all = create_app(store, None, Door("moss and peat")).test_client()
     assert open_to_all.get("/api/jobs").status_code == 401
     assert open_to_all.get("/api/jobs", auth=("any", "wrong")).status_code == 401
     assert open_to_all.get("/api/jobs", auth=("any", "moss and peat")).status_code == 200

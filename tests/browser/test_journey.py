@@ -70,6 +70,7 @@ def test_from_a_new_job_to_the_report(open_page: Open):
     dialog.get_by_label("Width").fill("1 180")
     dialog.get_by_label("Height").fill("900")
     dialog.get_by_role("button", name="Add", exact=True).click()
+    expect(dialog).to_have_count(0)
     expect(page.get_by_role("heading", level=1)).to_contain_text("Rear doors carry 100 % of what the listener hears")
     knob = page.get_by_role("slider", name="Close Rear doors")
     knob.focus()
@@ -118,7 +119,7 @@ def test_from_a_new_job_to_the_report(open_page: Open):
     expect(page.get_by_role("button", name="Finished", exact=True)).to_have_attribute("aria-pressed", "true")
     for text in ("68.9", "69.2", "69.0"):
         keep_reading(page, text)
-    expect(page.get_by_role("button", name="Driver's ear, 80 km/h: 69.0 dB(A), 3 read")).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("69.0 dB.*3 read"))).to_be_visible()
     stage(page, "Prove")
     expect(page.get_by_role("heading", level=1)).to_contain_text("5.6 dB quieter at 80 km/h")
     expect(page.get_by_role("heading", level=1)).to_contain_text("Goal of 5 dB met as read, but not sure")

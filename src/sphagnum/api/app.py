@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-import hmac
+import errno
 import json
 import logging
+import re
 import secrets
 import tempfile
 import time
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlencode
 
-from flask import Blueprint, Flask, Response, g, make_response, request, send_from_directory
+from flask import Blueprint, Flask, Response, g, make_response, redirect, request, send_from_directory
 from flask_openapi3 import Info, OpenAPI
 from pydantic import ValidationError
 from sqlalchemy.exc import OperationalError
@@ -22,25 +24,27 @@ from .. import __version__
 from ..core.errors import BadInput
 from ..core.schema import refusal
 from ..store.documents import Missing
-from ..store.edits import Conflict
+from ..store.edits import Busy, Conflict
 from ..store.files import FileStore
 from ..store.undo import Blocked
 from ..work.desk import Desk
 from . import behind, captures, edits, files, pictures, runs, signals, views, workshop  # noqa: F401  (their routes register themselves)
+from .doors import COOKIE, STAYS_S, Door, sign_in_page
 from .schemas import Refusal
 from .shared import api, set_up
 
 WEB = Path(__file__).parent.parent / "web_dist"
 MOST_UPLOAD = 16 * 2**20
+FULL = ("the disk is full; nothing was changed", "disk", "free some space, then try again")
 MOST_AGE = 365 * 24 * 3600
 log = logging.getLogger("sphagnum")
 
 
 def create_app(
-    store: sessionmaker[Session], hosts: frozenset[str] | None = None, passphrase: str = "",
+    store: sessionmaker[Session], hosts: frozenset[str] | None = None, door: Door | None = None,
     kept: FileStore | None = None, desk: Desk | None = None,
 ) -> Flask:
-    """The application over a store. ``hosts``: names it answers to (None: any); ``passphrase`` guards every page.
+    """The application over a store. ``hosts``: names it answers to (None: any); ``door`` guards every page.
 
     ``kept``: where recordings and photographs are kept; a folder of its own that is thrown away when left out. ``desk``: hands
     out work to processes of their own; without it all is worked out at once.
@@ -54,25 +58,35 @@ def create_app(
     set_up(app, store, desk)
     app.json.sort_keys = False  # type: ignore[attr-defined]
     app.register_api(api)
-    app.before_request(lambda: _guard(hosts, passphrase))
+    guarded = door or Door()
+    app.before_request(lambda: _guard(hosts, guarded))
     app.before_request(runs.allow_large_uploads)
     app.after_request(_finish)
     _register_errors(app)
     _register_pages(app)
+    _register_sign_in(app, guarded)
     return app
 
 
-def _guard(hosts: frozenset[str] | None, passphrase: str) -> Response | None:
+def _guard(hosts: frozenset[str] | None, door: Door) -> Response | None:
     g.started = time.perf_counter()
     g.nonce = secrets.token_urlsafe(16)
     if hosts is not None and request.host.rsplit(":", 1)[0].strip("[]") not in hosts:
         return _refuse(403, "this name does not lead here", request.host, "open the address the program printed")
-    if passphrase:
-        given = request.authorization.password if request.authorization else None
-        if not hmac.compare_digest((given or "").encode(), passphrase.encode()):
-            answer = _refuse(401, "a passphrase is needed", "sign in", "any name will do, with the workshop's passphrase")
+    if request.path == "/sign-in":
+        return None
+    found = door.admits(request.headers.get("Authorization", ""), request.headers.get("Cookie", ""), request.remote_addr or "")
+    if found == "later":
+        answer = _refuse(429, "too many wrong passphrases came from here", "sign in", "wait two seconds, then try again")
+        answer.headers["Retry-After"] = "2"
+        return answer
+    if found == "wrong":
+        if request.method == "GET" and "text/html" in request.headers.get("Accept", ""):
+            return redirect(f"/sign-in?{urlencode({'to': request.full_path.rstrip('?')})}", 303)  # type: ignore[return-value]
+        answer = _refuse(401, "a passphrase is needed", "sign in", "any name will do, with the workshop's passphrase")
+        if "X-Tab" not in request.headers:  # our own page says so itself
             answer.headers["WWW-Authenticate"] = 'Basic realm="Sphagnum"'
-            return answer
+        return answer
     if request.method not in ("GET", "HEAD", "OPTIONS") and not request.headers.get("X-Author"):
         return _refuse(403, "the request does not say who edits", "X-Author", "send this header with every edit")
     return None
@@ -135,12 +149,51 @@ def _register_errors(app: Flask) -> None:
     @app.errorhandler(OperationalError)
     def store_busy(error: OperationalError) -> Response:
         log.error(json.dumps({"store": str(error.orig)}))
-        return _refuse(503, "the store is busy or full; nothing was changed", "store", "try again in a moment")
+        if "full" in str(error.orig):
+            return _refuse(507, *FULL)
+        return _refuse(503, "the store is busy; nothing was changed", "store", "try again in a moment")
+
+    @app.errorhandler(Busy)
+    def too_many_write(_: Busy) -> Response:
+        return _refuse(503, "others are writing; nothing was changed", "store", "try again in a moment")
+
+    @app.errorhandler(OSError)
+    def disk(error: OSError) -> Response:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+            return _refuse(507, *FULL)
+        return unexpected(error)
 
     @app.errorhandler(Exception)
     def unexpected(error: Exception) -> Response:
         log.exception("unexpected")
         return _refuse(500, "something went wrong here; nothing was changed", request.path, "try again")
+
+
+def _register_sign_in(app: OpenAPI, door: Door) -> None:
+    pages = Blueprint("door", __name__)
+
+    @pages.get("/sign-in")
+    def sign_in_here() -> Response:
+        return make_response(sign_in_page(_within(request.args.get("to", "/"))))
+
+    @pages.post("/sign-in")
+    def sign_in() -> Response:
+        to = _within(request.form.get("to", "/"))
+        found = door.tries(request.form.get("passphrase", ""), request.remote_addr or "")
+        if found != "in":
+            later = found == "later"
+            said = "Too many wrong passphrases came from here. Wait two seconds." if later else "That is not the passphrase."
+            return make_response(sign_in_page(to, said), 429 if later else 401)
+        answer: Response = redirect(to, 303)  # type: ignore[assignment]
+        answer.set_cookie(COOKIE, door.cookie(), max_age=STAYS_S, httponly=True, samesite="Strict", secure=request.is_secure)
+        return answer
+
+    app.register_blueprint(pages)
+
+
+def _within(to: str) -> str:
+    """An address of this application; anything else leads to the board."""
+    return to if re.fullmatch(r"/(?![/\\])[^\s\\]{0,500}", to) else "/"
 
 
 def _register_pages(app: OpenAPI) -> None:

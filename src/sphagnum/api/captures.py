@@ -29,6 +29,10 @@ from .runs import HISTORY_POINTS, keep_recording
 from .shared import answer, api, editor, load, store
 
 FORGOTTEN_S = 120.0
+ARMED_FORGOTTEN_S = 900.0
+"""Hands-free goes on while the page's screen is off for a while, not for ever."""
+LONGEST_S = 4 * 3600.0
+SWEEP_S = 15.0
 MOST_OPEN = 8
 
 
@@ -75,6 +79,7 @@ class Captures:
     def __init__(self) -> None:
         self.lock = threading.Lock()
         self.open: dict[str, Open] = {}
+        threading.Thread(target=self._watch, name="captures", daemon=True).start()
 
     def add(self, one: Open) -> str:
         """Keep a capture; returns its key."""
@@ -101,13 +106,31 @@ class Captures:
         if found is not None:
             found.capture.stop()
 
-    def sweep(self) -> None:
-        """Close what nobody looks at and what does not work by itself."""
-        now = time.monotonic()
+    def sweep(self, now: float | None = None) -> None:
+        """Close what no page asks about any more, sooner where it does nothing by itself, and what has been open too long."""
+        now = time.monotonic() if now is None else now
         with self.lock:
-            old = [k for k, o in self.open.items() if now - o.capture.touched > FORGOTTEN_S and not o.capture.armed]
+            old = [k for k, o in self.open.items() if now - o.capture.begun > LONGEST_S or
+                   now - o.capture.touched > (ARMED_FORGOTTEN_S if o.capture.armed else FORGOTTEN_S)]
         for key in old:
             self.close(key)
+
+    def close_of(self, job_id: int) -> None:
+        """Close those of a job that goes."""
+        with self.lock:
+            own = [k for k, o in self.open.items() if o.job_id == job_id]
+        for key in own:
+            self.close(key)
+
+    def close_all(self) -> None:
+        """Close every one; what was being logged ends with it."""
+        for key in list(self.open):
+            self.close(key)
+
+    def _watch(self) -> None:
+        while True:
+            time.sleep(SWEEP_S)
+            self.sweep()
 
 
 def captures() -> Captures:

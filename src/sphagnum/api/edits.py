@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 from flask import Response
+from sqlalchemy import select
 
 from ..core.errors import BadInput
 from ..core.job.document import COLLECTIONS, JobIn
@@ -12,10 +13,13 @@ from ..core.job.owners import ITSELF
 from ..core.levels.typed import read_entries
 from ..core.paths.offers import rows_from
 from ..core.stages.trace.view import trace_view
-from ..store.documents import Missing, document
+from ..store.documents import TRASHED, Missing, document
 from ..store.edits import OneEdit
+from ..store.models import OwnerRow
+from ..store.tidy import KEPT_DAYS
 from ..store.undo import redo, undo
 from . import schemas as s
+from .captures import captures
 from .promises import keep_promise
 from .shared import answer, api, editor, job_figures, shelf, store
 
@@ -43,9 +47,34 @@ def change_job(path: s.JobPath, body: s.Edit) -> Response:
 
 
 @api.delete("/jobs/<int:job_id>", responses={200: s.Rows})
-def delete_job(path: s.JobPath, query: s.VersionQuery) -> Response:
-    """Remove a job and all it holds; this cannot be undone."""
-    editor().delete_job(path.job_id, query.version)
+def delete_job(path: s.JobPath, query: s.RevisionQuery) -> Response:
+    """Put a job and all it holds into the trash; after 30 days it goes for good."""
+    editor().trash_job(path.job_id, query.revision)
+    captures().close_of(path.job_id)
+    return answer(s.Rows(rows=()))
+
+
+@api.get("/trash", responses={200: s.Trash})
+def get_trash() -> Response:
+    """The jobs that were thrown away and can still be brought back."""
+    with store()() as session:
+        rows = session.scalars(select(OwnerRow).where(OwnerRow.kind == TRASHED).order_by(OwnerRow.trashed_at.desc())).all()
+    return answer(s.Trash(jobs=tuple(
+        s.Trashed(id=r.id, name=r.content["name"], until=f"{r.trashed_at + timedelta(days=KEPT_DAYS):%Y-%m-%d}")
+        for r in rows if r.trashed_at is not None)))
+
+
+@api.post("/trash/<int:job_id>/restore", responses={200: s.Rows})
+def bring_back(path: s.JobPath) -> Response:
+    """Bring a job back from the trash."""
+    editor().from_trash(path.job_id, bring_back=True)
+    return answer(s.Rows(rows=()))
+
+
+@api.delete("/trash/<int:job_id>", responses={200: s.Rows})
+def let_go(path: s.JobPath) -> Response:
+    """Let a trashed job go for good."""
+    editor().from_trash(path.job_id, bring_back=False)
     return answer(s.Rows(rows=()))
 
 

@@ -28,8 +28,9 @@ class JobUpload(BaseModel):
 def import_job(form: JobUpload) -> Response:
     """A new job from a job document."""
     found = read_job(form.file.read(), form.file.filename or "file", shelf())
-    files().put_photographs(found.photographs)
-    return answer(s.Created(id=store_document(store(), found.document)), 201)
+    with files().attempt() as kept:
+        kept.put_photographs(found.photographs)
+        return answer(s.Created(id=store_document(store(), found.document)), 201)
 
 
 @api.get("/jobs/<int:job_id>/export.json")

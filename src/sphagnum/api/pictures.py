@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from threading import Lock
 
 from flask import Response, send_file
 from flask_openapi3 import FileStorage
@@ -10,19 +11,21 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 from pydantic import BaseModel, Field
 
 from ..core.errors import BadInput
+from ..core.forms import RowId
 from . import schemas as s
 from .shared import answer, api, editor, files
 
 LARGEST = 1600
-MOST_PIXELS = 80_000_000
+MOST_PIXELS = 40_000_000
+_one = Lock()  # large pictures are opened one at a time
 
 
 class PhotoUpload(BaseModel):
     file: FileStorage
-    position_id: int | None = None
-    surface_id: int | None = None
-    round_id: int | None = None
-    rattle_id: int | None = None
+    position_id: RowId | None = None
+    surface_id: RowId | None = None
+    round_id: RowId | None = None
+    rattle_id: RowId | None = None
     caption: str = Field(default="", max_length=200)
 
 
@@ -33,9 +36,10 @@ class PictureName(BaseModel):
 @api.post("/jobs/<int:job_id>/photographs", responses={201: s.Rows})
 def add_photo(path: s.JobPath, form: PhotoUpload) -> Response:
     """Keep a photograph of a place, a surface or a rattle."""
-    kept = files().put(io.BytesIO(cleaned(form.file.read(), form.file.filename or "photograph")), ".jpg")
-    values = {"file": kept, **form.model_dump(exclude={"file"})}
-    return answer(s.Rows(rows=editor().create(path.job_id, "photos", [values])), 201)
+    picture = cleaned(form.file.read(), form.file.filename or "photograph")
+    with files().attempt() as kept:
+        values = {"file": kept.put(io.BytesIO(picture), ".jpg"), **form.model_dump(exclude={"file"})}
+        return answer(s.Rows(rows=editor().create(path.job_id, "photos", [values])), 201)
 
 
 def cleaned(data: bytes, name: str) -> bytes:
@@ -44,7 +48,10 @@ def cleaned(data: bytes, name: str) -> bytes:
         with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP")) as picture:
             if picture.width * picture.height > MOST_PIXELS:
                 raise BadInput("the picture is too large", name, "take a smaller one")
-            upright = ImageOps.exif_transpose(picture).convert("RGB")
+            with _one:
+                picture.draft("RGB", (2 * LARGEST, 2 * LARGEST))
+                picture.thumbnail((2 * LARGEST, 2 * LARGEST))
+                upright = ImageOps.exif_transpose(picture).convert("RGB")
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
         if isinstance(error, BadInput):
             raise

@@ -5,11 +5,12 @@ from __future__ import annotations
 import io
 from typing import Annotated, Any
 
-from flask import Response, request, send_file
+from flask import Response, current_app, request, send_file
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, BeforeValidator, Field
 
 from ..core.errors import BadInput
+from ..core.forms import RowId, RowVersion
 from ..core.job.document import JobDocument
 from ..core.levels.bands import A_WEIGHTING_DB
 from ..core.levels.decibels import energy_sum
@@ -50,18 +51,18 @@ class LookUpload(Upload):
 
 
 class LogUpload(LookUpload):
-    position_id: int
-    condition_id: int
-    round_id: int
+    position_id: RowId
+    condition_id: RowId
+    round_id: RowId
     background: bool = False
     from_s: float | None = None
     to_s: float | None = None
 
 
 class RecordingUpload(Upload):
-    position_id: int
-    condition_id: int
-    round_id: int
+    position_id: RowId
+    condition_id: RowId
+    round_id: RowId
     background: bool = False
 
 
@@ -82,7 +83,7 @@ class Understood(Strict):
 
 
 class WindowChoice(Strict):
-    version: int
+    version: RowVersion
     start_s: float = Field(ge=0, le=1e7)
     end_s: float = Field(ge=0, le=1e7)
 
@@ -95,7 +96,7 @@ class RunPage(Strict):
 
 
 class ReadingPath(s.JobPath):
-    reading_id: int = Field(ge=1)
+    reading_id: RowId
 
 
 def _read(form: LookUpload) -> LevelLog:
@@ -149,9 +150,10 @@ def import_log(path: s.JobPath, form: LogUpload) -> Response:
     if log.quantity is not None and log.quantity != wanted and wanted in ("LAeq", "LCeq"):
         raise BadInput(f"the column '{log.column}' holds {log.quantity}, the goal is in {wanted}", name,
                        "choose another column")
-    row = editor().create(path.job_id, "readings", [{
-        **at, "quantity": wanted, "source": "log", "file_name": name[:200], "run": files().put_run(log.run),
-        **_content(log.run, None, found, wanted)}])[0]
+    with files().attempt() as kept:
+        row = editor().create(path.job_id, "readings", [{
+            **at, "quantity": wanted, "source": "log", "file_name": name[:200], "run": kept.put_run(log.run),
+            **_content(log.run, None, found, wanted)}])[0]
     return answer(s.LogImported(row=row, analysis=found, column=log.column, interval_s=round(log.run.interval_s, 4)), 201)
 
 
@@ -190,13 +192,14 @@ def keep_recording(
     if not is_recording(start):
         raise BadInput("this is no WAV or FLAC recording", name, "bring a level log in as a log")
     doc, quantity = _goal_quantity(job_id)
-    sound = files().put(stream, ".flac" if start == b"fLaC" else ".wav")
-    run = read_history(files().path(sound), name)
-    found = figures(run, doc.job.full_scale_db, (None, None))
-    assert isinstance(found, RecordingAnalysis)
-    row = editor().create(job_id, "readings", [{
-        **at, "quantity": quantity, "source": source, "file_name": name[:200], "sound": sound, "run": files().put_run(run),
-        **_content(run, doc.job.full_scale_db, found, quantity)}])[0]
+    with files().attempt() as kept:
+        sound = kept.put(stream, ".flac" if start == b"fLaC" else ".wav")
+        run = read_history(kept.path(sound), name)
+        found = figures(run, doc.job.full_scale_db, (None, None))
+        assert isinstance(found, RecordingAnalysis)
+        row = editor().create(job_id, "readings", [{
+            **at, "quantity": quantity, "source": source, "file_name": name[:200], "sound": sound, "run": kept.put_run(run),
+            **_content(run, doc.job.full_scale_db, found, quantity)}])[0]
     return row, found
 
 
@@ -257,9 +260,14 @@ def calibrate(path: s.JobPath, form: CalibrationUpload) -> Response:
     return answer(s.Rows(rows=(done,)))
 
 
+def most_body(path: str, usual: int) -> int:
+    """The largest body an address takes: recordings may be larger than other uploads."""
+    if path.endswith(("/recordings", "/calibration", "/knocks/recording")):
+        return MOST_RECORDING
+    return MOST_JOB_FILE if path == "/api/jobs/import" else usual
+
+
 def allow_large_uploads() -> None:
-    """Recordings may be larger than other uploads."""
-    if request.method == "POST" and request.path.endswith(("/recordings", "/calibration", "/knocks/recording")):
-        request.max_content_length = MOST_RECORDING
-    elif request.path == "/api/jobs/import":
-        request.max_content_length = MOST_JOB_FILE
+    """The bound of the address asked for."""
+    if request.method == "POST":
+        request.max_content_length = most_body(request.path, current_app.config["MAX_CONTENT_LENGTH"])

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..core.forms import MOST_NUMBER, RowId, RowVersion
 from ..core.job.document import Job, JobDocument
 from ..core.job.operations import Operations
 from ..core.job.shelf import Method
@@ -34,7 +35,7 @@ class Refusal(Strict):
 
 
 class JobPath(BaseModel):
-    job_id: int = Field(ge=1)
+    job_id: RowId
 
 
 class CollectionPath(JobPath):
@@ -42,27 +43,27 @@ class CollectionPath(JobPath):
 
 
 class RowPath(CollectionPath):
-    row_id: int = Field(ge=1)
+    row_id: RowId
 
 
 class RoundQuery(Strict):
     model_config = ConfigDict(extra="forbid")
-    round_id: int | None = None
+    round_id: RowId | None = None
 
 
 class PairQuery(Strict):
     """Two rounds to compare; left out: the latest and the baseline it is judged by."""
 
-    before_id: int | None = None
-    after_id: int | None = None
+    before_id: RowId | None = None
+    after_id: RowId | None = None
 
 
 class SurfaceQuery(Strict):
-    surface_id: int | None = None
+    surface_id: RowId | None = None
 
 
 class BuildQuery(SurfaceQuery):
-    alternative_id: int | None = None
+    alternative_id: RowId | None = None
 
 
 class PullQuery(Strict):
@@ -74,7 +75,7 @@ class PullQuery(Strict):
 class TraceQuery(PullQuery):
     """Gates pulled, paths thought away together: ``gone=3,5``, and the condition looked at (the headline's if left out)."""
 
-    condition_id: int | None = None
+    condition_id: RowId | None = None
 
     gone: str = Field(default="", pattern=r"^(\d+(,\d+)*)?$", max_length=1000)
 
@@ -82,7 +83,7 @@ class TraceQuery(PullQuery):
 class RoundsQuery(Strict):
     """Two rounds of a job."""
 
-    before_id: int
+    before_id: RowId
     after_id: int
 
 
@@ -111,7 +112,25 @@ class DeskForm(Strict):
 
 
 class VersionQuery(Strict):
-    version: int
+    version: RowVersion
+
+
+class RevisionQuery(Strict):
+    """The revision of the job that was seen: what somebody else did since is not thrown away unseen."""
+
+    revision: RowVersion
+
+
+class Trashed(Strict):
+    """A job in the trash, and until when it can be brought back."""
+
+    id: int
+    name: str
+    until: str
+
+
+class Trash(Strict):
+    jobs: tuple[Trashed, ...]
 
 
 class NewRows(Strict):
@@ -123,7 +142,7 @@ class NewRows(Strict):
 class Edit(Strict):
     """What to do to a row whose version was seen: fields to give values, operations on what is inside them."""
 
-    version: int
+    version: RowVersion
     changes: dict[str, Any] = Field(default={}, max_length=100)
     operations: Operations = ()
     force: bool = False
@@ -136,8 +155,8 @@ class Step(Strict):
     """
 
     collection: Annotated[str, Field(max_length=40)]
-    row: int | Annotated[str, Field(pattern=r"^#\d{1,3}$")] | None = None
-    version: int = 0
+    row: Annotated[int, Field(ge=0, le=MOST_NUMBER)] | Annotated[str, Field(pattern=r"^#\d{1,3}$")] | None = None
+    version: RowVersion = 0
     values: dict[str, Any] = Field(default={}, max_length=100)
     operations: Operations = ()
     remove: bool = False
@@ -154,9 +173,9 @@ class Trial(Strict):
     """Steps that are not kept, and the stage to be seen after them."""
 
     stage: Literal["build", "trace"]
-    surface_id: int | None = None
-    alternative_id: int | None = None
-    condition_id: int | None = None
+    surface_id: RowId | None = None
+    alternative_id: RowId | None = None
+    condition_id: RowId | None = None
     steps: tuple[Step, ...] = Field(max_length=100)
 
 
@@ -177,9 +196,9 @@ class TakeBack(Strict):
 class TypedReadings(Strict):
     """Readings as typed: levels and ranges, several parted by ';'."""
 
-    position_id: int
+    position_id: RowId
     condition_id: int
-    round_id: int
+    round_id: RowId
     text: str = Field(max_length=500)
     background: bool = False
     afresh: bool | None = None

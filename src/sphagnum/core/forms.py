@@ -40,7 +40,9 @@ Words = Annotated[str, Field(max_length=2000)]
 
 OptionalLevel = Annotated[FormLevel | None, Optional]
 OptionalNumber = Annotated[FormNotNegative | None, Optional]
-RowId = Annotated[int, Field(ge=1)]
+MOST_NUMBER = 2**31 - 1
+RowId = Annotated[int, Field(ge=1, le=MOST_NUMBER)]
+RowVersion = Annotated[int, Field(ge=0, le=MOST_NUMBER)]
 FormShareOfDb = Annotated[float, Field(gt=0, le=20, strict=True, allow_inf_nan=False), Typed]
 
 

@@ -7,46 +7,68 @@ import io
 import json
 import sys
 from pathlib import Path
-from typing import Any, cast
+from typing import Any
 
 from ..core.errors import BadInput
 from ..core.levels.bands import nearest_nominal
 from ..core.schema import read_number
 
 MOST_BYTES = 64 * 2**20
+MOST_STREAM = 8 * MOST_BYTES
 RECORDINGS = (b"RIFF", b"RF64", b"RIFX", b"fLaC")
 
 
 def read_bytes(name: str, most: int = MOST_BYTES) -> bytes:
-    """The content of a file, ``-`` for standard input. BadInput if it is missing or too large."""
+    """The content of a file, ``-`` for standard input. BadInput if it is missing, no file, or too large.
+
+    What is no file on a disk (a pipe, a device) is read once, from its beginning, as standard input is.
+    """
+    if name in _streams and most >= len(_streams[name]):
+        return _streams[name]
     try:
         if name == "-":
+            if sys.stdin is None or sys.stdin.closed:
+                raise BadInput("standard input is closed", name, "name a file")
             data = sys.stdin.buffer.read(most + 1)
+        elif Path(name).is_dir():
+            raise BadInput("this is a folder", name, "name a file in it")
         else:
-            path = Path(name)
-            if path.stat().st_size > most:
+            size = Path(name).stat().st_size if Path(name).is_file() else 0
+            if size > most:
                 raise BadInput(f"the file is larger than {most // 2**20} MB", name, "split it")
-            data = path.read_bytes()
+            with Path(name).open("rb") as file:
+                data = file.read(most + 1)
+    except BadInput:
+        raise
     except FileNotFoundError:
         raise BadInput("there is no such file", name, "check the name") from None
-    except OSError as error:
-        raise BadInput(f"cannot be read ({error.strerror})", name, "check the file") from None
+    except (OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or "it is not usable"
+        raise BadInput(f"cannot be read ({reason.lower()})", name[:200], "check the file") from None
     if len(data) > most:
         raise BadInput(f"the input is larger than {most // 2**20} MB", name, "split it")
+    if not _on_disk(name):
+        _streams[name] = data
     return data
 
 
+_streams: dict[str, bytes] = {}
+"""What came through pipes so far: a pipe has no beginning to go back to."""
+
+
+def _on_disk(name: str) -> bool:
+    return name != "-" and Path(name).is_file()
+
+
 def peek(name: str) -> bytes:
-    """The first bytes of a file, to tell what it is; standard input is looked at without using it up."""
+    """The first bytes of a file, to tell what it is."""
+    if not _on_disk(name):
+        return read_bytes(name, MOST_STREAM)[:4]
     try:
-        if name == "-":
-            return cast(io.BufferedReader, sys.stdin.buffer).peek(4)[:4]
         with Path(name).open("rb") as file:
             return file.read(4)
-    except FileNotFoundError:
-        raise BadInput("there is no such file", name, "check the name") from None
     except OSError as error:
-        raise BadInput(f"cannot be read ({error.strerror})", name, "check the file") from None
+        raise BadInput(f"cannot be read ({str(error.strerror).lower()})", name, "check the file") from None
 
 
 def is_recording(start: bytes) -> bool:
@@ -55,8 +77,8 @@ def is_recording(start: bytes) -> bool:
 
 
 def source_of(name: str) -> Path | bytes:
-    """A recording by its path, so that it is read in blocks; from standard input whole."""
-    return read_bytes(name, 8 * MOST_BYTES) if name == "-" else Path(name)
+    """A recording by its path, so that it is read in blocks; what comes through a pipe whole."""
+    return Path(name) if _on_disk(name) else read_bytes(name, MOST_STREAM)
 
 
 def read_json(data: bytes, name: str) -> Any:

@@ -8,6 +8,8 @@ import io
 from ..core.job.document import JobDocument
 from ..core.levels.bands import NOMINAL_HZ
 
+FORMULA = "=+-@\t\r\n\u2212\uff0b\uff0d\uff1d\uff20"
+"""With these a cell begins that a spreadsheet would work out: plain, as a minus sign, and in full width."""
 LEVELS = ("LAeq", "LCeq", "LZeq", "LAFmax", "LASmax", "L10", "L50", "L90")
 
 
@@ -24,7 +26,8 @@ def readings_csv(doc: JobDocument) -> str:
     for r in doc.readings:
         levels = {str(k): v for k, v in r.levels.items()}
         table.writerow([
-            _safe(names["r"].get(r.round_id, "")), days.get(r.round_id, ""), _safe(names["p"].get(r.position_id, "")),
+            _safe(names["r"].get(r.round_id, "")), _safe(str(days.get(r.round_id) or "")),
+            _safe(names["p"].get(r.position_id, "")),
             _safe(names["c"].get(r.condition_id, "")), "yes" if r.background else "no", r.quantity, _cell(r.level_db),
             _cell(r.low_db), _cell(r.high_db), "no" if r.relative else "yes", r.source, _safe(r.file_name),
             *(_cell(v) for v in (r.window_s or (None, None))), *(_cell(levels.get(n)) for n in LEVELS),
@@ -38,4 +41,4 @@ def _cell(value: float | None) -> str:
 
 def _safe(text: str) -> str:
     """Text that a spreadsheet will not take for a formula."""
-    return f"'{text}" if text[:1] in "=+-@" else text
+    return f"'{text}" if text[:1] and text[0] in FORMULA else text

@@ -71,7 +71,7 @@ class Capture:
         self.armed = False
         self.quiet_until = 0
         self.stopping = False
-        self.touched = time.monotonic()
+        self.begun = self.touched = time.monotonic()
         self.thread = threading.Thread(target=self._run, daemon=True)
         self.thread.start()
 

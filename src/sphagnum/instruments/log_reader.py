@@ -18,7 +18,10 @@ from ..core.levels.logs import Run
 from ..core.schema import Strict
 
 MOST_BYTES = 64 * 2**20
-MOST_SAMPLES = 2_000_000
+MOST_SAMPLES = 1_000_000
+MOST_LINE = 20_000
+TASTED = 400
+"""Lines from which the separator is told; then the whole is parsed once."""
 LOW_DB, HIGH_DB = -20.0, 200.0
 EPOCH = datetime(1970, 1, 1)
 
@@ -98,12 +101,15 @@ def _text(data: bytes) -> str:
 
 def _rows(text: str) -> list[list[str]]:
     lines = [line for line in text.splitlines() if line.strip()]
-    best: list[list[str]] = []
-    score = (-1, False, False)
-    for separator in (";", "\t", ",", "|", None):
+    if len(lines) > MOST_SAMPLES:
+        raise BadInput(f"it has more than {MOST_SAMPLES} lines", "", "split the log")
+    if (longest := max(map(len, lines), default=0)) > MOST_LINE:
+        raise BadInput(f"a line of {longest} characters is no line of a log", "", "write one sample a line")
+    few = lines if len(lines) <= TASTED else [*lines[: TASTED // 2], *lines[-TASTED // 2:]]
+    best, score = "", (-1, False, False)
+    for separator in (";", "\t", ",", "|", ""):
         try:
-            rows = ([line.split() for line in lines] if separator is None
-                    else list(csv.reader(io.StringIO("\n".join(lines)), delimiter=separator)))
+            rows = _parted(few, separator)
         except csv.Error:
             continue
         numeric = [len(r) for r in rows[-200:] if any(_number(c) is not None for c in r)]
@@ -112,11 +118,21 @@ def _rows(text: str) -> list[list[str]]:
         width = max(set(numeric), key=numeric.count)
         whole = sum(1 for r in rows[-200:] if len(r) == width and all(_plain(c) for c in r))
         headed = width > 1 and any(len(r) == width and not any(_number(c) for c in r) for r in rows[:60])
-        if (whole, headed, separator is not None) > score:
-            best, score = rows, (whole, headed, separator is not None)
-    if not best:
+        if (whole, headed, separator != "") > score:
+            best, score = separator, (whole, headed, separator != "")
+    if score[0] < 0:
         raise BadInput("no line holds a number", "", "give a level log with one sample a line")
-    return best
+    try:
+        return _parted(lines, best)
+    except csv.Error:
+        raise BadInput("its quotation marks do not close", "", "export the log again") from None
+
+
+def _parted(lines: list[str], separator: str) -> list[list[str]]:
+    """Lines parted into cells; without a separator, at blanks."""
+    if not separator:
+        return [line.split() for line in lines]
+    return list(csv.reader(io.StringIO("\n".join(lines)), delimiter=separator))
 
 
 def _plain(cell: str) -> bool:
@@ -228,13 +244,24 @@ def _time_column(names: list[str], body: list[list[str]], level_at: int) -> int 
     candidates = [i for i in range(len(names)) if i != level_at and good(i)]
     by_clock = [i for i in candidates if any(_instant(r[i]) is not None for r in body[:5])]
     by_name = [i for i in candidates if _TIME_NAME.search(names[i]) and not re.match(r"(?i)^(no\.?|index)$", names[i])]
+    even = [i for i in candidates if not (names[i] and _LEVEL_NAME.match(names[i])) and _even([_seconds(r[i]) for r in body])]
     rising = [i for i in candidates if not names[i] and _rising([_seconds(r[i]) for r in body])]
-    return next(iter([*by_clock, *by_name, *rising]), None)
+    return next(iter([*by_clock, *by_name, *even, *rising]), None)
 
 
 def _rising(values: list[float | None]) -> bool:
     known = [v for v in values if v is not None]
     return len(known) > 1 and all(b >= a for a, b in itertools.pairwise(known))
+
+
+def _even(values: list[float | None]) -> bool:
+    """Whether values rise evenly, as times do whatever their column is called: by one step, gaps aside."""
+    known = np.array([v for v in values if v is not None])
+    steps = np.diff(known)
+    if steps.size < 2 or not (steps > 0).all():
+        return False
+    step = np.median(steps)
+    return bool(np.mean(np.abs(steps - step) <= 0.02 * step + 1e-9) >= 0.9)
 
 
 def _seconds(cell: str) -> float | None:

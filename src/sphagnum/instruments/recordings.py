@@ -19,6 +19,8 @@ from ..core.levels.recording import History, Meter, calibrator_level
 
 MOST_BYTES = 1_900_000_000
 LEAST_RATE, MOST_RATE, MOST_CHANNELS = 8_000, 192_000, 8
+MOST_HOURS = 4.0
+"""Of one channel at 48 kHz; of more channels, or at a higher rate, the less. A few kilobytes can hold days of silence."""
 BLOCK = 1 << 16
 LONG_S = 30.0
 """Recordings longer than this are worth a second process."""
@@ -53,6 +55,11 @@ def _check(sound: soundfile.SoundFile, name: str) -> None:
                        f"record at {LEAST_RATE} to {MOST_RATE} Hz")
     if sound.channels > MOST_CHANNELS:
         raise BadInput(f"{sound.channels} channels are too many", name, f"give up to {MOST_CHANNELS}")
+    hours = sound.frames * sound.channels / 48_000 / 3600
+    if hours > MOST_HOURS:
+        length = sound.frames / sound.samplerate / 3600
+        raise BadInput(f"it holds {length:.1f} h of {sound.channels} channels at {sound.samplerate} Hz, too much at once", name,
+                       "cut it, or record one channel at 48 kHz")
 
 
 def read_history(source: Path | bytes, name: str, alone: bool = False) -> History:

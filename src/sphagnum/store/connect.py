@@ -8,8 +8,9 @@ from typing import Any
 
 from alembic import command
 from alembic.config import Config
+from alembic.util import CommandError
 from sqlalchemy import Engine, create_engine, event, make_url
-from sqlalchemy.exc import ArgumentError, NoSuchModuleError, OperationalError
+from sqlalchemy.exc import ArgumentError, DatabaseError, NoSuchModuleError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from ..core.errors import BadInput
@@ -33,13 +34,18 @@ def open_store(url: str) -> sessionmaker[Session]:
     except OperationalError as error:
         raise BadInput("the database cannot be reached", VARIABLE if os.environ.get(VARIABLE) else url,
                        "start it, or mend the address") from error
+    except DatabaseError as error:
+        raise BadInput("the database is damaged, or is none", url, "restore a backup over it") from error
+    except CommandError as error:
+        raise BadInput("the database is of a newer version of this program", url,
+                       "run that version, or restore a backup") from error
     return sessionmaker(engine, expire_on_commit=False)
 
 
 def _engine(url: str) -> Engine:
     try:
         if make_url(url).get_backend_name() == "sqlite":
-            engine = create_engine(url, connect_args={"timeout": 20})
+            engine = create_engine(url, connect_args={"timeout": 5})
             event.listen(engine, "connect", _sqlite_setup)
             event.listen(engine, "begin", _begin_immediate)
         else:

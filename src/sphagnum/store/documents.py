@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy import select
@@ -18,6 +19,10 @@ WORKSHOP = 0
 """The number of the workshop among the owners."""
 
 
+TRASHED = "trashed"
+"""The kind of a job that was thrown away: nothing finds it until it is brought back."""
+
+
 class Missing(LookupError):
     """A job or row that is not there."""
 
@@ -25,7 +30,7 @@ class Missing(LookupError):
 def owner_row(session: Session, owner_id: int) -> OwnerRow:
     """The row of a job or of the workshop. Missing when there is none."""
     row = session.get(OwnerRow, owner_id)
-    if row is None:
+    if row is None or row.kind not in OWNERS:
         raise Missing(f"there is no job {owner_id}")
     return row
 
@@ -78,6 +83,25 @@ def job_ids(session: Session) -> list[int]:
     return list(session.scalars(select(OwnerRow.id).where(OwnerRow.kind == "job").order_by(OwnerRow.id)))
 
 
+def in_order(rows: Sequence[Any], collection: str) -> list[tuple[int, Any]]:
+    """Rows with their places, each after the row of its own kind that it points to. BadInput where they point in a ring."""
+    fields = [f for f, target in COLLECTIONS[collection].points_to.items() if target == collection]
+    known = {row.id for row in rows}
+    left, out, done = list(enumerate(rows)), [], set[int]()
+    while left:
+        waiting = []
+        for i, row in left:
+            if any((to := getattr(row, f)) is not None and to in known and to not in done for f in fields):
+                waiting.append((i, row))
+                continue
+            out.append((i, row))
+            done.add(row.id)
+        if len(waiting) == len(left):
+            raise BadInput("they follow one another in a ring", f"{collection}[{left[0][0]}]", "let one of them begin anew")
+        left = waiting
+    return out
+
+
 def store_document(store: sessionmaker[Session], document: JobDocument) -> int:
     """Store a whole job document as a new job, its rows renumbered, in one transaction; returns its number."""
     with store() as session:
@@ -89,13 +113,13 @@ def store_document(store: sessionmaker[Session], document: JobDocument) -> int:
         for name in COLLECTIONS:
             model = TABLES[name]
             numbers[name] = {}
-            for i, old in enumerate(getattr(document, name)):
+            for i, old in in_order(getattr(document, name), name):
                 values = old.model_dump(mode="json", exclude={"id", "version"})
                 for field, target in COLLECTIONS[name].points_to.items():
                     if values.get(field) is not None:
                         if values[field] not in numbers[target]:
-                            raise BadInput(f"points to a {target.rstrip('s')} {values[field]} that does not come "
-                                           "before it", f"{name}[{i}].{field}", "mend the reference")
+                            raise BadInput(f"points to a {target.rstrip('s')} {values[field]} that is not there",
+                                           f"{name}[{i}].{field}", "mend the reference")
                         values[field] = numbers[target][values[field]]
                 row = model(owner_id=job.id, **columns(name, values))
                 session.add(row)

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+import threading
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from datetime import UTC, datetime
 from typing import Any, NamedTuple
 
 from sqlalchemy import delete, select, true, update
@@ -25,7 +28,7 @@ from ..core.job.operations import (
 )
 from ..core.job.owners import ALL, ITSELF, OWNERS
 from ..core.schema import parse
-from .documents import Missing, columns, owner_row, stored
+from .documents import TRASHED, Missing, columns, owner_row, stored
 from .models import TABLES, ChangeRow, EditRow, OwnerRow, SentRow
 
 
@@ -35,6 +38,15 @@ class Conflict(Exception):
     def __init__(self, stored: dict[str, Any] | None, sent: dict[str, Any], what: str = "") -> None:
         super().__init__("stale write")
         self.stored, self.sent, self.what = stored, sent, what
+
+
+class Busy(Exception):
+    """Others write and wait to write already; nothing was done."""
+
+
+MOST_WRITERS = 4
+"""Of the server's eight threads so many may write, or wait to."""
+_writers = threading.BoundedSemaphore(MOST_WRITERS)
 
 
 class Hand(NamedTuple):
@@ -114,11 +126,17 @@ class Editor:
     def __init__(self, store: sessionmaker[Session], hand: Hand | str) -> None:
         self.store, self.hand = store, hand if isinstance(hand, Hand) else Hand(hand[:64])
 
-    def begin(self) -> Session:
-        """A session that holds the write lock."""
-        session = self.store()
-        session.connection(execution_options={"writing": True})
-        return session
+    @contextmanager
+    def begin(self) -> Iterator[Session]:
+        """A session that holds the write lock. Busy when too many wait for it already: those who only read need hands too."""
+        if not _writers.acquire(blocking=False):
+            raise Busy
+        try:
+            with self.store() as session:
+                session.connection(execution_options={"writing": True})
+                yield session
+        finally:
+            _writers.release()
 
     def create_job(self, values: dict[str, Any]) -> int:
         """A new empty job; returns its number."""
@@ -129,15 +147,27 @@ class Editor:
             session.commit()
             return row.id
 
-    def delete_job(self, owner_id: int, version: int) -> None:
-        """Remove a job and all it holds. Conflict when the job itself was changed since that version."""
+    def trash_job(self, owner_id: int, revision: int) -> None:
+        """Put a job and all it holds into the trash. Conflict when anything in it was changed since that revision."""
         with self.begin() as session:
             job = owner_row(session, owner_id)
             if job.kind != "job":
                 raise Missing(f"there is no job {owner_id}")
-            if job.version != version:
-                raise Conflict(stored(job), {"version": version})
-            session.delete(job)
+            if job.revision != revision:
+                raise Conflict(stored(job), {"revision": revision}, "somebody worked on this job meanwhile")
+            job.kind, job.trashed_at = TRASHED, datetime.now(UTC)
+            session.commit()
+
+    def from_trash(self, owner_id: int, bring_back: bool) -> None:
+        """Bring a trashed job back, or let it go for good. Missing when it is not in the trash."""
+        with self.begin() as session:
+            job = session.get(OwnerRow, owner_id)
+            if job is None or job.kind != TRASHED:
+                raise Missing("there is no such job in the trash")
+            if bring_back:
+                job.kind, job.trashed_at, job.revision = "job", None, job.revision + 1
+            else:
+                session.delete(job)
             session.commit()
 
     def create(self, owner_id: int, collection: str, rows: Sequence[Mapping[str, Any]]) -> tuple[dict[str, Any], ...]:
@@ -216,6 +246,7 @@ def write(session: Session, log: Log, collection: str, row: Any, content: dict[s
     """Give a row new content, validated, and note what it was before."""
     before = dict(row.content)
     content = valid(session, log.owner.id, collection, content)
+    _no_ring(session, collection, row.id, content)
     _one_of_its_kind(session, log, collection, content, row.id)
     for name, value in columns(collection, content).items():
         setattr(row, name, value)
@@ -322,6 +353,18 @@ def valid(session: Session, owner_id: int, collection: str, values: dict[str, An
             if found is None or found.owner_id != owner_id:
                 raise BadInput(f"{target.rstrip('s')} {to} is not in this job", name, "choose one of this job")
     return content
+
+
+def _no_ring(session: Session, collection: str, row_id: int, content: Mapping[str, Any]) -> None:
+    """A row that points to one of its own kind must not come back to itself that way."""
+    for name in (f for f, target in (ALL[collection].points_to if collection in ALL else {}).items() if target == collection):
+        to, seen = content.get(name), {row_id}
+        while to is not None:
+            if to in seen:
+                raise BadInput("it would follow itself", name, "choose one that does not come after it")
+            seen.add(to)
+            found = session.get(TABLES[collection], to)
+            to = None if found is None else found.content.get(name)
 
 
 ONE_OF_A_KIND = {"alternatives": "chosen", "goals": "headline"}

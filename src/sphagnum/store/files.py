@@ -6,7 +6,8 @@ import hashlib
 import io
 import os
 import tempfile
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -25,20 +26,43 @@ class FileStore:
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
+        self._new: list[str] | None = None
 
     def put(self, source: BinaryIO, suffix: str) -> str:
         """Keep a stream; returns its name. The same content is kept once."""
-        self.folder.mkdir(parents=True, exist_ok=True)
+        self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         digest = hashlib.sha256()
         with tempfile.NamedTemporaryFile(dir=self.folder, prefix=".new-", delete=False) as fresh:
-            while chunk := source.read(CHUNK):
-                digest.update(chunk)
-                fresh.write(chunk)
-            fresh.flush()
-            os.fsync(fresh.fileno())
+            try:
+                while chunk := source.read(CHUNK):
+                    digest.update(chunk)
+                    fresh.write(chunk)
+                fresh.flush()
+                os.fsync(fresh.fileno())
+            except BaseException:  # a full disk leaves no half of a file
+                Path(fresh.name).unlink(missing_ok=True)
+                raise
         name = f"{digest.hexdigest()}{suffix}"
+        if self._new is not None and not (self.folder / name).exists():
+            self._new.append(name)
         Path(fresh.name).replace(self.folder / name)
         return name
+
+    @contextmanager
+    def attempt(self) -> Iterator[FileStore]:
+        """Files that are kept only if what they are kept for comes about: on every other way out the new ones go again."""
+        trying = FileStore(self.folder)
+        trying._new = []
+        try:
+            yield trying
+        except BaseException:
+            for name in trying._new:
+                (self.folder / name).unlink(missing_ok=True)
+            raise
+
+    def all(self) -> list[Path]:
+        """Every file there is, and what interrupted ones left."""
+        return [p for pattern in ("[0-9a-f]*.*", ".new-*") for p in self.folder.glob(pattern)]
 
     def path(self, name: str) -> Path:
         """Where a file is kept. BadInput when it is not there (a job file brings no recordings along)."""

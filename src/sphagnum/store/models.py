@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import JSON, DateTime, ForeignKey, Index, func
@@ -29,6 +29,7 @@ class OwnerRow(Versioned, Base):
     kind: Mapped[str] = mapped_column(default="job")
     revision: Mapped[int] = mapped_column(default=1)
     created: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    trashed_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True), default=None)
 
 
 class OfOwner(Versioned):
@@ -230,6 +231,7 @@ class SentRow(Base):
     id: Mapped[str] = mapped_column(primary_key=True)
     owner_id: Mapped[int] = mapped_column(ForeignKey("owners.id", ondelete="CASCADE"), index=True)
     answer: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True), default=lambda: datetime.now(UTC))
 
 
 class CardRow(Base):

@@ -1,4 +1,5 @@
 // The job board: every job with its goal rule in small and where it stands.
+import { Trash, useTrash } from "./Trash";
 import { useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Modal, Segmented } from "antd";
 import { useRef, useState } from "react";
@@ -21,6 +22,8 @@ export function Board() {
   const jobs = useJobs(page);
   const { scheme, flip } = useScheme();
   const [adding, setAdding] = useState(false);
+  const [seeing, setSeeing] = useState(false);
+  const trash = useTrash();
   const picker = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
   const go = useNavigate();
@@ -57,6 +60,7 @@ export function Board() {
             detail="Each job says where it stands; open it at the stage that waits."
           />
           <div className="acts">
+            {trash.length ? <Button onClick={() => setSeeing(true)}>Thrown away ({trash.length})</Button> : null}
             <Button onClick={() => picker.current?.click()}>Bring in a job file</Button>
             <Button type="primary" onClick={() => setAdding(true)}>
               New job
@@ -105,6 +109,7 @@ export function Board() {
           )}
         </State>
       </main>
+      {seeing ? <Trash close={() => setSeeing(false)} /> : null}
       <NewJob open={adding} close={() => setAdding(false)} />
     </>
   );

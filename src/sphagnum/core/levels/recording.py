@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..errors import BadInput
 from .bands import NOMINAL_HZ, Floats
-from .bank import STEP_S, Bank, Steps, mean_square
+from .bank import STEP_S, Bank, Steps, kept_awake, mean_square
 from .comparison import Caution
 from .logs import percentiles, rounded, steady_stretch
 from .run_figures import Bands, RecordingAnalysis
@@ -70,12 +70,13 @@ class Meter:
 
     def _levels(self, block: Floats) -> None:
         self.samples += block.shape[1]
+        heard = kept_awake(block)
         self.sum += float(block.sum())
         for channel, row in enumerate(np.abs(block) >= self.full_scale):
             new, self.runs[channel] = clipped_in(row, self.runs[channel])
             self.clipped += new
         for letter, weighting in self.weightings.items():
-            squared = mean_square(weighting(block))
+            squared = mean_square(weighting(heard))
             self.means[letter].add(squared)
             if letter == "A":
                 fast = self.fast(squared[None, :])[0]

@@ -1,5 +1,9 @@
 // The goal, the limits and what the job is.
-import { Button, Segmented, Select } from "antd";
+import { useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import { api, ask } from "../../api/client";
+import { BOARD } from "../../api/keys";
+import { App, Button, Segmented, Select } from "antd";
 import type { Schemas } from "../../api/client";
 import type { Editing } from "../../api/edits";
 import { Field } from "../../parts/fields";
@@ -17,7 +21,43 @@ const LIMITS = [
   ["hours", "Work", "h"],
 ] as const;
 
-export function Goals({ doc, edit }: Props) {
+// Thrown away as it is seen here: what somebody else did since is not thrown away unseen.
+function ThrowAway({ id, revision }: { id: number; revision: number }) {
+  const { modal, message } = App.useApp();
+  const client = useQueryClient();
+  const go = useNavigate();
+  const away = async () => {
+    try {
+      await ask(api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: id }, query: { revision } } }));
+      await Promise.all([
+        client.invalidateQueries({ queryKey: BOARD }),
+        client.invalidateQueries({ queryKey: ["get", "/api/trash"] }),
+      ]);
+      await go("/");
+      void message.success("Thrown away. The board brings it back for 30 days.");
+    } catch (error) {
+      void message.error(error instanceof Error ? error.message : "That did not work.", 8);
+    }
+  };
+  return (
+    <Button
+      danger
+      onClick={() =>
+        modal.confirm({
+          title: "Throw this job away?",
+          content: "Its readings and files go with it. The board brings it back for 30 days.",
+          okText: "Throw it away",
+          cancelText: "Keep it",
+          onOk: away,
+        })
+      }
+    >
+      Throw this job away
+    </Button>
+  );
+}
+
+export function Goals({ doc, edit, revision }: Props & { revision: number }) {
   const goal = doc.goals.find((g) => g.headline);
   const first = { position_id: doc.positions[0]?.id, condition_id: doc.conditions[0]?.id };
   const pick = (rows: readonly { id: number; name: string }[]) => rows.map((r) => ({ value: r.id, label: r.name }));
@@ -123,6 +163,7 @@ export function Goals({ doc, edit }: Props) {
         value={doc.job.note}
         save={(note) => edit.change("jobs", doc.job, { note })}
       />
+      <ThrowAway id={doc.job.id} revision={revision} />
     </>
   );
 }

@@ -177,7 +177,7 @@ export default function Listen({ id, page, edit }: StageProps) {
             gate={gate}
           />
         ) : null}
-        {panel === "goal" ? <Goals doc={doc} edit={edit} /> : null}
+        {panel === "goal" ? <Goals doc={doc} edit={edit} revision={page.revision} /> : null}
         {panel === "heard" && round ? <Remarks doc={doc} round={round} edit={edit} /> : null}
       </aside>
     </>
