@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 PYTHON ?= python3
 
-.PHONY: setup demo serve test lint format matrix validate bench same test-postgres mutants sweep screenshots types lock clean
+.PHONY: setup demo serve test lint format matrix harden fuzz validate bench same test-postgres mutants sweep screenshots types lock clean
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
 # What running needs; the checks need .venv/.tested, which holds more.
@@ -48,6 +48,17 @@ test: setup chromium lint
 matrix: setup .venv/.tested chromium
 	MATRIX=full $(PY) -m pytest tests/browser/test_matrix.py
 
+harden: setup .venv/.tested
+	$(PY) scripts/harden.py
+
+# the fuzzer has an environment of its own: it needs other versions of what the tests use
+.venv-fuzz/bin/st:
+	$(PYTHON) -m venv .venv-fuzz
+	.venv-fuzz/bin/pip install --quiet schemathesis==4.32.5
+
+fuzz: setup .venv-fuzz/bin/st
+	$(PY) scripts/fuzz.py .venv-fuzz/bin/st
+
 validate: setup .venv/.tested
 	$(PY) scripts/validate.py --write
 
@@ -85,4 +96,4 @@ lock:
 	$(PY) $(LOCK) --extra dev -o requirements.lock pyproject.toml
 
 clean:
-	rm -rf .venv web/node_modules src/sphagnum/web_dist
+	rm -rf .venv .venv-fuzz web/node_modules src/sphagnum/web_dist

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import random
+import re
+import subprocess
 import tempfile
 import time
 from pathlib import Path
@@ -11,6 +13,7 @@ from typing import Any
 
 import numpy as np
 from bench import seconds
+from served import COMMAND, ask
 from sqlalchemy import insert
 
 from sphagnum.api.app import create_app
@@ -64,6 +67,34 @@ def main() -> None:
                            ("repeatability", "/api/repeatability")):
             took = 1e3 * seconds(lambda path=path: json.loads(client.get(path).data), repeats=5)
             print(f"board, {name}: {took:.0f} ms, {took / baseline:.0f} × baseline")
+        served(Path(folder), baseline)
+
+
+def served(data: Path, baseline: float) -> None:
+    """The same from a server that was just started: its first board, the next, an edit, and what it holds in memory."""
+    server = subprocess.Popen([COMMAND, "serve", "--data", str(data), "--port", "8597"], stdout=subprocess.PIPE,
+                              stderr=subprocess.DEVNULL, text=True)
+    try:
+        assert server.stdout is not None
+        base = server.stdout.readline().split()[-1].rstrip("/")
+        began = time.perf_counter()
+        ask(base, "/api/jobs")
+        first = 1e3 * (time.perf_counter() - began)
+        warm = 1e3 * seconds(lambda: ask(base, "/api/jobs"), repeats=9)
+        job = ask(base, "/api/jobs")["jobs"][0]["job"]["id"]
+
+        def edit() -> None:
+            ask(base, f"/api/jobs/{job}/positions", {"rows": [{"name": "Ear"}]})
+        took = 1e3 * seconds(edit, repeats=15)
+        for number in range(job - 20, job):
+            ask(base, f"/api/jobs/{number}")
+        status = Path(f"/proc/{server.pid}/status").read_text()
+        held = int(re.search(r"VmRSS:\s+(\d+)", status)[1]) / 1024  # type: ignore[index]
+        print(f"served: first board after a start {first:.0f} ms, then {warm:.0f} ms, {warm / baseline:.0f} × baseline; "
+              f"an edit {took:.0f} ms, {took / baseline:.0f} × baseline; {held:.0f} MB after 20 jobs were opened")
+    finally:
+        server.terminate()
+        server.wait(30)
 
 
 if __name__ == "__main__":

@@ -195,6 +195,7 @@ def test_other_hosts_need_the_passphrase_and_other_names_are_refused(tmp_path: P
     assert open_to_all.get("/api/jobs", auth=("any", "moss and peat")).status_code == 200
     local = create_app(store, frozenset({"localhost"})).test_client()
     assert local.get("/api/jobs").status_code == 200
+    assert {local.get("/api/jobs", headers={"Host": h}).status_code for h in ("LOCALHOST", "localhost.:8484")} == {200}
     assert local.get("/api/jobs", headers={"Host": "elsewhere.example"}).status_code == 403
 
 

@@ -161,7 +161,9 @@ def test_a_job_somebody_worked_on_meanwhile_is_not_thrown_away_and_the_trash_giv
 def test_rounds_never_follow_themselves_and_come_in_in_any_order(send: Send, take_in: Callable[[Any], int]):
     number = send("POST", "/jobs", {"name": "Ring", "kind": "room"})[1]["id"]
     a, b = (r["id"] for r in send("POST", f"/jobs/{number}/rounds", {"rows": [{"name": "A"}, {"name": "B"}]})[1]["rows"])
-    put = lambda row, to: send("PATCH", f"/jobs/{number}/rounds/{row}", {"version": 9, "changes": {"follows_id": to}})  # noqa: E731
+
+    def put(row: int, to: int) -> tuple[int, Any]:
+        return send("PATCH", f"/jobs/{number}/rounds/{row}", {"version": 9, "changes": {"follows_id": to}})
     assert put(a, a)[0] == 422
     assert put(a, b)[0] == 200  # a later one may be followed
     assert put(b, a)[0] == 422
@@ -186,6 +188,13 @@ def test_numbers_too_large_for_the_database_are_refused_in_every_route(send: Sen
     for name in ("round_id", "before_id", "condition_id", "surface_id"):
         for stage in ("listen", "trace", "build", "cut", "prove"):
             assert send("GET", f"/jobs/1/{stage}?{name}={huge}")[0] < 500
+
+
+def test_a_field_without_a_name_is_refused(send: Send):
+    number = send("POST", "/jobs", {"name": "N", "kind": "room"})[1]["id"]
+    assert send("PATCH", f"/jobs/{number}", {"version": 1, "changes": {"": {}}})[0] == 422
+    assert send("PUT", f"/jobs/{number}", {})[0] == 405
+    assert send("POST", "/no/such/thing", {})[0] == 404
 
 
 def test_readers_go_on_while_writers_wait(tmp_path: Path):
@@ -256,6 +265,36 @@ def test_refused_uploads_leave_nothing_and_what_nothing_points_to_goes(client: A
     assert files_of(folder) == set()
 
 
+def test_captures_end_when_nobody_asks_about_them_or_their_job_goes(client: Any, send: Send, place: dict[str, Any]):
+    client.application.config["SIMULATED_METER"] = True
+    at = {k: v for k, v in place.items() if k != "job"}
+
+    def opened() -> str:
+        return send("POST", f"/jobs/{place['job']}/captures", {"instrument": "microphone", **at})[1]["capture"]
+    plain, armed = opened(), opened()
+    assert send("POST", f"/captures/{armed}/arm", {"on": True})[0] == 200
+    ones = client.application.extensions["captures"]
+    now = time.monotonic()
+    ones.sweep(now + 200)
+    assert (send("GET", f"/captures/{plain}")[0], send("GET", f"/captures/{armed}")[0]) == (404, 200)
+    ones.sweep(now + 1200)
+    assert send("GET", f"/captures/{armed}")[0] == 404
+    last = opened()
+    revision = send("GET", f"/jobs/{place['job']}")[1]["revision"]
+    assert send("DELETE", f"/jobs/{place['job']}?revision={revision}")[0] == 200
+    assert send("GET", f"/captures/{last}")[0] == 404
+
+
+def test_the_contract_is_whole(client: Any):
+    doc = client.get("/api/openapi.json").get_json()
+    assert set(doc["components"]["securitySchemes"]) == {"passphrase", "cookie"}
+    for path, methods in doc["paths"].items():
+        for method, operation in methods.items():
+            assert {"401", "422", "507"} <= operation["responses"].keys(), (method, path)
+            good = next(v for k, v in operation["responses"].items() if k in ("200", "201"))
+            assert good["content"], (method, path)
+
+
 def test_a_full_disk_is_said_and_leaves_no_half_of_a_file(client: Any, place: dict[str, Any], monkeypatch: pytest.MonkeyPatch):
     def full(_number: int) -> None:
         raise OSError(28, "No space left on device")
@@ -294,7 +333,7 @@ def test_silence_after_sound_costs_no_more_than_sound():
         meter.history()
         return time.process_time() - began
     cost(noise)
-    assert min(cost(np.zeros_like(noise)) / cost(noise) for _ in range(5)) < 1.2  # side by side: the machine does other things too
+    assert min(cost(np.zeros_like(noise)) / cost(noise) for _ in range(5)) < 1.2  # the machine does other things too
 
 
 def test_a_small_file_that_holds_hours_is_refused_unread(client: Any, place: dict[str, Any], tmp_path: Path):

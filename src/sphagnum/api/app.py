@@ -18,7 +18,8 @@ from flask_openapi3 import Info, OpenAPI
 from pydantic import ValidationError
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
-from werkzeug.exceptions import HTTPException, NotFound
+from werkzeug.exceptions import HTTPException
+from werkzeug.routing import PathConverter
 
 from .. import __version__
 from ..core.errors import BadInput
@@ -35,6 +36,8 @@ from .shared import api, set_up
 
 WEB = Path(__file__).parent.parent / "web_dist"
 MOST_UPLOAD = 16 * 2**20
+WAYS_IN: dict[str, Any] = {"passphrase": {"type": "http", "scheme": "basic"},
+                           "cookie": {"type": "apiKey", "in": "cookie", "name": COOKIE}}
 FULL = ("the disk is full; nothing was changed", "disk", "free some space, then try again")
 MOST_AGE = 365 * 24 * 3600
 log = logging.getLogger("sphagnum")
@@ -50,7 +53,7 @@ def create_app(
     out work to processes of their own; without it all is worked out at once.
     """
     app = OpenAPI(
-        __name__, info=Info(title="Sphagnum", version=__version__), static_folder=None, doc_ui=False,
+        __name__, security_schemes=WAYS_IN, info=Info(title="Sphagnum", version=__version__), static_folder=None, doc_ui=False,
         validation_error_status=422, validation_error_model=Refusal, validation_error_callback=_invalid,
     )
     kept = kept or FileStore(Path(tempfile.mkdtemp(prefix="sphagnum-")))
@@ -71,7 +74,7 @@ def create_app(
 def _guard(hosts: frozenset[str] | None, door: Door) -> Response | None:
     g.started = time.perf_counter()
     g.nonce = secrets.token_urlsafe(16)
-    if hosts is not None and request.host.rsplit(":", 1)[0].strip("[]") not in hosts:
+    if hosts is not None and _bare(request.host) not in hosts:
         return _refuse(403, "this name does not lead here", request.host, "open the address the program printed")
     if request.path == "/sign-in":
         return None
@@ -90,6 +93,12 @@ def _guard(hosts: frozenset[str] | None, door: Door) -> Response | None:
     if request.method not in ("GET", "HEAD", "OPTIONS") and not request.headers.get("X-Author"):
         return _refuse(403, "the request does not say who edits", "X-Author", "send this header with every edit")
     return None
+
+
+def _bare(host: str) -> str:
+    """A host's name without port, brackets and the dot of a full name, in small letters."""
+    name = host.partition("]")[0] if host.startswith("[") else host.rsplit(":", 1)[0]
+    return name.strip("[]").rstrip(".").lower()
 
 
 def _finish(response: Response) -> Response:
@@ -196,7 +205,14 @@ def _within(to: str) -> str:
     return to if re.fullmatch(r"/(?![/\\])[^\s\\]{0,500}", to) else "/"
 
 
+class PageConverter(PathConverter):
+    """Any address but those of the interface."""
+
+    regex = "(?!api/)[^/].*?"
+
+
 def _register_pages(app: OpenAPI) -> None:
+    app.url_map.converters["page"] = PageConverter
     pages = Blueprint("pages", __name__)
 
     @pages.get("/api/openapi.json")
@@ -220,11 +236,9 @@ def _register_pages(app: OpenAPI) -> None:
         return send_from_directory(WEB, "mark.svg", max_age=3600)
 
     @pages.get("/")
-    @pages.get("/<path:rest>")
-    def page(rest: str = "") -> Response:
+    @pages.get("/<page:_rest>")
+    def page(_rest: str = "") -> Response:
         """Every address of the application; what is there is decided in the page."""
-        if rest.startswith("api/"):
-            raise NotFound
         file = WEB / "index.html"
         if not file.exists():
             return _refuse(503, "the web application is not built", str(file), "run make setup")

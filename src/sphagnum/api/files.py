@@ -17,7 +17,7 @@ from ..exchange.report import report
 from ..store.documents import document, store_document
 from . import schemas as s
 from .promises import keep_promise
-from .shared import answer, api, figures_of, files, load, shelf, store
+from .shared import answer, api, figures_of, files, load, sends, shelf, store
 
 
 class JobUpload(BaseModel):
@@ -33,7 +33,7 @@ def import_job(form: JobUpload) -> Response:
         return answer(s.Created(id=store_document(store(), found.document)), 201)
 
 
-@api.get("/jobs/<int:job_id>/export.json")
+@api.get("/jobs/<int:job_id>/export.json", responses=sends("application/json"))
 def export_job(path: s.JobPath) -> Response:
     """The whole job as a document, its photographs within."""
     with store()() as session:
@@ -41,7 +41,7 @@ def export_job(path: s.JobPath) -> Response:
     return _download(write_job(found, shelf(), files().photograph), "application/json", f"{_slug(found.job.name)}.json")
 
 
-@api.get("/jobs/<int:job_id>/readings.csv")
+@api.get("/jobs/<int:job_id>/readings.csv", responses=sends("text/csv"))
 def get_readings(path: s.JobPath) -> Response:
     """All readings as a table."""
     with store()() as session:
@@ -49,7 +49,7 @@ def get_readings(path: s.JobPath) -> Response:
     return _download(readings_csv(doc).encode("utf-8-sig"), "text/csv", f"{_slug(doc.job.name)}-readings.csv")
 
 
-@api.get("/jobs/<int:job_id>/report.pdf")
+@api.get("/jobs/<int:job_id>/report.pdf", responses=sends("application/pdf"))
 def get_report(path: s.JobPath) -> Response:
     """The one-page report; what it promises is kept."""
     keep_promise(path.job_id, "report")

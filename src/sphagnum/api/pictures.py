@@ -13,7 +13,7 @@ from pydantic import BaseModel, Field
 from ..core.errors import BadInput
 from ..core.forms import RowId
 from . import schemas as s
-from .shared import answer, api, editor, files
+from .shared import answer, api, editor, files, sends
 
 LARGEST = 1600
 MOST_PIXELS = 40_000_000
@@ -62,7 +62,7 @@ def cleaned(data: bytes, name: str) -> bytes:
     return out.getvalue()
 
 
-@api.get("/pictures/<string:name>")
+@api.get("/pictures/<string:name>", responses=sends("image/jpeg"))
 def get_picture(path: PictureName) -> Response:
     """A photograph."""
     return send_file(files().path(path.name), mimetype="image/jpeg", max_age=365 * 24 * 3600)

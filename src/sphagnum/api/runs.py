@@ -26,7 +26,7 @@ from ..instruments.log_reader import Column, LevelLog, read_log, read_spectrum
 from ..instruments.recordings import full_scale_from, read_history
 from ..store.documents import Missing
 from . import schemas as s
-from .shared import answer, api, editor, files, load, store
+from .shared import answer, api, editor, files, load, sends, store
 
 MOST_JOB_FILE = 64 * 2**20
 """Photographs travel in it."""
@@ -236,7 +236,8 @@ def choose_window(path: ReadingPath, body: WindowChoice) -> Response:
     return answer(s.Rows(rows=(done,)))
 
 
-@api.get("/jobs/<int:job_id>/readings/<int:reading_id>/sound")
+@api.get("/jobs/<int:job_id>/readings/<int:reading_id>/sound",
+         responses=sends("audio/wav", "audio/flac", also=(206, 304, 416)))
 def get_sound(path: ReadingPath) -> Response:
     """The recording itself, for listening; parts of it on request."""
     reading, _ = reading_of(path.job_id, path.reading_id)

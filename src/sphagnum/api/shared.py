@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 from collections import OrderedDict
 from collections.abc import Callable
+from http import HTTPStatus
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -34,9 +35,14 @@ log = logging.getLogger("sphagnum")
 WARM = 4
 """So many of the newest jobs are worked out when the server starts."""
 
-api = APIBlueprint("api", __name__, url_prefix="/api",
-                   abp_responses={404: Refusal, 409: Refusal, 413: Refusal, 422: Refusal})
+REFUSED = (401, 403, 404, 409, 413, 422, 429, 500, 503, 507)
+api = APIBlueprint("api", __name__, url_prefix="/api", abp_responses=dict.fromkeys(REFUSED, Refusal))
 """All routes of the interface; one blueprint, so that methods of one path stand together in the contract."""
+
+
+def sends(*kinds: str, also: tuple[int, ...] = ()) -> dict[str | int | HTTPStatus, Any]:
+    """What a route that sends files declares: its media types, and ``also`` the statuses for parts of one."""
+    return {status: {"description": "A file", "content": {k: {} for k in kinds}} for status in (200, *also)}
 
 
 class Recent:

@@ -18,7 +18,7 @@ from ..exchange.files import is_recording
 from ..instruments.recordings import read_samples
 from . import schemas as s
 from .runs import ReadingPath, RecordingUpload, reading_of
-from .shared import answer, api, editor, files, load, store
+from .shared import answer, api, editor, files, load, sends, store
 
 
 class SignalPath(BaseModel):
@@ -34,13 +34,13 @@ def _wav(samples: Floats, rate_hz: int, name: str) -> Response:
     return response
 
 
-@api.get("/signals/<string:kind>.wav")
+@api.get("/signals/<string:kind>.wav", responses=sends("audio/wav"))
 def get_signal(path: SignalPath, query: s.SignalQuery) -> Response:
     """A test signal: three seconds of pink noise to set the level, a pause, then the signal. The same every time."""
     return _wav(make(path.kind, query.seconds, query.frequency_hz), RATE_HZ, path.kind)
 
 
-@api.get("/jobs/<int:job_id>/readings/<int:reading_id>/loop.wav")
+@api.get("/jobs/<int:job_id>/readings/<int:reading_id>/loop.wav", responses=sends("audio/wav"))
 def get_loop(path: ReadingPath, query: s.SignalQuery) -> Response:
     """The window of a recorded reading, looped without a click."""
     reading, _ = reading_of(path.job_id, path.reading_id)

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from ..errors import BadInput
-from ..schema import Strict
+from ..schema import Strict, parse
 
 Key = Annotated[str, Field(min_length=1, max_length=80)]
 At = Annotated[tuple[Key, ...], Field(min_length=1, max_length=4)]
@@ -74,7 +74,7 @@ Operations = Annotated[tuple[Operation, ...], Field(max_length=200)]
 
 def setting(changes: Mapping[str, Any]) -> tuple[SetField, ...]:
     """Whole fields given values, as operations."""
-    return tuple(SetField(at=(name,), value=value) for name, value in changes.items())
+    return tuple(parse(SetField, {"op": "set", "at": (name,), "value": value}) for name, value in changes.items())
 
 
 def identity(item: Any) -> str | None:
