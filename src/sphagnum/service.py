@@ -20,6 +20,8 @@ from .core.errors import BadInput
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 PROXY: dict[str, Any] = {"trusted_proxy": "127.0.0.1", "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
                          "clear_untrusted_proxy_headers": True}
+THREADS = 20
+"""Some write, some wait to (see store/edits.py); the others are free for who reads."""
 DAY_S = 24 * 3600.0
 STOP_S = 4.0
 """What runs when the server is told to stop has so long to end."""
@@ -94,7 +96,7 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: C
         door = Door(passphrase, key_of(data))
         app = create_app(store, LOOPBACK if host in LOOPBACK and not behind_proxy else None, door, kept, desk)
         app.config["SIMULATED_METER"] = demo
-        server = waitress.create_server(app, sockets=[_listen(host, port)], threads=8, ident=None, connection_limit=400,
+        server = waitress.create_server(app, sockets=[_listen(host, port)], threads=THREADS, ident=None, connection_limit=400,
                                         channel_timeout=int(HEAD_S), cleanup_interval=5,
                                         max_request_body_size=MOST_RECORDING + 2**20, **(PROXY if behind_proxy else {}))
         server.channel_class = channel_of(door, lambda path: most_body(path, MOST_UPLOAD))

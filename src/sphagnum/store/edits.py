@@ -44,9 +44,22 @@ class Busy(Exception):
     """Others write and wait to write already; nothing was done."""
 
 
-MOST_WRITERS = 4
-"""Of the server's eight threads so many may write, or wait to."""
+MOST_WRITERS, MOST_WAITING, PATIENCE_S = 4, 8, 1.0
+"""Of the server's threads so many may hold or ask for the lock, so many more wait for their turn, and so long."""
 _writers = threading.BoundedSemaphore(MOST_WRITERS)
+_waiting = threading.BoundedSemaphore(MOST_WAITING)
+
+
+def _turn() -> bool:
+    """Whether it is one's turn to write; a burst of small edits waits a moment, nobody waits for long."""
+    if _writers.acquire(blocking=False):
+        return True
+    if not _waiting.acquire(blocking=False):
+        return False
+    try:
+        return _writers.acquire(timeout=PATIENCE_S)
+    finally:
+        _waiting.release()
 
 
 class Hand(NamedTuple):
@@ -129,7 +142,7 @@ class Editor:
     @contextmanager
     def begin(self) -> Iterator[Session]:
         """A session that holds the write lock. Busy when too many wait for it already: those who only read need hands too."""
-        if not _writers.acquire(blocking=False):
+        if not _turn():
             raise Busy
         try:
             with self.store() as session:

@@ -138,6 +138,12 @@ export function useEdit(jobId: number) {
   const operate = (collection: Collection | "jobs", row: Row, operations: Operation[]): Promise<unknown> =>
     together([step(collection, row, { operations })], gestureOf(collection, row, {}, operations));
 
+  // one step after another, however fast the keys come
+  const turn = useRef<Promise<void>>(Promise.resolve());
+  const inTurn = (way: "undo" | "redo"): Promise<void> => {
+    turn.current = turn.current.then(() => back(way));
+    return turn.current;
+  };
   const back = async (way: "undo" | "redo", decided: { skip?: number; force?: number } = {}): Promise<void> => {
     try {
       await queue.idle();
@@ -207,8 +213,8 @@ export function useEdit(jobId: number) {
         say(error);
         return undefined;
       }),
-    undo: () => back("undo"),
-    redo: () => back("redo"),
+    undo: () => inTurn("undo"),
+    redo: () => inTurn("redo"),
   };
 }
 
