@@ -207,6 +207,7 @@ def _import(data: Path, file: str) -> str:
 
     found = read_job(read_bytes(file), file, shelf())
     data.mkdir(parents=True, exist_ok=True)
-    FileStore(data / FOLDER).put_photographs(found.photographs)
-    number = store_document(open_store(database_url(data)), found.document)
+    with FileStore(data / FOLDER).attempt() as kept:
+        kept.put_photographs(found.photographs)
+        number = store_document(open_store(database_url(data)), found.document)
     return f"Imported {found.document.job.name} as job {number}"

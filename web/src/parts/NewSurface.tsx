@@ -11,7 +11,26 @@ type Dialog = { edit: StageProps["edit"]; close: () => void };
 
 const message = (error: unknown) => (error instanceof Error ? error.message : "Not kept.");
 
-const FIRST = { vehicle: ["steel", 0.8], enclosure: ["plywood", 9], room: ["gypsum-board", 12.5] } as const;
+type Skin = { material: string; thickness_mm: number | string };
+
+// What a panel is made of where nobody said it yet.
+export const FIRST_SKIN: Record<Schemas["Job"]["kind"], Skin> = {
+  vehicle: { material: "steel", thickness_mm: 0.8 },
+  enclosure: { material: "plywood", thickness_mm: 9 },
+  room: { material: "gypsum-board", thickness_mm: 12.5 },
+};
+
+// An upright panel as it is typed; the program reads the numbers.
+export const panelOf = (name: string, width: string, height: string, substrate: Skin) => ({
+  name,
+  outline_mm: [
+    [0, 0],
+    [width, 0],
+    [width, height],
+    [0, height],
+  ],
+  substrate,
+});
 
 export function NewSurface({
   edit,
@@ -23,23 +42,14 @@ export function NewSurface({
   const [name, setName] = useState("");
   const [width, setWidth] = useState("");
   const [height, setHeight] = useState("");
-  const [material, setMaterial] = useState<string>(FIRST[kind][0]);
-  const [thickness, setThickness] = useState(String(FIRST[kind][1]));
+  const [material, setMaterial] = useState<string>(FIRST_SKIN[kind].material);
+  const [thickness, setThickness] = useState(String(FIRST_SKIN[kind].thickness_mm));
   const [wrong, setWrong] = useState("");
   const substrates = (shelf.data?.materials ?? []).filter((m) => m.roles.includes("substrate"));
   const save = async () => {
     try {
       const made = await edit.together([
-        edit.adding("surfaces", {
-          name,
-          outline_mm: [
-            [0, 0],
-            [width, 0],
-            [width, height],
-            [0, height],
-          ],
-          substrate: { material, thickness_mm: thickness },
-        }),
+        edit.adding("surfaces", panelOf(name, width, height, { material, thickness_mm: thickness })),
         edit.adding("paths", { name, surface_id: "#0" }),
       ]);
       const id = made[0]?.["id"];

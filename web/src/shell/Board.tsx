@@ -1,4 +1,5 @@
 // The job board: every job with its goal rule in small and where it stands.
+import { FileInput } from "../parts/FileInput";
 import { Trash, useTrash } from "./Trash";
 import { useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Modal, Segmented } from "antd";
@@ -66,17 +67,7 @@ export function Board() {
               New job
             </Button>
           </div>
-          <input
-            ref={picker}
-            type="file"
-            accept=".json,application/json"
-            hidden
-            aria-label="Job file"
-            onChange={(e) => {
-              void bring(e.target.files?.[0]);
-              e.target.value = "";
-            }}
-          />
+          <FileInput picker={picker} label="Job file" accept=".json,application/json" take={bring} />
         </div>
         <State query={jobs}>
           {cards.length ? (

@@ -1,4 +1,5 @@
 // The capture panel of one cell: large digits, typing, live instruments, files, and the readings kept so far.
+import { FileInput } from "../../parts/FileInput";
 import { ThumbAction } from "../../parts/thumb";
 import { App, Button, Input, Select, type InputRef } from "antd";
 import { useRef, useState } from "react";
@@ -225,27 +226,12 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
         <button className="chip" disabled={busy} onClick={() => knocker.current?.click()}>
           knocks …
         </button>
-        <input
-          ref={knocker}
-          type="file"
-          accept=".wav,.flac"
-          hidden
-          aria-label="Recording of knocks"
-          onChange={(e) => {
-            void knock(e.target.files?.[0]);
-            e.target.value = "";
-          }}
-        />
-        <input
-          ref={picker}
-          type="file"
+        <FileInput picker={knocker} label="Recording of knocks" accept=".wav,.flac" take={knock} />
+        <FileInput
+          picker={picker}
+          label="Log or recording"
           accept=".csv,.tsv,.txt,.wav,.flac,text/*,audio/wav,audio/flac"
-          hidden
-          aria-label="Log or recording"
-          onChange={(e) => {
-            void bring(e.target.files?.[0]);
-            e.target.value = "";
-          }}
+          take={bring}
         />
       </div>
       <div className="rows">

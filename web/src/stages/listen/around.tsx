@@ -1,4 +1,5 @@
 // What belongs to a reading: photographs, calibration, the way it is read, test signals.
+import { FileInput } from "../../parts/FileInput";
 import { Button, Input, Select } from "antd";
 import { useRef, useState } from "react";
 import { query, upload, type Schemas } from "../../api/client";
@@ -44,17 +45,12 @@ export function Photos({
       <button className="chip" onClick={() => picker.current?.click()}>
         photograph the place
       </button>
-      <input
-        ref={picker}
-        type="file"
+      <FileInput
+        picker={picker}
+        label="Photograph"
         accept="image/jpeg,image/png,image/webp"
+        take={add}
         capture="environment"
-        hidden
-        aria-label="Photograph"
-        onChange={(e) => {
-          void add(e.target.files?.[0]);
-          e.target.value = "";
-        }}
       />
     </div>
   );
@@ -96,17 +92,7 @@ export function Calibration({ id, doc, edit }: { id: number; doc: Schemas["JobDo
           </button>
         )}
       </div>
-      <input
-        ref={picker}
-        type="file"
-        accept=".wav,.flac"
-        hidden
-        aria-label="Recording of the calibrator"
-        onChange={(e) => {
-          void add(e.target.files?.[0]);
-          e.target.value = "";
-        }}
-      />
+      <FileInput picker={picker} label="Recording of the calibrator" accept=".wav,.flac" take={add} />
     </div>
   );
 }

@@ -1,4 +1,5 @@
 // The ways in: usual ones to start from, one typed by hand, and the card that edits one.
+import { FIRST_SKIN, panelOf } from "../../parts/NewSurface";
 import { Button, Input, Modal, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
@@ -172,19 +173,7 @@ export function AddPath({ doc, edit, close }: Dialog) {
       let body: Record<string, unknown> = { name: name || doc.surfaces.find((s) => s.id === surface)?.name };
       if (kind === "surface") {
         if (surface === "new") {
-          const panel = edit.adding("surfaces", {
-            name,
-            outline_mm: [
-              [0, 0],
-              [width, 0],
-              [width, height],
-              [0, height],
-            ],
-            substrate: {
-              material: doc.job.kind === "room" ? "gypsum-board" : doc.job.kind === "enclosure" ? "plywood" : "steel",
-              thickness_mm: doc.job.kind === "room" ? 12.5 : doc.job.kind === "enclosure" ? 9 : 0.8,
-            },
-          });
+          const panel = edit.adding("surfaces", panelOf(name, width, height, FIRST_SKIN[doc.job.kind]));
           await edit.together([panel, edit.adding("paths", { ...body, surface_id: "#0" })]);
           return;
         }

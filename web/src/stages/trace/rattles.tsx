@@ -1,4 +1,5 @@
 // Rattles: what was found, and its cure.
+import { FileInput } from "../../parts/FileInput";
 import { Button, Input, Modal, Select } from "antd";
 import { useRef, useState } from "react";
 import { upload, type Schemas } from "../../api/client";
@@ -77,7 +78,7 @@ function Rattle({ rattle, doc, edit }: { rattle: Schemas["RattleView"]; doc: Dia
           remove
         </button>
       </span>
-      <input ref={picker} type="file" accept="image/*" hidden onChange={(e) => keep(e.target.files?.[0])} />
+      <FileInput picker={picker} label="Photograph of the rattle" accept="image/*" take={keep} />
     </div>
   );
 }
