@@ -9,13 +9,16 @@ import math
 import os
 import sys
 from pathlib import Path
-from typing import NoReturn
+from typing import TYPE_CHECKING, NoReturn
 
 from . import __version__
 from .core.errors import BadInput
 from .core.levels.comparison import Comparison
 from .core.report import silent
 from .exchange import level_commands as levels
+
+if TYPE_CHECKING:
+    from .core.job.shelf import Shelf
 
 STAGES = ("listen", "trace", "build", "cut", "fit", "prove", "board")
 
@@ -51,9 +54,13 @@ def parser() -> Parser:
     p = add("predict", "Transmission loss of a stack.")
     p.add_argument("stack", metavar="STACK.json")
     p.add_argument("--many", action="store_true", help="one stack a line, one result a line")
-    add("absorb", "Absorption of a lining.").add_argument("lining", metavar="LINING.json")
+    _shelf_option(p)
+    p = add("absorb", "Absorption of a lining.")
+    p.add_argument("lining", metavar="LINING.json")
+    _shelf_option(p)
     p = add("trace", "Shares of the paths.")
     p.add_argument("paths", metavar="PATHS.json")
+    _shelf_option(p)
     p = add("cut", "Pieces laid out on stock.")
     p.add_argument("pieces", metavar="PIECES.json")
     p.add_argument("--seed", type=int, default=1)
@@ -81,6 +88,7 @@ def parser() -> Parser:
     p.add_argument("job", metavar="JOB.json")
     p.add_argument("--stage", choices=STAGES, required=True)
     p.add_argument("--surface", type=int, metavar="N", help="a surface by the file's own number")
+    _shelf_option(p)
     for name, text in (("serve", "Serve the application."), ("demo", "Seed the made-up jobs and serve them.")):
         p = add(name, text)
         p.add_argument("--host", default="127.0.0.1")
@@ -102,7 +110,21 @@ def parser() -> Parser:
     p = add("import", "A job from a file.")
     p.add_argument("file")
     p.add_argument("--data", type=Path, default=Path("var"))
+    p = add("shelf", "The workshop's materials to a file, and from one.")
+    ways = p.add_subparsers(dest="way", required=True, parser_class=Parser, metavar="export|import")
+    for name, text in (("export", "All materials to a .csv or .json file."), ("import", "Materials from a file, all or none.")):
+        way = ways.add_parser(name, help=text, description=text)
+        way.add_argument("file", metavar="FILE", type=Path if name == "export" else str)
+        way.add_argument("--data", type=Path, default=Path("var"))
+        if name == "import":
+            way.add_argument("--dry-run", action="store_true", help="say what would change, and change nothing")
+            way.add_argument("--match", choices=("order_number",), help="find materials by the supplier's own numbers")
     return top
+
+
+def _shelf_option(p: argparse.ArgumentParser) -> None:
+    p.add_argument("--shelf", metavar="FILE", help="materials of this file over the shipped ones")
+    p.add_argument("--data", type=Path, help="the materials of this data directory")
 
 
 def _window(p: argparse.ArgumentParser) -> None:
@@ -142,6 +164,8 @@ def run(args: argparse.Namespace) -> str:
             return levels.printed(_compare(args))
         case "predict" | "absorb" | "trace" | "cut" | "show":
             return _of_stacks(args)
+        case "shelf":
+            return _shelf(args)
         case _:
             if args.command in ("serve", "demo") and not (args.backup_keep >= 1 and 0.01 <= (args.backup_every or 1) <= 8760):
                 raise BadInput("is out of range", "--backup-every, --backup-keep", "give 0.01 to 8760 hours, 1 or more to keep")
@@ -150,23 +174,47 @@ def run(args: argparse.Namespace) -> str:
             return service.run(args)
 
 
-def _of_stacks(args: argparse.Namespace) -> str:
+def _shelf(args: argparse.Namespace) -> str:
+    from .exchange import shelf_commands
+
+    if args.way == "export":
+        return shelf_commands.run_export(args.file, args.data)
+    found = shelf_commands.run_import(args.file, args.data, args.dry_run, args.match is not None)
+    return json.dumps({k: v for k, v in found.model_dump().items() if v != ()}, ensure_ascii=False)
+
+
+def _materials(args: argparse.Namespace) -> Shelf:
+    """The shelf a command was told to use, else the shipped one."""
     from .catalogue.load import shelf
+
+    named: str | None = getattr(args, "shelf", None)
+    data: Path | None = getattr(args, "data", None)
+    if named is not None and data is not None:
+        raise BadInput("there are two shelves", "--shelf, --data", "give one of them")
+    if named is None and data is None:
+        return shelf()
+    from .exchange import shelf_commands
+
+    return shelf_commands.shelf_from(named) if named is not None else shelf_commands.shelf_at(data or Path("var"))
+
+
+def _of_stacks(args: argparse.Namespace) -> str:
     from .exchange import commands as c
 
+    materials = _materials(args)
     match args.command:
         case "predict" if args.many:
-            return c.run_predict_many(args.stack, shelf())
+            return c.run_predict_many(args.stack, materials)
         case "predict":
-            return levels.printed(c.run_predict(args.stack, shelf()))
+            return levels.printed(c.run_predict(args.stack, materials))
         case "absorb":
-            return levels.printed(c.run_absorb(args.lining, shelf()))
+            return levels.printed(c.run_absorb(args.lining, materials))
         case "trace":
-            return levels.printed(c.run_trace(args.paths, shelf()))
+            return levels.printed(c.run_trace(args.paths, materials))
         case "cut":
             return levels.printed(c.run_cut(args.pieces, args.seed, c.shown_progress if args.progress else silent))
         case _:
-            return json.dumps(c.run_show(args.job, args.stage, args.surface, shelf()), ensure_ascii=False, allow_nan=False)
+            return json.dumps(c.run_show(args.job, args.stage, args.surface, materials), ensure_ascii=False, allow_nan=False)
 
 
 def _compare(args: argparse.Namespace) -> Comparison:

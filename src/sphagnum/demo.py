@@ -13,6 +13,7 @@ from .catalogue.load import shelf
 from .core.figures.job_figures import JobFigures
 from .core.fitting.rows import StepEvent
 from .core.job.document import JobDocument, Promise
+from .core.job.pins import pinned
 from .core.levels.bands import A_WEIGHTING_DB, NOMINAL_HZ, PREDICTED_HZ
 from .core.schema import parse
 from .core.stages.fit.view import order
@@ -31,9 +32,9 @@ def seed(store: sessionmaker[Session]) -> None:
     finished = parse(JobDocument, van())
     promise = promise_of(JobFigures(finished, shelf()), "first step", "2026-09-18T08:00:00Z", "", "")
     kept = () if promise is None else (Promise(id=1, version=1, **promise.model_dump()),)
-    store_document(store, finished.model_copy(update={"step_events": _all_done(finished), "promises": kept}))
+    store_document(store, pinned(finished.model_copy(update={"step_events": _all_done(finished), "promises": kept}), shelf()))
     for make in (hood, ceiling, loudspeakers):
-        store_document(store, parse(JobDocument, make()))
+        store_document(store, pinned(parse(JobDocument, make()), shelf()))
 
 
 def _all_done(document: JobDocument) -> tuple[StepEvent, ...]:

@@ -173,17 +173,16 @@ def _existing(data: Path) -> None:
 
 
 def _export(data: Path, wanted: str, file: Path) -> str:
-    from .catalogue.load import shelf
-    from .core.job.shelf import shelf_of
     from .core.words import plural
     from .exchange.job_file import left_behind, write_job
     from .store.connect import database_url, open_store
-    from .store.documents import document, job_ids, workshop
+    from .store.documents import document, job_ids
     from .store.files import FOLDER, FileStore
+    from .store.materials import shelf_in
 
     _existing(data)
     with open_store(database_url(data))() as session:
-        jobs, own = [document(session, n) for n in job_ids(session)], workshop(session)
+        jobs, materials = [document(session, n) for n in job_ids(session)], shelf_in(session)
     found = [d for d in jobs if wanted in (str(d.job.id), d.job.name)]
     if len(found) != 1:
         names = ", ".join(f"{d.job.id} {d.job.name}" for d in jobs) or "none"
@@ -191,21 +190,21 @@ def _export(data: Path, wanted: str, file: Path) -> str:
     if not file.parent.is_dir():
         raise BadInput("the folder does not exist", str(file.parent), "make it first")
     with tempfile.NamedTemporaryFile(dir=file.parent, prefix=".sphagnum-", delete=False) as fresh:
-        fresh.write(write_job(found[0], shelf_of(shelf(), own), FileStore(data / FOLDER).photograph))
+        fresh.write(write_job(found[0], materials, FileStore(data / FOLDER).photograph))
     Path(fresh.name).replace(file)
     behind = len(left_behind(found[0]))
     return f"Exported {found[0].job.name} to {file}" + (f"; {plural(behind, 'recording')} stay behind" if behind else "")
 
 
 def _import(data: Path, file: str) -> str:
-    from .catalogue.load import shelf
     from .exchange.files import read_bytes
     from .exchange.job_file import read_job
+    from .exchange.shelf_commands import shelf_at
     from .store.connect import database_url, open_store
     from .store.documents import store_document
     from .store.files import FOLDER, FileStore
 
-    found = read_job(read_bytes(file), file, shelf())
+    found = read_job(read_bytes(file), file, shelf_at(data))
     data.mkdir(parents=True, exist_ok=True)
     with FileStore(data / FOLDER).attempt() as kept:
         kept.put_photographs(found.photographs)

@@ -11,9 +11,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from sphagnum.catalogue.load import shelf
 from sphagnum.core.errors import BadInput
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.job.operations import AddItem, MoveItem, Operation, RemoveItem, SetField, Stretch, apply, differences, merge
+from sphagnum.core.job.pins import pinned
 from sphagnum.core.schema import parse
 from sphagnum.demo import van
 from sphagnum.store.connect import database_url, open_store
@@ -29,7 +31,7 @@ class Desk:
 
     def __init__(self, folder: Path) -> None:
         self.store = open_store(database_url(folder))
-        self.job = store_document(self.store, parse(JobDocument, van()))
+        self.job = store_document(self.store, pinned(parse(JobDocument, van()), shelf()))
 
     @property
     def doc(self) -> JobDocument:

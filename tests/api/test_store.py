@@ -24,6 +24,7 @@ from sphagnum import store as store_package
 from sphagnum.core.errors import BadInput
 from sphagnum.core.job.document import COLLECTIONS
 from sphagnum.core.job.owners import ALL, JobDocument
+from sphagnum.core.job.pins import pinned
 from sphagnum.core.levels.logs import Run
 from sphagnum.core.schema import parse
 from sphagnum.demo import ceiling, hood, loudspeakers, van
@@ -71,7 +72,7 @@ def test_migrations_make_exactly_the_tables_of_the_models(tmp_path: Path):
 
 @pytest.mark.parametrize("make", [van, hood, ceiling, loudspeakers])
 def test_demo_jobs_come_back_from_the_store_and_the_file(tmp_path: Path, shelf, make: Callable[[], dict]):
-    given = parse(JobDocument, make())
+    given = pinned(parse(JobDocument, make()), shelf)
     store = open_store(database_url(tmp_path))
     number = store_document(store, given)
     with store() as session:

@@ -34,7 +34,7 @@ def felt(**more: Any) -> dict[str, Any]:
 def test_the_workshop_is_edited_undone_and_asked_about_as_a_job_is(client: FlaskClient):
     made = edit(client, "workshop", {"collection": "shelf_materials", "values": {"material": felt()}}).json["rows"][0]
     change = {"collection": "shelf_materials", "row": made["id"], "version": made["version"],
-              "operations": [{"op": "set", "at": ["material", "stock", "price"], "value": 99.0}]}
+              "operations": [{"op": "set", "at": ["material", "stock", "1", "price"], "value": 99.0}]}
     assert edit(client, "workshop", change, headers=OTHER).status_code == 200
     clash = edit(client, "workshop", change)
     assert (clash.status_code, clash.json["what"]) == (409, "somebody changed this meanwhile")
@@ -66,7 +66,7 @@ def test_materials_methods_and_minutes_of_the_workshop_count_in_jobs(client: Fla
          {"collection": "house_minutes", "values": {"phase": "clean", "minutes": 100.0}},
          {"collection": "methods", "values": {"method": "typed", "name": "Our meter", "repeatability_db": 0.2, "setup_db": 0.1}})
     seen = client.get("/api/shelf").json
-    assert {"own-felt", "wool-felt"} <= {m["id"] for m in seen["materials"]}
+    assert {"own-felt", "wool-felt"} <= {m["material"]["id"] for m in seen["materials"]}
     assert [m["repeatability_db"] for m in seen["methods"] if m["id"] == "typed"] == [0.2]
     assert client.get(f"/api/jobs/{job}/fit").json["minutes_left"] > before + 60
 
@@ -80,7 +80,7 @@ def test_a_job_carries_the_materials_it_uses_to_a_shelf_that_has_them_not(client
     here = client.get(f"/api/jobs/{job}/build?surface_id=3").json
     file = client.get(f"/api/jobs/{job}/export.json").data
     there = read_job(file, "job.json", base_shelf()).document
-    assert [c.material.id for c in there.material_copies] == ["own-felt"]
+    assert "own-felt" in {c.material.id for c in there.material_copies}
     client.post("/api/workshop/undo", headers=ME)
     number = store_document(client.application.config["STORE"], there)
     surface = client.get(f"/api/jobs/{number}").json["document"]["surfaces"][2]["id"]

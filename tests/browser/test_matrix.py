@@ -106,14 +106,24 @@ def settled(page: Page) -> None:
     page.wait_for_load_state("networkidle")
 
 
+STILL = """() => document.getAnimations().every(a =>
+    a.playState !== "running" || a.effect.getComputedTiming().iterations === Infinity)"""
+
+
+def act_on(page: Page, act: Act | None) -> None:
+    """Open what a view is about, and wait until it has come in: half faded in, nothing has its contrast yet."""
+    if act:
+        act(page)
+        page.wait_for_timeout(300)
+        page.wait_for_function(STILL)
+
+
 @pytest.mark.parametrize("view", VIEWS if FULL else SHORTER)
 def test_nothing_overflows_overlaps_or_is_too_small(open_page: Open, view: str):
     path, act = VIEWS[view]
     page = open_page(path)
     settled(page)
-    if act:
-        act(page)
-        page.wait_for_timeout(300)
+    act_on(page, act)
     least = 44 if any(f"/{stage}" in path for stage in GLOVES) else 24
     wrong = {}
     for name in SIZES if FULL else SHORT:
@@ -162,9 +172,7 @@ def test_axe_finds_nothing(open_page: Open, scheme: str, width: int):
             continue
         page.goto(base + path)
         settled(page)
-        if act:
-            act(page)
-            page.wait_for_timeout(300)
+        act_on(page, act)
         page.evaluate(source)
         found = page.evaluate(
             "async () => (await axe.run(document, {rules: {'label-content-name-mismatch': {enabled: true}}}))"

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.errors import BadInput
 from sphagnum.core.figures.job_figures import JobFigures
-from sphagnum.core.figures.lays import Lay, panel_loss, planned_lay, shaken_change_db, stack_of
+from sphagnum.core.figures.lays import Lay, Placed, panel_loss, planned_lay, shaken_change_db, stack_of
 from sphagnum.core.figures.measures import effect_between
 from sphagnum.core.figures.path_levels import path_rows
 from sphagnum.core.job.document import JobDocument
@@ -150,7 +150,8 @@ def test_a_lining_over_a_shaken_panel_gives_what_it_gives_against_sound():
     assert both[1] == pytest.approx(both[0], abs=0.01)
     small = PANEL | {"outline_mm": [[0, 0], [60, 0], [60, 50], [0, 50]]}
     surface = job(surfaces=rows(small)).surfaces[0]
-    stiff = shaken_change_db(surface, Lay(()), Lay(job(plan=[MAT]).alternatives[0].layers), shelf())
+    damped = Lay(tuple(Placed(x) for x in job(plan=[MAT]).alternatives[0].layers))
+    stiff = shaken_change_db(surface, Lay(()), damped, shelf())
     assert stiff[:5] == pytest.approx(0)  # below its first mode, 1.4 kHz, there is no resonance to damp
     assert stiff[-1] > 1.5
     with pytest.raises(BadInput, match="only a panel can be shaken"):

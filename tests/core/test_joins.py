@@ -13,7 +13,7 @@ from sphagnum.core.cutting.layout import cut
 from sphagnum.core.cutting.model import CutInput
 from sphagnum.core.errors import BadInput
 from sphagnum.core.figures.job_figures import JobFigures
-from sphagnum.core.figures.loads import added_load, job_load, load_of
+from sphagnum.core.figures.loads import job_load, load_of
 from sphagnum.core.figures.path_levels import a_levels, path_rows
 from sphagnum.core.figures.rounds import drift
 from sphagnum.core.job.document import JobDocument
@@ -103,11 +103,12 @@ def test_money_used_and_to_buy_are_two_figures_of_one_reckoning():
     used = next(m for m in view.meters if m.label.startswith("Material used"))
     buy = next(m for m in view.meters if m.label.startswith("To buy"))
     assert buy.value == pytest.approx(bought.money, abs=0.05)
-    sheet = shelf().material("butyl-foil").stock
+    butyl = shelf().material("butyl-foil")
+    sheet = next(f for f in butyl.stock if f.thickness_mm == 2.0)
     reached = bought.surface.layers[0].reached
     assert used.value == pytest.approx(sheet.price / (sheet.width_mm * sheet.length_mm / 1e6) * reached, abs=0.06)
     assert used.value < buy.value
-    tens = shelf().material("butyl-foil").model_copy(update={"stock": sheet.model_copy(update={"per_pack": 10})})
+    tens = butyl.model_copy(update={"stock": (sheet.model_copy(update={"per_pack": 10}),)})
     packed = shelf().model_copy(update={"materials": {**shelf().materials, "butyl-foil": tens}})
     in_packs = cut_view(JobFigures(doc, packed), None).buy[0]
     assert (in_packs.units, in_packs.money) == (1, pytest.approx(10 * sheet.price))
@@ -121,12 +122,12 @@ def test_tins_weigh_and_reach_by_their_thickness():
 
 
 def test_hours_count_every_copy_and_what_comes_off_weighs_less():
-    one, three = (added_load(d.surfaces[0], d.alternatives[0].layers, shelf()) for d in (
-        job(*LINING), job(*LINING, surface={"count": 3})))
+    one, three = (job_load(JobFigures(d, shelf())) for d in (job(*LINING), job(*LINING, surface={"count": 3})))
     assert (three.hours, three.kg) == (pytest.approx(3 * one.hours), pytest.approx(3 * one.kg))
     old = job(*LINING, surface={"present": [layer("vinyl-5", 2.5)]})
-    assert added_load(old.surfaces[0], old.alternatives[0].layers, shelf()).kg == pytest.approx(one.kg - 4.9, abs=0.15)
-    assert job_load(JobFigures(old, shelf())).kg == pytest.approx(one.kg - 4.9, abs=0.15)
+    assert job_load(JobFigures(old, shelf())) == one  # what stands stays unless it is taken out
+    off = old.model_copy(update={"alternatives": (old.alternatives[0].model_copy(update={"takes_out": ("1",)}),)})
+    assert job_load(JobFigures(off, shelf())).kg == pytest.approx(one.kg - 4.9, abs=0.15)
 
 
 def test_stock_there_is_bounds_what_is_cut():
@@ -140,7 +141,7 @@ def test_minutes_of_a_seal_follow_its_length_and_time_left_forgets_what_is_done(
     doc = job(*LINING, layer("seam-tape", 1))
     tape = shelf().material("seam-tape")
     seal = next(s for s in order(JobFigures(doc, shelf())).steps if s.phase == "seal")
-    assert seal.minutes == max(1, round(tape.minutes_per_m2 * 4.0 / 4))
+    assert seal.minutes == round(tape.minutes_each * 4.0)
     view = order(JobFigures(doc, shelf()))
     events = rows(*({**s.ref.model_dump(), "what": "done"} for s in view.steps[:3]))
     after = order(JobFigures(parse(JobDocument, {**doc.model_dump(), "step_events": events}), shelf()))

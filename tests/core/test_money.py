@@ -7,23 +7,28 @@ from typing import Any
 import pytest
 
 from sphagnum.catalogue.load import shelf
-from sphagnum.core.cutting.buying import buy_length, buy_stock
+from sphagnum.core.cutting.buying import buy_amount, buy_stock, buy_tins, buy_unsold
 from sphagnum.core.cutting.model import CutResult, UsedStock
-from sphagnum.core.cutting.stock import first_thickness_mm, stock_price_m2, tin_m2
-from sphagnum.core.figures.loads import added_load, load_of
+from sphagnum.core.cutting.stock import first_thickness_mm, price_m2
+from sphagnum.core.figures.job_figures import JobFigures
+from sphagnum.core.figures.loads import added_load, goods_for, load_of
+from sphagnum.core.job.document import Job, JobDocument
 from sphagnum.core.materials.model import Material
 from sphagnum.core.schema import parse
-from sphagnum.core.surfaces.rows import Surface
+from sphagnum.core.stages.cut.view import cut_view
+from sphagnum.core.surfaces.patches import patches
+from sphagnum.core.surfaces.rows import Alternative, Surface
 
 
 def material(**stock: Any) -> Material:
     """A mat of 1200 kg/m³, sold as said."""
     return parse(Material, {"id": "mat", "name": "Mat", "family": "limp", "roles": ("barrier",), "thicknesses_mm": (2.5, 5.0),
-                            "properties": {"density_kg_m3": 1200.0}, "stock": stock})
+                            "properties": {"density_kg_m3": 1200.0},
+                            "stock": {"form": "none", **stock}})
 
 
 def opened(*lengths_mm: float) -> CutResult:
-    used = tuple(UsedStock(stock="mat", number=i, length_used_mm=mm, placements=()) for i, mm in enumerate(lengths_mm, start=1))
+    used = tuple(UsedStock(stock="0", number=i, length_used_mm=mm, placements=()) for i, mm in enumerate(lengths_mm, start=1))
     return CutResult(used=used, unplaced=(), piece_area_m2=0, stock_area_m2=0, utilisation=0, price=0, area_bound_price=None,
                      offcuts=())
 
@@ -35,7 +40,7 @@ def opened(*lengths_mm: float) -> CutResult:
 ])
 def test_sheets_are_bought_in_whole_packs_with_their_spare(sheets, per_pack, units, spare, unit, kg, money):
     sold = material(form="sheet", width_mm=500.0, length_mm=800.0, per_pack=per_pack, price=12.0)
-    line = buy_stock(sold, 5.0, opened(*[800.0] * sheets))
+    (line,) = buy_stock(sold, 5.0, opened(*[800.0] * sheets))
     assert (line.units, line.spare, line.unit, line.kg, line.money) == (units, spare, unit, kg, money)
     assert (line.needed, line.name, line.older) == (f"{sheets} sheets", "Mat, 5 mm", False)
 
@@ -48,7 +53,7 @@ def test_sheets_are_bought_in_whole_packs_with_their_spare(sheets, per_pack, uni
 ])
 def test_rolls_are_bought_by_tenths_of_a_metre_or_whole(whole, lengths, units, unit, kg, money):
     sold = material(form="roll", width_mm=1200.0, length_mm=6000.0, price=168.0, sold_whole=whole)
-    line = buy_stock(sold, 2.5, opened(*lengths), older=True)
+    (line,) = buy_stock(sold, 2.5, opened(*lengths), older=True)
     assert (line.units, line.spare, line.unit, line.kg, line.money, line.older) == (units, 0, unit, kg, money, True)
 
 
@@ -57,15 +62,21 @@ def test_rolls_are_bought_by_tenths_of_a_metre_or_whole(whole, lengths, units, u
     (22.7, 1, 1, 9.8, "roll"), (22.8, 1, 2, 19.6, "roll"), (46.0, 2, 2, 39.2, "pack of 2"),
 ])
 def test_lines_are_bought_with_a_tenth_for_laps(metres, per_pack, units, money, unit):
-    line = buy_length(material(form="length", covers_m=25.0, per_pack=per_pack, price=9.8), metres)
+    line = buy_amount(material(form="length", covers_m=25.0, per_pack=per_pack, price=9.8), metres)
     assert (line.units, line.money, line.unit, line.needed) == (units, money, unit, f"{metres:.1f} m")
 
 
 def test_price_per_area_and_what_a_tin_covers():
-    assert stock_price_m2(material(form="sheet", width_mm=500.0, length_mm=800.0, price=12.0)) == 30.0
-    assert stock_price_m2(material(form="piece", covers_m=2.0, price=34.0)) == 0.0
-    assert tin_m2(material(form="piece", covers_m=2.0, price=34.0), 5.0) == 1.0  # two square metres at 2.5 mm
-    assert first_thickness_mm(material(form="none")) == 2.5
+    assert price_m2(material(form="sheet", width_mm=500.0, length_mm=800.0, price=12.0), 2.5) == 30.0
+    tin = material(form="piece", covers_m=2.0, price=34.0)  # two square metres at 2.5 mm, so one at 5
+    assert (price_m2(tin, 2.5), price_m2(tin, 5.0)) == (17.0, 34.0)
+    line = buy_tins(tin, 5.0, 3.2)
+    assert line is not None
+    assert (line.units, line.kg, line.money, line.needed) == (4, 24.0, 136.0, "3.2 m²")
+    assert price_m2(material(form="sheet", width_mm=500.0, length_mm=800.0, price=12.0), 4.0) is None
+    unsold = buy_unsold(material(), 4.0, 2.0)
+    assert (unsold.kg, unsold.money, unsold.needed) == (9.6, None, "2.0 m²")
+    assert first_thickness_mm(material()) == 2.5
 
 
 def test_what_a_stack_weighs_costs_and_takes_less_what_comes_off():
@@ -75,17 +86,50 @@ def test_what_a_stack_weighs_costs_and_takes_less_what_comes_off():
         "substrate": {"material": "steel", "thickness_mm": 0.8}, "present": [{"material": "wool-felt", "thickness_mm": 10.0}],
         "keep_clear": [{"kind": "drain", "x_mm": 300, "y_mm": 200, "width_mm": 100, "height_mm": 100, "margin_mm": 0}]})
     planned = [("brushed-damping", 2.0, 0.5), ("vinyl-5", 2.5, 1.0), ("seam-tape", 1.0, 1.0)]
-    layers = tuple(surface.substrate.model_copy(update={"material": m, "thickness_mm": t, "coverage": c}) for m, t, c in planned)
+    layers = tuple(surface.substrate.model_copy(update={"id": m, "material": m, "thickness_mm": t, "coverage": c})
+                   for m, t, c in planned)
     goods = shelf().materials
     area = {"brushed-damping": 0.245, "vinyl-5": 0.49}
-    kg = sum(area[m] * t / 1e3 * goods[m].properties.density_kg_m3 for m, t, _ in planned[:2])
+    kg = sum(area[m] * t / 1e3 * goods[m].properties.density_kg_m3 for m, t, _ in planned[:2]) + 0.9 * 3 / 25
     # a tin covers 2 m² at 1 mm, so 1 m² at 2 mm; vinyl 168 for 1.22 × 6 m; tape 9.80 for 25 m
     money = 34 * 0.245 / 1 + 168 / (1.22 * 6) * 0.49 + 9.8 * 3 / 25
     minutes = 30 * 0.245 + 30 * 0.49 + 6 * 3 / 4
     found = load_of(surface, layers, shelf())
     assert (found.kg, found.money, found.hours) == pytest.approx((2 * kg, 2 * money, 2 * minutes / 60))
-    off = 0.49 * 0.01 * goods["wool-felt"].properties.density_kg_m3
-    less = added_load(surface, layers, shelf())
-    assert (less.kg, less.money, less.hours) == pytest.approx((2 * (kg - off), found.money, found.hours))
+    # what stands lies on the whole panel; taken out, its weight goes off
+    off = 0.5 * 0.01 * goods["wool-felt"].properties.density_kg_m3
+
+    def added(takes_out: tuple[str, ...], panel: Surface = surface) -> Any:
+        doc = JobDocument(job=parse(Job, {"id": 1, "version": 1, "name": "Lid"}), surfaces=(panel,))
+        one = Alternative(id=1, version=1, surface_id=1, layers=layers, takes_out=takes_out)
+        return added_load(doc, patches(panel)[0], one, shelf())
+
+    assert added(()).kg == pytest.approx(2 * kg)
+    assert added(("1",)) == (pytest.approx(2 * (kg - off)), found.money, found.hours, frozenset())
     scant = surface.model_copy(update={"present": tuple(x.model_copy(update={"coverage": 0.4}) for x in surface.present)})
-    assert added_load(scant, layers, shelf()).kg == pytest.approx(2 * (kg - 0.4 * off))
+    assert added(("1",), scant).kg == pytest.approx(2 * (kg - 0.4 * off))
+
+
+def test_a_wall_that_is_planned_is_priced_with_its_boards_studs_and_screws():
+    """3 × 2.5 m of gypsum boards on light steel studs 600 mm apart, wool between, a second board on compound."""
+    wall = parse(Surface, {
+        "id": 1, "version": 1, "name": "Wall", "outline_mm": [[0, 0], [3000, 0], [3000, 2500], [0, 2500]], "planned": True,
+        "substrate": {"material": "gypsum-board", "thickness_mm": 12.5}})
+    one = parse(Alternative, {"id": 1, "version": 1, "surface_id": 1, "layers": [
+        {"id": "1", "material": "air-gap", "thickness_mm": 25.0, "tie": {"kind": "light-steel-studs", "spacing_mm": 600.0}},
+        {"id": "2", "material": "stone-wool", "thickness_mm": 50.0}, {"id": "3", "material": "gypsum-board", "thickness_mm": 12.5},
+        {"id": "4", "material": "gypsum-board", "thickness_mm": 12.5, "joined": "compound"}]})
+    doc = JobDocument(job=parse(Job, {"id": 1, "version": 1, "name": "Wall", "kind": "room"}), surfaces=(wall,), alternatives=(one,))
+    goods = {g.material: g.amount for g in goods_for(doc, patches(wall)[0], one, shelf())}
+    # studs at 0, 600 … 3000: six of 2.5 m; rails at foot and head; 25 screws a square metre of each of three boards
+    assert goods == {"steel-stud": pytest.approx(15.0), "steel-track": pytest.approx(6.0),
+                     "drywall-screw": pytest.approx(3 * 25 * 7.5), "damping-compound": pytest.approx(0.55 * 7.5)}
+    load = added_load(doc, patches(wall)[0], one, shelf())
+    boards, wool = 3 * 7.5 * 0.0125 * 690, 7.5 * 0.05 * 45
+    metal = 15 * 1.7 / 2.6 + 6 * 1.8 / 3 + 562.5 * 0.0021 + 4.125 * 1.3
+    assert load.kg == pytest.approx(boards + wool + metal)
+    bought = {b.material: b for b in cut_view(JobFigures(doc, shelf()), None).buy}
+    assert (bought["gypsum-board"].units, bought["gypsum-board"].money) == (10, 106.0)  # 9 sheets of 3 m² and a spare
+    assert (bought["steel-stud"].units, bought["steel-stud"].unit) == (7, "length")  # 16.5 m with a tenth for waste
+    assert (bought["drywall-screw"].unit, bought["drywall-screw"].money) == ("pack of 500", 21.0)
+    assert not load.unpriced

@@ -21,7 +21,7 @@ from ..store.undo import redo, undo
 from . import schemas as s
 from .captures import captures
 from .promises import keep_promise
-from .shared import answer, api, editor, job_figures, shelf, store
+from .shared import answer, api, editor, job_figures, own_workshop, shelf, store
 
 
 def _known(collection: str) -> str:
@@ -34,7 +34,9 @@ def _known(collection: str) -> str:
 def create_job(body: JobIn) -> Response:
     """A new job; what is left out is what jobs of its kind begin with."""
     start = shelf().offers.start(body.kind)
-    usual = {} if start is None else {"method": start.method, "absorption_m2": start.absorption_m2}
+    own = own_workshop().workshop
+    usual = {"currency": own.currency, **({"workshop": own.name} if own.name else {}), **(
+        {} if start is None else {"method": start.method, "absorption_m2": start.absorption_m2})}
     given = {k: v for k, v in body.model_dump(mode="json").items() if k in body.model_fields_set or k not in usual}
     return answer(s.Created(id=editor().create_job({**usual, **given})), 201)
 

@@ -11,13 +11,15 @@ from ..core.job.document import Job, JobDocument
 from ..core.job.operations import Operations
 from ..core.job.shelf import Method
 from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
-from ..core.materials.model import Material
+from ..core.materials.usual import Doubt
 from ..core.paths.desk import DeskEntry
 from ..core.paths.offers import Offers
 from ..core.schema import Strict
 from ..core.stages.board.learned import Learned
 from ..core.stages.board.overview import Overview
+from ..core.stages.build.schools import SchoolName
 from ..core.stages.build.view import BuildView
+from ..core.stages.shelf.view import MaterialCard
 from ..core.stages.trace.view import TraceView
 
 
@@ -64,6 +66,28 @@ class SurfaceQuery(Strict):
 
 class BuildQuery(SurfaceQuery):
     alternative_id: RowId | None = None
+    zone: str = Field(default="", max_length=40)
+
+
+class TableQuery(Strict):
+    surface_id: RowId
+    zone: str = Field(default="", max_length=40)
+
+
+class CoverageQuery(Strict):
+    surface_id: RowId
+    alternative_id: RowId
+    layer: str = Field(default="", max_length=40)
+
+
+class SchoolPath(JobPath):
+    school: str = Field(max_length=40)
+
+
+class Schools(Strict):
+    """Schools of the trade that could be asked about for a job."""
+
+    schools: tuple[SchoolName, ...]
 
 
 class PullQuery(Strict):
@@ -175,6 +199,7 @@ class Trial(Strict):
     stage: Literal["build", "trace"]
     surface_id: RowId | None = None
     alternative_id: RowId | None = None
+    zone: str = Field(default="", max_length=40)
     condition_id: RowId | None = None
     steps: tuple[Step, ...] = Field(max_length=100)
 
@@ -286,12 +311,54 @@ class SpectrumName(Strict):
 class ShelfPage(Strict):
     """What a job may name."""
 
-    materials: tuple[Material, ...]
+    materials: tuple[MaterialCard, ...]
+    currency: str
+    units: str
     spectra: tuple[SpectrumName, ...]
     methods: tuple[Method, ...]
     offers: Offers
     simulated_meter: bool
     """Whether the made-up meter is offered: in the demo."""
+
+
+class MaterialAsked(Strict):
+    """A material as somebody types it."""
+
+    material: dict[str, Any]
+
+
+class MaterialLooked(Strict):
+    """What would be kept of a typed material, and what should be asked about it."""
+
+    card: MaterialCard
+    doubts: tuple[Doubt, ...]
+
+
+class ShelfChange(Strict):
+    """A material that an import adds or changes, and what changes of it."""
+
+    id: str
+    name: str
+    added: bool
+    changes: tuple[str, ...]
+
+
+class ShelfImport(Strict):
+    """What an import of materials did, or would do."""
+
+    added: int
+    changed: int
+    same: int
+    unknown: tuple[str, ...]
+    doubts: tuple[str, ...]
+    materials: tuple[ShelfChange, ...]
+
+
+class TakeShelf(Strict):
+    """Materials of a job to take as the shelf has them now; ``onto_shelf``: those to put on the shelf as the job has them."""
+
+    materials: tuple[str, ...] = ()
+    onto_shelf: tuple[str, ...] = ()
 
 
 class LearnedPage(Strict):

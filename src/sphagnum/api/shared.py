@@ -20,6 +20,7 @@ from ..core.figures.job_figures import JobFigures, Shared
 from ..core.job.document import JobDocument
 from ..core.job.shelf import Shelf, shelf_of
 from ..core.job.words import without_words
+from ..core.job.workshop import WorkshopDocument
 from ..core.stages.board.overview import overview
 from ..core.stages.views import VIEWS
 from ..store.documents import WORKSHOP, document, job_ids, revision, workshop
@@ -109,11 +110,15 @@ def renewal() -> Renewal:
     return found
 
 
+def own_workshop() -> WorkshopDocument:
+    """All the workshop owns, as it is now."""
+    with store()() as session:
+        return _recent().get(("workshop", revision(session, WORKSHOP)), lambda: workshop(session))
+
+
 def shelf() -> Shelf:
     """The shelf as the workshop has it now."""
-    with store()() as session:
-        own = _recent().get(("workshop", revision(session, WORKSHOP)), lambda: workshop(session))
-    return shelf_of(base_shelf(), own)
+    return shelf_of(base_shelf(), own_workshop())
 
 
 def figures_of(doc: JobDocument) -> JobFigures:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from flask import Response, current_app
 
+from ..catalogue.load import shelf as shipped
 from ..core.errors import BadInput
 from ..core.figures.measures import MeasuredEffect, effect_between
 from ..core.job.preview import Tried, tried
@@ -15,20 +16,32 @@ from ..core.stages.cut.view import CutView, cut_view
 from ..core.stages.fit.view import FitView, order
 from ..core.stages.listen.view import ListenView, board
 from ..core.stages.prove.view import ProveView, prove
+from ..core.stages.shelf.view import cards
 from ..core.stages.trace.view import TraceView, trace_view
 from ..core.working import Answer
 from ..store.documents import Missing, revision
 from . import schemas as s
 from .cards import A_PAGE, page, repeats
-from .shared import answer, api, figures_of, job_figures, load, renewal, shelf, store, trial_figures
+from .shared import (
+    answer,
+    api,
+    figures_of,
+    job_figures,
+    load,
+    own_workshop,
+    renewal,
+    shelf,
+    store,
+    trial_figures,
+)
 
 
 @api.get("/shelf", responses={200: s.ShelfPage})
 def get_shelf() -> Response:
     """Materials, source spectra, methods of measuring and what to note with a round."""
-    kept = shelf()
+    kept, own = shelf(), own_workshop().workshop
     return answer(s.ShelfPage(
-        materials=tuple(kept.materials.values()),
+        materials=cards(kept, shipped(), own.currency), currency=own.currency, units=own.units,
         spectra=tuple(s.SpectrumName(id=x.id, name=x.name, source=x.source) for x in kept.spectra.values()),
         methods=tuple(kept.methods.values()),
         offers=kept.offers, simulated_meter=bool(current_app.config.get("SIMULATED_METER")),
@@ -112,8 +125,7 @@ def work_out_one(path: s.DeskPath, body: s.DeskForm) -> Response:
 @api.get("/jobs/<int:job_id>/build", responses={200: BuildView})
 def get_build(path: s.JobPath, query: s.BuildQuery) -> Response:
     """Build: a surface's stack, its curve, cost and rules."""
-    key = query.surface_id, query.alternative_id
-    return answer(build(job_figures(path.job_id), *key))
+    return answer(build(job_figures(path.job_id), query.surface_id, query.alternative_id, query.zone))
 
 
 @api.post("/jobs/<int:job_id>/preview", responses={200: s.TrialView})
@@ -127,7 +139,7 @@ def try_steps(path: s.JobPath, body: s.Trial) -> Response:
         job = trial_figures(tried(load(session, path.job_id)[0], steps))
     if body.stage == "trace":
         return answer(s.TrialView(trace=trace_view(job, None, (), body.condition_id)))
-    return answer(s.TrialView(build=build(job, body.surface_id, body.alternative_id)))
+    return answer(s.TrialView(build=build(job, body.surface_id, body.alternative_id, body.zone)))
 
 
 @api.get("/jobs/<int:job_id>/cut", responses={200: CutView})

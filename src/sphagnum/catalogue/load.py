@@ -11,7 +11,7 @@ from typing import Any
 
 from ..core.job.shelf import Method, Shelf, SourceSpectrum
 from ..core.levels.context import ContextItem
-from ..core.materials.model import Material
+from ..core.materials.model import Material, composed
 from ..core.paths.offers import Offers
 from ..core.rules.engine import Rule
 from ..core.schema import parse
@@ -27,6 +27,7 @@ def _digest(folder: Path, pattern: str) -> str:
 _HERE = Path(__file__).parent
 MODEL_REVISION = _digest(_HERE.parent / "core", "*.py")
 """Of the core's code: any change of it may change a figure, so what was computed by another is older."""
+MATERIALS = ("panels", "boards", "damping", "foams", "barriers", "combined", "porous", "lines", "goods", "consumables")
 SHELF_REVISION = _digest(_HERE / "data", "*.toml")
 
 
@@ -45,11 +46,12 @@ def _listed(data: object) -> object:
 def shelf() -> Shelf:
     """The shipped shelf, validated. BadInput if the data are broken."""
     methods = _read("methods")
-    materials = [parse(Material, _listed(m), f"materials.toml: {m['id']}") for m in _read("materials")["material"]]
+    materials = [parse(Material, _listed(m), f"materials/{name}.toml: {m['id']}")
+                 for name in MATERIALS for m in _read(f"materials/{name}")["material"]]
     spectra = [parse(SourceSpectrum, s, f"spectra.toml: {s['id']}") for s in _read("spectra")["spectrum"]]
     ways = [parse(Method, m, f"methods.toml: {m['id']}") for m in methods["method"]]
     return Shelf(
-        materials={m.id: m for m in materials},
+        materials=composed({m.id: m for m in materials}),
         spectra={s.id: s for s in spectra},
         methods={m.id: m for m in ways},
         different_instrument_db=methods["different_instrument_db"], control_setup_db=methods["control_setup_db"],

@@ -6,14 +6,15 @@ from typing import Annotated, Any
 
 from pydantic import BeforeValidator, Field
 
+from .quantities import TypedKg, TypedMm
 from .schema import Level, NotNegative, Number, Share, ThicknessMm, Typed
 
 FormNumber = Annotated[Number, Typed]
 FormLevel = Annotated[Level, Typed]
 FormShare = Annotated[Share, Typed]
-FormThickness = Annotated[ThicknessMm, Typed]
+FormThickness = Annotated[ThicknessMm, TypedMm]
 FormNotNegative = Annotated[NotNegative, Typed]
-FormMillimetres = Annotated[float, Field(ge=1, le=50_000, strict=True, allow_inf_nan=False), Typed]
+FormMillimetres = Annotated[float, Field(ge=1, le=50_000, strict=True, allow_inf_nan=False), TypedMm]
 
 
 def _blank_to_none(value: object) -> object:
@@ -40,6 +41,8 @@ Words = Annotated[str, Field(max_length=2000)]
 
 OptionalLevel = Annotated[FormLevel | None, Optional]
 OptionalNumber = Annotated[FormNotNegative | None, Optional]
+OptionalKg = Annotated[NotNegative | None, TypedKg, Optional]
+OptionalMm = Annotated[NotNegative | None, TypedMm, Optional]
 MOST_NUMBER = 2**31 - 1
 RowId = Annotated[int, Field(ge=1, le=MOST_NUMBER)]
 RowVersion = Annotated[int, Field(ge=0, le=MOST_NUMBER)]

@@ -6,15 +6,18 @@ import base64
 import binascii
 import hashlib
 import json
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from typing import NamedTuple
 
+from ..core.cutting.rows import GoodIn, PieceIn
 from ..core.errors import BadInput
-from ..core.job.document import COLLECTIONS, JobDocument, MaterialCopy
+from ..core.job.document import COLLECTIONS, JobDocument
+from ..core.job.pins import pinned
 from ..core.job.shelf import Shelf
 from ..core.job.versions import NEWEST, upgraded
-from ..core.materials.model import Material
+from ..core.materials.model import Material, composed
 from ..core.schema import parse
+from ..core.surfaces.rows import StackLayerIn
 from .files import read_json
 
 FORMAT = "sphagnum-job"
@@ -37,8 +40,7 @@ def left_behind(document: JobDocument) -> tuple[str, ...]:
 def write_job(document: JobDocument, shelf: Shelf, photograph: Callable[[str], bytes | None] = lambda _name: None) -> bytes:
     """The document as UTF-8 JSON with the materials it uses; ``photograph`` gives the bytes of one by name, None where it is
     not kept."""
-    own = {c.material.id: c.material for c in document.material_copies}
-    used = [shelf.materials.get(name) or own[name] for name in materials_of(document)]
+    used = [c.material for c in pinned(document, shelf).material_copies]
     names = dict.fromkeys(p.file for p in document.photos)
     kept = {name: data for name in names if (data := photograph(name)) is not None}
     body = {
@@ -71,30 +73,30 @@ def read_job(data: bytes, name: str, shelf: Shelf) -> JobFile:
     return JobFile(_with_materials(document, carried, shelf, name), photographs)
 
 
-def materials_of(document: JobDocument) -> tuple[str, ...]:
-    """The materials a job names, each once."""
-    layers = [x for s in document.surfaces for x in (s.substrate, *s.present)]
-    layers += [x for a in document.alternatives for x in a.layers]
-    return tuple(dict.fromkeys([*(x.material for x in layers), *(p.material for p in document.pieces)]))
-
-
 def _with_materials(document: JobDocument, carried: object, shelf: Shelf, name: str) -> JobDocument:
-    """The document with copies of what it names and this shelf does not have. BadInput for what nobody knows."""
+    """The document with copies of all it names: its own, those the file brought, else this shelf's. BadInput for what nobody
+    knows."""
     if not isinstance(carried, list) or len(carried) > MOST_MATERIALS:
         raise BadInput(f"is no list of at most {MOST_MATERIALS} materials", f"{name}: materials", "leave it out")
     brought = {m.id: m for m in (parse(Material, m, f"{name}: materials[{i}]") for i, m in enumerate(carried))}
-    copies = {c.material.id: c.material for c in document.material_copies}
-    for material in materials_of(document):
-        if material in shelf.materials or material in copies:
-            continue
-        if material not in brought:
-            try:
-                shelf.material(material)
-            except BadInput as error:
-                raise error.at(name) from None
-        copies[material] = brought[material]
-    rows = tuple(MaterialCopy(id=i, version=1, material=m) for i, m in enumerate(copies.values(), start=1))
-    return document.model_copy(update={"material_copies": rows})
+    known = brought | {c.material.id: c.material for c in document.material_copies}
+    try:
+        whole = shelf.model_copy(update={"materials": composed(shelf.materials | known)})
+        for material in (x.material for x in _layers(document)):
+            whole.material(material)
+    except BadInput as error:
+        raise error.at(name) from None
+    bare = document.model_copy(update={"material_copies": ()})
+    return pinned(bare, whole)
+
+
+def _layers(document: JobDocument) -> Iterator[StackLayerIn | PieceIn | GoodIn]:
+    for surface in document.surfaces:
+        yield from (surface.substrate, *surface.present)
+    for alternative in document.alternatives:
+        yield from alternative.layers
+    yield from document.pieces
+    yield from document.goods
 
 
 def _photographs(found: object, name: str) -> dict[str, bytes]:

@@ -27,8 +27,10 @@ from ..core.job.operations import (
     value_at,
 )
 from ..core.job.owners import ALL, ITSELF, OWNERS
+from ..core.job.pins import NAMING
 from ..core.schema import parse
 from .documents import TRASHED, Missing, columns, owner_row, stored
+from .materials import keep_materials, refuse_twice, refuse_used
 from .models import TABLES, ChangeRow, EditRow, OwnerRow, SentRow
 
 
@@ -214,6 +216,7 @@ class Editor:
             out: list[dict[str, Any]] = []
             for edit in edits:
                 out.append(_one(session, log, edit, out))
+            keep_materials(session, log.owner, [r for e, r in zip(edits, out, strict=True) if e.collection in NAMING])
             if self.hand.edit:
                 session.add(SentRow(id=self.hand.edit[:80], owner_id=owner_id, answer=out))
             session.commit()
@@ -318,6 +321,7 @@ def _remove(session: Session, log: Log, edit: OneEdit) -> None:
     assert edit.row is not None
     number, version, hand = int(edit.row[0]), edit.row[1], log.hand
     row = find(session, log.owner.id, edit.collection, number)
+    refuse_used(session, edit.collection, row.content)
     hanging = dependents(session, log.owner.id, edit.collection, number)
     if not edit.force:
         if changed_by_others(session, hand, edit.collection, number, version):
@@ -391,11 +395,13 @@ def rivals(session: Session, owner_id: int, collection: str, content: Mapping[st
         return []
     model = TABLES[collection]
     others = session.scalars(select(model).where(model.owner_id == owner_id, model.id != (row_id or 0))).all()
-    return [o for o in others if o.content[flag] and o.content.get("surface_id") == content.get("surface_id")]
+    place = ("surface_id", "zone")
+    return [o for o in others if o.content[flag] and all((o.content.get(k) or "") == (content.get(k) or "") for k in place)]
 
 
 def _one_of_its_kind(session: Session, log: Log, collection: str, content: Mapping[str, Any], row_id: int | None) -> None:
-    """Choosing one lets go of the others."""
+    """Choosing one lets go of the others; of a material there is one."""
+    refuse_twice(session, collection, content, row_id)
     for other in rivals(session, log.owner.id, collection, content, row_id):
         before = dict(other.content)
         other.content = {**before, ONE_OF_A_KIND[collection]: False}

@@ -124,6 +124,10 @@ class PieceRow(OfOwner, Base):
     __tablename__ = "pieces"
 
 
+class GoodRow(OfOwner, Base):
+    __tablename__ = "goods"
+
+
 class StepEventRow(OfOwner, Base):
     __tablename__ = "step_events"
     surface_id: Mapped[int | None] = _to("surfaces")
@@ -258,6 +262,7 @@ TABLES: dict[str, type[Any]] = {
     model.__tablename__: model
     for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,
                   PathRow, BlockOffRow, SubstitutionRow, MeasureRow, RattleRow, LeakRow, HintRow, CalculationRow, PieceRow,
+                  GoodRow,
                   StepEventRow, PhotoRow, SideEffectRow, ReminderRow, KnockRow, MaterialCopyRow, PromiseRow,
                   ShelfMaterialRow, OffcutRow, TemplateRow, SettingRow, MethodRow, HouseMinutesRow)
 }

@@ -552,6 +552,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the shelf has by now for the materials a job was planned with. */
+        get: operations["api_get_offers_jobs__int_job_id__shelf_get"];
+        put?: never;
+        /** Take the shelf's values for materials of a job, as one edit of the job; put others onto the shelf, as one of the shelf. */
+        post: operations["api_take_from_shelf_jobs__int_job_id__shelf_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/trace": {
         parameters: {
             query?: never;
@@ -734,6 +752,74 @@ export interface paths {
         get: operations["api_get_shelf_shelf_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All materials as a table. */
+        get: operations["api_get_shelf_csv_shelf_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All materials as they are kept. */
+        get: operations["api_get_shelf_json_shelf_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Materials from a file: what would change, or, when it is no dry run, changed as one edit. */
+        post: operations["api_import_shelf_shelf_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a typed material would be, and what should be asked about it; nothing is kept. */
+        post: operations["api_look_at_material_shelf_look_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -956,10 +1042,25 @@ export interface components {
              * @default Plan A
              */
             name: string;
+            /**
+             * Overrides
+             * @default []
+             */
+            overrides: components["schemas"]["Override"][];
             /** Surface Id */
             surface_id: number;
+            /**
+             * Takes Out
+             * @default []
+             */
+            takes_out: string[];
             /** Version */
             version: number;
+            /**
+             * Zone
+             * @default
+             */
+            zone: string;
         };
         /**
          * Answer
@@ -1091,8 +1192,14 @@ export interface components {
             /** Alternative Id */
             alternative_id: number | null;
             curves: components["schemas"]["Curves"] | null;
+            /** Depth Limit Mm */
+            depth_limit_mm: number | null;
+            /** Depth Mm */
+            depth_mm: number;
             /** Detail */
             detail: string;
+            /** Goods */
+            goods: components["schemas"]["GoodView"][];
             heat: components["schemas"]["Answer"] | null;
             /** Layers */
             layers: components["schemas"]["LayerView"][];
@@ -1108,6 +1215,8 @@ export interface components {
             resonance_hz: number | null;
             /** Rules */
             rules: components["schemas"]["Spoken"][];
+            /** Section */
+            section: components["schemas"]["LayerView"][];
             /** Sentence */
             sentence: string;
             substrate: components["schemas"]["LayerView"] | null;
@@ -1117,6 +1226,10 @@ export interface components {
             wanted: string;
             /** Working */
             working: components["schemas"]["Working"][];
+            /** Zone */
+            zone: string;
+            /** Zones */
+            zones: components["schemas"]["ZoneView"][];
         };
         /**
          * Buy
@@ -1128,7 +1241,7 @@ export interface components {
             /** Material */
             material: string;
             /** Money */
-            money: number;
+            money: number | null;
             /** Name */
             name: string;
             /** Needed */
@@ -1138,8 +1251,18 @@ export interface components {
              * @default false
              */
             older: boolean;
+            /**
+             * Order Number
+             * @default
+             */
+            order_number: string;
             /** Spare */
             spare: number;
+            /**
+             * Supplier
+             * @default
+             */
+            supplier: string;
             /** Thickness Mm */
             thickness_mm: number | null;
             /** Unit */
@@ -1406,9 +1529,12 @@ export interface components {
         };
         /**
          * Curves
-         * @description Per band: level through the surface at the listener now, after, and its change (dB), and R now and after (dB).
+         * @description Per band: level through the surface at the listener now, after, and its change (dB), R now and after (dB), what its face
+         *     absorbs of what falls on it (0–1, None where it is no open face), and what rules R there, in a word.
          */
         Curves: {
+            /** Absorbed */
+            absorbed: number[] | null;
             /** After Db */
             after_db: number[];
             /** Change Db */
@@ -1423,6 +1549,10 @@ export interface components {
             loss_now_db: number[];
             /** Now Db */
             now_db: number[];
+            /** Ruled By */
+            ruled_by: string[];
+            /** Source Db */
+            source_db: number[];
         };
         /**
          * CutView
@@ -1514,6 +1644,26 @@ export interface components {
         DeskPage: {
             /** Entries */
             entries: components["schemas"]["DeskEntry"][];
+        };
+        /**
+         * Doubt
+         * @description A property that should be asked about: what is said, and what is usual (None where a value is missing).
+         */
+        Doubt: {
+            /**
+             * High
+             * @default null
+             */
+            high: number | null;
+            /**
+             * Low
+             * @default null
+             */
+            low: number | null;
+            /** Property */
+            property: string;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * Edit
@@ -1628,7 +1778,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            kind: "none" | "wood-studs" | "light-steel-studs" | "staggered-wood-studs" | "double-wood-studs" | "point-fixings";
+            kind: "none" | "wood-studs" | "light-steel-studs" | "staggered-wood-studs" | "double-wood-studs" | "point-fixings" | "channels";
             /**
              * Resilient Channel Spacing Mm
              * @default null
@@ -1771,6 +1921,36 @@ export interface components {
             up_is_good: boolean;
             /** Where */
             where: string;
+        };
+        /**
+         * GoodView
+         * @description Goods that follow from a stack, for all copies.
+         */
+        GoodView: {
+            /** Amount */
+            amount: number;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /** GoodWanted */
+        GoodWanted: {
+            /** Amount */
+            amount: number;
+            /** Id */
+            id: number;
+            /** Material */
+            material: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Version */
+            version: number;
         };
         /** Hint */
         Hint: {
@@ -1980,6 +2160,11 @@ export interface components {
              * @default []
              */
             goals: components["schemas"]["Goal"][];
+            /**
+             * Goods
+             * @default []
+             */
+            goods: components["schemas"]["GoodWanted"][];
             /**
              * Hints
              * @default []
@@ -2284,15 +2469,23 @@ export interface components {
         };
         /**
          * LayerView
-         * @description A layer as drawn: depth, role and what it weighs and costs on one surface.
+         * @description A layer as drawn: where it lies, its depth and role, and what it weighs and costs on one surface.
          */
         LayerView: {
+            /** Acts */
+            acts: string;
             /** Coverage */
             coverage: number;
             /** Family */
             family: string;
+            /** Far */
+            far: boolean;
             /** Hold */
             hold: string;
+            /** Id */
+            id: string;
+            /** Joined */
+            joined: string;
             /** Kg M2 */
             kg_m2: number;
             /** Letter */
@@ -2302,13 +2495,22 @@ export interface components {
             /** Name */
             name: string;
             /** Price */
-            price: number;
+            price: number | null;
             /** Reached */
             reached: number;
             /** Role */
             role: string;
+            /** Sold Mm */
+            sold_mm: number[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "panel" | "stays" | "comes off" | "new";
             /** Thickness Mm */
             thickness_mm: number;
+            /** Tie */
+            tie: string;
         };
         /** LeakFound */
         LeakFound: {
@@ -2640,10 +2842,10 @@ export interface components {
          */
         Material: {
             /**
-             * Closed To Water
-             * @default false
+             * Comes Off
+             * @default null
              */
-            closed_to_water: boolean;
+            comes_off: boolean | null;
             /**
              * Crushable
              * @default false
@@ -2663,7 +2865,7 @@ export interface components {
              * Family
              * @enum {string}
              */
-            family: "plate" | "limp" | "foam" | "porous" | "air" | "damping" | "line";
+            family: "plate" | "limp" | "foam" | "porous" | "air" | "damping" | "line" | "combined" | "goods" | "consumable";
             /**
              * Hazards
              * @default []
@@ -2674,18 +2876,40 @@ export interface components {
              * @default
              */
             hold: string;
+            /**
+             * Holds Curved
+             * @default null
+             */
+            holds_curved: boolean | null;
+            /**
+             * Holds Overhead
+             * @default null
+             */
+            holds_overhead: boolean | null;
             /** Id */
             id: string;
+            /**
+             * @default {
+             *       "flame_class": "",
+             *       "food": null,
+             *       "least_c": null,
+             *       "most_c": null,
+             *       "outdoors": null,
+             *       "salt": null,
+             *       "wet": false
+             *     }
+             */
+            limits: components["schemas"]["UseLimits"];
+            /**
+             * Minutes Each
+             * @default 0
+             */
+            minutes_each: number;
             /**
              * Minutes Per M2
              * @default 0
              */
             minutes_per_m2: number;
-            /**
-             * Most C
-             * @default null
-             */
-            most_c: number | null;
             /** Name */
             name: string;
             /**
@@ -2693,6 +2917,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
             /**
              * @default {
              *       "conductivity_w_mk": null,
@@ -2713,12 +2942,24 @@ export interface components {
              *     }
              */
             properties: components["schemas"]["Properties"];
+            /** References */
+            references?: {
+                [key: string]: string;
+            };
+            /**
+             * Retired
+             * @default false
+             */
+            retired: boolean;
             /**
              * Rigid
              * @default false
              */
             rigid: boolean;
-            /** Roles */
+            /**
+             * Roles
+             * @default []
+             */
             roles: ("substrate" | "damping" | "decoupler" | "barrier" | "absorber" | "seal" | "isolator")[];
             /**
              * Source Class
@@ -2728,13 +2969,69 @@ export interface components {
             source_class: "typical" | "data sheet" | "measured";
             /** Sources */
             sources?: {
-                [key: string]: string;
+                [key: string]: "typical" | "data sheet" | "measured";
             };
-            stock: components["schemas"]["StockForm"];
             /**
-             * Thicknesses Mm
+             * Stands Mm
              * @default []
              */
+            stands_mm: number[];
+            /**
+             * Stock
+             * @default []
+             */
+            stock: components["schemas"]["StockForm"][];
+            /**
+             * Sure
+             * @default []
+             */
+            sure: string[];
+            /**
+             * Tack Minutes
+             * @default null
+             */
+            tack_minutes: number | null;
+            /**
+             * Working Minutes
+             * @default null
+             */
+            working_minutes: number | null;
+        };
+        /**
+         * MaterialAsked
+         * @description A material as somebody types it.
+         */
+        MaterialAsked: {
+            /** Material */
+            material: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * MaterialCard
+         * @description A material with what follows from it.
+         */
+        MaterialCard: {
+            /** Acts */
+            acts: string;
+            /** Doubts */
+            doubts: components["schemas"]["Doubt"][];
+            /** Each */
+            each: string;
+            /** Letter */
+            letter: string;
+            /** Lies */
+            lies: boolean;
+            material: components["schemas"]["Material"];
+            /** On Hand */
+            on_hand: string;
+            /** Own */
+            own: boolean;
+            /** Shipped */
+            shipped: boolean;
+            /** Sizes */
+            sizes: components["schemas"]["Size"][];
+            /** Thicknesses Mm */
             thicknesses_mm: number[];
         };
         /** MaterialCopy */
@@ -2744,6 +3041,15 @@ export interface components {
             material: components["schemas"]["Material"];
             /** Version */
             version: number;
+        };
+        /**
+         * MaterialLooked
+         * @description What would be kept of a typed material, and what should be asked about it.
+         */
+        MaterialLooked: {
+            card: components["schemas"]["MaterialCard"];
+            /** Doubts */
+            doubts: components["schemas"]["Doubt"][];
         };
         /** Measure */
         Measure: {
@@ -2834,10 +3140,25 @@ export interface components {
          * @description A figure against its limit; limit None where the job sets none.
          */
         Meter: {
+            /**
+             * Bought
+             * @default null
+             */
+            bought: number | null;
             /** Label */
             label: string;
+            /**
+             * Left
+             * @default null
+             */
+            left: number | null;
             /** Limit */
             limit: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
             /**
              * Older
              * @default false
@@ -2914,6 +3235,22 @@ export interface components {
             width_mm: number;
         };
         /**
+         * Offer
+         * @description A material a job was planned with whose shelf has moved on: what would change.
+         */
+        Offer: {
+            /** Changes */
+            changes: string[];
+            /** Copy Id */
+            copy_id: number;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * Offers
          * @description All of them.
          */
@@ -2948,6 +3285,16 @@ export interface components {
             live: components["schemas"]["LiveView"];
             /** Scenes */
             scenes: string[];
+        };
+        /**
+         * Override
+         * @description A rule somebody has looked at and goes against, with the reason.
+         */
+        Override: {
+            /** Id */
+            id: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * Overview
@@ -4180,6 +4527,38 @@ export interface components {
             /** Width Mm */
             width_mm: number;
         };
+        /**
+         * ShelfChange
+         * @description A material that an import adds or changes, and what changes of it.
+         */
+        ShelfChange: {
+            /** Added */
+            added: boolean;
+            /** Changes */
+            changes: string[];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ShelfImport
+         * @description What an import of materials did, or would do.
+         */
+        ShelfImport: {
+            /** Added */
+            added: number;
+            /** Changed */
+            changed: number;
+            /** Doubts */
+            doubts: string[];
+            /** Materials */
+            materials: components["schemas"]["ShelfChange"][];
+            /** Same */
+            same: number;
+            /** Unknown */
+            unknown: string[];
+        };
         /** ShelfMaterial */
         ShelfMaterial: {
             /** Id */
@@ -4189,12 +4568,26 @@ export interface components {
             version: number;
         };
         /**
+         * ShelfOffers
+         * @description What the shelf has to say to a job: materials that moved on, and those this shelf does not have.
+         */
+        ShelfOffers: {
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
+            /** Sentence */
+            sentence: string;
+            /** Unknown */
+            unknown: components["schemas"]["Offer"][];
+        };
+        /**
          * ShelfPage
          * @description What a job may name.
          */
         ShelfPage: {
+            /** Currency */
+            currency: string;
             /** Materials */
-            materials: components["schemas"]["Material"][];
+            materials: components["schemas"]["MaterialCard"][];
             /** Methods */
             methods: components["schemas"]["Method"][];
             offers: components["schemas"]["Offers"];
@@ -4202,6 +4595,29 @@ export interface components {
             simulated_meter: boolean;
             /** Spectra */
             spectra: components["schemas"]["SpectrumName"][];
+            /** Units */
+            units: string;
+        };
+        /**
+         * ShelfUpload
+         * @description A list of materials; ``dry_run`` changes nothing; ``match`` finds them by the supplier's order numbers.
+         */
+        ShelfUpload: {
+            /**
+             * Dry Run
+             * @default true
+             */
+            dry_run: boolean;
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+            /**
+             * Match
+             * @default false
+             */
+            match: boolean;
         };
         /** SideEffect */
         SideEffect: {
@@ -4256,6 +4672,22 @@ export interface components {
             words: string;
         };
         /**
+         * Size
+         * @description One thickness of a material: what it weighs and costs per square metre (None unknown), and how it is sold in words.
+         */
+        Size: {
+            /** Kg M2 */
+            kg_m2: number;
+            /** On Hand */
+            on_hand: string;
+            /** Price M2 */
+            price_m2: number | null;
+            /** Sold */
+            sold: string;
+            /** Thickness Mm */
+            thickness_mm: number;
+        };
+        /**
          * SourceMeasure
          * @description A measure at the source that jobs of a kind know, with a usual effect.
          */
@@ -4301,13 +4733,31 @@ export interface components {
         };
         /**
          * Spoken
-         * @description A rule that speaks up, filled in.
+         * @description A rule that speaks up, filled in. ``operations`` mend it on the alternative; ``overridden`` is why somebody goes against
+         *     it.
          */
         Spoken: {
             /** Mend */
             mend: string;
+            /**
+             * Operations
+             * @default []
+             */
+            operations: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Overridden
+             * @default
+             */
+            overridden: string;
             /** Rule */
             rule: string;
+            /**
+             * Scope
+             * @default stack
+             */
+            scope: string;
             /**
              * Severity
              * @enum {string}
@@ -4341,14 +4791,33 @@ export interface components {
              */
             coverage: number;
             /**
+             * Held
+             * @default
+             * @enum {string}
+             */
+            held: "" | "self-adhesive" | "tape" | "spray glue" | "contact glue" | "staples" | "screws" | "isolated screws" | "hangers" | "friction" | "loose";
+            /**
              * Id
              * @default
              */
             id: string;
+            /**
+             * Joined
+             * @default
+             * @enum {string}
+             */
+            joined: "" | "compound" | "adhesive";
             /** Material */
             material: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
             /** Thickness Mm */
             thickness_mm: number;
+            /** @default null */
+            tie: components["schemas"]["Frame"] | null;
         };
         /**
          * StageLine
@@ -4545,6 +5014,11 @@ export interface components {
              * @enum {string}
              */
             what: "started" | "paused" | "done" | "undone" | "note";
+            /**
+             * Zone
+             * @default
+             */
+            zone: string;
         };
         /**
          * StepRef
@@ -4578,6 +5052,11 @@ export interface components {
              * @default null
              */
             surface_id: number | null;
+            /**
+             * Zone
+             * @default
+             */
+            zone: string;
         };
         /**
          * StepView
@@ -4626,7 +5105,8 @@ export interface components {
         };
         /**
          * StockForm
-         * @description How a material is sold. ``length_mm`` of a sheet or roll; ``covers_m`` of a cartridge, tape or strip.
+         * @description One way a material is sold. ``length_mm`` of a sheet or roll; ``covers_m`` the metres (of a tin the square metres at
+         *     ``thickness_mm``) one unit goes for; ``kg`` the weight of a unit that is no layer; ``price`` of one unit, None unknown.
          */
         StockForm: {
             /**
@@ -4636,14 +5116,35 @@ export interface components {
             covers_m: number | null;
             /**
              * Form
+             * @default none
              * @enum {string}
              */
             form: "sheet" | "roll" | "length" | "piece" | "none";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Kg
+             * @default null
+             */
+            kg: number | null;
             /**
              * Length Mm
              * @default null
              */
             length_mm: number | null;
+            /**
+             * On Hand
+             * @default null
+             */
+            on_hand: number | null;
+            /**
+             * Order Number
+             * @default
+             */
+            order_number: string;
             /**
              * Per Pack
              * @default 1
@@ -4651,14 +5152,29 @@ export interface components {
             per_pack: number;
             /**
              * Price
-             * @default 0
+             * @default null
              */
-            price: number;
+            price: number | null;
+            /**
+             * Priced On
+             * @default
+             */
+            priced_on: string;
             /**
              * Sold Whole
              * @default false
              */
             sold_whole: boolean;
+            /**
+             * Supplier
+             * @default
+             */
+            supplier: string;
+            /**
+             * Thickness Mm
+             * @default null
+             */
+            thickness_mm: number | null;
             /**
              * Width Mm
              * @default null
@@ -4716,7 +5232,7 @@ export interface components {
              * Flags
              * @default []
              */
-            flags: ("wet" | "hot" | "curved" | "hidden" | "walked on" | "overhead" | "trim over it")[];
+            flags: ("wet" | "hot" | "curved" | "hidden" | "walked on" | "overhead" | "trim over it" | "salt" | "outdoors" | "food" | "moves" | "fire-rated" | "membrane" | "loudspeaker" | "sun" | "structural")[];
             /**
              * @default {
              *       "between": null,
@@ -4747,10 +5263,20 @@ export interface components {
                 number
             ][];
             /**
+             * Planned
+             * @default false
+             */
+            planned: boolean;
+            /**
              * Present
              * @default []
              */
             present: components["schemas"]["StackLayerIn"][];
+            /**
+             * Shares Access
+             * @default
+             */
+            shares_access: string;
             substrate: components["schemas"]["StackLayerIn"];
             /**
              * Survey
@@ -4766,6 +5292,11 @@ export interface components {
             survey_do: "" | "keep" | "restore" | "replace" | "build on";
             /** Version */
             version: number;
+            /**
+             * Zones
+             * @default []
+             */
+            zones: components["schemas"]["ZoneIn"][];
         };
         /**
          * SurfaceView
@@ -4814,6 +5345,22 @@ export interface components {
         Switch: {
             /** On */
             on: boolean;
+        };
+        /**
+         * TakeShelf
+         * @description Materials of a job to take as the shelf has them now; ``onto_shelf``: those to put on the shelf as the job has them.
+         */
+        TakeShelf: {
+            /**
+             * Materials
+             * @default []
+             */
+            materials: string[];
+            /**
+             * Onto Shelf
+             * @default []
+             */
+            onto_shelf: string[];
         };
         /**
          * TemplateChoice
@@ -4981,6 +5528,11 @@ export interface components {
              * @default null
              */
             surface_id: number | null;
+            /**
+             * Zone
+             * @default
+             */
+            zone: string;
         };
         /**
          * TrialView
@@ -5043,6 +5595,47 @@ export interface components {
         Undone: {
             /** What */
             what: string;
+        };
+        /**
+         * UseLimits
+         * @description What it stands; None where nobody knows.
+         */
+        UseLimits: {
+            /**
+             * Flame Class
+             * @default
+             */
+            flame_class: string;
+            /**
+             * Food
+             * @default null
+             */
+            food: boolean | null;
+            /**
+             * Least C
+             * @default null
+             */
+            least_c: number | null;
+            /**
+             * Most C
+             * @default null
+             */
+            most_c: number | null;
+            /**
+             * Outdoors
+             * @default null
+             */
+            outdoors: boolean | null;
+            /**
+             * Salt
+             * @default null
+             */
+            salt: boolean | null;
+            /**
+             * Wet
+             * @default false
+             */
+            wet: boolean;
         };
         /** WindowChoice */
         WindowChoice: {
@@ -5149,8 +5742,23 @@ export interface components {
         };
         /** Workshop */
         Workshop: {
+            /**
+             * Currency
+             * @default €
+             */
+            currency: string;
             /** Id */
             id: number;
+            /**
+             * Labour Per Hour
+             * @default null
+             */
+            labour_per_hour: number | null;
+            /**
+             * Margin Percent
+             * @default 0
+             */
+            margin_percent: number;
             /**
              * Name
              * @default
@@ -5161,6 +5769,27 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Pace
+             * @default 1
+             */
+            pace: number;
+            /**
+             * Spare Percent
+             * @default 5
+             */
+            spare_percent: number;
+            /**
+             * Tax Percent
+             * @default 0
+             */
+            tax_percent: number;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "metric" | "imperial";
             /** Version */
             version: number;
         };
@@ -5209,6 +5838,51 @@ export interface components {
             document: components["schemas"]["WorkshopDocument"];
             /** Revision */
             revision: number;
+        };
+        /**
+         * ZoneIn
+         * @description A part of a surface, an upright rectangle, with its own stack; ``excitation_db`` is how much louder it is there.
+         */
+        ZoneIn: {
+            /**
+             * Depth Limit Mm
+             * @default null
+             */
+            depth_limit_mm: number | null;
+            /**
+             * Excitation Db
+             * @default 0
+             */
+            excitation_db: number;
+            /** Height Mm */
+            height_mm: number;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Width Mm */
+            width_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
+         * ZoneView
+         * @description A zone of a surface, or what is left beside them; ``id`` empty.
+         */
+        ZoneView: {
+            /** Alternative Id */
+            alternative_id: number | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
         };
     };
     responses: never;
@@ -6702,6 +7376,7 @@ export interface operations {
             query?: {
                 surface_id?: number | null;
                 alternative_id?: number | null;
+                zone?: string;
             };
             header?: never;
             path: {
@@ -9364,6 +10039,234 @@ export interface operations {
             };
         };
     };
+    api_get_offers_jobs__int_job_id__shelf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfOffers"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_take_from_shelf_jobs__int_job_id__shelf_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeShelf"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_trace_jobs__int_job_id__trace_get: {
         parameters: {
             query?: {
@@ -10643,6 +11546,454 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelfPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_shelf_csv_shelf_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_shelf_json_shelf_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_import_shelf_shelf_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["ShelfUpload"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfImport"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_look_at_material_shelf_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialLooked"];
                 };
             };
             /** @description Unauthorized */

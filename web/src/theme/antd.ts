@@ -3,6 +3,8 @@ import { theme, type ThemeConfig } from "antd";
 
 const LIGHT = {
   colorPrimary: "#55732a",
+  colorPrimaryHover: "#46601f",
+  colorPrimaryActive: "#3a5018",
   colorBgBase: "#fffdf6",
   colorTextBase: "#2b211a",
   colorBorder: "#d9cfb9",
@@ -11,6 +13,8 @@ const LIGHT = {
 };
 const DARK = {
   colorPrimary: "#a9c878",
+  colorPrimaryHover: "#bcd893",
+  colorPrimaryActive: "#cbe3a6",
   colorBgBase: "#27201a",
   colorTextBase: "#f4ecdc",
   colorBorder: "#4a3e31",

@@ -6,12 +6,12 @@ import math
 from functools import lru_cache
 from typing import NamedTuple, Protocol
 
-from ..materials.model import Material, to_layer
-from ..materials.table import layer_mass
+from ..materials.model import Material, StockForm, kg_per_m2
 from ..schema import Strict
 from ..words import plural
 from .layout import cut
-from .model import CutInput, CutPiece, CutResult, StockItem
+from .model import CutInput, CutPiece, CutResult, StockItem, UsedStock
+from .stock import FLAT, form_at, forms_at
 
 SPARE_SHARE = 0.05  # one spare in twenty units opened, at least one from five units on
 RESTARTS = 12  # the interface answers within a second; the command searches longer
@@ -28,7 +28,10 @@ class Buy(Strict):
     spare: int
     unit: str
     kg: float
-    money: float
+    money: float | None
+    """None where no price is known."""
+    supplier: str = ""
+    order_number: str = ""
     older: bool = False
     """Whether it is of a layout from before the last change; the new one is under way."""
 
@@ -77,51 +80,101 @@ class AtOnce:
         return False
 
 
-def cut_input(material: Material, rects: list[Wanted]) -> CutInput:
-    stock = material.stock
-    item = StockItem(id=material.id, width_mm=stock.width_mm, length_mm=stock.length_mm, roll=stock.form == "roll",
-                     sold_whole=stock.sold_whole, price=stock.price)
+def flat_forms(material: Material, thickness_mm: float) -> tuple[StockForm, ...]:
+    """The sheets and rolls a thickness is sold in."""
+    return tuple(f for f in forms_at(material, thickness_mm) if f.form in FLAT and f.width_mm and f.length_mm)
+
+
+def cut_input(material: Material, thickness_mm: float, rects: list[Wanted]) -> CutInput:
+    """Rectangles to lay on what a thickness is sold in; a stock's id is its place among ``flat_forms``."""
+    items = tuple(StockItem(id=str(i), width_mm=f.width_mm, length_mm=f.length_mm, roll=f.form == "roll",
+                            sold_whole=f.sold_whole, price=f.price or 0.0)
+                  for i, f in enumerate(flat_forms(material, thickness_mm)))
     pieces = tuple(
         CutPiece(id=str(i), outline_mm=((0, 0), (r.width, 0), (r.width, r.height), (0, r.height)), rotate=r.rotate)
         for i, r in enumerate(rects)
     )
-    return CutInput(stock=(item,), pieces=pieces, seconds=5.0)
+    return CutInput(stock=items, pieces=pieces, seconds=5.0)
 
 
-def _spare(units: int) -> int:
-    return math.ceil(units * SPARE_SHARE) if units >= 5 else 0
+def _spare(units: int, share: float) -> int:
+    return math.ceil(units * share - 1e-9) if units >= 5 else 0
 
 
-def buy_stock(material: Material, thickness: float, result: CutResult, older: bool = False) -> Buy:
-    """Sheets in whole packs with their spare, or metres of a roll; all of it in the price and the weight."""
-    stock = material.stock
-    kg_m2 = layer_mass(to_layer(material, thickness))
-    name = f"{material.name}, {thickness:g} mm"
+def buy_stock(
+    material: Material, thickness: float, result: CutResult, older: bool = False, spare_share: float = SPARE_SHARE
+) -> list[Buy]:
+    """Per size sold: sheets in whole packs with their spare, or metres of a roll; all of it in the price and the weight."""
+    forms = flat_forms(material, thickness)
+    return [_buy_flat(material, thickness, form, used, older, spare_share) for i, form in enumerate(forms)
+            if (used := [u for u in result.used if u.stock == str(i)])]
+
+
+def _buy_flat(
+    material: Material, thickness: float, stock: StockForm, used: list[UsedStock], older: bool, spare_share: float
+) -> Buy:
+    kg_m2 = kg_per_m2(material, thickness)
+    width, length = (stock.width_mm or 0.0) / 1e3, (stock.length_mm or 1.0) / 1e3
+    several = len(flat_forms(material, thickness)) > 1
+    size = f", {stock.width_mm:g} × {stock.length_mm:g} mm" if several and stock.form == "sheet" else (
+        f", {stock.width_mm:g} mm wide" if several else "")
+    common = {"material": material.id, "thickness_mm": thickness, "name": f"{material.name}, {thickness:g} mm{size}",
+              "supplier": stock.supplier, "order_number": stock.order_number, "older": older}
     if stock.form == "roll":
-        metres = sum(u.length_used_mm for u in result.used) / 1e3
+        metres = sum(u.length_used_mm for u in used) / 1e3
         step = math.ceil(metres * 10 - 1e-6) / 10
-        rolls = len(result.used)
-        width, length = (stock.width_mm or 0.0) / 1e3, (stock.length_mm or 1.0) / 1e3
+        rolls = len(used)
         bought = rolls * length if stock.sold_whole else step
-        words = plural(rolls, "roll") if stock.sold_whole else f"{step:.1f} m of roll"
-        return Buy(material=material.id, thickness_mm=thickness, name=name, needed=f"{step:.1f} m of roll",
-                   units=rolls if stock.sold_whole else 1, spare=0, unit="roll" if stock.sold_whole else words,
-                   kg=round(kg_m2 * bought * width, 1), money=round(stock.price * bought / length, 2), older=older)
-    sheets = len(result.used)
-    spare = _spare(sheets)
-    packs = math.ceil((sheets + spare) / stock.per_pack)
-    area = (stock.width_mm or 0.0) * (stock.length_mm or 0.0) / 1e6
-    unit = "sheet" if stock.per_pack == 1 else f"pack of {stock.per_pack}"
-    return Buy(material=material.id, thickness_mm=thickness, name=name, needed=plural(sheets, "sheet"),
-               units=packs, spare=packs * stock.per_pack - sheets, unit=unit,
-               kg=round(kg_m2 * area * packs * stock.per_pack, 1),
-               money=round(stock.price * packs * stock.per_pack, 2), older=older)
+        return Buy(**common, needed=f"{step:.1f} m of roll", units=rolls if stock.sold_whole else 1, spare=0,
+                   unit="roll" if stock.sold_whole else f"{step:.1f} m of roll", kg=round(kg_m2 * bought * width, 1),
+                   money=_money(stock.price, bought / length))
+    sheets = len(used)
+    packs = math.ceil((sheets + _spare(sheets, spare_share)) / stock.per_pack)
+    return Buy(**common, needed=plural(sheets, "sheet"), units=packs, spare=packs * stock.per_pack - sheets,
+               unit=_packed("sheet", stock), kg=round(kg_m2 * width * length * packs * stock.per_pack, 1),
+               money=_money(stock.price, packs * stock.per_pack))
 
 
-def buy_length(material: Material, metres: float) -> Buy:
-    each = (material.stock.covers_m or 1.0) * material.stock.per_pack
-    units = math.ceil(metres * 1.1 / each - 1e-9)  # a tenth for laps and waste
-    word = {"length": "roll", "piece": "unit"}.get(material.stock.form, "unit")
-    return Buy(material=material.id, thickness_mm=None, name=material.name, needed=f"{metres:.1f} m", units=units, spare=0,
-               unit=word if material.stock.per_pack == 1 else f"pack of {material.stock.per_pack}", kg=0.0,
-               money=round(units * material.stock.per_pack * material.stock.price, 2))
+def _money(price: float | None, units: float) -> float | None:
+    return None if price is None else round(price * units, 2)
+
+
+def _packed(one: str, stock: StockForm) -> str:
+    return one if stock.per_pack == 1 else f"pack of {stock.per_pack}"
+
+
+def buy_tins(material: Material, thickness: float, area_m2: float) -> Buy | None:
+    """Brushed and sprayed goods by the area a tin covers; a tin weighs what it covers. None where no tin is sold."""
+    stock = form_at(material, thickness)
+    if stock is None or stock.form != "piece" or not stock.covers_m:
+        return None
+    packs = math.ceil(area_m2 / stock.covers_m / stock.per_pack - 1e-9)
+    tins = packs * stock.per_pack
+    return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
+               needed=f"{area_m2:.1f} m²", units=packs, spare=0, unit=_packed("tin", stock),
+               kg=round(tins * kg_per_m2(material, thickness) * stock.covers_m, 1), money=_money(stock.price, tins),
+               supplier=stock.supplier, order_number=stock.order_number)
+
+
+def buy_unsold(material: Material, thickness: float, area_m2: float) -> Buy:
+    """What is laid and nobody is known to sell so thick: its area and weight stand, its price is unknown."""
+    return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
+               needed=f"{area_m2:.1f} m²", units=1, spare=0, unit="as found",
+               kg=round(kg_per_m2(material, thickness) * area_m2, 1), money=None)
+
+
+LAPS = 1.1
+"""A tenth more for laps and waste of what is laid by the metre."""
+
+
+def buy_amount(material: Material, amount: float) -> Buy:
+    """Tape, seals, studs by the metre; screws, grilles, fans by the piece (``amount`` of them), in whole units and packs."""
+    stock = form_at(material, None) or StockForm(form="piece")
+    by_metre = stock.form == "length" or stock.covers_m is not None
+    each = (stock.covers_m or 1.0) * stock.per_pack
+    packs = math.ceil(amount * (LAPS if by_metre else 1.0) / each - 1e-9)
+    one = ("roll" if (stock.covers_m or 0) > 6 else "length") if stock.form == "length" else "unit" if by_metre else "piece"
+    return Buy(material=material.id, thickness_mm=None, name=material.name,
+               needed=f"{amount:.1f} m" if by_metre else plural(math.ceil(amount), "piece"), units=packs, spare=0,
+               unit=_packed(one, stock), kg=round(packs * stock.per_pack * (stock.kg or 0.0), 1),
+               money=_money(stock.price, packs * stock.per_pack), supplier=stock.supplier, order_number=stock.order_number)

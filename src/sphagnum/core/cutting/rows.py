@@ -12,7 +12,7 @@ from ..forms import (
     Name,
     Optional,
 )
-from ..schema import Row, Strict
+from ..schema import Row, Strict, Typed
 
 
 class PieceIn(Strict):
@@ -26,4 +26,15 @@ class PieceIn(Strict):
     """None takes the thinnest sold."""
     quantity: Annotated[int, Field(ge=1, le=1000)] = 1
     rotate: Literal["quarter", "half", "none"] = "quarter"
+
+
+class GoodIn(Strict):
+    """Goods wanted beside those that follow from the stacks: metres, or pieces of what is sold by the piece."""
+
+    material: Annotated[str, Field(min_length=1, max_length=80)]
+    amount: Annotated[float, Field(gt=0, le=100_000, strict=True, allow_inf_nan=False), Typed]
+    note: Annotated[str, Field(max_length=200)] = ""
+
+
 class Piece(PieceIn, Row): ...
+class GoodWanted(GoodIn, Row): ...

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -12,8 +14,8 @@ from ..job.shelf import Shelf
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.rating import rate_predicted
 from ..materials.families.plate import Plate
-from ..materials.family import Layer
-from ..materials.model import to_layer
+from ..materials.family import Acts, Layer
+from ..materials.model import interlayer_of, to_layers
 from ..materials.table import family, layer_mass
 from ..stacks.leaf import first_mode_hz
 from ..stacks.model import Frame, Stack
@@ -21,87 +23,207 @@ from ..stacks.modes import plate_stiffness
 from ..stacks.predict import Prediction, predict
 from ..surfaces.coverage import laid_share, panel_share
 from ..surfaces.geometry import areas
+from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
 
 predict_cached = lru_cache(maxsize=4096)(predict)
 
 
-class Lay(NamedTuple):
-    """What lies on a surface, how its leaves are tied, and how warm it is there (°C); ``cut``: laid in pieces cut for it."""
+class Placed(NamedTuple):
+    """A layer where it lies: ``far`` of the panel (on its source side), and whether it is ``new`` or stood there before."""
 
-    layers: tuple[StackLayerIn, ...]
+    layer: StackLayerIn
+    new: bool = False
+    far: bool = False
+
+
+class Lay(NamedTuple):
+    """What lies on a panel from the source's side to the listener's, how its leaves are tied, and how warm it is there (°C).
+
+    ``frame`` ties the only cavity where no layer of one says what does. ``nothing``: not even the panel stands.
+    """
+
+    placed: tuple[Placed, ...]
     frame: Frame = Frame()
     temperature_c: float = 20.0
-    cut: bool = False
+    nothing: bool = False
 
-    def share(self, surface: Surface, layer: StackLayerIn, shelf: Shelf) -> float:
-        """Share of the whole panel that a layer covers, 0–1."""
-        laid = laid_share(surface, layer, shelf.material(layer.material)) if self.cut else layer.coverage
-        return panel_share(surface, laid)
+    @property
+    def layers(self) -> tuple[StackLayerIn, ...]:
+        """The layers alone."""
+        return tuple(p.layer for p in self.placed)
+
+    def share(self, patch: Patch, one: Placed, shelf: Shelf) -> float:
+        """Share of the whole patch that a layer covers, 0–1; new ones are laid in pieces cut for it."""
+        if not one.new:
+            return one.layer.coverage
+        return panel_share(patch, laid_share(patch, one.layer, shelf.material(one.layer.material)))
+
+    def only(self, kept: Callable[[Placed], bool]) -> Lay:
+        """The lay with those of its layers alone for which ``kept`` says so."""
+        return self._replace(placed=tuple(p for p in self.placed if kept(p)))
 
 
 def present_lay(doc: JobDocument, surface: Surface) -> Lay:
-    """What lies on a surface now."""
-    return Lay(surface.present, surface.frame, doc.job.temperature_c)
+    """What lies on a surface now; nothing where it does not stand yet."""
+    if surface.planned:
+        return Lay((), temperature_c=doc.job.temperature_c, nothing=True)
+    return Lay(tuple(Placed(x) for x in surface.present), surface.frame, doc.job.temperature_c)
 
 
 def planned_lay(doc: JobDocument, surface: Surface, alternative: Alternative | None = None) -> Lay:
-    """What will be on a surface: an alternative's layers (the chosen one's if none is named), else what is there now."""
-    one = alternative or doc.chosen(surface.id)
+    """What will lie on a surface or patch: an alternative's layers (the chosen one's if none is named) with what stands and is
+    not taken out, each where it goes; else what is there now."""
+    zone = surface.zone if isinstance(surface, Patch) else ""
+    one = alternative or doc.chosen(surface.id, zone)
     if one is None:
         return present_lay(doc, surface)
-    return Lay(one.layers, one.frame or surface.frame, doc.job.temperature_c, cut=True)
+    new = [Placed(x, new=True, far=x.place == "far") for x in one.layers]
+    stands = () if surface.planned else surface.present
+    beside = {x.id for x in stands}
+    placed = [p for p in reversed(new) if p.far]
+    placed += [p for p in new if p.layer.place == "panel"]
+    for layer in stands:
+        if layer.id not in one.takes_out:
+            placed.append(Placed(layer))
+        placed += [p for p in new if p.layer.place == layer.id]
+    placed += [p for p in new if not p.far and p.layer.place != "panel" and p.layer.place not in beside]
+    return Lay(tuple(placed), one.frame or surface.frame, doc.job.temperature_c)
+
+
+def new_layers(doc: JobDocument, patch: Surface, alternative: Alternative | None = None) -> tuple[StackLayerIn, ...]:
+    """What is to be laid on a patch, from its panel outwards; of one that does not stand yet its panel first."""
+    zone = patch.zone if isinstance(patch, Patch) else ""
+    one = alternative or doc.chosen(patch.id, zone)
+    if one is None:
+        return ()
+    return (patch.substrate.model_copy(update={"id": PANEL}), *one.layers) if patch.planned else one.layers
+
+
+PANEL = "panel"
+"""The id of a planned surface's own panel among what is to be laid."""
+INTERLAYER_MM = 0.6
+"""Thickness of damping compound at its usual dose of 0.55 l/m²."""
+HELD_APART_MM = 400.0
+"""Usual distance of screws and hangers through a lining."""
 
 
 def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
-    """The physical stack of a surface: substrate, then layers; seals and isolators are no layers of it.
+    """The physical stack of a surface: substrate and layers from the source's side; seals and goods are no layers of it.
 
-    The panel is taken as a rectangle of the outline's proportions and area; its frame counts once there is a cavity to
+    The panel is taken as a rectangle of the whole outline's proportions and area; a frame counts once there is a cavity to
     bridge. Raises BadInput for unknown materials.
     """
-    size = areas(surface)
+    size = areas(surface.whole if isinstance(surface, Patch) else surface)
     scale = (size.gross_m2 / (size.width_mm * size.height_mm / 1e6)) ** 0.5
-    physical = []
-    for i, layer in enumerate((surface.substrate, *lay.layers)):
-        material = shelf.material(layer.material)
-        if material.acts != "line":
-            join = "fixed" if material.acts == "plate" and i > 0 else None
-            share = lay.share(surface, layer, shelf) if material.acts == "damping" else 1.0
-            physical.append(to_layer(material, layer.thickness_mm, share, join, lay.temperature_c))
-    for before, after in zip([None, *physical[:-1]], physical, strict=True):
-        if isinstance(after, Plate) and after.join and not isinstance(before, Plate):
-            physical[physical.index(after)] = after.model_copy(update={"join": None})
+    patch = surface if isinstance(surface, Patch) else patches(surface)[0]
+    physical: list[Layer] = []
+    ties: list[tuple[int, Frame]] = []
+    for one in _in_order(surface, lay):
+        layer, material = one.layer, shelf.material(one.layer.material)
+        if not material.lies:
+            continue
+        share = lay.share(patch, one, shelf) if material.acts == "damping" else 1.0
+        made = to_layers(material, layer.thickness_mm, share, "fixed" if material.acts == "plate" else None, lay.temperature_c)
+        if layer.joined and physical and isinstance(made[0], Plate) and isinstance(physical[-1], Plate):
+            made[0] = _joined(made[0], layer.joined, shelf, lay.temperature_c)
+        frame = layer.tie or _as_held(layer, physical)
+        if frame is not None:
+            ties.append((len(physical) - (layer.tie is None), frame))
+        physical += made
+    for i, after in enumerate(physical):
+        if isinstance(after, Plate) and after.join and (i == 0 or not isinstance(physical[i - 1], Plate)):
+            physical[i] = after.model_copy(update={"join": None, "interlayer": None})
+    frames = _frames(ties, physical, lay.frame)
     return Stack(
         width_m=max(size.width_mm * scale / 1e3, 0.02), height_m=max(size.height_mm * scale / 1e3, 0.02),
-        layers=tuple(physical), frame=lay.frame if _has_cavity(physical) else Frame(), temperature_c=lay.temperature_c,
+        layers=tuple(physical), frames=frames, temperature_c=lay.temperature_c,
     )
 
 
-def _has_cavity(layers: list[Layer]) -> bool:
-    soft = [family(layer.kind).acts == "soft" for layer in layers]
-    return any(soft[i] and not all(soft[i:]) for i in range(1, len(soft)))
+def _in_order(surface: Surface, lay: Lay) -> tuple[Placed, ...]:
+    far = tuple(p for p in lay.placed if p.far)
+    return (*far, Placed(surface.substrate), *lay.placed[len(far):])
+
+
+def _joined(plate: Layer, how: str, shelf: Shelf, temperature_c: float) -> Layer:
+    """A board joined to the one under it by damping compound (a viscous layer of its usual dose) or a plain adhesive."""
+    if how == "adhesive":
+        return plate.model_copy(update={"join": "bonded"})
+    known = shelf.material("damping-compound").properties
+    return plate.model_copy(update={"join": "viscous", "interlayer": interlayer_of(known, INTERLAYER_MM, temperature_c)})
+
+
+def _as_held(layer: StackLayerIn, under: list[Layer]) -> Frame | None:
+    """What screws and hangers through a soft layer make of the leaves on both sides: links at points."""
+    if layer.held not in ("screws", "isolated screws", "hangers") or not under or family(under[-1].kind).acts != "soft":
+        return None
+    return Frame(kind="point-fixings", spacing_mm=HELD_APART_MM, isolated=layer.held == "isolated screws")
+
+
+def _frames(ties: list[tuple[int, Frame]], physical: list[Layer], usual: Frame) -> tuple[Frame, ...]:
+    """Frames with the leaves they join; what stands in no cavity is left out, and of two in one cavity the first counts."""
+    acts = [family(layer.kind).acts for layer in physical]
+    cavities = _cavities(acts)
+    out: dict[tuple[int, int], Frame] = {}
+    for at, frame in ties:
+        pair = next((c for c in cavities if c[0] < at < c[1]), None)
+        if pair is not None and (frame.kind != "none"):
+            out.setdefault(pair, frame.model_copy(update={"between": pair}))
+    if not out and usual.kind != "none" and len(cavities) == 1:
+        out[cavities[0]] = usual.model_copy(update={"between": cavities[0]})
+    elif not out and usual.kind != "none" and usual.between is not None and cavities:
+        out[usual.between] = usual
+    return tuple(out[c] for c in sorted(out))
+
+
+def _cavities(acts: list[Acts]) -> list[tuple[int, int]]:
+    """Pairs of places of the leaves (or limp layers) nearest to each run of soft layers between them."""
+    heavy = [i for i, a in enumerate(acts) if a != "soft"]
+    return [(a, b) for a, b in pairwise(heavy) if b > a + 1]
 
 
 @lru_cache(maxsize=8192)
 def panel_loss(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Floats, Prediction]:
-    """R per band of a surface, dB, and its prediction, both with what stays bare counted.
+    """R per band of a surface or patch, dB, and its prediction, both with what stays bare counted.
 
-    What is kept clear, and the gaps a coverage leaves, are panel without its linings; the two parts add by area. Raises
-    BadInput naming the layer.
+    What is kept clear, and the gaps a coverage leaves, are panel without its linings; the two parts add by area. Where nothing
+    stands R is 0. Raises BadInput naming the layer.
     """
     whole = predict_cached(stack_of(surface, lay, shelf))
+    if lay.nothing:
+        return _still(np.zeros(len(PREDICTED_HZ))), whole
+    patch = surface if isinstance(surface, Patch) else patches(surface)[0]
     loss = _still(np.array(whole.transmission_loss_db))
-    linings = {i: lay.share(surface, layer, shelf) for i, layer in enumerate(lay.layers)
-               if shelf.material(layer.material).acts not in ("damping", "line")}
+    linings = {i: lay.share(patch, one, shelf) for i, one in enumerate(lay.placed)
+               if shelf.material(one.layer.material).acts not in ("damping", "line", "thing")}
     gaps = {i: share for i, share in linings.items() if share < 1 - 1e-9}
     if not gaps:
         return loss, whole
     covered = min(gaps.values())
-    rest = lay._replace(layers=tuple(layer for i, layer in enumerate(lay.layers) if i not in gaps))
+    rest = lay._replace(placed=tuple(one for i, one in enumerate(lay.placed) if i not in gaps))
     bare = np.array(predict_cached(stack_of(surface, rest, shelf)).transmission_loss_db)
     both = _still(np.round(-10 * np.log10(covered * 10 ** (-loss / 10) + (1 - covered) * 10 ** (-bare / 10)), 2) + 0.0)
     rw, c, ctr, stc = rate_predicted(both[None, :])[0]
     return both, whole.model_copy(update={"transmission_loss_db": tuple(both.tolist()), "Rw": rw, "C": c, "Ctr": ctr, "STC": stc})
+
+
+def surface_loss(
+    doc: JobDocument, surface: Surface, shelf: Shelf, planned: bool, instead: tuple[str, Lay] | None = None
+) -> Floats:
+    """R per band of a whole surface, dB: of its patches by their area and by how much louder it is there.
+
+    ``planned``: with the chosen stacks; ``instead``: a zone with another lay than its own. Raises BadInput naming the layer.
+    """
+    parts = patches(surface)
+    losses = []
+    for patch in parts:
+        own = planned_lay(doc, patch) if planned else present_lay(doc, patch)
+        losses.append(panel_loss(patch, instead[1] if instead is not None and instead[0] == patch.zone else own, shelf)[0])
+    if len(parts) == 1:
+        return losses[0]
+    weights = np.array([p.share * 10 ** (p.excitation_db / 10) for p in parts])
+    return np.asarray(-10 * np.log10(np.sum(weights[:, None] * 10 ** (-np.array(losses) / 10), axis=0)))
 
 
 def _still(values: Floats) -> Floats:
@@ -122,7 +244,8 @@ def shaken_change_db(surface: Surface, before: Lay, after: Lay, shelf: Shelf, mo
     off what it adds to R: a lining does not know what moves the panel (assumed).
     """
     losses = [panel_loss(surface, lay, shelf)[1].loss_factor for lay in (before, after)]
-    hung = [panel_loss(surface, _without_damping(lay, shelf), shelf)[0] for lay in (before, after)]
+    hung = [panel_loss(surface, lay.only(lambda p: shelf.material(p.layer.material).acts != "damping"), shelf)[0]
+            for lay in (before, after)]
     change: Floats = hung[1] - hung[0]
     if losses[0] is None or losses[1] is None:
         return change
@@ -136,10 +259,6 @@ def mounted_loss(doc: JobDocument, surface: Surface) -> float | None:
     before = {r.id for r in doc.rounds if r.state in ("as found", "stripped")}
     found = [k.loss_factor for k in doc.knocks if k.surface_id == surface.id and k.round_id in before]
     return sum(found) / len(found) if found else None
-
-
-def _without_damping(lay: Lay, shelf: Shelf) -> Lay:
-    return lay._replace(layers=tuple(x for x in lay.layers if shelf.material(x.material).acts != "damping"))
 
 
 def _first_mode_hz(bare: Stack) -> float:

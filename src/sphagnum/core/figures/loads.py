@@ -1,65 +1,117 @@
-"""What layers weigh, cost as material used, and take to lay: of a surface, and of a whole job."""
+"""What layers and goods weigh, cost as material used, and take: of a patch, and of a whole job."""
 
 from __future__ import annotations
 
 from typing import NamedTuple
 
-from ..cutting.stock import first_thickness_mm, line_metres, stock_price_m2, tin_m2
+from ..cutting.stock import first_thickness_mm, line_metres, price_m, price_m2
+from ..job.document import JobDocument
 from ..job.shelf import Shelf
-from ..materials.model import to_layer
-from ..materials.table import layer_mass
+from ..materials.model import kg_per_m2
+from ..materials.table import family
 from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
-from ..surfaces.rows import StackLayerIn, Surface
+from ..surfaces.patches import Patch, patches
+from ..surfaces.rows import Alternative, StackLayerIn, Surface
+from .goods import Good, goods_of, load_of_good
 from .job_figures import JobFigures, once
+from .lays import new_layers
 
 
 class Load(NamedTuple):
-    """What a stack adds to all copies of a surface."""
+    """What a stack adds to all copies of a surface; ``unpriced`` names what has no price and so is missing in ``money``."""
 
     kg: float
     money: float
     hours: float
+    unpriced: frozenset[str] = frozenset()
+
+    def plus(self, other: Load) -> Load:
+        """Both together."""
+        return Load(self.kg + other.kg, self.money + other.money, self.hours + other.hours, self.unpriced | other.unpriced)
+
+
+NO_LOAD = Load(0.0, 0.0, 0.0)
 
 
 def load_of(surface: Surface, layers: tuple[StackLayerIn, ...], shelf: Shelf, cut: bool = True) -> Load:
     """Mass (kg), material (money) and work (hours) of layers on all copies of a surface; ``cut``: in pieces cut for it."""
     size = areas(surface)
-    kg = money = minutes = 0.0
+    total = NO_LOAD
     for layer in layers:
         material = shelf.material(layer.material)
-        covered = (laid_share(surface, layer, material) if cut else layer.coverage) * size.treatable_m2
         if material.acts == "line":
-            if material.stock.covers_m:
-                money += material.stock.price * line_metres(size) / material.stock.covers_m
-            minutes += material.minutes_per_m2 * line_metres(size) / 4
+            amount = Good(material.id, line_metres(size), "")
+            total = total.plus(_of_good(amount, shelf))
             continue
-        if material.acts == "damping" and material.stock.covers_m:
-            money += material.stock.price * covered / tin_m2(material, layer.thickness_mm)
-        kg += layer_mass(to_layer(material, layer.thickness_mm)) * covered
-        money += stock_price_m2(material) * covered
-        minutes += material.minutes_per_m2 * covered
-    return Load(kg * surface.count, money * surface.count, minutes * surface.count / 60)
+        if not material.lies:
+            continue
+        laid = layer.coverage * size.gross_m2
+        if cut:
+            laid = laid_share(surface, layer, material) * size.treatable_m2
+        price = price_m2(material, layer.thickness_mm)
+        bought = family(material.family).bought
+        total = total.plus(Load(
+            kg_per_m2(material, layer.thickness_mm) * laid, (price or 0.0) * laid, material.minutes_per_m2 * laid / 60,
+            frozenset({material.name}) if price is None and bought else frozenset()))
+    return _times(total, surface.count)
 
 
-def added_load(surface: Surface, layers: tuple[StackLayerIn, ...], shelf: Shelf) -> Load:
-    """What layers add to a surface: the mass of what comes off goes off, its price and hours are paid already."""
-    new, old = load_of(surface, layers, shelf), load_of(surface, surface.present, shelf, cut=False)
-    return Load(new.kg - old.kg, new.money, new.hours)
+def _times(load: Load, count: int) -> Load:
+    return load._replace(kg=load.kg * count, money=load.money * count, hours=load.hours * count)
+
+
+def _of_good(good: Good, shelf: Shelf) -> Load:
+    found = load_of_good(good, shelf)
+    missing = frozenset({shelf.material(good.material).name}) if found.money is None else frozenset()
+    return Load(found.kg, found.money or 0.0, found.minutes / 60, missing)
+
+
+def goods_for(doc: JobDocument, patch: Patch, alternative: Alternative, shelf: Shelf) -> tuple[Good, ...]:
+    """Goods an alternative needs for one copy of a patch."""
+    changed = alternative.frame if patch.planned or alternative.frame != patch.frame else None
+    frame = changed if changed is not None else patch.frame if patch.planned and patch.frame.kind != "none" else None
+    return goods_of(patch, new_layers(doc, patch, alternative), frame, shelf)
+
+
+def added_load(doc: JobDocument, patch: Patch, alternative: Alternative, shelf: Shelf) -> Load:
+    """What an alternative adds to all copies of a patch: the mass of what comes off goes off, its price and hours are paid."""
+    new = load_of(patch, new_layers(doc, patch, alternative), shelf)
+    off = tuple(x for x in patch.present if x.id in alternative.takes_out)
+    old = load_of(patch, off, shelf, cut=False)
+    goods = NO_LOAD
+    for good in goods_for(doc, patch, alternative, shelf):
+        goods = goods.plus(_of_good(good, shelf))
+    return new.plus(_times(goods, patch.count))._replace(kg=new.kg - old.kg + goods.kg * patch.count)
+
+
+def surface_load(job: JobFigures, surface: Surface) -> Load:
+    """What the chosen stacks add to all copies of a surface."""
+    total = NO_LOAD
+    for patch in patches(surface):
+        one = job.doc.chosen(surface.id, patch.zone)
+        total = total if one is None else total.plus(added_load(job.doc, patch, one, job.shelf))
+    return total
 
 
 @once
 def job_load(job: JobFigures) -> Load:
     """What the whole plan adds: chosen stacks, extra pieces, cures of rattles; material as used, not as bought."""
-    loads = [added_load(s, a.layers, job.shelf) for s in job.doc.surfaces if (a := job.doc.chosen(s.id)) is not None]
+    total = NO_LOAD
+    for surface in job.doc.surfaces:
+        total = total.plus(surface_load(job, surface))
     for row in job.doc.pieces:
         material = job.shelf.material(row.material)
         area = row.width_mm * row.height_mm / 1e6 * row.quantity
-        kg = layer_mass(to_layer(material, row.thickness_mm or first_thickness_mm(material))) * area
-        loads.append(Load(kg, stock_price_m2(material) * area, material.minutes_per_m2 * area / 60))
+        thickness = row.thickness_mm or first_thickness_mm(material)
+        price = price_m2(material, thickness)
+        total = total.plus(Load(kg_per_m2(material, thickness) * area, (price or 0.0) * area, material.minutes_per_m2 * area / 60,
+                                frozenset({material.name}) if price is None else frozenset()))
+    for extra in job.doc.goods:
+        total = total.plus(_of_good(Good(extra.material, extra.amount, ""), job.shelf))
     for rattle in job.doc.rattles:
         cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:
-            stock = job.shelf.material(cure.material).stock
-            loads.append(Load(0.0, stock.price * cure.metres / (stock.covers_m or 1.0), 0.0))
-    return Load(*(sum(x) for x in zip(*loads, strict=True))) if loads else Load(0.0, 0.0, 0.0)
+            price = price_m(job.shelf.material(cure.material))
+            total = total.plus(Load(0.0, (price or 0.0) * cure.metres, 0.0))
+    return total

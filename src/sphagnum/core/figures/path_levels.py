@@ -16,9 +16,11 @@ from ..paths.correct import MODEL_DB, Corrected, corrected
 from ..paths.measured import PathTest, path_tests
 from ..paths.rows import Path
 from ..surfaces.geometry import areas
+from ..surfaces.patches import patches
+from ..surfaces.rows import Surface
 from .goal import value_in
 from .job_figures import JobFigures, once
-from .lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, shaken_change_db
+from .lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, shaken_change_db, surface_loss
 from .measures import with_measures
 from .readings import repeatability
 from .sources import Source, bands_read, source_of
@@ -96,7 +98,8 @@ def _model_db(job: JobFigures, path: Path) -> float:
     if surface is None:
         return MODEL_DB
     try:
-        return panel_loss(surface, present_lay(job.doc, surface), job.shelf)[1].expected_error_db / 2
+        stands = planned_lay(job.doc, surface) if surface.planned else present_lay(job.doc, surface)
+        return panel_loss(surface, stands, job.shelf)[1].expected_error_db / 2
     except BadInput:
         return MODEL_DB
 
@@ -116,14 +119,15 @@ def cap_of(job: JobFigures, path: Path) -> Cap:
     return Cap(usual, f"R at most {usual:g} dB, a judgement for this kind of job" if usual is not None else "no")
 
 
-def change_db(job: JobFigures, path: Path, lay: Lay) -> Floats:
-    """By how much the level through a path changes per band with a lay on its surface, dB; measures elsewhere not counted."""
-    before, after = _path_levels(job, path, source_of(job).levels, lay)
+def change_db(job: JobFigures, path: Path, lay: Lay, zone: str = "") -> Floats:
+    """By how much the level through a path changes per band with a lay on its surface (on a zone of it), dB; measures
+    elsewhere are not counted."""
+    before, after = _path_levels(job, path, source_of(job).levels, (zone, lay))
     return np.asarray(after - before)
 
 
 def _path_levels(
-    job: JobFigures, path: Path, incident: Floats, lay: Lay | None = None
+    job: JobFigures, path: Path, incident: Floats, instead: tuple[str, Lay] | None = None
 ) -> tuple[Floats, Floats]:
     source = incident + path.incident_offset_db
     absorption = job.doc.job.absorption_m2
@@ -141,10 +145,9 @@ def _path_levels(
     elif path.surface_id is not None:
         surface = next(s for s in job.doc.surfaces if s.id == path.surface_id)
         area = path.area_m2 or areas(surface).gross_m2 * surface.count
-        lays = present_lay(job.doc, surface), lay or planned_lay(job.doc, surface)
-        curves = [panel_loss(surface, lay, job.shelf)[0] for lay in lays]
-        if path.shaken_share:
-            shaken = shaken_change_db(surface, *lays, job.shelf, mounted_loss(job.doc, surface) or MOUNTED_LOSS)
+        curves = [surface_loss(job.doc, surface, job.shelf, False), surface_loss(job.doc, surface, job.shelf, True, instead)]
+        if path.shaken_share and not surface.planned:
+            shaken = _shaken(job, surface, instead)
     else:
         open_now, open_then = _leaks(job.doc, path)
         return _leak(source, open_now, absorption), _leak(source, open_then, absorption)
@@ -158,6 +161,17 @@ def _path_levels(
         share = path.shaken_share
         out[1] = 10 * np.log10((1 - share) * 10 ** (out[1] / 10) + share * 10 ** ((out[0] - shaken) / 10))
     return out[0], out[1]
+
+
+def _shaken(job: JobFigures, surface: Surface, instead: tuple[str, Lay] | None) -> Floats:
+    """By how much less a shaken surface radiates as planned, dB: of its patches by their area."""
+    mounted = mounted_loss(job.doc, surface) or MOUNTED_LOSS
+    energies = []
+    for patch in patches(surface):
+        then = instead[1] if instead is not None and instead[0] == patch.zone else planned_lay(job.doc, patch)
+        less = shaken_change_db(patch, present_lay(job.doc, patch), then, job.shelf, mounted)
+        energies.append(patch.share * 10 ** (-less / 10))
+    return np.asarray(-10 * np.log10(np.sum(energies, axis=0)))
 
 
 def _leaks(doc: JobDocument, path: Path) -> tuple[float, float]:

@@ -14,6 +14,7 @@ class StepRef(Strict):
 
     phase: str
     surface_id: int | None = None
+    zone: str = ""
     layer: str = ""
     measure_id: int | None = None
     rattle_id: int | None = None
@@ -22,8 +23,8 @@ class StepRef(Strict):
     @property
     def key(self) -> str:
         """The same in one word, for lists; rows keep the parts."""
-        parts = (("surface", self.surface_id), ("layer", self.layer), ("measure", self.measure_id), ("rattle", self.rattle_id),
-                 ("leak", self.leak_id))
+        parts = (("surface", self.surface_id), ("zone", self.zone), ("layer", self.layer),
+                 ("measure", self.measure_id), ("rattle", self.rattle_id), ("leak", self.leak_id))
         return " ".join([self.phase, *(f"{name} {value}" for name, value in parts if value)])
 
 

@@ -21,6 +21,8 @@ class StepEventIn(Strict):
 
     phase: Annotated[str, Field(min_length=1, max_length=40)]
     surface_id: RowId | None = None
+    zone: ItemId = ""
+    """The zone of the surface, by its id."""
     layer: ItemId = ""
     """The layer of the surface's stack, by its id."""
     measure_id: RowId | None = None

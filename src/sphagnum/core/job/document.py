@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..cutting.rows import Piece, PieceIn
+from ..cutting.rows import GoodIn, GoodWanted, Piece, PieceIn
 from ..fitting.rows import Reminder, ReminderIn, StepEvent, StepEventIn
 from ..forms import (
     FormLevel,
@@ -157,6 +157,7 @@ class JobDocument(Strict):
     hints: tuple[Hint, ...] = ()
     calculations: tuple[Calculation, ...] = ()
     pieces: tuple[Piece, ...] = ()
+    goods: tuple[GoodWanted, ...] = ()
     step_events: tuple[StepEvent, ...] = ()
     photos: tuple[Photo, ...] = ()
     side_effects: tuple[SideEffect, ...] = ()
@@ -186,9 +187,9 @@ class JobDocument(Strict):
         """The latest round in a state of the work."""
         return next((r for r in reversed(self.rounds) if r.state == state), None)
 
-    def chosen(self, surface_id: int) -> Alternative | None:
-        """The alternative chosen for a surface."""
-        return next((a for a in self.alternatives if a.surface_id == surface_id and a.chosen), None)
+    def chosen(self, surface_id: int, zone: str = "") -> Alternative | None:
+        """The alternative chosen for a surface, or for a zone of it."""
+        return next((a for a in self.alternatives if a.surface_id == surface_id and a.zone == zone and a.chosen), None)
 
 
 class Collection(Strict):
@@ -221,6 +222,7 @@ COLLECTIONS: dict[str, Collection] = {
     "hints": Collection(editable=HintIn, stored=Hint),
     "calculations": Collection(editable=CalculationIn, stored=Calculation),
     "pieces": Collection(editable=PieceIn, stored=Piece),
+    "goods": Collection(editable=GoodIn, stored=GoodWanted),
     "step_events": Collection(editable=StepEventIn, stored=StepEvent, points_to={
         "surface_id": "surfaces", "measure_id": "measures", "rattle_id": "rattles", "leak_id": "leaks"},
         opposite={"done": "undone", "undone": "done"}),

@@ -7,6 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from ..cutting.buying import SPARE_SHARE
 from ..errors import BadInput
 from ..fitting.times import MINUTES
 from ..levels.bands import PREDICTED_HZ, Floats
@@ -14,7 +15,7 @@ from ..levels.context import ContextItem
 from ..materials.families.porous import Porous
 from ..materials.family import Layer
 from ..materials.layers import ShelfLayer, joins_wrong
-from ..materials.model import Material, to_layer
+from ..materials.model import Material, composed, to_layers
 from ..materials.table import family
 from ..paths.offers import Offers
 from ..rules.engine import Rule
@@ -22,6 +23,9 @@ from ..schema import Strict
 from ..stacks.absorption import Lining, LiningLayer, LiningPorous
 from ..stacks.model import Stack
 from .workshop import WorkshopDocument
+
+SCHOOL = "school-"
+"""What settings begin with that keep the pick among a school's ways."""
 
 
 class SourceSpectrum(Strict):
@@ -63,6 +67,12 @@ class Shelf(Strict):
     offers: Offers
     minutes: dict[str, float] = MINUTES
     """House minutes by phase of the work."""
+    pace: float = 1.0
+    """By what all minutes are multiplied."""
+    spare_share: float = SPARE_SHARE
+    """Of sheets opened, so many more are bought."""
+    settled: dict[str, str] = {}
+    """What the workshop picked among schools of the trade, with its reason, by school."""
 
     __eq__ = object.__eq__
     __hash__ = object.__hash__
@@ -93,11 +103,11 @@ class Shelf(Strict):
         for i, layer in enumerate(lining.layers):
             if isinstance(layer, ShelfLayer):
                 found = self.material(layer.material)
-                if not family(found.family).absorbs:
+                if not all(family(part.family).absorbs for part, _ in found.each_part()):
                     raise BadInput(f"'{found.name}' is no part of an absorbing lining", f"layers[{i}].material",
                                    "use an open material, a film or air")
-                physical = to_layer(found, layer.thickness_mm)
-                layers.append(LiningPorous(**physical.model_dump()) if isinstance(physical, Porous) else physical)  # type: ignore[arg-type]
+                for physical in to_layers(found, layer.thickness_mm):
+                    layers.append(LiningPorous(**physical.model_dump()) if isinstance(physical, Porous) else physical)  # type: ignore[arg-type]
             else:
                 layers.append(layer)
         return lining.model_copy(update={"layers": tuple(layers)})
@@ -109,7 +119,7 @@ class Shelf(Strict):
         layers: list[Layer | ShelfLayer] = []
         for i, layer in enumerate(stack.layers):
             try:
-                layers.append(self._layer(layer, stack.temperature_c) if isinstance(layer, ShelfLayer) else layer)
+                layers += self._layers(layer, stack.temperature_c) if isinstance(layer, ShelfLayer) else [layer]
             except BadInput as error:
                 raise error.at(f"layers[{i}]") from None
         wrong = joins_wrong(layers)
@@ -117,17 +127,20 @@ class Shelf(Strict):
             raise BadInput(wrong[0], "layers", wrong[1])
         return stack.model_copy(update={"layers": tuple(layers)})
 
-    def _layer(self, layer: ShelfLayer, temperature_c: float) -> Layer:
+    def _layers(self, layer: ShelfLayer, temperature_c: float) -> list[Layer]:
         found = self.material(layer.material)
         if layer.coverage < 1 and found.acts != "damping":
             raise BadInput(f"'{found.name}' covers all or nothing in a stack", "coverage",
                            "gaps belong to a surface: leave it out, or share the area between two paths")
-        if layer.join is not None and found.acts != "plate":
+        if layer.join is not None and found.each_part()[0][0].acts != "plate":
             raise BadInput(f"'{found.name}' is no plate that could be joined", "join", "leave 'join' out")
-        physical = to_layer(found, layer.thickness_mm, layer.coverage, None, temperature_c)
-        if layer.join is None:
-            return physical
-        return physical.model_copy(update={"join": layer.join, "interlayer": layer.interlayer})
+        if found.made_of and abs(layer.thickness_mm - found.thicknesses_mm[0]) > 0.05:
+            raise BadInput(f"'{found.name}' is {found.thicknesses_mm[0]:g} mm thick, as its parts are", "thickness_mm",
+                           f"give {found.thicknesses_mm[0]:g}")
+        physical = to_layers(found, layer.thickness_mm, layer.coverage, None, temperature_c)
+        if layer.join is not None:
+            physical[0] = physical[0].model_copy(update={"join": layer.join, "interlayer": layer.interlayer})
+        return physical
 
 
 @lru_cache(maxsize=8)
@@ -138,13 +151,15 @@ def shelf_of(base: Shelf, workshop: WorkshopDocument) -> Shelf:
                for r in workshop.methods}
     templates = {t.id: t for t in (*base.offers.templates, *(r.template for r in workshop.templates))}
     return base.model_copy(update={
-        "materials": base.materials | own, "methods": base.methods | methods,
+        "materials": composed(base.materials | own), "methods": base.methods | methods,
         "offers": base.offers.model_copy(update={"templates": tuple(templates.values())}),
         "minutes": base.minutes | {r.phase: r.minutes for r in workshop.house_minutes},
+        "pace": workshop.workshop.pace, "spare_share": workshop.workshop.spare_percent / 100,
+        "settled": {s.name.removeprefix(SCHOOL): s.words for s in workshop.settings if s.name.startswith(SCHOOL)},
     })
 
 
 @lru_cache(maxsize=64)
 def shelf_with(base: Shelf, copies: tuple[Material, ...]) -> Shelf:
-    """The shelf with the materials a job brought along, where it has none of that id."""
-    return base.model_copy(update={"materials": {m.id: m for m in copies} | base.materials})
+    """The shelf as a job sees it: the materials it was planned with as they were then, all else as it is."""
+    return base.model_copy(update={"materials": composed(base.materials | {m.id: m for m in copies})})

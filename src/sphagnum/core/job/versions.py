@@ -7,9 +7,10 @@ from collections.abc import Callable
 from typing import Any
 
 from ..errors import BadInput
+from ..schema import numbered
 
 Body = dict[str, Any]
-NEWEST = 3
+NEWEST = 4
 
 _KEY = re.compile(r"^(?:surface (?P<surface>\d+):(?P<phase>[a-z -]+)(?::(?P<layer>\d+):.*)?"
                   r"|rattle (?P<rattle>\d+)|job:(?P<whole>.+))$")
@@ -46,7 +47,22 @@ def _from_2(body: Body) -> Body:
     return body
 
 
-STEPS: dict[int, Callable[[Body], Body]] = {1: _from_1, 2: _from_2}
+def _from_3(body: Body) -> Body:
+    """What was planned stood for all that would lie there; now what stands stays, but for what is taken out."""
+    surfaces = {s.get("id"): s for s in body.get("surfaces") or [] if isinstance(s, dict)}
+    for row in body.get("alternatives") or []:
+        if isinstance(row, dict) and "takes_out" not in row:
+            row["takes_out"] = present_ids(surfaces.get(row.get("surface_id"), {}))
+    return body
+
+
+def present_ids(surface: Body) -> list[str]:
+    """The ids of what lies on a surface, as they are given to those that have none."""
+    present = numbered(surface.get("present") or [])
+    return [str(x["id"]) for x in present if isinstance(x, dict)] if isinstance(present, list) else []
+
+
+STEPS: dict[int, Callable[[Body], Body]] = {1: _from_1, 2: _from_2, 3: _from_3}
 
 
 def upgraded(body: Body, version: int) -> Body:

@@ -2,24 +2,38 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from ..forms import FormLevel, FormMillimetres, FormNotNegative, FormShareOfDb, FormThickness, Name, OptionalNumber, Words
 from ..materials.model import Material
 from ..paths.offers import PathTemplate
-from ..schema import Row, Strict
+from ..schema import Row, Strict, Typed
 from .document import Collection
 
 Key = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[a-z0-9][a-z0-9-]*$")]
 
 
+Percent = Annotated[float, Field(ge=0, le=1000, strict=True, allow_inf_nan=False), Typed]
+
+
 class WorkshopIn(Strict):
-    """The workshop itself."""
+    """The workshop itself: its name, what it reckons in, what it charges, how it buys and how fast it works."""
 
     name: Annotated[str, Field(max_length=120)] = ""
     note: Words = ""
+    currency: Annotated[str, Field(min_length=1, max_length=8)] = "€"
+    units: Literal["metric", "imperial"] = "metric"
+    """What is shown and what a bare number means; kept is metric."""
+    labour_per_hour: OptionalNumber = None
+    margin_percent: Percent = 0.0
+    """Put on material in an offer."""
+    tax_percent: Percent = 0.0
+    spare_percent: Percent = 5.0
+    """Of sheets, one at least from five on."""
+    pace: Annotated[float, Field(ge=0.2, le=10, strict=True, allow_inf_nan=False), Typed] = 1.0
+    """By what its minutes are multiplied: a learner takes longer."""
 
 
 class ShelfMaterialIn(Strict):

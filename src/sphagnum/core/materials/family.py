@@ -13,9 +13,9 @@ from ..schema import Strict, ThicknessMm
 from .elements import Element, Place
 from .properties import Properties
 
-Acts = Literal["plate", "damping", "limp", "soft", "line"]
+Acts = Literal["plate", "damping", "limp", "soft", "line", "combined", "thing"]
 """A plate bends; damping bends with the plate beside it; a limp layer only weighs; what is soft parts two masses; a line
-(a seal, a strip) is no layer."""
+(a seal, a strip) is no layer; what is combined acts as its parts; a thing (a stud, a screw, a cleaner) is no layer either."""
 
 
 class Layer(Strict):

@@ -2,30 +2,37 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from ..errors import BadInput
-from ..schema import Density, LossFactor, Poisson, Positive, Strict, ThicknessMm
+from ..quantities import TypedKgM3, TypedMm
+from ..schema import Density, LossFactor, Number, Poisson, Positive, Strict, ThicknessMm, Typed
+
+MaybeDensity = Annotated[Density | None, TypedKgM3]
+MaybePositive = Annotated[Positive | None, Typed]
+MaybeMm = Annotated[ThicknessMm | None, TypedMm]
 
 
 class Properties(Strict):
     """Physical properties; those a family does not need stay unknown. Per thickness where noted."""
 
-    density_kg_m3: Density | None = None
-    youngs_modulus_gpa: Positive | None = None
-    youngs_modulus_mpa: Positive | None = None
-    poisson: Poisson = 0.3
-    loss_factor: LossFactor | None = None
-    flow_resistivity_pa_s_m2: Positive | None = None
-    youngs_dynamic_mpa: Positive | None = None
-    facing_thickness_mm: ThicknessMm | None = None
-    facing_modulus_gpa: Positive | None = None
-    facing_density_kg_m3: Density | None = None
-    loss_peak_c: float | None = None
+    density_kg_m3: MaybeDensity = None
+    youngs_modulus_gpa: MaybePositive = None
+    youngs_modulus_mpa: MaybePositive = None
+    poisson: Annotated[Poisson, Typed] = 0.3
+    loss_factor: Annotated[LossFactor | None, Typed] = None
+    flow_resistivity_pa_s_m2: MaybePositive = None
+    youngs_dynamic_mpa: MaybePositive = None
+    facing_thickness_mm: MaybeMm = None
+    facing_modulus_gpa: MaybePositive = None
+    facing_density_kg_m3: MaybeDensity = None
+    loss_peak_c: Annotated[Number | None, Typed] = None
     """Temperature at which the loss of a viscous material is greatest, °C; its loss is half at ``loss_width_c`` from there."""
-    loss_width_c: Positive | None = None
-    modulus_decade_c: Positive | None = None
+    loss_width_c: MaybePositive = None
+    modulus_decade_c: MaybePositive = None
     """Degrees that soften a viscous material to a tenth of its modulus."""
-    conductivity_w_mk: Positive | None = None
-    vapour_mu: Positive | None = None
+    conductivity_w_mk: MaybePositive = None
+    vapour_mu: MaybePositive = None
 
 
 def known(value: float | None) -> float:

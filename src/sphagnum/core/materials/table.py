@@ -10,11 +10,12 @@ import numpy as np
 
 from ..errors import BadInput
 from .elements import Place
-from .families import air, damping, foam, limp, line, plate, porous
+from .families import air, combined, damping, foam, limp, line, plate, porous, thing
 from .family import Family, Layer
 
 FAMILIES: dict[str, Family] = {f.name: f for f in (
-    plate.FAMILY, limp.FAMILY, foam.FAMILY, porous.FAMILY, air.FAMILY, damping.FAMILY, line.FAMILY)}
+    plate.FAMILY, limp.FAMILY, foam.FAMILY, porous.FAMILY, air.FAMILY, damping.FAMILY, line.FAMILY,
+    combined.FAMILY, thing.GOODS, thing.CONSUMABLE)}
 
 
 def family(kind: str) -> Family:

@@ -1,1 +1,1 @@
-"""The trade's rules, evaluated against stacks and surfaces."""
+"""The trade's rules as data and tests: evaluated against stacks, surfaces and jobs."""

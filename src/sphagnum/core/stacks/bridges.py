@@ -16,16 +16,17 @@ import numpy as np
 
 from ..levels.bands import Floats
 from ..materials.elements import AIR_DENSITY, SPEED_OF_SOUND, Complexes
-from ..materials.family import MM
-from .columns import MakeUp, column
+from .columns import FrameMake, frame_column
 from .leaf import Leaf
 from .model import Stack
 from .single_leaf import FreeWaves
 
-STUD_COMPLIANCE = {"wood-studs": 0.0, "light-steel-studs": 1.4e-6, "staggered-wood-studs": 0.0, "point-fixings": 0.0}
-"""Compliance of a stud per metre of it, m²/N; Davy (2010) gives 1e-6 for light steel and 0 for wood."""
 CHANNEL_COMPLIANCE = 2e-6
 """Compliance of a resilient channel per metre of it, m²/N."""
+STUD_COMPLIANCE = {"wood-studs": 0.0, "light-steel-studs": 1.4e-6, "staggered-wood-studs": 0.0, "point-fixings": 0.0,
+                   "channels": CHANNEL_COMPLIANCE}
+"""Compliance of a stud per metre of it, m²/N; Davy (2010) gives 1e-6 for light steel and 0 for wood. Channels stand straight
+on a leaf."""
 PAD_COMPLIANCE = 5e-6
 """Compliance of one isolated point fixing (rubber or clip), m/N; assumed, makers give their own."""
 RESONANT_SHARE = 0.13
@@ -90,34 +91,38 @@ def point_links(a: Linked, b: Linked, per_m2: Floats, compliance: Floats | float
     return np.asarray(free * ratio * a.gain * b.gain)
 
 
-def frame_links(stacks: Sequence[Stack], made: MakeUp, a: Linked, b: Linked, frequency_hz: Floats, height_m: Floats) -> Floats:
-    """Transmission coefficient by the frame of stacks of one make-up, shape (stacks, frequencies)."""
-    if made.frame == "double-wood-studs":
+def frame_links(
+    stacks: Sequence[Stack], k: int, made: FrameMake, a: Linked, b: Linked, frequency_hz: Floats, height_m: Floats
+) -> Floats:
+    """Transmission coefficient by the k-th frame of stacks of one make-up, shape (stacks, frequencies)."""
+    if made.kind == "double-wood-studs":
         return np.zeros_like(a.gain)
-    spacing = column(stacks, "frame.spacing_mm", MM)
-    if made.frame == "point-fixings":
+    spacing = frame_column(stacks, k, "spacing_mm")
+    if made.kind == "point-fixings":
         return point_links(a, b, 1 / spacing**2, PAD_COMPLIANCE if made.isolated else 0.0, frequency_hz)
-    if made.frame == "staggered-wood-studs":
+    if made.kind == "staggered-wood-studs":
         share = 0.0 if made.channels else PLATE_SHARE
         return share * line_links(a, b, height_m / 2, 0.0, frequency_hz)
     if made.channels:
-        spacing = column(stacks, "frame.resilient_channel_spacing_mm", MM)
+        spacing = frame_column(stacks, k, "resilient_channel_spacing_mm")
         return line_links(a, b, spacing, CHANNEL_COMPLIANCE, frequency_hz)
-    return line_links(a, b, spacing, STUD_COMPLIANCE[made.frame], frequency_hz)
+    return line_links(a, b, spacing, STUD_COMPLIANCE[made.kind], frequency_hz)
 
 
-def frame_spring(stacks: Sequence[Stack], made: MakeUp, leaves: Sequence[Leaf | None], frequency_hz: Floats) -> Complexes | None:
-    """Stiffness per area (N/m³) of a frame between its leaves at low frequencies; None where nothing ties them.
+def frame_spring(
+    stacks: Sequence[Stack], k: int, made: FrameMake, leaves: Sequence[Leaf | None], frequency_hz: Floats
+) -> Complexes | None:
+    """Stiffness per area (N/m³) of the k-th frame between its leaves at low frequencies; None where nothing ties them.
 
     The compliances of the leaves' bending between their links (b⁴/(120·D) hinged) and of the links add.
     """
-    if made.frame in ("none", "double-wood-studs", "staggered-wood-studs"):
+    if made.kind in ("double-wood-studs", "staggered-wood-studs"):
         return None
-    spacing = column(stacks, "frame.spacing_mm", MM)
-    compliance: Floats = STUD_COMPLIANCE[made.frame] * spacing
+    spacing = frame_column(stacks, k, "spacing_mm")
+    compliance: Floats = STUD_COMPLIANCE[made.kind] * spacing
     spans = [spacing, spacing]
     if made.channels:
-        spans[1] = column(stacks, "frame.resilient_channel_spacing_mm", MM)
+        spans[1] = frame_column(stacks, k, "resilient_channel_spacing_mm")
         compliance = CHANNEL_COMPLIANCE * spans[1]
     elif made.isolated:
         compliance = PAD_COMPLIANCE * spacing**2

@@ -18,17 +18,29 @@ from ..materials.layers import ShelfLayer
 from ..materials.table import columns_of, family, variant_of
 from .model import Stack
 
-LINKED = ("wood-studs", "light-steel-studs", "staggered-wood-studs", "point-fixings")
+LINKED = ("wood-studs", "light-steel-studs", "staggered-wood-studs", "point-fixings", "channels")
+
+
+class FrameMake(NamedTuple):
+    """What must be alike of a frame for stacks to be computed together."""
+
+    kind: str
+    channels: bool
+    isolated: bool
+    between: tuple[int, int] | None
+    spaced: bool
+
+
+NO_FRAME = FrameMake("none", False, False, None, False)
+"""Stands for a frame whose cavity is gone, so that the others keep their place."""
+
+
 class MakeUp(NamedTuple):
     """What must be alike for stacks to be computed together."""
 
     layers: tuple[tuple[str, str], ...]
     """Kind and variant of each."""
-    frame: str
-    channels: bool
-    isolated: bool
-    between: tuple[int, int] | None
-    spaced: bool
+    frames: tuple[FrameMake, ...]
     slit: bool
     edge_losses: bool
 
@@ -46,10 +58,10 @@ class Group(NamedTuple):
 
 
 class Plan(NamedTuple):
-    """A make-up's groups, source side first, and the two groups a frame ties together."""
+    """A make-up's groups, source side first, and per frame the two groups it ties together."""
 
     groups: tuple[Group, ...]
-    tied: tuple[int, int] | None
+    tied: tuple[tuple[int, int] | tuple[()], ...]
 
 
 def make_up(stack: Stack) -> MakeUp:
@@ -59,11 +71,9 @@ def make_up(stack: Stack) -> MakeUp:
         if isinstance(layer, ShelfLayer):
             raise BadInput(f"'{layer.material}' is not resolved", f"layers[{i}].material", "resolve shelf layers first")
         layers.append(variant_of(layer))
-    frame = stack.frame
-    return MakeUp(
-        tuple(layers), frame.kind, frame.resilient_channel_spacing_mm is not None, bool(frame.isolated), frame.between,
-        frame.spacing_mm is not None, stack.leak_slit_mm is not None, stack.edge_losses,
-    )
+    frames = tuple(FrameMake(f.kind, f.resilient_channel_spacing_mm is not None, bool(f.isolated), f.between,
+                             f.spacing_mm is not None) for f in stack.ties)
+    return MakeUp(tuple(layers), frames, stack.leak_slit_mm is not None, stack.edge_losses)
 
 
 @lru_cache(maxsize=4096)
@@ -79,7 +89,13 @@ def plan(made: MakeUp) -> Plan:
             groups[-1] = Group((*groups[-1].places, i), "limp" if {groups[-1].kind, act} == {"limp"} else "leaf")
         else:
             groups.append(Group((i,), act if act in ("soft", "limp") else "leaf"))
-    return Plan(tuple(groups), _tied(made, groups))
+    tied: list[tuple[int, int] | tuple[()]] = []
+    for k, frame in enumerate(made.frames):
+        pair = () if frame == NO_FRAME else _tied(frame, groups, "frame" if k == 0 else f"frames[{k - 1}]")
+        if pair and any(pair[0] < b and a < pair[1] for a, b in filter(None, tied)):
+            raise BadInput("two frames stand in one cavity", "frames", "give each cavity its own")
+        tied.append(pair)
+    return Plan(tuple(groups), tuple(tied))
 
 
 def _neighbour(acts: list[Acts], place: int, step: int) -> Acts | None:
@@ -90,29 +106,29 @@ def _neighbour(acts: list[Acts], place: int, step: int) -> Acts | None:
     return acts[place] if 0 <= place < len(acts) else None
 
 
-def _tied(made: MakeUp, groups: list[Group]) -> tuple[int, int] | None:
-    if made.frame == "none":
-        if made.channels:
-            raise BadInput("resilient channels need a frame to hang on", "frame.kind", "name the frame, such as wood-studs")
-        return None
-    if made.frame in LINKED and not made.spaced:
-        raise BadInput("is missing", "frame.spacing_mm", "give the distance from one to the next")
+def _tied(frame: FrameMake, groups: list[Group], where: str) -> tuple[int, int]:
+    if frame.kind == "none":
+        raise BadInput("resilient channels need a frame to hang on", f"{where}.kind", "name the frame, such as wood-studs")
+    if frame.kind in LINKED and not frame.spaced:
+        raise BadInput("is missing", f"{where}.spacing_mm", "give the distance from one to the next")
     masses = [i for i, g in enumerate(groups) if g.mass]
     pairs = [(a, b) for a, b in pairwise(masses) if b > a + 1]
-    if made.between is None:
+    if frame.between is None:
         if len(pairs) != 1:
             count = "no cavity" if not pairs else f"{len(pairs)} cavities"
-            raise BadInput(f"the stack has {count} for the frame", "frame.between", "name the layers of the two leaves it joins")
+            raise BadInput(f"the stack has {count} for the frame", f"{where}.between",
+                           "name the layers of the two leaves it joins")
         return pairs[0]
     found = []
-    for place in made.between:
+    for place in frame.between:
         at = next((i for i in masses if place in groups[i].places), None)
         if at is None:
-            raise BadInput(f"layer {place} is no plate or limp layer", "frame.between", "name the two leaves by position from 0")
+            raise BadInput(f"layer {place} is no plate or limp layer", f"{where}.between",
+                           "name the two leaves by position from 0")
         found.append(at)
     first, second = min(found), max(found)
     if second <= first + 1:
-        raise BadInput("there is no cavity between these layers", "frame.between", "name the leaves on both sides of one")
+        raise BadInput("there is no cavity between these layers", f"{where}.between", "name the leaves on both sides of one")
     return first, second
 
 
@@ -126,3 +142,9 @@ def column(stacks: Sequence[Stack], name: str, unit: Unit = SI) -> Floats:
     read = attrgetter(name)
     values = [read(s) for s in stacks]
     return np.array([np.nan if v is None else v for v in values], dtype=float)[:, None] * unit.times / unit.by
+
+
+def frame_column(stacks: Sequence[Stack], k: int, name: str) -> Floats:
+    """A length of the k-th frame of every stack, m, shape (stacks, 1); a missing one is NaN."""
+    values = [getattr(s.ties[k], name) for s in stacks]
+    return np.array([np.nan if v is None else v for v in values], dtype=float)[:, None] / 1e3

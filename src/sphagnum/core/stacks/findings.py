@@ -78,10 +78,10 @@ def notes(stack: Stack, result: Result, found: Resonances, index: int) -> Iterat
         ceiling = -10 * np.log10(stack.leak_cm2 / 1e4 / (stack.width_m * stack.height_m))
         yield _note("leak-ceiling", "info", f"The leak of {stack.leak_cm2:g} cm² alone holds R at or below {ceiling:.0f} dB, "
                       "wherever it lets sound through whole.")
-    if result.plan.tied is not None and any(result.heavy[i].leaf is None for i in result.plan.tied):
+    if any(result.heavy[i].leaf is None for pair in result.plan.tied for i in pair):
         yield _note("limp-frame", "info", "A limp layer gives way between its fixings: the frame is taken to carry nothing "
                       "to it.")
-    if stack.frame.kind == "point-fixings" and stack.frame.isolated:
+    if any(frame.kind == "point-fixings" and frame.isolated for frame in stack.ties):
         yield _note("pad-assumed", "info", "Isolated fixings are taken as 5 µm/N each; a maker's own figure may differ.")
     if stack.temperature_c != 20 and any(isinstance(x, Layer) and family(x.kind).acts == "damping" for x in stack.layers):
         yield _note("temperature", "warn", "Damping layers are taken with their properties at 20 °C unless the shelf says how "

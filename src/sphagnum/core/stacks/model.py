@@ -14,7 +14,7 @@ class Frame(Strict):
     """What ties the two leaves beside a cavity together."""
 
     kind: Literal[
-        "none", "wood-studs", "light-steel-studs", "staggered-wood-studs", "double-wood-studs", "point-fixings"
+        "none", "wood-studs", "light-steel-studs", "staggered-wood-studs", "double-wood-studs", "point-fixings", "channels"
     ] = "none"
     spacing_mm: Annotated[float, Field(ge=20, le=5000, strict=True, allow_inf_nan=False)] | None = None
     resilient_channel_spacing_mm: Annotated[float, Field(ge=20, le=5000, strict=True, allow_inf_nan=False)] | None = (
@@ -31,11 +31,18 @@ class Stack(Strict):
     height_m: Metres
     layers: tuple[AnyLayer, ...] = Field(min_length=1, max_length=40)
     frame: Frame = Frame()
+    frames: tuple[Frame, ...] = Field(default=(), max_length=12)
+    """Further frames, of further cavities; each names the leaves it joins."""
     leak_cm2: NotNegative = 0.0
     leak_slit_mm: ThicknessMm | None = None
     leak_depth_mm: ThicknessMm | None = None
     edge_losses: bool = True
     temperature_c: Temperature = 20.0
+
+    @property
+    def ties(self) -> tuple[Frame, ...]:
+        """Every frame that ties leaves, or that says it would."""
+        return tuple(f for f in (self.frame, *self.frames) if f.kind != "none" or f.resilient_channel_spacing_mm is not None)
 
     @model_validator(mode="after")
     def _whole(self) -> Stack:

@@ -66,23 +66,24 @@ class Tie(NamedTuple):
     stiffness: Complexes
 
 
-def diffuse_transmission(elements: Sequence[Element], frequency_hz: Floats, tie: Tie | None = None) -> Floats:
+def diffuse_transmission(elements: Sequence[Element], frequency_hz: Floats, ties: Sequence[Tie] = ()) -> Floats:
     """Transmission coefficient of chains between air on both sides, averaged over angles; shape (stacks, frequencies).
 
-    ``frequency_hz`` is (1, frequencies).
+    ``frequency_hz`` is (1, frequencies). Ties may meet at an element, not overlap.
     """
     sine2, weight = angles()
     at = plane(frequency_hz, sine2)
     state = at.radiating()
     unit, far = state, state
     shrunk: Floats = np.ones_like(at.trace2)
+    begins, ends = {t.first: t for t in ties}, {t.second for t in ties}
     for i in reversed(range(len(elements))):
-        if tie and i == tie.first:
-            state = _tied(state, far, unit, tie.stiffness[:, None, :] / (1j * at.omega))
+        if i in begins:
+            state = _tied(state, far, unit, begins[i].stiffness[:, None, :] / (1j * at.omega))
         state = before(elements[i], state, at)
-        if tie and i == tie.second:
+        if i in ends:
             far, unit = state, State(np.ones_like(state.pressure), np.zeros_like(state.pressure))
-        elif tie and tie.first < i < tie.second:
+        elif any(t.first < i < t.second for t in ties):
             unit = before(elements[i], unit, at)
         elif (len(elements) - i) % TOGETHER == 0:
             size = np.abs(state.pressure) / at.z0 + np.abs(state.velocity)

@@ -12,6 +12,7 @@ from ..levels.bands import POINTS_PER_BAND, PREDICTED_HZ, Floats, grid_hz
 from ..levels.rating import rate_predicted
 from ..materials.table import family
 from ..schema import Strict
+from ..words import listed
 from ..working import Working, inputs
 from .columns import MakeUp, make_up
 from .findings import Note, Resonances, notes, resonances
@@ -130,7 +131,7 @@ def working(stack: Stack, prediction: Prediction) -> Working:
             surface_mass=f"{prediction.surface_mass_kg_m2} kg/m²",
             critical_frequency=", ".join(f"{f:.0f} Hz" for f in prediction.resonances.critical_hz if f) or "none",
             mass_air_mass=", ".join(f"{f:.0f} Hz" for f in cavities) or "none",
-            frame=stack.frame.kind,
+            frame=listed([x.kind for x in stack.ties]) or "none",
             leak=f"{stack.leak_cm2:g} cm²",
             temperature=f"{stack.temperature_c:g} °C",
         ),

@@ -18,7 +18,7 @@ from ..materials.families.air import BULK
 from ..materials.family import CM2, MM
 from ..materials.table import family
 from . import bridges, multilayer, openings, single_leaf
-from .columns import MakeUp, Plan, column, places, plan
+from .columns import NO_FRAME, MakeUp, Plan, column, frame_column, places, plan
 from .leaf import Leaf, first_mode_hz, make_leaf
 from .model import Stack
 from .multilayer import Tie
@@ -110,10 +110,11 @@ def _joined(made: MakeUp, layers: tuple[Place, ...], plan_: Plan, a: int, b: int
     """The make-up and layers without what lies between the leaves of groups ``a`` and ``b``."""
     gone = {p for g in plan_.groups[a + 1 : b] for p in g.places}
     kept = [i for i in range(len(layers)) if i not in gone]
-    tied = None if plan_.tied in (None, (a, b)) else tuple(kept.index(plan_.groups[i].places[0]) for i in plan_.tied or ())
-    rest = made._replace(layers=tuple(made.layers[i] for i in kept), between=None if tied is None else (tied[0], tied[1]))
-    if tied is None:
-        rest = rest._replace(frame="none", channels=False)
+    frames = tuple(
+        NO_FRAME if not pair or pair == (a, b) else
+        frame._replace(between=(kept.index(plan_.groups[pair[0]].places[0]), kept.index(plan_.groups[pair[1]].places[0])))
+        for frame, pair in zip(made.frames, plan_.tied, strict=True))
+    rest = made._replace(layers=tuple(made.layers[i] for i in kept), frames=frames)
     return rest, tuple(layers[i] for i in kept)
 
 
@@ -130,7 +131,7 @@ def _parted(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f:
             elements.append(heavy[i].element)
         else:
             elements.append(multilayer.element_of(layers[group.places[0]], f))
-    tau = multilayer.diffuse_transmission(elements, f, _tie(stacks, made, arranged, heavy, f))
+    tau = multilayer.diffuse_transmission(elements, f, _ties(stacks, made, arranged, heavy, f))
     if heavy:
         tau = tau * finite(np.max([h.mass for h in heavy.values()], axis=0), f, size)
         for one in heavy.values():
@@ -165,11 +166,13 @@ def _limp(layers: list[Place], f: Floats, size: Size) -> Heavy:
     return Heavy(mass, Moving(2j * np.pi * f * mass), single_leaf.limp_transmission(mass, f, size), 1.0)
 
 
-def _tie(stacks: Sequence[Stack], made: MakeUp, arranged: Plan, heavy: dict[int, Heavy], f: Floats) -> Tie | None:
-    if arranged.tied is None:
-        return None
-    spring = bridges.frame_spring(stacks, made, [heavy[i].leaf for i in arranged.tied], f)
-    return None if spring is None else Tie(*arranged.tied, spring)
+def _ties(stacks: Sequence[Stack], made: MakeUp, arranged: Plan, heavy: dict[int, Heavy], f: Floats) -> list[Tie]:
+    out = []
+    for k, (frame, pair) in enumerate(zip(made.frames, arranged.tied, strict=True)):
+        if pair:
+            spring = bridges.frame_spring(stacks, k, frame, [heavy[i].leaf for i in pair], f)
+            out += [] if spring is None else [Tie(*pair, spring)]
+    return out
 
 
 def _cavity_fields(
@@ -200,8 +203,8 @@ def _cavity_fields(
     for i in reversed(range(len(depths))):
         right, left = _beyond_leaf(i + 1, 1, depths, open_, light), _beyond_leaf(i, -1, depths, open_, light)
         depth = depths[i] + right[0] + left[0]
-        tied = arranged.tied == (order[i], order[i + 1])
-        bay = np.fmin(column(stacks, "frame.spacing_mm", MM), size[0]) if tied else size[0]
+        tied = next((k for k, pair in enumerate(arranged.tied) if pair == (order[i], order[i + 1])), None)
+        bay = size[0] if tied is None else np.fmin(frame_column(stacks, tied, "spacing_mm"), size[0])
         edge = np.minimum(EDGE_ABSORPTION * (depth / EDGE_DEPTH) ** EDGE_GROWTH, 1.0) * 2 * depths[i] * (1 / bay + 1 / size[1])
         # where nothing on one side parts anything, there is no cavity; one that an open leaf divides resounds once
         parted = (1 - np.prod(open_[: i + 1], axis=0)) * (1 - np.prod(open_[i + 1 :], axis=0))
@@ -252,11 +255,12 @@ def _links(
         last = [(1 - q) * np.prod(open_[i + 1 :], axis=0) for i, q in enumerate(open_)]
         for i, j in combinations(range(len(order)), 2):
             total = total + bridges.SURROUND_SHARE * first[i] * last[j] * bridges.line_links(held[i], held[j], around, 0.0, f)
-    if arranged.tied is not None:
-        a, b = (heavy[i].linked for i in arranged.tied)
+    for k, (frame, pair) in enumerate(zip(made.frames, arranged.tied, strict=True)):
+        if not pair:
+            continue
+        a, b = (heavy[i].linked for i in pair)
         if a is not None and b is not None:
-            outer = _beyond(arranged.tied, elements, f)
-            total = total + bridges.frame_links(stacks, made, a, b, f, size[1]) * outer
+            total = total + bridges.frame_links(stacks, k, frame, a, b, f, size[1]) * _beyond(pair, elements, f)
     return total
 
 

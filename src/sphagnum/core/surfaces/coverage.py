@@ -13,10 +13,19 @@ from .rows import StackLayerIn, Surface
 @lru_cache(maxsize=8192)
 def laid_share(surface: Surface, layer: StackLayerIn, material: Material) -> float:
     """Share of the treatable area a layer covers as it is cut, 0–1: damping sheets by the pieces that fit inside it."""
-    stock = material.stock
-    if material.acts != "damping" or stock.width_mm is None or stock.length_mm is None:
+    sheet = sheet_of(material, layer.thickness_mm)
+    if material.acts != "damping" or sheet is None:
         return layer.coverage
-    return inside_pieces(plain(surface), (stock.width_mm, stock.length_mm), layer.coverage).share
+    return inside_pieces(plain(surface), sheet, layer.coverage).share
+
+
+def sheet_of(material: Material, thickness_mm: float) -> tuple[float, float] | None:
+    """Width and length (mm) of the sheet or roll a thickness is first sold in; None where it is sold in none."""
+    for form in material.stock:
+        fits = form.thickness_mm is None or abs(form.thickness_mm - thickness_mm) < 0.01
+        if fits and form.form in ("sheet", "roll") and form.width_mm and form.length_mm:
+            return form.width_mm, form.length_mm
+    return None
 
 
 def panel_share(surface: Surface, laid: float) -> float:

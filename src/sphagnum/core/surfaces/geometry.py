@@ -73,12 +73,20 @@ class KeepClear(Strict):
         return moved.buffer(margin, join_style="mitre") if margin > 0 else moved
 
 
+Box = tuple[float, float, float, float]
+
+
 class Shape(Strict):
     """Outline (mm) and keep-clear zones of a surface; refuses outlines that cross themselves."""
 
     outline_mm: tuple[tuple[FormNumber, FormNumber], ...] = Field(min_length=3, max_length=500)
     keep_clear: Annotated[
         tuple[KeepClear, ...], BeforeValidator(numbered), AfterValidator(told_apart), Field(max_length=100)] = ()
+
+    @property
+    def less(self) -> tuple[Box, ...]:
+        """Upright rectangles (x, y, width, height, mm) that are no part of it though they lie within its outline."""
+        return ()
 
     @field_validator("outline_mm")
     @classmethod
@@ -117,22 +125,42 @@ class Areas(Strict):
     height_mm: float
 
 
-def plain(shape: Shape) -> Shape:
+class Plain(Shape):
+    """A shape and nothing else."""
+
+    without: tuple[Box, ...] = ()
+
+    @property
+    def less(self) -> tuple[Box, ...]:
+        """As given."""
+        return self.without
+
+
+def plain(shape: Shape) -> Plain:
     """The outline and zones alone, so that what follows from them is worked out once for all surfaces of that shape."""
-    return Shape.model_construct(outline_mm=shape.outline_mm, keep_clear=shape.keep_clear)
+    return Plain.model_construct(outline_mm=shape.outline_mm, keep_clear=shape.keep_clear, without=shape.less)
+
+
+def region(shape: Shape) -> BaseGeometry:
+    """The shape itself: its outline less what is no part of it, mm."""
+    outline = Polygon(shape.outline_mm)
+    if not shape.less:
+        return outline
+    left: BaseGeometry = outline.difference(unary_union([box(x, y, x + w, y + h) for x, y, w, h in shape.less]))
+    return left
 
 
 def treatable(shape: Shape) -> BaseGeometry:
     """What may be covered: the outline less every keep-clear zone with its margin (a polygon or several), mm."""
     zones: BaseGeometry = unary_union([z.area(z.margin) for z in shape.keep_clear])
-    rest: BaseGeometry = Polygon(shape.outline_mm).difference(zones)
+    rest: BaseGeometry = region(shape).difference(zones)
     return rest
 
 
 @lru_cache(maxsize=1024)
 def areas(shape: Shape) -> Areas:
     """Areas of a surface: gross, kept clear (with margins, overlaps once) and treatable, m²."""
-    outline, rest = Polygon(shape.outline_mm), treatable(shape)
+    outline, rest = region(shape), treatable(shape)
     x1, y1, x2, y2 = outline.bounds
     return Areas(
         gross_m2=outline.area / 1e6,

@@ -8,10 +8,10 @@ from typing import NamedTuple
 
 import numpy as np
 import shapely
-from shapely import Polygon, affinity, box
+from shapely import affinity, box
 from shapely.geometry.base import BaseGeometry
 
-from .geometry import Shape, treatable
+from .geometry import Shape, region, treatable
 from .rectangles import largest_block
 
 LEAST_SIDE_MM = 60.0  # smaller pieces cost more hands than they give
@@ -30,15 +30,15 @@ class Cover(NamedTuple):
 def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float) -> Cover:
     """Rectangles no larger than a sheet wholly inside the treatable area, centred, up to ``coverage`` of it."""
     free = treatable(shape)
-    region = _centred(free, Polygon(shape.outline_mm), coverage)
-    x1, y1, x2, y2 = region.bounds
+    part = _centred(free, region(shape), coverage)
+    x1, y1, x2, y2 = part.bounds
     cell = max(10.0, math.ceil(max(x2 - x1, y2 - y1) / CELLS))
     xs, ys = np.arange(x1, x2 - cell + 0.01, cell), np.arange(y1, y2 - cell + 0.01, cell)
     if not xs.size or not ys.size:
         return Cover((), 0.0)
     gx, gy = np.meshgrid(xs, ys)
-    shapely.prepare(region)
-    grid = shapely.covers(region, shapely.box(gx, gy, gx + cell, gy + cell))
+    shapely.prepare(part)
+    grid = shapely.covers(part, shapely.box(gx, gy, gx + cell, gy + cell))
     limit = (sheet_mm[0], sheet_mm[1])
     rows, cols = np.full(ys.size, cell), np.full(xs.size, cell)
     pieces: list[tuple[float, float, float, float]] = []
@@ -57,7 +57,7 @@ def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float) 
     return Cover(tuple(pieces), covered / free.area if free.area else 0.0)
 
 
-def _centred(free: BaseGeometry, outline: Polygon, coverage: float) -> BaseGeometry:
+def _centred(free: BaseGeometry, outline: BaseGeometry, coverage: float) -> BaseGeometry:
     """The treatable area within the outline shrunk about its middle, until just ``coverage`` of it is left."""
     if coverage >= 0.999:
         return free

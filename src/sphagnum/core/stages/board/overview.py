@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from ...figures.goal import GoalRule, goal_rule
 from ...figures.job_figures import JobFigures, once
+from ...figures.lays import new_layers
 from ...figures.loads import job_load
 from ...figures.path_levels import predicted_at_ear
 from ...figures.rounds import read_rounds
 from ...job.document import JobDocument
 from ...schema import Strict
+from ...surfaces.patches import patches
 from ...words import in_a_row, percent, plural, signed
 from ..cut.view import cut_view
 from ..fit.view import order
@@ -77,7 +79,7 @@ def _trace(job: JobFigures) -> StageLine:
 
 
 def _build(job: JobFigures, rule: GoalRule | None) -> StageLine:
-    planned = [(s, a) for s in job.doc.surfaces if (a := job.doc.chosen(s.id)) is not None and a.layers]
+    planned = [(s, p) for s in job.doc.surfaces for p in patches(s) if new_layers(job.doc, p)]
     changed = rule is not None and rule.predicted is not None
     if not planned and not changed:
         return StageLine(stage="build", line="nothing planned", done=False)

@@ -2,20 +2,32 @@
 
 from __future__ import annotations
 
-import math
 from functools import lru_cache
 
-from ...cutting.buying import Buy, Wanted, buy_length, buy_stock, cut_input
+from ...cutting.buying import (
+    Buy,
+    Wanted,
+    buy_amount,
+    buy_stock,
+    buy_tins,
+    buy_unsold,
+    cut_input,
+    flat_forms,
+)
 from ...cutting.layout import corners
 from ...cutting.model import CutResult
-from ...cutting.stock import first_thickness_mm, line_metres, tin_m2
+from ...cutting.stock import first_thickness_mm, forms_at, line_metres
 from ...figures.job_figures import JobFigures, once
+from ...figures.lays import new_layers
+from ...figures.loads import goods_for
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
-from ...materials.model import ROLE_LETTER, Material, to_layer
-from ...materials.table import layer_mass
+from ...materials.model import Material, kg_per_m2
+from ...materials.table import family
 from ...schema import Strict
+from ...surfaces.coverage import sheet_of
 from ...surfaces.geometry import Areas, areas, plain, treatable
+from ...surfaces.patches import Patch, patches
 from ...surfaces.pieces import blanks, inside_pieces
 from ...surfaces.rows import StackLayerIn, Surface
 from ...words import percent, plural
@@ -105,20 +117,26 @@ def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
     names = prefixes(job.doc)
     shapes = {s.id: _surface(job, s, names[s.id]) for s in job.doc.surfaces}
     wanted: dict[tuple[str, float], list[Wanted]] = {}
-    metres: dict[str, float] = {}
+    amounts: dict[str, float] = {}
     for surface in job.doc.surfaces:
         for layer in shapes[surface.id].layers:
             rotate = "quarter"
             wanted.setdefault((layer.material, layer.thickness_mm), []).extend(
                 Wanted(copy_label(p.label, n), *_size(p.outline_mm), rotate)
                 for n in range(surface.count) for p in layer.pieces)
-        for line in _planned(job.doc, surface):
+    for patch, layers in _to_lay(job.doc):
+        for line in layers:
             if job.shelf.material(line.material).acts == "line":
-                metres[line.material] = metres.get(line.material, 0.0) + line_metres(areas(surface)) * surface.count
+                amounts[line.material] = amounts.get(line.material, 0.0) + line_metres(areas(patch)) * patch.count
+        one = job.doc.chosen(patch.id, patch.zone)
+        for good in goods_for(job.doc, patch, one, job.shelf) if one is not None else ():
+            amounts[good.material] = amounts.get(good.material, 0.0) + good.amount * patch.count
+    for extra in job.doc.goods:
+        amounts[extra.material] = amounts.get(extra.material, 0.0) + extra.amount
     for rattle in job.doc.rattles:
         cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:
-            metres[cure.material] = metres.get(cure.material, 0.0) + cure.metres
+            amounts[cure.material] = amounts.get(cure.material, 0.0) + cure.metres
     taken = {w.label for rects in wanted.values() for w in rects}
     for row in job.doc.pieces:
         thickness = row.thickness_mm or first_thickness_mm(job.shelf.material(row.material))
@@ -132,73 +150,78 @@ def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
     work: list[str] = []
     for (name, thickness), rects in wanted.items():
         material = job.shelf.material(name)
-        if not rects or material.stock.form not in ("sheet", "roll"):
+        if not rects or not flat_forms(material, thickness):
             continue
-        result, under_way, older = job.layouts(name, thickness, cut_input(material, rects))
+        result, under_way, older = job.layouts(name, thickness, cut_input(material, thickness, rects))
         work += [under_way] * bool(under_way)
         if result is None:
-            buy += [buy_stock(material, thickness, older, older=True)] if older is not None else []
+            buy += buy_stock(material, thickness, older, True, job.shelf.spare_share) if older is not None else []
             continue
         results.append(result)
         sheets += _sheets(material, thickness, result, rects)
         unplaced += [f"{rects[int(u.piece)].label}: {u.why}" for u in result.unplaced]
-        buy.append(buy_stock(material, thickness, result))
-    buy += [buy_length(job.shelf.material(name), length) for name, length in metres.items()]
-    buy += _buy_tins(job)
+        buy += buy_stock(material, thickness, result, spare_share=job.shelf.spare_share)
+    buy += [buy_amount(job.shelf.material(name), amount) for name, amount in amounts.items()]
+    buy += _not_flat(job)
     shown = shapes.get(surface_id or -1) or (next(iter(shapes.values())) if shapes else None)
     used, bought = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
     return CutView(
         sentence=_sentence(shown, sheets, job.doc, bool(work) and not results),
         detail=f"{percent(used / bought)} of the opened stock goes on the job." if bought else "",
         surface=shown, sheets=tuple(sheets), buy=tuple(buy),
-        kg=round(sum(b.kg for b in buy), 1), money=round(sum(b.money for b in buy), 2), currency=job.doc.job.currency,
+        kg=round(sum(b.kg for b in buy), 1), money=round(sum(b.money or 0.0 for b in buy), 2), currency=job.doc.job.currency,
         utilisation=round(used / bought, 3) if bought else None, unplaced=tuple(unplaced),
         working=tuple(_working(r) for r in results), work=tuple(work), older=any(b.older for b in buy),
     )
 
 
-def _planned(doc: JobDocument, surface: Surface) -> tuple[StackLayerIn, ...]:
-    chosen = doc.chosen(surface.id)
-    return chosen.layers if chosen else ()
+def _to_lay(doc: JobDocument) -> list[tuple[Patch, tuple[StackLayerIn, ...]]]:
+    """Every patch that something is laid on, with what that is."""
+    pairs = [(patch, new_layers(doc, patch)) for surface in doc.surfaces for patch in patches(surface)]
+    return [(patch, layers) for patch, layers in pairs if layers]
 
 
 def _surface(job: JobFigures, surface: Surface, prefix: str) -> SurfaceView:
-    return _drawn(surface, _planned(job.doc, surface), prefix, job.shelf)
+    planned = tuple(new_layers(job.doc, patch) for patch in patches(surface))
+    return _drawn(surface, planned, prefix, job.shelf)
 
 
 @lru_cache(maxsize=1024)
-def _drawn(surface: Surface, planned: tuple[StackLayerIn, ...], prefix: str, shelf: Shelf) -> SurfaceView:
+def _drawn(surface: Surface, planned: tuple[tuple[StackLayerIn, ...], ...], prefix: str, shelf: Shelf) -> SurfaceView:
     """A surface with the pieces of its layers; of no other surface, so that a change of one draws only that one anew."""
-    size, free = areas(surface), treatable(surface)
+    free = treatable(surface)
     polygons = list(getattr(free, "geoms", [free]))
     rings = tuple(
         tuple(tuple((round(x, 1), round(y, 1)) for x, y in ring.coords) for ring in (p.exterior, *p.interiors))
         for p in polygons if not p.is_empty
     )
     layers, number = [], 0
-    for layer in planned:
-        material = shelf.material(layer.material)
-        stock = material.stock
-        if stock.form not in ("sheet", "roll") or stock.width_mm is None or stock.length_mm is None:
-            continue
-        inside = material.acts == "damping"
-        shape = plain(surface)
-        cover = (inside_pieces(shape, (stock.width_mm, stock.length_mm), layer.coverage) if inside
-                 else blanks(shape, (stock.width_mm, stock.length_mm)))
-        pieces = []
-        for piece in cover.pieces:
-            number += 1
-            pieces.append(PieceOnSurface(label=f"{prefix}{number}", outline_mm=corners(*piece),
-                                         trim=not inside))
-        reached = cover.share if inside else layer.coverage
-        kg = layer_mass(to_layer(material, layer.thickness_mm)) * size.treatable_m2 * reached * surface.count
-        layers.append(LayerPieces(
-            material=material.id, thickness_mm=layer.thickness_mm, name=f"{material.name}, {layer.thickness_mm:g} mm",
-            letter=ROLE_LETTER[material.roles[0]],
-            wanted=layer.coverage, reached=round(reached, 3), kg=round(kg, 2), pieces=tuple(pieces),
-        ))
-    return SurfaceView(id=surface.id, name=surface.name, count=surface.count, areas=size,
+    for patch, own in zip(patches(surface), planned, strict=True):
+        for layer in own:
+            found = _pieces(patch, layer, prefix, number, shelf)
+            if found is not None:
+                layers.append(found)
+                number += len(found.pieces)
+    return SurfaceView(id=surface.id, name=surface.name, count=surface.count, areas=areas(surface),
                        outline_mm=surface.outline_mm, treatable_mm=rings, layers=tuple(layers))
+
+
+def _pieces(patch: Patch, layer: StackLayerIn, prefix: str, number: int, shelf: Shelf) -> LayerPieces | None:
+    """The pieces of one layer, numbered on from ``number``; None of what is not cut."""
+    material = shelf.material(layer.material)
+    sheet = sheet_of(material, layer.thickness_mm)
+    if sheet is None or not material.lies:
+        return None
+    inside, shape, size = material.acts == "damping", plain(patch), areas(patch)
+    cover = inside_pieces(shape, sheet, layer.coverage) if inside else blanks(shape, sheet)
+    pieces = tuple(PieceOnSurface(label=f"{prefix}{number + i}", outline_mm=corners(*piece), trim=not inside)
+                   for i, piece in enumerate(cover.pieces, start=1))
+    reached = cover.share if inside else layer.coverage
+    where = f" ({patch.name.removeprefix(patch.whole.name).lstrip(', ')})" if patch.whole.zones else ""
+    return LayerPieces(
+        material=material.id, thickness_mm=layer.thickness_mm, name=f"{material.name}, {layer.thickness_mm:g} mm{where}",
+        letter=material.letter, wanted=layer.coverage, reached=round(reached, 3),
+        kg=round(kg_per_m2(material, layer.thickness_mm) * size.treatable_m2 * reached * patch.count, 2), pieces=pieces)
 
 
 def _size(outline: Points) -> tuple[float, float]:
@@ -206,10 +229,11 @@ def _size(outline: Points) -> tuple[float, float]:
 
 
 def _sheets(material: Material, thickness_mm: float, result: CutResult, rects: list[Wanted]) -> list[SheetView]:
+    forms = flat_forms(material, thickness_mm)
     return [
         SheetView(material=material.id, thickness_mm=thickness_mm, name=f"{material.name}, {thickness_mm:g} mm",
-                  letter=ROLE_LETTER[material.roles[0]],
-                  roll=material.stock.form == "roll", number=used.number, width_mm=material.stock.width_mm or 0.0,
+                  letter=material.letter, roll=forms[int(used.stock)].form == "roll", number=used.number,
+                  width_mm=forms[int(used.stock)].width_mm or 0.0,
                   length_mm=used.length_used_mm,
                   pieces=tuple(SheetPiece(label=rects[int(p.piece)].label, outline_mm=p.outline_mm)
                                for p in used.placements))
@@ -217,24 +241,21 @@ def _sheets(material: Material, thickness_mm: float, result: CutResult, rects: l
     ]
 
 
-def _buy_tins(job: JobFigures) -> list[Buy]:
-    """Brushed and sprayed damping, by the area a tin covers at the thickness wanted; a tin weighs what it covers."""
+def _not_flat(job: JobFigures) -> list[Buy]:
+    """What is laid and not cut from sheets or rolls: by the tin, or of a thickness nobody is known to sell."""
     area: dict[tuple[str, float], float] = {}
-    for surface in job.doc.surfaces:
-        for layer in _planned(job.doc, surface):
+    for patch, layers in _to_lay(job.doc):
+        for layer in layers:
             material = job.shelf.material(layer.material)
-            if material.acts == "damping" and material.stock.form == "piece":
+            bought = material.lies and family(material.family).bought
+            if bought and not flat_forms(material, layer.thickness_mm):
                 key = material.id, layer.thickness_mm
-                area[key] = area.get(key, 0.0) + layer.coverage * areas(surface).treatable_m2 * surface.count
+                area[key] = area.get(key, 0.0) + layer.coverage * areas(patch).treatable_m2 * patch.count
     out = []
     for (name, thickness), covered in area.items():
         material = job.shelf.material(name)
-        each = tin_m2(material, thickness)
-        tins = math.ceil(covered / each - 1e-9)
-        out.append(Buy(material=name, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
-                       needed=f"{covered:.1f} m²", units=tins, spare=0, unit="tin",
-                       kg=round(tins * layer_mass(to_layer(material, thickness)) * each, 1),
-                       money=round(tins * material.stock.price, 2)))
+        tins = buy_tins(material, thickness, covered) if forms_at(material, thickness) else None
+        out.append(tins or buy_unsold(material, thickness, covered))
     return out
 
 

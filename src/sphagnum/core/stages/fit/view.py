@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from ...figures.goods import load_of_good
 from ...figures.job_figures import JobFigures, once
+from ...figures.lays import new_layers
+from ...figures.loads import goods_for
+from ...fitting.fixings import FASTENED_WITH
 from ...fitting.history import StepHistory, StepRef, histories
 from ...fitting.times import CHECKS, FLAG_HAZARD, KIND_HAZARD, PHASES, ZONE_HAZARD
 from ...job.shelf import Shelf
@@ -11,7 +15,8 @@ from ...materials.table import family
 from ...schema import Strict
 from ...surfaces.coverage import laid_share
 from ...surfaces.geometry import Areas, areas
-from ...surfaces.rows import StackLayerIn, Surface
+from ...surfaces.patches import Patch, patches
+from ...surfaces.rows import Alternative, StackLayerIn, Surface
 from ...words import listed, plural
 
 
@@ -52,7 +57,8 @@ class FitView(Strict):
 def order(job: JobFigures) -> FitView:
     """The work order from the plan, phase by phase over all surfaces, with what happened to each step."""
     ticks = histories(job.doc.step_events)
-    treated = [(s, a.layers) for s in job.doc.surfaces if (a := job.doc.chosen(s.id)) and a.layers]
+    treated = [(p, a) for s in job.doc.surfaces for p in patches(s)
+               if (a := job.doc.chosen(s.id, p.zone)) and new_layers(job.doc, p)]
     steps: list[StepView] = []
     for phase in PHASES:
         if phase == "read again":
@@ -66,11 +72,14 @@ def order(job: JobFigures) -> FitView:
             steps += _rattles(job, ticks)
         if phase in ("at the source", "cure rattles"):
             continue
-        for surface, layers in treated:
-            steps += _of_surface(job, ticks, phase, surface, layers)
+        once_behind: set[str] = set()
+        for patch, one in treated:
+            steps += _of_surface(job, ticks, phase, patch, one, once_behind)
         if phase == "seal":
             steps += _leaks(job, ticks)
     done = sum(1 for s in steps if s.done)
+    if job.shelf.pace != 1.0:
+        steps = [s.model_copy(update={"minutes": max(1.0, round(s.minutes * job.shelf.pace))}) for s in steps]
     following = next((s for s in steps if not s.done), None)
     left = sum(s.minutes + s.wait_minutes for s in steps if not s.done)
     return FitView(
@@ -79,6 +88,7 @@ def order(job: JobFigures) -> FitView:
     )
 
 
+JOINED = {"compound": "damping compound between", "adhesive": "elastic adhesive between"}
 OLD = {"keep": "this stays", "restore": "this is put right", "replace": "this comes out", "build on": "this stays under the new"}
 
 
@@ -128,23 +138,35 @@ def _leaks(job: JobFigures, ticks: Ticks) -> list[StepView]:
 
 
 def _of_surface(
-    job: JobFigures, ticks: Ticks, phase: str, surface: Surface,
-    layers: tuple[StackLayerIn, ...],
+    job: JobFigures, ticks: Ticks, phase: str, surface: Patch, one: Alternative, once_behind: set[str],
 ) -> list[StepView]:
+    """The steps of a phase on a patch; ``once_behind`` are the accesses opened (or closed) in it already."""
+    layers = new_layers(job.doc, surface, one)
     size, n = areas(surface), surface.count
     zone_hazards = [ZONE_HAZARD[z.kind] for z in surface.keep_clear if z.kind in ZONE_HAZARD]
     flag_hazards = [FLAG_HAZARD[f] for f in surface.flags if f in FLAG_HAZARD]
     common = [job.shelf.hazards[h] for h in dict.fromkeys([*zone_hazards, *flag_hazards])]
-    ref, area = StepRef(phase=phase, surface_id=surface.id), size.gross_m2 * n
+    ref, area = StepRef(phase=phase, surface_id=surface.id, zone=surface.zone), size.gross_m2 * n
     zones = sorted({str(z.kind) for z in surface.keep_clear})
     if phase in ("apply", "seal"):
-        return _layers(job.shelf, ticks, phase, surface, layers, size)
+        framed = _frames(job, ticks, surface, one) if phase == "apply" else []
+        return [*framed, *_layers(job.shelf, ticks, phase, surface, layers, size)]
+    if surface.planned and phase in ("strip", "log fixings", "clean", "refit"):
+        return []
+    if phase in ("strip", "refit") and surface.shares_access:
+        if surface.shares_access in once_behind:
+            return []
+        once_behind.add(surface.shares_access)
     if phase == "strip":
         if "trim over it" not in surface.flags and not surface.present:
             return []
         old = [job.shelf.material(x.material).name.lower() for x in surface.present]
+        off = [job.shelf.material(x.material).name.lower() for x in surface.present if x.id in one.takes_out]
         text = f"Take the trim off the {_low(surface.name)}" if "trim over it" in surface.flags else (
             f"Uncover the {_low(surface.name)}")
+        if off and surface.survey_do != "replace":
+            text += f"; take out: {listed(off)}"
+            old = [x for x in old if x not in off]
         text += f"; {OLD.get(surface.survey_do, 'what lies there')}: {listed(old)}." if old else "."
         kind = [job.shelf.hazards[KIND_HAZARD[job.doc.job.kind]]] if job.doc.job.kind in KIND_HAZARD else []
         return [_step(ticks, ref, surface.name, text, common + kind, "", job.shelf.minutes[phase] * area)]
@@ -174,27 +196,44 @@ def _checks(zones: list[str]) -> str:
 
 
 def _layers(
-    shelf: Shelf, ticks: Ticks, phase: str, surface: Surface, layers: tuple[StackLayerIn, ...], size: Areas
+    shelf: Shelf, ticks: Ticks, phase: str, surface: Patch, layers: tuple[StackLayerIn, ...], size: Areas
 ) -> list[StepView]:
     out = []
     for layer in layers:
         material = shelf.material(layer.material)
         line = material.acts == "line"
-        if line != (phase == "seal") or not family(material.family).bought:
+        if line != (phase == "seal") or not family(material.family).bought or material.acts == "thing":
             continue
         laid = 1.0 if line else laid_share(surface, layer, material)
         covered = laid * size.treatable_m2 * surface.count
-        minutes = material.minutes_per_m2 * (size.perimeter_m / 4 * surface.count if line else covered)
+        minutes = material.minutes_each * size.perimeter_m * surface.count if line else material.minutes_per_m2 * covered
         hazards = [shelf.hazards[h] for h in material.hazards]
         hold = f"Let it cure {material.cure_minutes / 60:g} h." if material.cure_minutes else ""
-        out.append(_step(ticks, StepRef(phase=phase, surface_id=surface.id, layer=layer.id), surface.name,
+        out.append(_step(ticks, StepRef(phase=phase, surface_id=surface.id, zone=surface.zone, layer=layer.id), surface.name,
                          _apply_text(material, layer, surface, laid, size), hazards, hold, minutes,
                          material.cure_minutes, f"{surface.name}: {_low(material.name)}"))
     return out
 
 
+def _frames(job: JobFigures, ticks: Ticks, surface: Patch, one: Alternative) -> list[StepView]:
+    """One step for the frames, channels and fixings a stack brings."""
+    goods = goods_for(job.doc, surface, one, job.shelf)
+    frames = [g for g in goods if g.material not in FASTENED_WITH]
+    if not frames:
+        return []
+    parts = [f"{job.shelf.material(g.material).name.lower()}, {g.amount * surface.count:.0f}"
+             f"{' m' if job.shelf.material(g.material).stock and job.shelf.material(g.material).stock[0].covers_m else ''}"
+             for g in frames]
+    minutes = sum(load_of_good(g, job.shelf).minutes for g in goods) * surface.count
+    hazards = [job.shelf.hazards[h] for g in frames for h in job.shelf.material(g.material).hazards]
+    return [_step(ticks, StepRef(phase="apply", surface_id=surface.id, zone=surface.zone, layer="frame"), surface.name,
+                  f"Set what holds the {_low(surface.name)}: {listed(parts)}.", hazards, "", minutes,
+                  what=f"{surface.name}: frame")]
+
+
 def _apply_text(material: Material, layer: StackLayerIn, surface: Surface, laid: float, size: Areas) -> str:
-    how = f", {material.hold}" if material.hold else ""
+    held = layer.held or material.hold
+    how = (f", {held}" if held else "") + (f", {JOINED[layer.joined]}" if layer.joined else "")
     if material.acts == "line":
         metres = size.perimeter_m * surface.count
         return f"{material.name}: {metres:.1f} m round the {_low(surface.name)}{how}."
@@ -230,6 +269,11 @@ def _detail(steps: list[StepView], left: float) -> str:
         return ""
     hours = left / 60
     return f"About {hours:.1f} h left, curing included." if hours >= 1 else f"About {left:.0f} min left."
+
+
+def hours_of(job: JobFigures) -> float:
+    """Hours of the whole work order at this workshop's pace, without what only waits."""
+    return sum(s.minutes for s in order(job).steps) / 60
 
 
 def _low(name: str) -> str:

@@ -1,0 +1,71 @@
+"""Sums against their limits: of a surface and of the whole job, as laid and as bought, and what is left."""
+
+from __future__ import annotations
+
+from ...figures.job_figures import JobFigures
+from ...figures.loads import Load, job_load
+from ...schema import Strict
+from ...surfaces.patches import Patch
+from ..cut.view import CutView, cut_view
+from ..fit.view import hours_of
+
+
+class Meter(Strict):
+    """A figure against its limit; limit None where the job sets none."""
+
+    label: str
+    value: float
+    limit: float | None
+    unit: str
+    left: float | None = None
+    """What is left of the limit; below nothing where it is passed."""
+    bought: float | None = None
+    """The same as it has to be bought: whole sheets, packs and rolls."""
+    note: str = ""
+    older: bool = False
+    """Whether it is from before the last change; the new figure is under way."""
+
+
+class JobSums(Strict):
+    """The sums of the whole job."""
+
+    kg: float
+    money: float
+    bought_kg: float
+    bought_money: float
+    hours: float
+    late: bool
+    """Whether what is to buy is still being laid out."""
+    unpriced: tuple[str, ...]
+
+
+def job_sums(job: JobFigures) -> JobSums:
+    """The sums of the whole job: as laid, as bought, and the hours of its work order with access shared."""
+    total, bought = job_load(job), cut_view(job, None)
+    return JobSums(kg=total.kg, money=total.money, bought_kg=bought.kg, bought_money=bought.money, hours=hours_of(job),
+                   late=bool(bought.work) or bought.older, unpriced=_unpriced(total, bought))
+
+
+def _unpriced(total: Load, bought: CutView) -> tuple[str, ...]:
+    return tuple(sorted({*total.unpriced, *(b.name for b in bought.buy if b.money is None and b.thickness_mm is None)}))
+
+
+def meters(job: JobFigures, patch: Patch, added: Load, depth: float, sums: JobSums) -> tuple[Meter, ...]:
+    """What a patch and the job come to, each against its limit."""
+    limits, surface = job.doc.job.limits, patch.whole
+    whole = surface.kg_limit * surface.count if surface.kg_limit is not None else None
+    missing = f"without {len(sums.unpriced)} of no known price" if sums.unpriced else ""
+    money = job.doc.job.currency
+    rows = [
+        Meter(label="Added weight here", value=added.kg, limit=whole, unit="kg"),
+        Meter(label="Depth here", value=depth, limit=patch.depth_limit_mm or limits.depth_mm, unit="mm"),
+        Meter(label="Material here", value=added.money, limit=None, unit=money,
+              note="without what has no known price" if added.unpriced else ""),
+        Meter(label="Added weight, whole job", value=sums.kg, limit=limits.added_kg, unit="kg", bought=sums.bought_kg),
+        Meter(label="Material used, whole job", value=sums.money, limit=None, unit=money, note=missing),
+        Meter(label="To buy, whole job", value=sums.bought_money, limit=limits.money, unit=money, note=missing, older=sums.late),
+        Meter(label="Work, whole job", value=sums.hours, limit=limits.hours, unit="h"),
+    ]
+    return tuple(m.model_copy(update={
+        "value": round(m.value, 1) + 0.0, "left": None if m.limit is None else round(m.limit - m.value, 1) + 0.0,
+        "bought": None if m.bought is None else round(m.bought, 1) + 0.0}) for m in rows)

@@ -1,0 +1,127 @@
+"""The layers of a surface as they are drawn: in section from the source's side, each with what it weighs and costs."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from ...cutting.stock import forms_at, price_m2
+from ...figures.lays import Lay, Placed
+from ...job.shelf import Shelf
+from ...materials.model import Material, kg_per_m2
+from ...materials.table import family
+from ...schema import Strict
+from ...stacks.model import Frame
+from ...surfaces.coverage import laid_share
+from ...surfaces.geometry import areas
+from ...surfaces.patches import Patch
+from ...surfaces.rows import Alternative, StackLayerIn
+from ...words import listed
+
+State = Literal["panel", "stays", "comes off", "new"]
+
+
+class LayerView(Strict):
+    """A layer as drawn: where it lies, its depth and role, and what it weighs and costs on one surface."""
+
+    id: str
+    state: State
+    far: bool
+    material: str
+    name: str
+    family: str
+    acts: str
+    role: str
+    letter: str
+    thickness_mm: float
+    sold_mm: tuple[float, ...]
+    """Thicknesses that are sold (of a panel that stands: that are found)."""
+    coverage: float
+    reached: float
+    """What its pieces cover of what may be covered."""
+    kg_m2: float
+    price: float | None
+    """Of one surface; None where no price is known."""
+    hold: str
+    """How it is held, in words."""
+    tie: str
+    """What ties the leaves beside it, in words."""
+    joined: str
+
+
+def layer_view(layer: StackLayerIn, patch: Patch, shelf: Shelf, state: State, far: bool = False) -> LayerView:
+    """A layer as drawn; new ones are cut, the rest is as it is."""
+    size = areas(patch)
+    material = shelf.material(layer.material)
+    laid = laid_share(patch, layer, material) if state == "new" else layer.coverage
+    facing = (material.properties.facing_thickness_mm or 0.0) if material.acts == "damping" else 0.0
+    cost = price_m2(material, layer.thickness_mm) if state == "new" and material.lies else 0.0
+    return LayerView(
+        id=layer.id, state=state, far=far, material=material.id, name=material.name, family=material.family, acts=material.acts,
+        role=material.roles[0] if material.roles else material.family, letter=material.letter,
+        thickness_mm=round(layer.thickness_mm + facing if material.lies else 0.0, 2), sold_mm=_sold(material),
+        coverage=layer.coverage, reached=round(laid, 3), kg_m2=round(kg_per_m2(material, layer.thickness_mm), 2),
+        price=None if cost is None else round(cost * laid * size.treatable_m2, 2), hold=layer.held or material.hold,
+        tie="" if layer.tie is None else tie_words(layer.tie), joined=JOINED[layer.joined],
+    )
+
+
+JOINED = {"": "", "compound": "damping compound between", "adhesive": "elastic adhesive between"}
+TIES = {"wood-studs": "wood studs", "light-steel-studs": "light steel studs", "staggered-wood-studs": "staggered studs",
+        "double-wood-studs": "two rows of studs", "point-fixings": "single fixings", "channels": "resilient channels"}
+
+
+def tie_words(frame: Frame) -> str:
+    """A frame in words."""
+    if frame.kind == "none":
+        return ""
+    words = TIES[frame.kind] + (f" {frame.spacing_mm:g} mm apart" if frame.spacing_mm else "")
+    more = [f"channels {frame.resilient_channel_spacing_mm:g} mm apart"] * (frame.resilient_channel_spacing_mm is not None)
+    return listed([words, *more, *(["rubber under each"] if frame.isolated else [])])
+
+
+def _sold(material: Material) -> tuple[float, ...]:
+    if not material.lies or not family(material.family).bought:
+        return ()
+    sold = tuple(sorted({f.thickness_mm for f in material.stock if f.thickness_mm is not None and f.form != "none"}))
+    return sold or material.thicknesses_mm
+
+
+def section(patch: Patch, lay: Lay, alternative: Alternative | None, shelf: Shelf) -> tuple[LayerView, ...]:
+    """Everything in section, from the source's side: what is new, what stays, what comes off, and the panel."""
+    far = [p for p in lay.placed if p.far]
+    out = [layer_view(p.layer, patch, shelf, "new", True) for p in far]
+    out.append(layer_view(patch.substrate, patch, shelf, "new" if patch.planned else "panel"))
+    near = lay.placed[len(far):]
+    gone = [] if alternative is None or patch.planned else [x for x in patch.present if x.id in alternative.takes_out]
+    for one in near:
+        if not one.new:
+            out += _before(gone, one, patch, shelf)
+        out.append(layer_view(one.layer, patch, shelf, "new" if one.new else "stays"))
+    out += [layer_view(x, patch, shelf, "comes off") for x in gone]
+    return tuple(out)
+
+
+def _before(gone: list[StackLayerIn], one: Placed, patch: Patch, shelf: Shelf) -> list[LayerView]:
+    """What comes off and stood before a layer that stays; taken from the list."""
+    order = [x.id for x in patch.present]
+    at = order.index(one.layer.id)
+    ahead = [x for x in gone if order.index(x.id) < at]
+    for x in ahead:
+        gone.remove(x)
+    return [layer_view(x, patch, shelf, "comes off") for x in ahead]
+
+
+def depth_mm(views: tuple[LayerView, ...]) -> float:
+    """Depth on the listener's side of the panel, of what stays and what is new, mm."""
+    after = next((i for i, v in enumerate(views) if v.state == "panel" or (v.id == "" and not v.far)), 0)
+    return sum(v.thickness_mm for v in views[after + 1 :] if v.state != "comes off")
+
+
+def unsold(layers: tuple[StackLayerIn, ...], shelf: Shelf) -> tuple[str, ...]:
+    """Layers of a thickness nobody on the shelf sells, in words."""
+    out = []
+    for layer in layers:
+        material = shelf.material(layer.material)
+        if material.lies and family(material.family).bought and not forms_at(material, layer.thickness_mm):
+            out.append(f"{material.name} {layer.thickness_mm:g} mm")
+    return tuple(dict.fromkeys(out))

@@ -1,0 +1,80 @@
+"""What the trade says of a stack on a surface: the case its rules are asked about."""
+
+from __future__ import annotations
+
+from ...figures.goods import Good
+from ...figures.job_figures import JobFigures
+from ...figures.lays import Lay, stack_of
+from ...figures.loads import Load
+from ...figures.sources import source_of
+from ...levels.bands import PREDICTED_A_DB, PREDICTED_HZ
+from ...materials.model import Material
+from ...rules.case import Budget, Case, Part
+from ...rules.engine import Spoken, speak
+from ...stacks.predict import Prediction
+from ...surfaces.coverage import laid_share, panel_share
+from ...surfaces.geometry import areas
+from ...surfaces.patches import Patch
+from ...surfaces.rows import Alternative
+from ...working import Answer
+from .budgets import JobSums
+from .layers import unsold
+
+STRONG_DB = 10.0
+"""Bands within so much of the loudest are where a noise is strong."""
+
+
+def said(
+    job: JobFigures, patch: Patch, alternative: Alternative, lay: Lay, prediction: Prediction | None, depth: float, added: Load,
+    sums: JobSums, heat: Answer | None, goods: tuple[Good, ...] = (),
+) -> tuple[Spoken, ...]:
+    """The rules that speak up for an alternative on a patch, those somebody goes against with their reason."""
+    source = source_of(job).levels
+    strong = source + PREDICTED_A_DB
+    loud = [f for f, level in zip(PREDICTED_HZ, strong, strict=True) if level >= strong.max() - STRONG_DB]
+    limits = job.doc.job.limits
+    case = Case(
+        patch, areas(patch), _parts(job, patch, lay), depth, added.kg / patch.count, prediction, (loud[0], loud[-1]),
+        kind=job.doc.job.kind, temperature_c=job.doc.job.temperature_c, substrate=job.shelf.material(patch.substrate.material),
+        substrate_mm=patch.substrate.thickness_mm, ties=stack_of(patch, lay, job.shelf).ties if prediction is not None else (),
+        wet_faces=_wet(heat), leak_cm2=sum(x.area_cm2 or 0.0 for x in job.doc.leaks if not x.sealed and x.path_id in {
+            p.id for p in job.doc.paths if p.surface_id == patch.id}),
+        takes_out=() if patch.planned else alternative.takes_out, unsold=unsold(alternative.layers, job.shelf),
+        unpriced=tuple(sorted(added.unpriced)), moved_on=tuple(m.name for m in moved_on(job)),
+        budgets=(Budget("kg", sums.kg, limits.added_kg, "kg"),
+                 Budget("money", sums.bought_money, limits.money, job.doc.job.currency),
+                 Budget("hours", sums.hours, limits.hours, "h")),
+        goods=tuple(g.material for g in goods),
+        combustion=any("engine" in c.name.lower() or c.spectrum == "engine" for c in job.doc.conditions),
+    )
+    return speak(job.shelf.rules, case, {o.id: o.reason for o in alternative.overrides})
+
+
+def _parts(job: JobFigures, patch: Patch, lay: Lay) -> tuple[Part, ...]:
+    out = []
+    for one in lay.placed:
+        whole = job.shelf.material(one.layer.material)
+        share = panel_share(patch, laid_share(patch, one.layer, whole)) if one.new else one.layer.coverage
+        for part, mm in whole.each_part():
+            seen = part if part is whole else part.model_copy(update={
+                "name": whole.name, "holds_overhead": whole.holds_overhead, "holds_curved": whole.holds_curved,
+                "comes_off": whole.comes_off, "stock": whole.stock, "hold": whole.hold})
+            out.append(Part(seen, one.layer.thickness_mm if mm is None else mm, share, one.layer, one.new, one.far,
+                            one.layer.held or _usual(whole)))
+    return tuple(out)
+
+
+def _usual(material: Material) -> str:
+    """How a material is held if nobody says otherwise, where that is a firm way."""
+    return next((w for w in ("hangers", "screws", "contact glue") if w in material.hold and "when" not in material.hold), "")
+
+
+def _wet(heat: Answer | None) -> tuple[str, ...]:
+    _, found, where = ("", "", "") if heat is None else heat.sentence.partition("Water can condense ")
+    return (where.rstrip("."),) if found else ()
+
+
+def moved_on(job: JobFigures) -> tuple[Material, ...]:
+    """Materials the job was planned with whose shelf has other values by now."""
+    return tuple(c.material for c in job.doc.material_copies
+                 if (now := job.base.materials.get(c.material.id)) is not None and now != job.shelf.materials[c.material.id])

@@ -1,0 +1,118 @@
+"""A material as the hand asks for it: kilograms, price, thicknesses, what is in stock, and what is doubtful about it."""
+
+from __future__ import annotations
+
+from ...cutting.stock import area_m2, forms_at, price_m, price_m2
+from ...job.document import JobDocument
+from ...job.shelf import Shelf
+from ...job.shelf_changes import plain, said_changes
+from ...materials.model import Material, StockForm, kg_per_m2
+from ...materials.usual import Doubt, doubts
+from ...schema import Strict
+from ...words import listed, plural
+
+
+class Size(Strict):
+    """One thickness of a material: what it weighs and costs per square metre (None unknown), and how it is sold in words."""
+
+    thickness_mm: float
+    kg_m2: float
+    price_m2: float | None
+    sold: str
+    on_hand: str
+
+
+class MaterialCard(Strict):
+    """A material with what follows from it."""
+
+    material: Material
+    own: bool
+    """Whether the workshop made it, or changed it."""
+    shipped: bool
+    letter: str
+    acts: str
+    lies: bool
+    thicknesses_mm: tuple[float, ...]
+    sizes: tuple[Size, ...]
+    each: str
+    """What one metre or piece costs, of what is no layer."""
+    on_hand: str
+    doubts: tuple[Doubt, ...]
+
+
+def cards(shelf: Shelf, shipped: Shelf, currency: str) -> tuple[MaterialCard, ...]:
+    """Every material of a shelf, those in use first, the retired last."""
+    return tuple(card(m, shipped, currency) for m in sorted(shelf.materials.values(), key=lambda m: m.retired))
+
+
+def card(material: Material, shipped: Shelf, currency: str = "€") -> MaterialCard:
+    """One material."""
+    base = shipped.materials.get(material.id)
+    sizes = tuple(_size(material, mm) for mm in material.thicknesses_mm) if material.lies else ()
+    price = None if material.lies else price_m(material)
+    each = "" if price is None else f"{currency} {price:.2f} {'a metre' if _by_metre(material) else 'each'}"
+    return MaterialCard(
+        material=material, own=base is None or plain(base) != plain(material), shipped=base is not None, letter=material.letter,
+        acts=material.acts, lies=material.lies, thicknesses_mm=material.thicknesses_mm, sizes=sizes, each=each,
+        on_hand=listed([x for x in (_in_store(f) for f in material.stock) if x]), doubts=doubts(material))
+
+
+def _by_metre(material: Material) -> bool:
+    return any(f.form == "length" or f.covers_m is not None for f in material.stock)
+
+
+def _size(material: Material, mm: float) -> Size:
+    forms = forms_at(material, mm)
+    price = price_m2(material, mm)
+    return Size(thickness_mm=mm, kg_m2=round(kg_per_m2(material, mm), 2), price_m2=None if price is None else round(price, 2),
+                sold=listed([_sold(f) for f in forms]), on_hand=listed([x for x in (_in_store(f) for f in forms) if x]))
+
+
+def _sold(form: StockForm) -> str:
+    if form.form in ("sheet", "roll"):
+        area = area_m2(form)
+        size = f"{form.width_mm:g} × {form.length_mm:g} mm" if area else "of no known size"
+        return f"{form.form} {size}" + (f", {form.per_pack} a pack" if form.per_pack > 1 else "")
+    if form.form == "length":
+        return f"length of {form.covers_m or 0:g} m"
+    return "not sold" if form.form == "none" else "tin" if form.covers_m else "piece"
+
+
+def _in_store(form: StockForm) -> str:
+    return "" if form.on_hand is None else plural(int(form.on_hand), form.form if form.form in ("sheet", "roll") else "piece")
+
+
+class Offer(Strict):
+    """A material a job was planned with whose shelf has moved on: what would change."""
+
+    material: str
+    name: str
+    copy_id: int
+    version: int
+    changes: tuple[str, ...]
+
+
+class ShelfOffers(Strict):
+    """What the shelf has to say to a job: materials that moved on, and those this shelf does not have."""
+
+    sentence: str
+    offers: tuple[Offer, ...]
+    unknown: tuple[Offer, ...]
+
+
+def offers(doc: JobDocument, shelf: Shelf) -> ShelfOffers:
+    """What the shelf has by now for the materials a job was planned with."""
+    moved, strange = [], []
+    for kept in doc.material_copies:
+        now = shelf.materials.get(kept.material.id)
+        about = {"material": kept.material.id, "name": kept.material.name, "copy_id": kept.id, "version": kept.version}
+        if now is None:
+            strange.append(Offer(**about, changes=()))
+        elif changes := said_changes(kept.material, now):
+            moved.append(Offer(**about, changes=changes))
+    said = [f"{o.name}: {', '.join(o.changes[:2])}" for o in moved[:2]]
+    words = f"The shelf has moved on for {plural(len(moved), 'material')} of this job. {'; '.join(said)}." if moved else ""
+    if strange:
+        are = "is" if len(strange) == 1 else "are"
+        words = f"{words} {plural(len(strange), 'material')} of it {are} not on this shelf.".strip()
+    return ShelfOffers(sentence=words, offers=tuple(moved), unknown=tuple(strange))

@@ -1,0 +1,57 @@
+"""The workshop's shelf out of the store, and the copies jobs keep of the materials they were planned with."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..catalogue.load import shelf as shipped
+from ..core.errors import BadInput
+from ..core.job.pins import named_by, with_parts
+from ..core.job.shelf import Shelf, shelf_of
+from .documents import workshop
+from .models import MaterialCopyRow, OwnerRow, ShelfMaterialRow
+
+
+def shelf_in(session: Session) -> Shelf:
+    """The shelf as the workshop has it now."""
+    return shelf_of(shipped(), workshop(session))
+
+
+def refuse_twice(session: Session, collection: str, content: Mapping[str, Any], row_id: int | None) -> None:
+    """BadInput for a second material of one id on the shelf."""
+    if collection != "shelf_materials":
+        return
+    name = content["material"]["id"]
+    others = session.scalars(select(ShelfMaterialRow).where(ShelfMaterialRow.id != (row_id or 0)))
+    if any(o.content["material"]["id"] == name for o in others):
+        raise BadInput(f"the id '{name}' is used already", "material.id", "change that material, or give this one another id")
+
+
+def refuse_used(session: Session, collection: str, content: Mapping[str, Any]) -> None:
+    """BadInput for taking a material of the workshop's own away that a job uses."""
+    if collection != "shelf_materials" or content["material"]["id"] in shipped().materials:
+        return
+    name = content["material"]["id"]
+    if any(c["material"]["id"] == name for c in session.scalars(select(MaterialCopyRow.content))):
+        raise BadInput(f"a job uses '{content['material']['name']}'", "material", "retire it instead")
+
+
+def keep_materials(session: Session, owner: OwnerRow, rows: Sequence[Mapping[str, Any]]) -> None:
+    """Keep a copy of every material that rows of a job name for the first time, as it is now.
+
+    No edit of its own: taking the edit back leaves the copy, which then nothing uses.
+    """
+    names = named_by(rows) if owner.kind == "job" else ()
+    if not names:
+        return
+    kept = {c["material"]["id"] for c in session.scalars(select(MaterialCopyRow.content).where(
+        MaterialCopyRow.owner_id == owner.id))}
+    if kept.issuperset(names):
+        return
+    for material in with_parts(names, shelf_in(session).materials):
+        if material.id not in kept:
+            session.add(MaterialCopyRow(owner_id=owner.id, version=1, content={"material": material.model_dump(mode="json")}))
