@@ -1,4 +1,4 @@
-// The rooms of the front end: api < charts, parts < stages < shell; no stage knows another.
+// The rooms of the front end: api < charts, parts < stages, shelf < shell; no stage knows another.
 const STAGES = "^src/stages/([^/]+)/";
 module.exports = {
     forbidden: [
@@ -12,14 +12,20 @@ module.exports = {
         {
             name: "no-shell-below-the-shell",
             severity: "error",
-            from: { path: "^src/(api|charts|parts|stages|theme)/" },
+            from: { path: "^src/(api|charts|parts|stages|shelf|theme)/" },
             to: { path: "^src/(shell/|main)" },
         },
         {
             name: "no-stage-below-the-stages",
             severity: "error",
-            from: { path: "^src/(api|charts|parts|theme)/" },
+            from: { path: "^src/(api|charts|parts|shelf|theme)/" },
             to: { path: "^src/stages/" },
+        },
+        {
+            name: "no-stage-goes-to-the-shelf",
+            severity: "error",
+            from: { path: "^src/(api|charts|parts|stages|theme)/" },
+            to: { path: "^src/shelf/" },
         },
         {
             name: "charts-stand-alone",

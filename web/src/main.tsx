@@ -7,7 +7,7 @@ import "./parts/parts.css";
 import "./shell/shell.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
-import { StrictMode } from "react";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { Refused } from "./api/client";
@@ -18,6 +18,7 @@ import { JobShell } from "./shell/JobShell";
 import { themed } from "./theme/antd";
 import { SchemeProvider, useScheme } from "./parts/scheme";
 
+const Shelf = lazy(() => import("./shelf/Shelf"));
 const client = new QueryClient({
   defaultOptions: { queries: { retry: (n, error) => n < 2 && !(error instanceof Refused && error.status >= 400) } },
 });
@@ -40,6 +41,14 @@ function Themed() {
         <BrowserRouter useTransitions={false}>
           <Routes>
             <Route path="/" element={<Board />} />
+            <Route
+              path="/shelf"
+              element={
+                <Suspense fallback={null}>
+                  <Shelf />
+                </Suspense>
+              }
+            />
             <Route path="/jobs/:jobId/:stage?" element={<JobShell />} />
             <Route path="*" element={<NotHere />} />
           </Routes>

@@ -6,6 +6,7 @@ from flask import Response
 
 from ..core.stages.build.coverage import CoverageView, coverage
 from ..core.stages.build.schools import SchoolView, names, school
+from ..core.stages.build.swaps import Swaps, swaps
 from ..core.stages.build.table import Table, table
 from . import schemas as s
 from .shared import answer, api, job_figures
@@ -21,6 +22,12 @@ def get_table(path: s.JobPath, query: s.TableQuery) -> Response:
 def get_coverage(path: s.JobPath, query: s.CoverageQuery) -> Response:
     """What damping gives from none to all of a surface."""
     return answer(coverage(job_figures(path.job_id), query.surface_id, query.alternative_id, query.layer))
+
+
+@api.get("/jobs/<int:job_id>/swaps", responses={200: Swaps})
+def get_swaps(path: s.JobPath, query: s.CoverageQuery) -> Response:
+    """What could lie in a layer's place."""
+    return answer(swaps(job_figures(path.job_id), query.surface_id, query.alternative_id, query.layer))
 
 
 @api.get("/jobs/<int:job_id>/schools", responses={200: s.Schools})

@@ -119,6 +119,7 @@ function usePreview<N extends StageName>(
             stage,
             surface_id: null,
             alternative_id: null,
+            zone: "",
             condition_id: null,
             ...wanted.current.known,
             steps: wanted.current.steps,

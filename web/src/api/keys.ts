@@ -7,6 +7,8 @@ const JOB = "/api/jobs/{job_id}";
 const STAGE = /^\/api\/jobs\/\{job_id\}\/(listen|trace|build|cut|fit|prove)$/;
 
 export const EVERY_JOB: QueryKey = ["get", JOB];
+export const SHELF_KEY: QueryKey = ["get", "/api/shelf"];
+export const WORKSHOP_KEY: QueryKey = ["get", "/api/workshop"];
 export const BOARD: QueryKey = ["get", "/api/jobs"];
 export const jobKey = (id: number): QueryKey => ["get", JOB, { params: { path: { job_id: id } } }];
 

@@ -56,7 +56,10 @@ export function overlay(doc: Doc, edits: readonly { steps: readonly Step[]; temp
       }
       const rows = (out[step.collection] ?? []) as Any[];
       if (step.row == null) {
-        const defaults = { alternatives: { layers: [], chosen: true, frame: null } }[step.collection] ?? null;
+        const defaults =
+          { alternatives: { layers: [], chosen: true, frame: null, zone: "", takes_out: [], overrides: [] } }[
+            step.collection
+          ] ?? null;
         if (defaults) out[step.collection] = [...rows, { ...defaults, ...step.values, id: temps[i], version: 0 }];
       } else if (step.remove) out[step.collection] = rows.filter((r) => r["id"] !== step.row);
       else out[step.collection] = rows.map((r) => (r["id"] === step.row ? altered(r, step) : r));

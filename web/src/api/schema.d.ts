@@ -161,6 +161,23 @@ export interface paths {
         patch: operations["api_change_job_jobs__int_job_id__patch"];
         trace?: never;
     };
+    "/api/jobs/{job_id}/alternatives-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The alternatives of a surface side by side. */
+        get: operations["api_get_table_jobs__int_job_id__alternatives_table_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/build": {
         parameters: {
             query?: never;
@@ -206,6 +223,23 @@ export interface paths {
         put?: never;
         /** Open an instrument for a cell of the board. */
         post: operations["api_open_capture_jobs__int_job_id__captures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/coverage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What damping gives from none to all of a surface. */
+        get: operations["api_get_coverage_jobs__int_job_id__coverage_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -552,6 +586,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The schools of the trade that concern a job. */
+        get: operations["api_get_schools_jobs__int_job_id__schools_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/schools/{school}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A school's ways computed for a surface. */
+        get: operations["api_get_school_jobs__int_job_id__schools__school__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/shelf": {
         parameters: {
             query?: never;
@@ -564,6 +632,23 @@ export interface paths {
         put?: never;
         /** Take the shelf's values for materials of a job, as one edit of the job; put others onto the shelf, as one of the shelf. */
         post: operations["api_take_from_shelf_jobs__int_job_id__shelf_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/swaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What could lie in a layer's place. */
+        get: operations["api_get_swaps_jobs__int_job_id__swaps_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1505,6 +1590,49 @@ export interface components {
             spectrum_db: number[] | null;
             /** Version */
             version: number;
+        };
+        /**
+         * CoveragePoint
+         * @description A coverage: what pieces reach, how much less comes through (dB(A)), its share of the first mode and of high ones, what it
+         *     weighs and costs, and what the last step to it gave per kilogram and per unit of money (None where it cost nothing).
+         */
+        CoveragePoint: {
+            /** Coverage */
+            coverage: number;
+            /** Db Per Kg */
+            db_per_kg: number | null;
+            /** Db Per Money */
+            db_per_money: number | null;
+            /** First Mode */
+            first_mode: number;
+            /** High Modes */
+            high_modes: number;
+            /** Kg */
+            kg: number;
+            /** Less Db */
+            less_db: number;
+            /** Marked */
+            marked: boolean;
+            /** Money */
+            money: number;
+            /** Reached */
+            reached: number;
+        };
+        /**
+         * CoverageView
+         * @description The school of coverage on one layer; no points where there is no damping in the stack.
+         */
+        CoverageView: {
+            /** Layer */
+            layer: string;
+            /** Material */
+            material: string;
+            /** Now */
+            now: number | null;
+            /** Points */
+            points: components["schemas"]["CoveragePoint"][];
+            /** Sentence */
+            sentence: string;
         };
         /** Created */
         Created: {
@@ -4442,6 +4570,46 @@ export interface components {
             ];
         };
         /**
+         * SchoolName
+         * @description A school that could be asked about.
+         */
+        SchoolName: {
+            /** Id */
+            id: string;
+            /** Picked */
+            picked: string;
+            /** Question */
+            question: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * SchoolView
+         * @description A school on one surface; ``reason`` is why the workshop picked as it did.
+         */
+        SchoolView: {
+            /** Frequency Hz */
+            frequency_hz: number[];
+            /** Id */
+            id: string;
+            /** Question */
+            question: string;
+            /** Reason */
+            reason: string;
+            /** Title */
+            title: string;
+            /** Ways */
+            ways: components["schemas"]["WayView"][];
+        };
+        /**
+         * Schools
+         * @description Schools of the trade that could be asked about for a job.
+         */
+        Schools: {
+            /** Schools */
+            schools: components["schemas"]["SchoolName"][];
+        };
+        /**
          * SetField
          * @description Give one field a value.
          */
@@ -5341,10 +5509,96 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * Swap
+         * @description A material in a layer's place: change through the surface (dB(A), None where no model covers it), kg and money of the whole
+         *     stack on all copies.
+         */
+        Swap: {
+            /** Kg */
+            kg: number;
+            /** Material */
+            material: string;
+            /** Money */
+            money: number;
+            /** Name */
+            name: string;
+            /** Now */
+            now: boolean;
+            /** Thickness Mm */
+            thickness_mm: number;
+            /** Through Db */
+            through_db: number | null;
+            /** Unpriced */
+            unpriced: boolean;
+        };
+        /**
+         * Swaps
+         * @description The materials that do the same as a layer's, the present one among them, the quietest first.
+         */
+        Swaps: {
+            /** Swaps */
+            swaps: components["schemas"]["Swap"][];
+        };
         /** Switch */
         Switch: {
             /** On */
             on: boolean;
+        };
+        /**
+         * Table
+         * @description Alternatives of a surface or zone, the chosen one first to compare with.
+         */
+        Table: {
+            /** Frequency Hz */
+            frequency_hz: number[];
+            /** Rows */
+            rows: components["schemas"]["TableRow"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * TableRow
+         * @description One alternative: change through the surface and at the ear (dB(A), negative is less; None where no model covers it), and
+         *     what it comes to. Money without what has no known price.
+         */
+        TableRow: {
+            /** Alternative Id */
+            alternative_id: number | null;
+            /** Change Db */
+            change_db: number[];
+            /** Chosen */
+            chosen: boolean;
+            /** Depth Mm */
+            depth_mm: number;
+            /** Ear Db */
+            ear_db: number | null;
+            /** Hours */
+            hours: number;
+            /** Kg */
+            kg: number;
+            /** Made Of */
+            made_of: string;
+            /** Moisture */
+            moisture: string;
+            /** Money */
+            money: number;
+            /** Name */
+            name: string;
+            /** Preset */
+            preset: string;
+            /** Problem */
+            problem: string;
+            /** Says */
+            says: string;
+            /** Through Db */
+            through_db: number | null;
+            /** U Value */
+            u_value: number | null;
+            /** Unpriced */
+            unpriced: boolean;
+            /** Worst */
+            worst: string;
         };
         /**
          * TakeShelf
@@ -5636,6 +5890,19 @@ export interface components {
              * @default false
              */
             wet: boolean;
+        };
+        /**
+         * WayView
+         * @description One way: its layers to be taken as an alternative, and what it comes to.
+         */
+        WayView: {
+            /** Id */
+            id: string;
+            /** Layers */
+            layers: components["schemas"]["StackLayerIn"][];
+            row: components["schemas"]["TableRow"];
+            /** Usual */
+            usual: boolean;
         };
         /** WindowChoice */
         WindowChoice: {
@@ -7371,6 +7638,121 @@ export interface operations {
             };
         };
     };
+    api_get_table_jobs__int_job_id__alternatives_table_get: {
+        parameters: {
+            query: {
+                surface_id: number;
+                zone?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_build_jobs__int_job_id__build_get: {
         parameters: {
             query?: {
@@ -7625,6 +8007,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Opened"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_coverage_jobs__int_job_id__coverage_get: {
+        parameters: {
+            query: {
+                surface_id: number;
+                alternative_id: number;
+                layer?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoverageView"];
                 };
             };
             /** @description Unauthorized */
@@ -10039,6 +10537,234 @@ export interface operations {
             };
         };
     };
+    api_get_schools_jobs__int_job_id__schools_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schools"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_school_jobs__int_job_id__schools__school__get: {
+        parameters: {
+            query: {
+                surface_id: number;
+                zone?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                school: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_offers_jobs__int_job_id__shelf_get: {
         parameters: {
             query?: never;
@@ -10173,6 +10899,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_swaps_jobs__int_job_id__swaps_get: {
+        parameters: {
+            query: {
+                surface_id: number;
+                alternative_id: number;
+                layer?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Swaps"];
                 };
             };
             /** @description Unauthorized */

@@ -6,6 +6,7 @@ import { useShelf } from "../api/hooks";
 import { Ask } from "./fields";
 import { Note } from "./said";
 import type { StageProps } from "./stage";
+import { lengthUnit, sentIn, shownIn, useUnits } from "./units";
 
 type Dialog = { edit: StageProps["edit"]; close: () => void };
 
@@ -43,14 +44,21 @@ export function NewSurface({
   const [width, setWidth] = useState("");
   const [height, setHeight] = useState("");
   const [material, setMaterial] = useState<string>(FIRST_SKIN[kind].material);
-  const [thickness, setThickness] = useState(String(FIRST_SKIN[kind].thickness_mm));
+  const units = useUnits();
+  const [thickness, setThickness] = useState(shownIn(Number(FIRST_SKIN[kind].thickness_mm), "length", units));
+  const [planned, setPlanned] = useState(false);
   const [wrong, setWrong] = useState("");
-  const substrates = (shelf.data?.materials ?? []).filter((m) => m.roles.includes("substrate"));
+  const substrates = (shelf.data?.materials ?? []).filter(
+    (m) => m.material.roles.includes("substrate") && !m.material.retired,
+  );
   const save = async () => {
     try {
+      const typed = (text: string) => sentIn(text, "length", units);
+      const skin = { material, thickness_mm: typed(thickness) };
       const made = await edit.together([
-        edit.adding("surfaces", panelOf(name, width, height, { material, thickness_mm: thickness })),
+        edit.adding("surfaces", { ...panelOf(name, typed(width), typed(height), skin), planned }),
         edit.adding("paths", { name, surface_id: "#0" }),
+        ...(planned ? [edit.adding("alternatives", { surface_id: "#0", name: "Plan A", layers: [] })] : []),
       ]);
       const id = made[0]?.["id"];
       if (typeof id === "number") done(id);
@@ -67,25 +75,31 @@ export function NewSurface({
         </Ask>
         <div className="two">
           <Ask label="Width">
-            <Input value={width} suffix="mm" onChange={(e) => setWidth(e.target.value)} />
+            <Input value={width} suffix={lengthUnit(units)} onChange={(e) => setWidth(e.target.value)} />
           </Ask>
           <Ask label="Height">
-            <Input value={height} suffix="mm" onChange={(e) => setHeight(e.target.value)} />
+            <Input value={height} suffix={lengthUnit(units)} onChange={(e) => setHeight(e.target.value)} />
           </Ask>
           <Ask label="What it is made of">
             <Select
               value={material}
-              options={substrates.map((m) => ({ value: m.id, label: m.name }))}
+              options={substrates.map((m) => ({ value: m.material.id, label: m.material.name }))}
               onChange={(v) => {
                 setMaterial(v);
-                setThickness(String(substrates.find((m) => m.id === v)?.thicknesses_mm[0] ?? 1));
+                setThickness(
+                  shownIn(substrates.find((m) => m.material.id === v)?.thicknesses_mm[0] ?? 1, "length", units),
+                );
               }}
             />
           </Ask>
           <Ask label="Thickness">
-            <Input value={thickness} suffix="mm" onChange={(e) => setThickness(e.target.value)} />
+            <Input value={thickness} suffix={lengthUnit(units)} onChange={(e) => setThickness(e.target.value)} />
           </Ask>
         </div>
+        <label className="tickline">
+          <input type="checkbox" checked={planned} onChange={(e) => setPlanned(e.target.checked)} />
+          <span>It does not stand yet: it is to be built, and its boards are bought</span>
+        </label>
         {wrong ? <Note kind="danger">{wrong}</Note> : null}
       </div>
     </Modal>

@@ -61,6 +61,9 @@ export function Board() {
             detail="Each job says where it stands; open it at the stage that waits."
           />
           <div className="acts">
+            <Link className="key board-link" to="/shelf">
+              The Shelf
+            </Link>
             {trash.length ? <Button onClick={() => setSeeing(true)}>Thrown away ({trash.length})</Button> : null}
             <Button onClick={() => picker.current?.click()}>Bring in a job file</Button>
             <Button type="primary" onClick={() => setAdding(true)}>

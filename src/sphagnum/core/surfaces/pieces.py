@@ -30,7 +30,23 @@ class Cover(NamedTuple):
 def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float) -> Cover:
     """Rectangles no larger than a sheet wholly inside the treatable area, centred, up to ``coverage`` of it."""
     free = treatable(shape)
-    part = _centred(free, region(shape), coverage)
+    best = Cover((), 0.0)
+    for slack in SLACKS:  # rectangles cannot fill the ragged rim of a region: where they fall short, a wider one is searched
+        found = _fill(free, _centred(free, region(shape), coverage, slack), sheet_mm, coverage)
+        best = found if found.share > best.share else best
+        if best.share >= coverage - NEAR or coverage >= WHOLE:
+            break
+    return best
+
+
+SLACKS = (1.12, 1.3, 2.0)
+NEAR, WHOLE = 0.02, 0.999
+
+
+def _fill(free: BaseGeometry, part: BaseGeometry, sheet_mm: tuple[float, float], coverage: float) -> Cover:
+    """The largest rectangles of a grid over a region, one after another, until the wanted share is covered."""
+    if part.is_empty:
+        return Cover((), 0.0)
     x1, y1, x2, y2 = part.bounds
     cell = max(10.0, math.ceil(max(x2 - x1, y2 - y1) / CELLS))
     xs, ys = np.arange(x1, x2 - cell + 0.01, cell), np.arange(y1, y2 - cell + 0.01, cell)
@@ -39,12 +55,11 @@ def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float) 
     gx, gy = np.meshgrid(xs, ys)
     shapely.prepare(part)
     grid = shapely.covers(part, shapely.box(gx, gy, gx + cell, gy + cell))
-    limit = (sheet_mm[0], sheet_mm[1])
     rows, cols = np.full(ys.size, cell), np.full(xs.size, cell)
     pieces: list[tuple[float, float, float, float]] = []
     covered, wanted = 0.0, coverage * free.area
     while len(pieces) < MOST_PIECES and covered < wanted * 0.995:
-        block = largest_block(grid, rows, cols, limit)
+        block = largest_block(grid, rows, cols, sheet_mm)
         if block is None:
             break
         r0, r1, c0, c1 = block
@@ -57,17 +72,16 @@ def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float) 
     return Cover(tuple(pieces), covered / free.area if free.area else 0.0)
 
 
-def _centred(free: BaseGeometry, outline: BaseGeometry, coverage: float) -> BaseGeometry:
-    """The treatable area within the outline shrunk about its middle, until just ``coverage`` of it is left."""
-    if coverage >= 0.999:
+def _centred(free: BaseGeometry, outline: BaseGeometry, coverage: float, slack: float) -> BaseGeometry:
+    """The treatable area within the outline shrunk about its middle, until just ``coverage`` of it is left, and a little more."""
+    if coverage >= WHOLE:
         return free
     low, high = 0.0, 1.0
     for _ in range(24):
         middle = (low + high) / 2
         part = free.intersection(affinity.scale(outline, middle, middle, origin="centroid"))
         low, high = (middle, high) if part.area < coverage * free.area else (low, middle)
-    # rectangles cannot fill the ragged rim of the region: search a little beyond it
-    wider = min(1.0, high * 1.12)
+    wider = min(1.0, high * slack)
     return free.intersection(affinity.scale(outline, wider, wider, origin="centroid"))
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, BeforeValidator, Field, model_validator
@@ -17,6 +18,7 @@ from ..forms import (
     OptionalMm,
     RowId,
 )
+from ..quantities import LENGTHS, read_quantity
 from ..schema import ItemId, Row, Strict, numbered, told_apart
 from ..stacks.model import Frame
 from .geometry import Shape
@@ -26,6 +28,17 @@ PLACES = ("", "panel", "far")
 Held = Literal["", "self-adhesive", "tape", "spray glue", "contact glue", "staples", "screws", "isolated screws", "hangers",
                "friction", "loose"]
 JoinedBy = Literal["", "compound", "adhesive"]
+
+
+def _typed_frame(value: object) -> object:
+    """A frame as a form sends it: its distances may be text with a unit."""
+    if not isinstance(value, Mapping):
+        return value
+    apart = ("spacing_mm", "resilient_channel_spacing_mm")
+    return {k: (read_quantity(v, LENGTHS) or None if k in apart and isinstance(v, str) else v) for k, v in value.items()}
+
+
+FormFrame = Annotated[Frame, BeforeValidator(_typed_frame)]
 
 
 class StackLayerIn(Strict):
@@ -38,7 +51,7 @@ class StackLayerIn(Strict):
     place: ItemId = ""
     """Where it goes: "" over all that stands, "panel" under it, "far" on the source side of the panel (the first one against
     it), or after a standing layer by its id."""
-    tie: Frame | None = None
+    tie: FormFrame | None = None
     """What ties the leaves on both sides of the cavity this layer stands in."""
     held: Held = ""
     """How it is held; "" as its material usually is."""
@@ -78,7 +91,7 @@ class SurfaceIn(Shape):
     survey: Literal["", "whole", "missing", "broken", "worn", "glued"] = ""
     """What state its present treatment was found in."""
     survey_do: Literal["", "keep", "restore", "replace", "build on"] = ""
-    frame: Frame = Frame()
+    frame: FormFrame = Frame()
     """What ties its two leaves together, where no layer of a cavity says it."""
     flags: tuple[Flag, ...] = ()
     depth_limit_mm: OptionalMm = None
@@ -119,7 +132,7 @@ class AlternativeIn(Strict):
     layers: Layers = ()
     takes_out: tuple[ItemId, ...] = ()
     """Standing layers that come off, by their ids."""
-    frame: Frame | None = None
+    frame: FormFrame | None = None
     """How its leaves are tied, where that is not the surface's own frame and no layer of a cavity says it."""
     chosen: bool = True
     overrides: Annotated[tuple[Override, ...], AfterValidator(told_apart), Field(max_length=60)] = ()

@@ -1,34 +1,57 @@
-// Build: the stack of a surface in section to scale, its curve against the noise, what it costs, what the trade says.
+// Build: a surface in section to scale, its curve against the noise, what it costs against what there is, what the trade says.
 import { Button } from "antd";
 import { useState } from "react";
-import { useAddress } from "../../parts/address";
-import { ThumbAction } from "../../parts/thumb";
 import { itemId } from "../../api/client";
 import { useStage } from "../../api/hooks";
 import type { Operation, Step } from "../../api/operations";
+import { useAddress } from "../../parts/address";
 import { Meter } from "../../parts/Meter";
 import { NewSurface } from "../../parts/NewSurface";
 import { Empty, Note, Said, State } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
+import { ThumbAction } from "../../parts/thumb";
 import { num } from "../../parts/words";
 import { Working } from "../../parts/Working";
+import { Alternatives } from "./Alternatives";
+import css from "./build.module.css";
+import { Compare } from "./Compare";
+import { CoverageSchool } from "./CoverageSchool";
 import { Curves } from "./Curves";
+import { Offers } from "./Offers";
+import { Rules } from "./Rules";
+import { Schools } from "./Schools";
 import { Section } from "./Section";
 import { SHELF, ShelfStrip } from "./ShelfStrip";
 import { SurfaceCard } from "./SurfaceCard";
+import { ZoneChips } from "./Zones";
+
+const VIEWS = ["section", "table", "coverage", "schools"] as const;
+const NAMES: Record<(typeof VIEWS)[number], string> = {
+  section: "Section",
+  table: "Side by side",
+  coverage: "How much to cover",
+  schools: "Schools",
+};
 
 export default function Build({ id, page, edit }: StageProps) {
   const doc = page.document;
   const address = useAddress();
   const surface = doc.surfaces.find((s) => s.id === address.number("surface")) ?? doc.surfaces[0];
-  const alternatives = doc.alternatives.filter((a) => a.surface_id === surface?.id);
-  const chosen =
-    alternatives.find((a) => a.id === address.number("plan")) ?? alternatives.find((a) => a.chosen) ?? alternatives[0];
-  const query = { ...(surface ? { surface_id: surface.id } : {}), ...(chosen ? { alternative_id: chosen.id } : {}) };
+  const named = doc.alternatives.find((a) => a.id === address.number("plan") && a.surface_id === surface?.id);
+  const zones = surface?.zones ?? [];
+  const zone = named?.zone ?? zones.find((z) => z.id === address.get("zone"))?.id ?? "";
+  const alternatives = doc.alternatives.filter((a) => a.surface_id === surface?.id && (a.zone ?? "") === zone);
+  const chosen = named ?? alternatives.find((a) => a.chosen) ?? alternatives[0];
+  const query = {
+    ...(surface ? { surface_id: surface.id } : {}),
+    ...(chosen ? { alternative_id: chosen.id } : {}),
+    zone,
+  };
   const [trying, setTrying] = useState<Step | null>(null);
   const view = useStage(id, "build", page.revision, query, trying);
   const [adding, setAdding] = useState(false);
   const data = view.data;
+  const seen = address.oneOf("view", VIEWS) ?? "section";
 
   // operations on the layers of the plan; the first layer begins one
   const change = (...operations: Operation[]) =>
@@ -48,26 +71,24 @@ export default function Build({ id, page, edit }: StageProps) {
           }
         : null,
     );
-  const add = (material: string, thickness_mm: number) => {
+  const begin = (layers: unknown[], takes_out: string[] = []) =>
+    surface
+      ? edit
+          .create("alternatives", [{ surface_id: surface.id, zone, name: "Plan A", layers, takes_out }])
+          .catch(edit.say)
+      : Promise.resolve();
+  const add = (material: string, thickness_mm: number, after: string | null = null) => {
     const item = { id: itemId(), material, thickness_mm, coverage: 1 };
-    if (chosen) void change({ op: "add", at: ["layers"], item, after: null });
-    else if (surface)
-      void edit.create("alternatives", [{ surface_id: surface.id, name: "Plan A", layers: [item] }]).catch(edit.say);
+    if (chosen) void change({ op: "add", at: ["layers"], item, after });
+    else void begin([item]);
   };
-  const another = async () => {
-    if (!surface) return;
-    const made = await edit
-      .create("alternatives", [
-        {
-          surface_id: surface.id,
-          name: `Plan ${String.fromCharCode(65 + alternatives.length)}`,
-          layers: chosen?.layers ?? [],
-          chosen: false,
-        },
-      ])
-      .catch(edit.say);
-    const fresh = made?.[0]?.["id"];
-    if (fresh) address.go({ surface: surface.id, plan: Number(fresh), layer: null });
+  // what stands stays unless it is taken out by hand
+  const standing = (own: string, out: boolean) => {
+    if (!chosen) void begin([], out ? [own] : []);
+    else
+      void change(
+        out ? { op: "add", at: ["takes_out"], item: own, after: null } : { op: "remove", at: ["takes_out"], id: own },
+      );
   };
 
   return (
@@ -81,7 +102,7 @@ export default function Build({ id, page, edit }: StageProps) {
                 key={s.id}
                 className="chip"
                 aria-pressed={s.id === surface?.id}
-                onClick={() => address.go({ surface: s.id, plan: null, layer: null })}
+                onClick={() => address.go({ surface: s.id, plan: null, zone: null, layer: null })}
               >
                 {s.name}
               </button>
@@ -92,18 +113,65 @@ export default function Build({ id, page, edit }: StageProps) {
           </div>
           {surface && data?.substrate ? (
             <>
-              <Section view={data} layers={chosen?.layers ?? []} change={change} attempt={attempt} drop={add} />
-              {data.curves ? (
-                <Curves view={data} name={surface.name} />
-              ) : data.problem ? (
-                <Note kind="warn">{data.problem}</Note>
-              ) : null}
-              <ShelfStrip add={add} />
+              <ZoneChips view={data} surface={surface} />
+              <div className={css.views} role="tablist" aria-label="Looked at">
+                {VIEWS.map((v) => (
+                  <button
+                    key={v}
+                    role="tab"
+                    aria-selected={v === seen}
+                    onClick={() => address.put({ view: v === "section" ? null : v })}
+                  >
+                    {NAMES[v]}
+                  </button>
+                ))}
+              </div>
+              {seen === "section" ? (
+                <>
+                  <Section
+                    id={id}
+                    view={data}
+                    alternative={chosen}
+                    surface={surface}
+                    change={change}
+                    attempt={attempt}
+                    drop={add}
+                    standing={standing}
+                  />
+                  {data.curves ? (
+                    <Curves view={data} name={surface.name} />
+                  ) : data.problem ? (
+                    <Note kind="warn">{data.problem}</Note>
+                  ) : null}
+                  <ShelfStrip add={add} />
+                </>
+              ) : seen === "table" ? (
+                <Compare
+                  id={id}
+                  revision={page.revision}
+                  surface={surface.id}
+                  zone={zone}
+                  pick={(plan) => address.go({ plan, view: null, layer: null })}
+                />
+              ) : seen === "coverage" ? (
+                <CoverageSchool
+                  id={id}
+                  revision={page.revision}
+                  surface={surface.id}
+                  plan={chosen?.id}
+                  change={change}
+                />
+              ) : (
+                <Schools id={id} revision={page.revision} surface={surface.id} zone={zone} edit={edit} />
+              )}
             </>
           ) : (
             <Empty
               title="Nothing to build on"
-              text="Add the panel that carries most of the noise; its own skin is the first layer."
+              text={
+                "Add the panel that carries most of the noise; its own skin is the first layer. " +
+                "A box or wall that is still to be built begins with its boards."
+              }
             >
               <Button type="primary" size="large" onClick={() => setAdding(true)}>
                 Add a surface
@@ -113,52 +181,41 @@ export default function Build({ id, page, edit }: StageProps) {
         </State>
       </section>
       <aside className="sheet">
+        <Offers id={id} revision={page.revision} edit={edit} />
         {surface ? (
           <>
-            <div className="chips" role="group" aria-label="Alternatives">
-              {alternatives.map((a) => (
-                <button
-                  key={a.id}
-                  className="chip"
-                  aria-pressed={a.id === chosen?.id}
-                  onClick={() => address.go({ surface: surface.id, plan: a.id, layer: null })}
-                >
-                  {a.name}
-                  {a.chosen ? " ✓" : ""}
-                </button>
-              ))}
-              <button className="chip" onClick={() => void another()}>
-                + alternative
-              </button>
-            </div>
-            {chosen && !chosen.chosen ? (
-              <Button type="primary" onClick={() => void edit.tryChange("alternatives", chosen, { chosen: true })}>
-                Choose “{chosen.name}”
-              </Button>
-            ) : null}
+            <Alternatives
+              surface={surface}
+              surfaces={doc.surfaces}
+              zone={zone}
+              alternatives={alternatives}
+              chosen={chosen}
+              edit={edit}
+            />
             {data?.wanted ? <Note kind={data.wanted.endsWith("reached.") ? "good" : "info"}>{data.wanted}</Note> : null}
             <h2>What it costs</h2>
             {data?.meters.map((m) => (
               <Meter key={m.label} {...m} />
             ))}
+            {data?.goods.length ? (
+              <details>
+                <summary>Goods that go with it ({data.goods.length})</summary>
+                <div className="rows">
+                  {data.goods.map((g) => (
+                    <div key={g.material}>
+                      <span>
+                        {g.name} <span className="small">{g.why}</span>
+                      </span>
+                      <span className="num">{num(g.amount, g.amount % 1 ? 1 : 0)}</span>
+                    </div>
+                  ))}
+                </div>
+              </details>
+            ) : null}
           </>
         ) : null}
         <h2>What the trade says</h2>
-        {data?.rules.length ? (
-          data.rules.map((r) => (
-            <Note key={r.rule} kind={r.severity}>
-              <span title={r.why}>
-                <b>{r.text}</b>{" "}
-                <span className="mend">
-                  {r.severity === "good" ? "" : r.why}
-                  {r.mend ? ` ${r.mend}.` : ""}
-                </span>
-              </span>
-            </Note>
-          ))
-        ) : (
-          <p className="small">Nothing against it yet.</p>
-        )}
+        <Rules rules={data?.rules ?? []} change={change} />
         {data?.heat && surface ? (
           <details>
             <summary>Heat and moisture, as an outer skin in winter: {data.heat.sentence}</summary>
@@ -183,7 +240,7 @@ export default function Build({ id, page, edit }: StageProps) {
         <div className="acts">
           <Working items={[...(data?.working ?? []), ...(data?.heat ? [data.heat.working] : [])]} />
         </div>
-        {surface ? <SurfaceCard surface={surface} alternative={chosen} edit={edit} /> : null}
+        {surface ? <SurfaceCard surface={surface} edit={edit} /> : null}
       </aside>
       <ThumbAction>
         {chosen && !chosen.chosen ? (
@@ -205,7 +262,7 @@ export default function Build({ id, page, edit }: StageProps) {
           edit={edit}
           kind={doc.job.kind}
           close={() => setAdding(false)}
-          done={(n) => address.go({ surface: n, plan: null, layer: null })}
+          done={(n) => address.go({ surface: n, plan: null, zone: null, layer: null })}
         />
       ) : null}
     </>

@@ -1,20 +1,25 @@
-// One layer in the list beside the section: thickness, coverage, place, taken out.
-import { Button, Popover, Select, Slider } from "antd";
+// One layer in the list beside the section: what else could lie there, its thickness, coverage, place, how it is held.
+import { Button, Popover, Slider } from "antd";
 import { useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
 import type { Operation } from "../../api/operations";
+import { Amount } from "../../parts/Amount";
+import { length, useUnits } from "../../parts/units";
 import css from "./build.module.css";
+import { Holding } from "./Holding";
+import type { Attempt, Change } from "./sectionDrawing";
+import { Swaps } from "./Swaps";
 
 type Layer = Schemas["StackLayerIn"];
 
-export type Change = (...operations: Operation[]) => Promise<unknown>;
-
-export type Attempt = (operation: Operation | null) => void;
-
 type Props = {
+  job: number;
+  surface: Schemas["Surface"];
+  alternative: Schemas["Alternative"] | undefined;
   layer: Layer;
   i: number;
+  number: number;
   layers: readonly Layer[];
   change: Change;
   attempt: Attempt;
@@ -23,18 +28,16 @@ type Props = {
   setOpen: (on: boolean) => void;
 };
 
-export function LayerRow({ layer, i, layers, change, attempt, said, open, setOpen }: Props) {
+export function LayerRow(props: Props) {
+  const { layer, i, number, layers, change, attempt, said, open, setOpen } = props;
   const shelf = useShelf();
-  const material = shelf.data?.materials.find((m) => m.id === layer.material);
+  const units = useUnits();
+  const card = shelf.data?.materials.find((m) => m.material.id === layer.material);
   const [sliding, setSliding] = useState<number | null>(null);
-  const coverage = sliding ?? layer.coverage;
+  const coverage = sliding ?? layer.coverage ?? 1;
   const own = layer.id ?? "";
-  const setting = (key: "thickness_mm" | "coverage", value: number): Operation => ({
-    op: "set",
-    at: ["layers", own, key],
-    value,
-  });
-  const put = (key: "thickness_mm" | "coverage", value: number) => change(setting(key, value));
+  const setting = (key: string, value: unknown): Operation => ({ op: "set", at: ["layers", own, key], value });
+  const put = (key: string, value: unknown) => change(setting(key, value));
   const drag = (c: number) => {
     setSliding(c);
     attempt(setting("coverage", c));
@@ -65,26 +68,39 @@ export function LayerRow({ layer, i, layers, change, attempt, said, open, setOpe
   };
   const move = (by: -1 | 1) =>
     void change({ op: "move", at: ["layers"], id: own, after: (by > 0 ? layers[i + 1] : layers[i - 2])?.id ?? "" });
+  const lies = card?.lies ?? true;
   return (
     <li className={css.layer}>
-      <b className={css.number}>{i + 1}</b>
+      <b className={css.number}>{number}</b>
       <Popover
         trigger="click"
         open={open}
         onOpenChange={setOpen}
         placement="bottom"
         content={
-          <div className={`form ${css.layerForm}`} role="dialog" aria-label={`Layer ${i + 1}`}>
-            <h3>{material?.name}</h3>
-            {material && material.thicknesses_mm.length > 1 ? (
-              <Select
-                value={layer.thickness_mm}
-                aria-label="Thickness"
-                options={material.thicknesses_mm.map((t) => ({ value: t, label: `${t} mm` }))}
-                onChange={(mm) => void put("thickness_mm", mm)}
-              />
+          <div className={`form ${css.layerForm}`} role="dialog" aria-label={`Layer ${number}`}>
+            <h3>{card?.material.name}</h3>
+            {card && lies ? (
+              <div className={css.thicknesses}>
+                {card.thicknesses_mm.map((t) => (
+                  <button
+                    key={t}
+                    className="chip"
+                    aria-pressed={t === layer.thickness_mm}
+                    onClick={() => void put("thickness_mm", t)}
+                  >
+                    {length(t, units)}
+                  </button>
+                ))}
+                <Amount
+                  label="Thickness"
+                  kind="length"
+                  value={layer.thickness_mm}
+                  save={(v) => put("thickness_mm", v)}
+                />
+              </div>
             ) : null}
-            {material?.family !== "line" ? (
+            {lies ? (
               <label className="field">
                 <span>Coverage {Math.round(coverage * 100)} %</span>
                 <span onKeyDownCapture={step}>
@@ -112,14 +128,16 @@ export function LayerRow({ layer, i, layers, change, attempt, said, open, setOpe
                 Take out
               </Button>
             </div>
+            <Swaps {...props} own={own} />
+            {lies ? <Holding surface={props.surface} layer={layer} put={put} before={layers[i - 1]} /> : null}
           </div>
         }
       >
         <button
           className={css.layerButton}
-          aria-label={`Edit layer ${i + 1}: ${material?.name ?? layer.material} ${said}`}
+          aria-label={`Edit layer ${number}: ${card?.material.name ?? layer.material} ${said}`}
         >
-          <b>{material?.name ?? layer.material}</b> <span className="small">{said}</span>
+          <b>{card?.material.name ?? layer.material}</b> <span className="small">{said}</span>
         </button>
       </Popover>
     </li>

@@ -1,214 +1,213 @@
-// The stack in section to scale, its layers listed beside it; each is picked in either.
+// The stack in section to scale, from the noise to the ear: what stands, what comes off, what is new. The drawing is the form.
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWidth } from "../../charts/Chart";
 import { useAddress } from "../../parts/address";
-import { num } from "../../parts/words";
-import { FILL, Hatches, Letter } from "../../theme/hatches";
+import { length, useUnits, type Units } from "../../parts/units";
+import { Hatches } from "../../theme/hatches";
 import css from "./build.module.css";
-import { LayerRow, type Attempt, type Change } from "./Layer";
+import { DropHere, LayerBox, Ruler, Waves } from "./drawing";
+import { LayerRow } from "./Layer";
+import { afterAt, boxesOf, HEIGHT, TOP, type Attempt, type Change, type Part } from "./sectionDrawing";
+import { StandingRow } from "./Standing";
+import { useDrag } from "./useDrag";
 
 type View = Schemas["BuildView"];
-type Part = View["layers"][number];
 type Layer = Schemas["StackLayerIn"];
 
-const [HEIGHT, TOP, LEAST, DROP, WIDEST] = [150, 8, 30, 150, 14];
-
 type Props = {
+  id: number;
   view: View;
-  layers: readonly Layer[];
+  alternative: Schemas["Alternative"] | undefined;
+  surface: Schemas["Surface"];
   change: Change;
   attempt: Attempt;
-  drop: (material: string, mm: number) => void;
+  drop: (material: string, mm: number, after: string | null) => void;
+  standing: (id: string, out: boolean) => void;
 };
 
-export function Section({ view, layers, change, attempt, drop }: Props) {
+export function Section({ id, view, alternative, surface, change, attempt, drop, standing }: Props) {
   const [ref, width] = useWidth<HTMLDivElement>(540);
-  const [over, setOver] = useState(false);
+  const [over, setOver] = useState<number | null>(null);
+  const units = useUnits();
   const address = useAddress();
   const picked = address.get("layer");
-  const pick = (id: string | null) => address.put({ layer: id });
-  const parts = view.substrate ? [view.substrate, ...view.layers] : view.layers;
-  const boxes = boxesOf(parts, width);
+  const pick = (layer: string | null) => address.put({ layer });
+  const layers = alternative?.layers ?? [];
+  const parts = view.section;
+  const { boxes, scale } = boxesOf(parts, width);
   const end = boxes.at(-1);
   const free = width - (end ? end.at + end.w + 12 : 0);
+  const hand = useDrag({
+    parts,
+    boxes,
+    scale,
+    kept: (own) => layers.find((l) => l.id === own),
+    order: layers.map((l) => l.id ?? ""),
+    change,
+    attempt,
+  });
+  const insert = over === null ? null : placeOf(parts, boxes, over);
   return (
     <div className={css.section}>
       <div
         ref={ref}
         className={css.drawn}
+        data-section
         onDragOver={(e) => {
           e.preventDefault();
-          setOver(true);
+          setOver(e.clientX - e.currentTarget.getBoundingClientRect().left);
         }}
-        onDragLeave={() => setOver(false)}
+        onDragLeave={() => setOver(null)}
         onDrop={(e) => {
           e.preventDefault();
-          setOver(false);
+          const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
+          setOver(null);
           const [m, t] = e.dataTransfer.getData("text/plain").split("|");
-          if (m) drop(m, Number(t));
+          if (m) drop(m, Number(t), afterAt(parts, boxes, x));
         }}
       >
         <svg
           width={width}
-          height={HEIGHT + TOP + 22}
+          height={HEIGHT + TOP + 46}
           role="img"
-          aria-label={`Section: ${parts.map((p) => `${p.name} ${p.thickness_mm} mm`).join(", ")}`}
+          aria-label={`Section: ${parts.map((p) => `${p.name} ${length(p.thickness_mm, units)}`).join(", ")}`}
         >
           <Hatches />
-          {[0, 1, 2, 3].slice(0, width > 420 ? 4 : 2).map((i) => (
-            <path
-              key={i}
-              d={`M${6 + i * 16} ${TOP + 4}q8 ${HEIGHT / 2 - 4} 0 ${HEIGHT - 8}`}
-              fill="none"
-              stroke="var(--cranberry)"
-              strokeWidth={3.2 - i * 0.6}
-              opacity={1 - i * 0.2}
-            />
-          ))}
+          <Waves wide={width > 420} />
           {parts.map((p, i) => (
             <LayerBox
-              key={i}
+              key={`${p.state}${p.id}${i}`}
               part={p}
-              box={boxes[i] ?? { at: 0, w: LEAST }}
-              number={i}
-              picked={Boolean(picked) && layers[i - 1]?.id === picked}
+              box={boxes[i] ?? { at: 0, w: 0 }}
+              number={numbered(parts, i)}
+              picked={Boolean(picked) && p.state === "new" && p.id === picked}
+              lifted={hand.shown?.id === p.id && p.state === "new" ? hand.shown.x : null}
             />
           ))}
-          {free > DROP - 20 ? <DropHere x={width - free} width={free - 2} over={over} /> : null}
+          {insert !== null ? <line x1={insert} x2={insert} y1={0} y2={HEIGHT + TOP} className={css.insert} /> : null}
+          {free > 130 ? <DropHere x={width - free} width={free - 2} over={over !== null} /> : null}
+          <Ruler view={view} boxes={boxes} y={HEIGHT + TOP + 24} units={units} width={width} />
         </svg>
-        {layers.map((layer, i) => {
-          const box = boxes[i + 1];
-          return box ? (
+        {parts.map((part, i) => {
+          const box = boxes[i];
+          if (!box || part.state !== "new" || !part.id || part.id === "panel" || !part.thickness_mm) return null;
+          return (
             <span
-              key={layer.id || i}
-              aria-hidden
+              key={part.id}
               className={css.hit}
               style={{ left: box.at, top: TOP, width: box.w, height: HEIGHT }}
-              onClick={() => pick(layer.id ?? null)}
-            />
-          ) : null;
+              title="Drag to another place"
+              onPointerDown={hand.take("move", part)}
+              onPointerMove={hand.follow}
+              onPointerUp={(e) => {
+                if (!hand.release(e)) pick(part.id);
+              }}
+              onPointerCancel={hand.drop}
+              aria-hidden
+            >
+              <span
+                className={css.edge}
+                data-edge={part.id}
+                title="Pull for thickness"
+                onPointerDown={hand.take("thickness", part)}
+                onPointerMove={hand.follow}
+                onPointerUp={(e) => {
+                  e.stopPropagation();
+                  hand.release(e);
+                }}
+                onPointerCancel={hand.drop}
+              />
+              {part.acts === "damping" ? (
+                <span
+                  className={css.crown}
+                  data-crown={part.id}
+                  style={{ top: (HEIGHT * (1 - part.coverage)) / 2 }}
+                  title="Pull for coverage"
+                  onPointerDown={hand.take("coverage", part)}
+                  onPointerMove={hand.follow}
+                  onPointerUp={(e) => {
+                    e.stopPropagation();
+                    hand.release(e);
+                  }}
+                  onPointerCancel={hand.drop}
+                />
+              ) : null}
+            </span>
+          );
         })}
       </div>
       <ol className={css.layers} aria-label="Layers, from the panel outwards">
-        <li className={css.layer}>
-          <b className={css.number}>0</b>
-          <span className={css.panel}>
-            <b>{view.substrate?.name}</b> <span className="small">{view.substrate ? facts(view.substrate) : ""}</span>
-          </span>
-        </li>
-        {layers.map((layer, i) => {
-          const part = view.layers[i];
-          return (
+        {parts.map((part, i) => {
+          const at = layers.findIndex((l) => l.id === part.id);
+          const layer = part.state === "new" ? layers[at] : undefined;
+          return layer ? (
             <LayerRow
-              key={layer.id || `${i}${layer.material}`}
+              key={layer.id || `${at}${layer.material}`}
+              job={id}
+              surface={surface}
+              alternative={alternative}
               layer={layer}
-              i={i}
+              i={at}
+              number={numbered(parts, i)}
               layers={layers}
               change={change}
               attempt={attempt}
-              said={part && part.material === layer.material ? facts(part) : `${num(layer.thickness_mm)} mm`}
+              said={part.material === layer.material ? facts(part, layer, units) : length(layer.thickness_mm, units)}
               open={picked !== null && picked === layer.id}
               setOpen={(on) => pick(on ? (layer.id ?? null) : null)}
             />
+          ) : (
+            <StandingRow
+              key={`${part.state}${part.id}${i}`}
+              part={part}
+              number={numbered(parts, i)}
+              said={facts(part, undefined, units)}
+              canTakeOut={Boolean(alternative)}
+              standing={standing}
+            />
           );
         })}
+        {layers
+          .filter((l) => !parts.some((p) => p.state === "new" && p.id === l.id))
+          .map((l, i) => (
+            <li key={l.id || i} className={css.layer}>
+              <b className={css.number}>·</b>
+              <span className={css.panel}>{l.material}</span>
+            </li>
+          ))}
       </ol>
     </div>
   );
 }
 
-// One scale for all layers; a layer thinner than its number is drawn wide enough to be seen.
-function boxesOf(parts: readonly Part[], width: number): { at: number; w: number }[] {
-  const left = width > 420 ? 74 : 40;
-  const depth = parts.reduce((sum, p) => sum + p.thickness_mm, 0);
-  const room = width - left - (width > 420 ? DROP : 8) - 2 * parts.length;
-  const least = Math.min(LEAST, room / Math.max(parts.length, 1));
-  const scale = Math.max(0.1, Math.min(WIDEST, (room - parts.length * least * 0.6) / Math.max(depth, 1)));
-  const wanted = parts.map((p) => Math.max(least, p.thickness_mm * scale));
-  const over = Math.max(1, wanted.reduce((a, b) => a + b, 0) / Math.max(room, 1));
-  let at = left;
-  return wanted.map((w) => {
-    const box = { at, w: w / over };
-    at += box.w + 2;
-    return box;
-  });
+const panelAt = (parts: readonly Part[]): number =>
+  Math.max(
+    0,
+    parts.findIndex((p) => p.state === "panel" || (p.id === "" && !p.far)),
+  );
+// The panel is 0; towards the ear the numbers rise, on the far side they fall.
+const numbered = (parts: readonly Part[], i: number): number => i - panelAt(parts);
+
+// Where a line shows that something would come to lie.
+function placeOf(parts: readonly Part[], boxes: readonly { at: number; w: number }[], x: number): number {
+  const after = afterAt(parts, boxes, x);
+  const i = after ? parts.findIndex((p) => p.state === "new" && p.id === after) : after === "" ? panelAt(parts) : -1;
+  const box = boxes[i < 0 ? boxes.length - 1 : i];
+  return box ? box.at + box.w + 1 : x;
 }
 
 // What stands beside a layer's name.
-function facts(p: Part): string {
-  const differs = Math.abs(p.reached - p.coverage) > 0.02;
+function facts(p: Part, layer: Layer | undefined, units: Units): string {
+  const differs = p.state === "new" && Math.abs(p.reached - p.coverage) > 0.02;
   return [
-    p.family === "line" ? "all round" : `${num(p.thickness_mm, p.thickness_mm % 1 ? 1 : 0)} mm`,
+    p.acts === "line" || p.acts === "thing" ? "all round" : length(p.thickness_mm, units),
     p.coverage < 1 || differs ? `${Math.round(p.coverage * 100)} %` : "",
     differs ? `cut: ${Math.round(p.reached * 100)} %` : "",
+    p.tie,
+    p.joined,
+    layer?.held ?? "",
   ]
     .filter(Boolean)
     .join(", ");
-}
-
-function LayerBox({
-  part,
-  box,
-  number,
-  picked,
-}: {
-  part: Part;
-  box: { at: number; w: number };
-  number: number;
-  picked: boolean;
-}) {
-  const { at, w } = box;
-  const treated = part.family === "damping" ? part.coverage : 1;
-  const h = HEIGHT * Math.max(0.12, treated);
-  return (
-    <g>
-      {treated < 1 ? (
-        <rect x={at} y={TOP} width={w} height={HEIGHT} fill="none" stroke="var(--bark)" strokeDasharray="3 3" />
-      ) : null}
-      <rect
-        x={at}
-        y={TOP + (HEIGHT - h) / 2}
-        width={w}
-        height={h}
-        fill={number === 0 ? FILL["·"] : FILL[part.letter]}
-        stroke={picked ? "var(--moss)" : "var(--ink)"}
-        strokeWidth={picked ? 4 : 1.3}
-      />
-      {number > 0 ? <Letter x={at + w / 2} y={TOP + HEIGHT / 2} letter={part.letter} r={Math.min(12, w / 2)} /> : null}
-      <text x={at + w / 2} y={TOP + HEIGHT + 17} textAnchor="middle" fontSize={13} fontWeight={700}>
-        {number}
-      </text>
-    </g>
-  );
-}
-
-function DropHere({ x, width, over }: { x: number; width: number; over: boolean }) {
-  return (
-    <g>
-      <rect
-        x={x}
-        y={TOP}
-        width={width}
-        height={HEIGHT}
-        rx={8}
-        fill={over ? "var(--moss-wash)" : "none"}
-        stroke="var(--moss)"
-        strokeWidth={2}
-        strokeDasharray="6 5"
-      />
-      <text
-        x={x + width / 2}
-        y={TOP + HEIGHT / 2 - 2}
-        textAnchor="middle"
-        fontSize={14}
-        style={{ fill: "var(--moss)" }}
-      >
-        drop a layer here
-      </text>
-      <text x={x + width / 2} y={TOP + HEIGHT / 2 + 18} textAnchor="middle" fontSize={12.5} className="soft">
-        or pick from the shelf
-      </text>
-    </g>
-  );
 }

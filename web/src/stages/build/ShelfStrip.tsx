@@ -1,57 +1,112 @@
-// The shelf under the section: materials by role, clicked or dragged.
-import { useAddress } from "../../parts/address";
+// The shelf under the section: materials by role or by name, each with what the hand asks for; clicked or dragged.
+import { Input } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
+import { useAddress } from "../../parts/address";
+import { areal, length, useUnits, type Units } from "../../parts/units";
+import { money } from "../../parts/words";
 import css from "./build.module.css";
 
-type Material = Schemas["Material"];
+type Card = Schemas["MaterialCard"];
+type Add = (material: string, mm: number) => void;
 
 export const SHELF = "shelf";
 const ROLES = ["damping", "decoupler", "barrier", "absorber", "seal", "isolator", "substrate"] as const;
+const FIRST = 12;
 
-export function ShelfStrip({ add }: { add: (material: string, mm: number) => void }) {
+export function ShelfStrip({ add }: { add: Add }) {
   const shelf = useShelf();
+  const units = useUnits();
   const address = useAddress();
+  const [wanted, setWanted] = useState("");
+  const [all, setAll] = useState(false);
   const role = address.oneOf("role", ROLES) ?? ROLES[0];
-  const found = (shelf.data?.materials ?? []).filter((m) => m.roles.includes(role));
+  const name = wanted.trim().toLowerCase();
+  const found = (shelf.data?.materials ?? []).filter(
+    (m) =>
+      !m.material.retired &&
+      (name
+        ? m.material.name.toLowerCase().includes(name) && m.material.roles.length
+        : m.material.roles.includes(role)),
+  );
+  const shown = all ? found : found.slice(0, FIRST);
   return (
     <div className={css.shelf} id={SHELF}>
       <div className="chips" role="group" aria-label="Shelf">
         <b>Shelf</b>
         {ROLES.map((r) => (
-          <button key={r} className="chip" aria-pressed={r === role} onClick={() => address.put({ role: r })}>
-            {r}
+          <button key={r} className="chip" aria-pressed={!name && r === role} onClick={() => address.put({ role: r })}>
+            {r === "substrate" ? "board" : r}
           </button>
         ))}
+        <Input
+          className={css.search ?? ""}
+          value={wanted}
+          placeholder="by name"
+          aria-label="Look for a material"
+          allowClear
+          onChange={(e) => setWanted(e.target.value)}
+        />
+        <Link to="/shelf" className={css.toShelf ?? ""}>
+          the whole Shelf
+        </Link>
       </div>
       <div className={css.shelfRow}>
-        {found.map((m) => (
-          <ShelfItem key={m.id} material={m} add={add} />
+        {shown.map((m) => (
+          <ShelfItem key={m.material.id} card={m} add={add} units={units} currency={shelf.data?.currency ?? ""} />
         ))}
       </div>
+      {found.length > shown.length ? (
+        <button className="chip" onClick={() => setAll(true)}>
+          {found.length - shown.length} more
+        </button>
+      ) : null}
+      {found.length === 0 ? <p className="small">Nothing on the shelf is called so.</p> : null}
     </div>
   );
 }
 
-function ShelfItem({ material, add }: { material: Material; add: (material: string, mm: number) => void }) {
-  const mm = material.thicknesses_mm[Math.min(1, material.thicknesses_mm.length - 1)] ?? 1;
-  const facts = [
-    material.thicknesses_mm.length ? `${material.thicknesses_mm.join(", ")} mm` : "",
-    material.properties.density_kg_m3 ? `${material.properties.density_kg_m3} kg/m³` : "",
-    material.source_class,
-  ].filter(Boolean);
+function ShelfItem({ card, add, units, currency }: { card: Card; add: Add; units: Units; currency: string }) {
+  const { material, sizes } = card;
+  const middle = sizes[Math.min(1, sizes.length - 1)];
+  const mm = middle?.thickness_mm ?? 1;
+  const facts = middle
+    ? [
+        areal(middle.kg_m2, units),
+        middle.price_m2 === null ? "no price" : `${money(middle.price_m2, currency)}/m²`,
+        card.on_hand ? `${card.on_hand} here` : "",
+      ]
+    : [card.each || "no price", card.on_hand ? `${card.on_hand} here` : ""];
   return (
-    <button
+    <div
       className={css.shelfItem}
       draggable
       onDragStart={(e) => e.dataTransfer.setData("text/plain", `${material.id}|${mm}`)}
-      onClick={() => add(material.id, mm)}
     >
-      <b>
-        <span className="unseen">Add </span>
-        {material.name}
-      </b>
-      <span className="small">{facts.join(" · ")}</span>
-    </button>
+      <button className={css.shelfAdd} onClick={() => add(material.id, mm)}>
+        <b>
+          <span className="unseen">Add </span>
+          {material.name}
+        </b>
+        <span className="small">{facts.filter(Boolean).join(" · ")}</span>
+      </button>
+      {sizes.length ? (
+        <span className={css.sizes}>
+          {sizes.map((s) => (
+            <button
+              key={s.thickness_mm}
+              title={`${areal(s.kg_m2, units)}, ${s.sold || "not sold"}`}
+              aria-label={`Add ${material.name} ${length(s.thickness_mm, units)}`}
+              aria-current={s.thickness_mm === mm}
+              onClick={() => add(material.id, s.thickness_mm)}
+            >
+              {length(s.thickness_mm, units)}
+            </button>
+          ))}
+        </span>
+      ) : null}
+    </div>
   );
 }

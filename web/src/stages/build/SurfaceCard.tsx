@@ -1,22 +1,32 @@
 // What is known of a surface: depth, weight, what it stands, its frame.
 import { Button } from "antd";
 import type { Schemas } from "../../api/client";
+import { Amount } from "../../parts/Amount";
 import { Field } from "../../parts/fields";
 import type { StageProps } from "../../parts/stage";
-import { Frames } from "./frame";
+import { FrameFields } from "./frame";
+import { ZoneForm } from "./Zones";
 
-const FLAGS = ["wet", "hot", "curved", "hidden", "walked on", "overhead", "trim over it"] as const;
+const FLAGS: Schemas["Surface"]["flags"] = [
+  "wet",
+  "hot",
+  "curved",
+  "hidden",
+  "walked on",
+  "overhead",
+  "trim over it",
+  "moves",
+  "salt",
+  "outdoors",
+  "sun",
+  "food",
+  "loudspeaker",
+  "membrane",
+  "fire-rated",
+  "structural",
+];
 
-export function SurfaceCard({
-  surface,
-  alternative,
-  edit,
-}: {
-  surface: Schemas["Surface"];
-  alternative: Schemas["Alternative"] | undefined;
-  edit: StageProps["edit"];
-}) {
-  const text = (v: number | null) => (v == null ? "" : String(v));
+export function SurfaceCard({ surface, edit }: { surface: Schemas["Surface"]; edit: StageProps["edit"] }) {
   return (
     <details>
       <summary>
@@ -25,19 +35,25 @@ export function SurfaceCard({
       <div className="form">
         <Field label="Name" value={surface.name} save={(name) => edit.change("surfaces", surface, { name })} />
         <div className="two">
-          <Field
+          <Amount
             label="Depth there is"
-            unit="mm"
-            value={text(surface.depth_limit_mm)}
+            kind="length"
+            value={surface.depth_limit_mm}
             placeholder="none"
             save={(v) => edit.change("surfaces", surface, { depth_limit_mm: v })}
           />
-          <Field
+          <Amount
             label="Weight each may gain"
-            unit="kg"
-            value={text(surface.kg_limit)}
-            placeholder="none"
+            kind="mass"
+            value={surface.kg_limit}
+            placeholder="ask its maker"
             save={(v) => edit.change("surfaces", surface, { kg_limit: v })}
+          />
+          <Field
+            label="Behind the same trim as"
+            value={surface.shares_access ?? ""}
+            placeholder="a name they share"
+            save={(v) => edit.change("surfaces", surface, { shares_access: v })}
           />
           <Field
             label="How many alike"
@@ -65,7 +81,23 @@ export function SurfaceCard({
             </button>
           ))}
         </div>
-        <Frames surface={surface} alternative={alternative} edit={edit} />
+        <label className="tickline">
+          <input
+            type="checkbox"
+            checked={surface.planned ?? false}
+            onChange={(e) => void edit.tryChange("surfaces", surface, { planned: e.target.checked })}
+          />
+          <span>It does not stand yet</span>
+        </label>
+        {(surface.present ?? []).length || surface.planned ? (
+          <FrameFields
+            label={surface.planned ? "What ties its leaves" : "What ties its leaves, as it stands"}
+            frame={surface.frame ?? { kind: "none" }}
+            save={(frame) => edit.change("surfaces", surface, { frame })}
+          />
+        ) : null}
+        <b>Zones</b>
+        <ZoneForm surface={surface} edit={edit} />
         <Button danger onClick={() => void edit.remove("surfaces", surface)}>
           Remove this surface and its plans
         </Button>

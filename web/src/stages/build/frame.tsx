@@ -1,8 +1,8 @@
-// How the two leaves of a surface are tied: as it stands, and as an alternative would have it.
-import { Button, Select } from "antd";
+// What ties two leaves over a cavity: studs, channels, fixings, and how far apart. It is kept as one.
+import { Select } from "antd";
 import type { Schemas } from "../../api/client";
-import type { Editing } from "../../api/edits";
-import { Ask, Field } from "../../parts/fields";
+import { Amount } from "../../parts/Amount";
+import { Ask } from "../../parts/fields";
 
 type Frame = Schemas["Frame"];
 const KINDS = [
@@ -11,90 +11,67 @@ const KINDS = [
   { value: "light-steel-studs", label: "light steel studs" },
   { value: "staggered-wood-studs", label: "staggered studs" },
   { value: "double-wood-studs", label: "two rows of studs" },
+  { value: "channels", label: "resilient channels" },
   { value: "point-fixings", label: "single fixings" },
 ] as const;
-const text = (v: number | null | undefined) => (v == null ? "" : String(v));
-// A number, or what was typed: the server says what is wrong with it.
-const read = (typed: string): unknown => {
-  const n = Number(typed.trim().replace(",", "."));
-  return typed.trim() === "" ? null : Number.isFinite(n) ? n : typed;
+const USUAL_MM = 400;
+
+type Props = {
+  label: string;
+  frame: Partial<Frame> & Pick<Frame, "kind">;
+  save: (frame: Record<string, unknown>) => Promise<unknown>;
 };
 
-function FrameFields({ frame, save }: { frame: Frame; save: (values: Record<string, unknown>) => Promise<unknown> }) {
+export function FrameFields({ label, frame, save }: Props) {
   const kind = frame.kind ?? "none";
-  const set = (key: string) => (typed: string) => save({ [key]: read(typed) });
+  const now = {
+    kind,
+    spacing_mm: frame.spacing_mm ?? null,
+    resilient_channel_spacing_mm: frame.resilient_channel_spacing_mm ?? null,
+    isolated: frame.isolated ?? null,
+  };
   const pick = (next: Frame["kind"]) =>
     void save(
       next === "none" || next === "double-wood-studs"
         ? { kind: next, spacing_mm: null, resilient_channel_spacing_mm: null, isolated: null }
         : {
+            ...now,
             kind: next,
-            spacing_mm: frame.spacing_mm ?? 400,
-            ...(next === "point-fixings" ? { resilient_channel_spacing_mm: null } : { isolated: null }),
+            spacing_mm: now.spacing_mm ?? USUAL_MM,
+            ...(next === "point-fixings" || next === "channels" ? { resilient_channel_spacing_mm: null } : {}),
+            ...(next === "point-fixings" ? {} : { isolated: null }),
           },
     );
   return (
     <div className="two">
-      <Ask label="Between its two leaves">
-        <Select value={kind} options={[...KINDS]} onChange={pick} />
+      <Ask label={label}>
+        <Select value={kind} options={[...KINDS]} onChange={pick} aria-label={label} />
       </Ask>
       {kind !== "none" && kind !== "double-wood-studs" ? (
-        <Field label="Apart" unit="mm" value={text(frame.spacing_mm)} save={set("spacing_mm")} />
+        <Amount
+          label="Apart"
+          kind="length"
+          value={now.spacing_mm}
+          save={(text) => save({ ...now, spacing_mm: text })}
+        />
       ) : null}
       {kind === "wood-studs" || kind === "light-steel-studs" ? (
-        <Field
+        <Amount
           label="Resilient channels apart"
-          unit="mm"
+          kind="length"
           placeholder="none"
-          value={text(frame.resilient_channel_spacing_mm)}
-          save={set("resilient_channel_spacing_mm")}
+          value={now.resilient_channel_spacing_mm}
+          save={(text) => save({ ...now, resilient_channel_spacing_mm: text || null })}
         />
       ) : null}
       {kind === "point-fixings" ? (
         <button
           className="chip"
           aria-pressed={Boolean(frame.isolated)}
-          onClick={() => void save({ isolated: !frame.isolated })}
+          onClick={() => void save({ ...now, isolated: !frame.isolated })}
         >
           rubber under each
         </button>
-      ) : null}
-    </div>
-  );
-}
-
-type Props = {
-  surface: Schemas["Surface"];
-  alternative: Schemas["Alternative"] | undefined;
-  edit: Pick<Editing, "tryChange" | "operate">;
-};
-
-export function Frames({ surface, alternative, edit }: Props) {
-  const change = edit.tryChange;
-  const within =
-    (collection: "surfaces" | "alternatives", row: { id: number; version: number }) =>
-    (values: Record<string, unknown>) =>
-      edit.operate(
-        collection,
-        row,
-        Object.entries(values).map(([key, value]) => ({ op: "set", at: ["frame", key], value })),
-      );
-  return (
-    <div className="form">
-      <b className="small">As it stands</b>
-      <FrameFields frame={surface.frame ?? { kind: "none" }} save={within("surfaces", surface)} />
-      {alternative?.frame ? (
-        <>
-          <b className="small">In “{alternative.name}”</b>
-          <FrameFields frame={alternative.frame} save={within("alternatives", alternative)} />
-          <button className="plain small" onClick={() => void change("alternatives", alternative, { frame: null })}>
-            the same frame as it stands
-          </button>
-        </>
-      ) : alternative ? (
-        <Button onClick={() => void change("alternatives", alternative, { frame: surface.frame ?? { kind: "none" } })}>
-          Another frame in “{alternative.name}”
-        </Button>
       ) : null}
     </div>
   );

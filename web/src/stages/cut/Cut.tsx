@@ -160,7 +160,9 @@ export default function Cut({ id, page, edit }: StageProps) {
                     <span className="small"> {b.unit.startsWith("pack") ? `(${b.needed})` : `${b.spare} spare`}</span>
                   ) : null}
                   <br />
-                  <span className="small num">{money(b.money, data.currency)}</span>
+                  <span className="small num">
+                    {b.money === null ? "no price known" : money(b.money, data.currency)}
+                  </span>
                 </span>
               </div>
             ))}

@@ -135,7 +135,8 @@ export function Points({ row, edit, close }: Dialog & { row: Surface }) {
 export function NewPiece({ edit, close }: Dialog) {
   const shelf = useShelf();
   const options = (shelf.data?.materials ?? [])
-    .filter((m) => m.stock.form === "sheet" || m.stock.form === "roll")
+    .map((m) => m.material)
+    .filter((m) => !m.retired && m.stock.some((f) => f.form === "sheet" || f.form === "roll"))
     .map((m) => ({ value: m.id, label: m.name }));
   const [material, setMaterial] = useState("butyl-foil");
   const [values, setValues] = useState<Record<string, string>>({

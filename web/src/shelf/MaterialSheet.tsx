@@ -1,0 +1,332 @@
+// One material: what it is, what it weighs and does, what it stands, how it holds and is sold. Typed values are asked about first.
+import { Button, Drawer, Input, Select } from "antd";
+import { useState } from "react";
+import { api, ask, itemId, type Schemas } from "../api/client";
+import { useShelf } from "../api/hooks";
+import { useWorkshop } from "../api/workshop";
+import { Ask } from "../parts/fields";
+import { Note } from "../parts/said";
+import { PROPERTIES, propertiesOf } from "./properties";
+import { StockForms } from "./StockForms";
+import css from "./shelf.module.css";
+
+type Material = Schemas["Material"];
+export type Draft = Record<string, unknown> & { properties: Record<string, unknown>; stock: Record<string, unknown>[] };
+
+const FAMILIES = ["damping", "limp", "foam", "porous", "plate", "combined", "line", "goods", "consumable"];
+const FAMILY_WORDS: Record<string, string> = {
+  damping: "damping",
+  limp: "limp barrier",
+  foam: "closed foam or mat",
+  porous: "felt, wool, open foam",
+  plate: "board or panel",
+  combined: "combined sheet",
+  line: "seal, tape or strip",
+  goods: "goods",
+  consumable: "used up",
+};
+const ROLE: Record<string, string[]> = {
+  damping: ["damping"],
+  limp: ["barrier"],
+  foam: ["decoupler"],
+  porous: ["absorber"],
+  plate: ["substrate"],
+  combined: ["decoupler", "barrier"],
+  line: ["seal"],
+};
+const SOURCES = [
+  { value: "typical", label: "typical" },
+  { value: "data sheet", label: "data sheet" },
+  { value: "measured", label: "measured here" },
+];
+const YES = [
+  { value: "", label: "not known" },
+  { value: "yes", label: "yes" },
+  { value: "no", label: "no" },
+];
+
+const begun = (): Draft => ({
+  id: `own-${itemId().slice(0, 6)}`,
+  name: "",
+  family: "damping",
+  roles: ROLE["damping"],
+  properties: {},
+  sources: {},
+  limits: {},
+  stock: [{ form: "sheet" }],
+});
+
+export function MaterialSheet({ id, close }: { id: string; close: () => void }) {
+  const shelf = useShelf();
+  const card = shelf.data?.materials.find((m) => m.material.id === id);
+  if (id !== "new" && !card)
+    return (
+      <Drawer open onClose={close} title="Not on the shelf" size="large">
+        <p>There is no such material (any more).</p>
+      </Drawer>
+    );
+  return <Sheet card={card} close={close} />;
+}
+
+function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; close: () => void }) {
+  const workshop = useWorkshop();
+  const [draft, setDraft] = useState<Draft>(() =>
+    card ? (structuredClone(card.material) as unknown as Draft) : begun(),
+  );
+  const [looked, setLooked] = useState<Schemas["MaterialLooked"] | null>(null);
+  const [wrong, setWrong] = useState("");
+  const own = workshop.doc?.shelf_materials.find((r) => r.material.id === draft["id"]);
+  const set = (values: Record<string, unknown>) => {
+    setDraft({ ...draft, ...values });
+    setLooked(null);
+  };
+  const inside = (group: string, key: string, value: unknown) =>
+    set({ [group]: { ...(draft[group] as object), [key]: value } });
+  const keep = async (sure: readonly string[] = []) => {
+    const material = { ...draft, sure: [...((draft["sure"] as string[] | undefined) ?? []), ...sure] };
+    try {
+      const seen = await ask(api.POST("/api/shelf/look", { body: { material } }));
+      if (seen.doubts.length && !sure.length) {
+        setLooked(seen);
+        setWrong("");
+        return;
+      }
+      const whole = seen.card.material as unknown as Record<string, unknown>;
+      if (own) await workshop.change("shelf_materials", own, [{ op: "set", at: ["material"], value: whole }]);
+      else await workshop.add("shelf_materials", { material: whole });
+      close();
+    } catch (error) {
+      setWrong(error instanceof Error ? error.message : "Not kept.");
+    }
+  };
+  const again = () => {
+    setDraft({ ...draft, id: `own-${itemId().slice(0, 6)}`, name: `${String(draft["name"])}, copy` });
+    setLooked(null);
+  };
+  const retire = async (retired: boolean) => {
+    const material = { ...(card?.material as Material), retired } as unknown as Record<string, unknown>;
+    try {
+      if (own) await workshop.change("shelf_materials", own, [{ op: "set", at: ["material"], value: material }]);
+      else await workshop.add("shelf_materials", { material });
+      close();
+    } catch (error) {
+      workshop.say(error);
+    }
+  };
+  const family = String(draft["family"]);
+  const text = (value: unknown) => (value === null || value === undefined ? "" : String(value));
+  return (
+    <Drawer
+      open
+      onClose={close}
+      size="large"
+      title={card ? card.material.name : "A new material"}
+      footer={
+        <div className="acts">
+          <Button type="primary" onClick={() => void keep()}>
+            Keep it
+          </Button>
+          {card ? <Button onClick={again}>Make another from it</Button> : null}
+          {card ? (
+            <Button onClick={() => void retire(!card.material.retired)}>
+              {card.material.retired ? "Back into use" : "Retire it"}
+            </Button>
+          ) : null}
+          {own && card ? (
+            <Button danger onClick={() => void workshop.remove("shelf_materials", own).then(close).catch(workshop.say)}>
+              {card.shipped ? "Back to how it was shipped" : "Throw it away"}
+            </Button>
+          ) : null}
+        </div>
+      }
+    >
+      <div className="form">
+        {wrong ? <Note kind="danger">{wrong}</Note> : null}
+        {looked ? (
+          <Note kind="warn">
+            <b>Is that so?</b>
+            <ul>
+              {looked.doubts.map((d) => (
+                <li key={d.property}>{d.sentence}.</li>
+              ))}
+            </ul>
+            <Button size="small" onClick={() => void keep(looked.doubts.map((d) => d.property))}>
+              It is so: keep it
+            </Button>
+          </Note>
+        ) : null}
+        <Ask label="Name">
+          <Input
+            value={text(draft["name"])}
+            placeholder="Butyl damping sheet, from the new maker"
+            onChange={(e) => set({ name: e.target.value })}
+          />
+        </Ask>
+        <div className="two">
+          <Ask label="What it is">
+            <Select
+              value={family}
+              disabled={Boolean(card)}
+              aria-label="What it is"
+              options={FAMILIES.map((f) => ({ value: f, label: FAMILY_WORDS[f] ?? f }))}
+              onChange={(f) => set({ family: f, roles: ROLE[f] ?? [] })}
+            />
+          </Ask>
+          <Ask label="How its values are known">
+            <Select
+              value={text(draft["source_class"]) || "typical"}
+              aria-label="How its values are known"
+              options={SOURCES}
+              onChange={(v) => set({ source_class: v })}
+            />
+          </Ask>
+        </div>
+        {family === "combined" ? (
+          <Ask label="Its layers from the panel outwards, each id@mm">
+            <Input
+              value={((draft["parts"] as string[] | undefined) ?? []).join(" | ")}
+              placeholder="closed-foam@6 | vinyl-5@2.5"
+              onChange={(e) =>
+                set({
+                  parts: e.target.value
+                    .split("|")
+                    .map((p) => p.trim())
+                    .filter(Boolean),
+                })
+              }
+            />
+          </Ask>
+        ) : null}
+        {propertiesOf(family).length ? <h3>What it is made like</h3> : null}
+        <div className={css.properties}>
+          {propertiesOf(family).map((key) => (
+            <div key={key} className={css.property}>
+              <Ask label={PROPERTIES[key]?.name ?? key}>
+                <Input
+                  value={text(draft.properties[key])}
+                  suffix={PROPERTIES[key]?.unit ?? ""}
+                  placeholder="unknown"
+                  onChange={(e) => inside("properties", key, e.target.value)}
+                />
+              </Ask>
+              <Select
+                value={
+                  text((draft["sources"] as Record<string, string> | undefined)?.[key]) ||
+                  text(draft["source_class"]) ||
+                  "typical"
+                }
+                aria-label={`How its ${PROPERTIES[key]?.name ?? key} is known`}
+                options={SOURCES}
+                onChange={(v) => inside("sources", key, v)}
+              />
+            </div>
+          ))}
+        </div>
+        <h3>How it is sold</h3>
+        <StockForms
+          lies={!["line", "goods", "consumable"].includes(family)}
+          stock={draft.stock}
+          set={(stock) => set({ stock })}
+        />
+        <details>
+          <summary>What it stands</summary>
+          <div className="form">
+            <div className="two">
+              <Ask label="Hottest">
+                <Input
+                  value={text((draft["limits"] as Record<string, unknown>)["most_c"])}
+                  suffix="°C"
+                  onChange={(e) => inside("limits", "most_c", e.target.value)}
+                />
+              </Ask>
+              <Ask label="Coldest to lay">
+                <Input
+                  value={text((draft["limits"] as Record<string, unknown>)["least_c"])}
+                  suffix="°C"
+                  onChange={(e) => inside("limits", "least_c", e.target.value)}
+                />
+              </Ask>
+              {(["wet", "salt", "food", "outdoors"] as const).map((key) => {
+                const held = (draft["limits"] as Record<string, unknown>)[key];
+                return (
+                  <Ask key={key} label={key === "wet" ? "closed to water" : key}>
+                    <Select
+                      value={held === true ? "yes" : held === false ? "no" : ""}
+                      aria-label={key}
+                      options={key === "wet" ? YES.slice(1) : YES}
+                      onChange={(v) => inside("limits", key, v === "" ? null : v === "yes")}
+                    />
+                  </Ask>
+                );
+              })}
+              <Ask label="Flame class">
+                <Input
+                  value={text((draft["limits"] as Record<string, unknown>)["flame_class"])}
+                  placeholder="unknown"
+                  onChange={(e) => inside("limits", "flame_class", e.target.value)}
+                />
+              </Ask>
+            </div>
+          </div>
+        </details>
+        <details>
+          <summary>How it holds, and how long it takes</summary>
+          <div className="form">
+            <Ask label="Held by">
+              <Input
+                value={text(draft["hold"])}
+                placeholder="self-adhesive, rolled down"
+                onChange={(e) => set({ hold: e.target.value })}
+              />
+            </Ask>
+            <div className="two">
+              {(
+                [
+                  ["holds_overhead", "Holds overhead"],
+                  ["holds_curved", "Holds on a curve"],
+                  ["comes_off", "Comes off again"],
+                ] as const
+              ).map(([key, label]) => (
+                <Ask key={key} label={label}>
+                  <Select
+                    value={draft[key] === true ? "yes" : draft[key] === false ? "no" : ""}
+                    aria-label={label}
+                    options={YES}
+                    onChange={(v) => set({ [key]: v === "" ? null : v === "yes" })}
+                  />
+                </Ask>
+              ))}
+              {(
+                [
+                  ["minutes_per_m2", "To lay", "min/m²"],
+                  ["minutes_each", "Each metre or piece", "min"],
+                  ["working_minutes", "Working time", "min"],
+                  ["cure_minutes", "Curing", "min"],
+                ] as const
+              ).map(([key, label, unit]) => (
+                <Ask key={key} label={label}>
+                  <Input value={text(draft[key])} suffix={unit} onChange={(e) => set({ [key]: e.target.value })} />
+                </Ask>
+              ))}
+            </div>
+          </div>
+        </details>
+        <Ask label="Note">
+          <Input.TextArea rows={2} value={text(draft["note"])} onChange={(e) => set({ note: e.target.value })} />
+        </Ask>
+        {card?.sizes.length ? (
+          <div className="rows">
+            {card.sizes.map((s) => (
+              <div key={s.thickness_mm}>
+                <span>
+                  {s.thickness_mm} mm <span className="small">{s.sold}</span>
+                </span>
+                <span className="num">{s.kg_m2} kg/m²</span>
+              </div>
+            ))}
+          </div>
+        ) : null}
+      </div>
+    </Drawer>
+  );
+}

@@ -1,0 +1,131 @@
+// The workshop itself: its name, what it reckons in, what it charges, how it buys and works, and its offcuts.
+import { Button, Drawer, Segmented } from "antd";
+import { query, type Schemas } from "../api/client";
+import { useShelf } from "../api/hooks";
+import { useWorkshop } from "../api/workshop";
+import { Field } from "../parts/fields";
+import { Note, State } from "../parts/said";
+
+const PHASES: Record<string, string> = {
+  strip: "strip, min/m²",
+  clean: "clean, min/m²",
+  "dry-fit": "dry-fit, min/m²",
+  refit: "refit, min/m²",
+  "log fixings": "log fixings, min a surface",
+  "check function": "check function, min a surface",
+  "cure rattles": "a rattle, min",
+  "seal a leak": "a leak, min",
+  "read again": "read again, min",
+};
+
+export function WorkshopSheet({ close }: { close: () => void }) {
+  const workshop = useWorkshop();
+  const learned = query.useQuery("get", "/api/repeatability");
+  const doc = workshop.doc;
+  const shelf = useShelf();
+  const named = (id: string) => shelf.data?.methods.find((m) => m.id === id)?.name ?? id;
+  return (
+    <Drawer open onClose={close} title="The workshop" size="large">
+      <State query={workshop.asked}>
+        {doc ? <Own own={doc.workshop} workshop={workshop} /> : null}
+        {doc ? (
+          <>
+            <h3>Minutes here</h3>
+            <p className="small">Left empty, the shipped figure counts.</p>
+            <div className="two">
+              {Object.entries(PHASES).map(([phase, label]) => {
+                const row = doc.house_minutes.find((m) => m.phase === phase);
+                return (
+                  <Field
+                    key={phase}
+                    label={label}
+                    value={row ? String(row.minutes) : ""}
+                    placeholder="as shipped"
+                    save={(text) =>
+                      text.trim() || !row
+                        ? workshop.put("house_minutes", "phase", phase, { minutes: text })
+                        : workshop.remove("house_minutes", row)
+                    }
+                  />
+                );
+              })}
+            </div>
+            <h3>How far single readings scatter</h3>
+            <div className="rows">
+              {learned.data?.methods.map((m) => (
+                <div key={m.method}>
+                  <span>
+                    {named(m.method)}{" "}
+                    <span className="small">{m.own_db == null ? "" : `your own repeats: ${m.own_db} dB`}</span>
+                  </span>
+                  <span>
+                    <Field
+                      label="dB"
+                      value={String(m.table_db)}
+                      save={(text) =>
+                        workshop.put("methods", "method", m.method, { name: named(m.method), repeatability_db: text })
+                      }
+                    />
+                  </span>
+                </div>
+              ))}
+            </div>
+            <h3>Offcuts</h3>
+            {doc.offcuts.length === 0 ? <p className="small">None kept.</p> : null}
+            {doc.offcuts.map((o) => (
+              <Note key={o.id} kind="info">
+                {o.material} {o.thickness_mm} mm: {o.width_mm} × {o.length_mm} mm{o.place ? `, ${o.place}` : ""}{" "}
+                <Button size="small" onClick={() => void workshop.remove("offcuts", o).catch(workshop.say)}>
+                  Used
+                </Button>
+              </Note>
+            ))}
+          </>
+        ) : null}
+      </State>
+    </Drawer>
+  );
+}
+
+type Workshop = ReturnType<typeof useWorkshop>;
+
+function Own({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }) {
+  const put = (key: string, value: unknown) => workshop.change("workshops", own, [{ op: "set", at: [key], value }]);
+  const text = (value: number | null | undefined) => (value == null ? "" : String(value));
+  return (
+    <div className="form">
+      <Field label="Name" value={own.name ?? ""} placeholder="the workshop’s name" save={(v) => put("name", v)} />
+      <label className="field">
+        <span>Lengths and weights</span>
+        <Segmented
+          block
+          value={own.units ?? "metric"}
+          onChange={(v) => void put("units", v).catch(workshop.say)}
+          options={[
+            { value: "metric", label: "mm, m, kg" },
+            { value: "imperial", label: "inches, feet, pounds" },
+          ]}
+        />
+      </label>
+      <div className="two">
+        <Field label="Currency" value={own.currency ?? "€"} save={(v) => put("currency", v)} />
+        <Field
+          label="Labour"
+          unit="an hour"
+          value={text(own.labour_per_hour)}
+          placeholder="unknown"
+          save={(v) => put("labour_per_hour", v)}
+        />
+        <Field
+          label="Put on material"
+          unit="%"
+          value={text(own.margin_percent)}
+          save={(v) => put("margin_percent", v)}
+        />
+        <Field label="Tax" unit="%" value={text(own.tax_percent)} save={(v) => put("tax_percent", v)} />
+        <Field label="Spare of sheets" unit="%" value={text(own.spare_percent)} save={(v) => put("spare_percent", v)} />
+        <Field label="Pace: minutes times" value={text(own.pace)} placeholder="1" save={(v) => put("pace", v)} />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,151 @@
+// The stacks a surface could have: picked, chosen, copied to other surfaces, put beside one another.
+import { Button, Input, Popover } from "antd";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useAddress } from "../../parts/address";
+import type { StageProps } from "../../parts/stage";
+
+type Alternative = Schemas["Alternative"];
+type Props = {
+  surface: Schemas["Surface"];
+  surfaces: readonly Schemas["Surface"][];
+  zone: string;
+  alternatives: readonly Alternative[];
+  chosen: Alternative | undefined;
+  edit: StageProps["edit"];
+};
+
+const LETTERS = 65; // of A
+
+export function Alternatives({ surface, surfaces, zone, alternatives, chosen, edit }: Props) {
+  const address = useAddress();
+  const another = async () => {
+    const made = await edit
+      .create("alternatives", [
+        {
+          surface_id: surface.id,
+          zone,
+          name: `Plan ${String.fromCharCode(LETTERS + alternatives.length)}`,
+          layers: chosen?.layers ?? [],
+          takes_out: chosen?.takes_out ?? [],
+          frame: chosen?.frame ?? null,
+          chosen: alternatives.length === 0,
+        },
+      ])
+      .catch(edit.say);
+    const fresh = made?.[0]?.["id"];
+    if (fresh) address.go({ surface: surface.id, plan: Number(fresh), layer: null });
+  };
+  return (
+    <>
+      <div className="chips" role="group" aria-label="Alternatives">
+        {alternatives.map((a) => (
+          <button
+            key={a.id}
+            className="chip"
+            aria-pressed={a.id === chosen?.id}
+            onClick={() => address.go({ surface: surface.id, plan: a.id, layer: null })}
+          >
+            {a.name}
+            {a.chosen ? " ✓" : ""}
+          </button>
+        ))}
+        <button className="chip" onClick={() => void another()}>
+          + alternative
+        </button>
+      </div>
+      {chosen ? (
+        <div className="acts">
+          {chosen.chosen ? null : (
+            <Button type="primary" onClick={() => void edit.tryChange("alternatives", chosen, { chosen: true })}>
+              Choose “{chosen.name}”
+            </Button>
+          )}
+          <CopyTo surface={surface} surfaces={surfaces} plan={chosen} edit={edit} />
+          <Rename key={chosen.id} plan={chosen} edit={edit} />
+          {alternatives.length > 1 ? (
+            <Button
+              onClick={() =>
+                void edit.remove("alternatives", chosen).then(() => address.put({ plan: null, layer: null }))
+              }
+            >
+              Drop it
+            </Button>
+          ) : null}
+        </div>
+      ) : null}
+    </>
+  );
+}
+
+function Rename({ plan, edit }: { plan: Alternative; edit: StageProps["edit"] }) {
+  const [name, setName] = useState<string | null>(null);
+  const keep = () => {
+    if (name?.trim() && name !== plan.name) void edit.tryChange("alternatives", plan, { name: name.trim() });
+    setName(null);
+  };
+  return name === null ? (
+    <Button onClick={() => setName(plan.name)}>Rename</Button>
+  ) : (
+    <Input
+      autoFocus
+      value={name}
+      aria-label="Name of this alternative"
+      onChange={(e) => setName(e.target.value)}
+      onBlur={keep}
+      onPressEnter={keep}
+    />
+  );
+}
+
+// The same stack on other surfaces: what hung on this one's standing layers goes over all that stands there.
+function CopyTo({
+  surface,
+  surfaces,
+  plan,
+  edit,
+}: Omit<Props, "zone" | "alternatives" | "chosen"> & { plan: Alternative }) {
+  const [open, setOpen] = useState(false);
+  const [to, setTo] = useState<readonly number[]>([]);
+  const others = surfaces.filter((s) => s.id !== surface.id);
+  if (!others.length || !plan.layers.length) return null;
+  const toggle = (id: number) => setTo(to.includes(id) ? to.filter((t) => t !== id) : [...to, id]);
+  const copy = () => {
+    const layers = plan.layers.map((l) => ({
+      ...l,
+      place: l.place === "far" || l.place === "panel" ? l.place : "",
+    }));
+    void edit
+      .create(
+        "alternatives",
+        to.map((id) => ({ surface_id: id, name: plan.name, layers, chosen: true })),
+      )
+      .catch(edit.say);
+    setOpen(false);
+    setTo([]);
+  };
+  return (
+    <Popover
+      trigger="click"
+      open={open}
+      onOpenChange={setOpen}
+      content={
+        <div className="form" role="dialog" aria-label="Copy to other surfaces">
+          <b>The same on</b>
+          <div className="chips">
+            {others.map((s) => (
+              <button key={s.id} className="chip" aria-pressed={to.includes(s.id)} onClick={() => toggle(s.id)}>
+                {s.name}
+              </button>
+            ))}
+          </div>
+          <Button type="primary" disabled={!to.length} onClick={copy}>
+            Copy and choose it there
+          </Button>
+        </div>
+      }
+    >
+      <Button>Copy to …</Button>
+    </Popover>
+  );
+}
