@@ -117,9 +117,11 @@ def test_a_wall_that_is_planned_is_priced_with_its_boards_studs_and_screws():
         "substrate": {"material": "gypsum-board", "thickness_mm": 12.5}})
     one = parse(Alternative, {"id": 1, "version": 1, "surface_id": 1, "layers": [
         {"id": "1", "material": "air-gap", "thickness_mm": 25.0, "tie": {"kind": "light-steel-studs", "spacing_mm": 600.0}},
-        {"id": "2", "material": "stone-wool", "thickness_mm": 50.0}, {"id": "3", "material": "gypsum-board", "thickness_mm": 12.5},
+        {"id": "2", "material": "stone-wool", "thickness_mm": 50.0},
+        {"id": "3", "material": "gypsum-board", "thickness_mm": 12.5},
         {"id": "4", "material": "gypsum-board", "thickness_mm": 12.5, "joined": "compound"}]})
-    doc = JobDocument(job=parse(Job, {"id": 1, "version": 1, "name": "Wall", "kind": "room"}), surfaces=(wall,), alternatives=(one,))
+    itself = parse(Job, {"id": 1, "version": 1, "name": "Wall", "kind": "room"})
+    doc = JobDocument(job=itself, surfaces=(wall,), alternatives=(one,))
     goods = {g.material: g.amount for g in goods_for(doc, patches(wall)[0], one, shelf())}
     # studs at 0, 600 … 3000: six of 2.5 m; rails at foot and head; 25 screws a square metre of each of three boards
     assert goods == {"steel-stud": pytest.approx(15.0), "steel-track": pytest.approx(6.0),

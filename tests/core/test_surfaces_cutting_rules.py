@@ -10,12 +10,9 @@ from shapely import Polygon, box
 from sphagnum.core.cutting.layout import cut
 from sphagnum.core.cutting.model import CutInput, CutResult
 from sphagnum.core.errors import BadInput
-from sphagnum.core.figures.job_figures import JobFigures
-from sphagnum.core.job.document import JobDocument
 from sphagnum.core.materials.model import kg_per_m2
 from sphagnum.core.materials.usual import doubts
 from sphagnum.core.schema import parse, read_number
-from sphagnum.core.stages.build.view import build
 from sphagnum.core.surfaces.geometry import Shape, areas, treatable
 from sphagnum.core.surfaces.pieces import blanks, inside_pieces
 from sphagnum.core.surfaces.rows import SurfaceIn
@@ -148,44 +145,6 @@ def test_bad_surfaces_get_one_sentence(change: dict, words: str):
 @pytest.mark.parametrize(("text", "value"), [("3,5", 3.5), ("1 180", 1180), ("−2", -2), ("1.180,5", 1180.5), ("", None)])
 def test_numbers_as_people_type_them(text: str, value: float | None):
     assert read_number(text) == value
-
-
-def spoken(shelf, layers: list[tuple[str, float, float]], flags: list[str], **limits: float) -> set[str]:
-    doc = parse(JobDocument, {
-        "job": {"id": 1, "version": 1, "name": "Rules"},
-        "surfaces": [{"id": 1, "version": 1, "name": "Door", "outline_mm": rectangle(1180, 540), "flags": flags,
-                      "substrate": {"material": "steel", "thickness_mm": 0.8}, **limits}],
-        "alternatives": [{"id": 1, "version": 1, "surface_id": 1, "layers": [
-            {"material": m, "thickness_mm": t, "coverage": c} for m, t, c in layers]}]})
-    return {r.rule for r in build(JobFigures(doc, shelf), 1).rules}
-
-
-@pytest.mark.parametrize(("rule", "broken", "flags", "mended"), [
-    ("damping-off-plate", [("wool-felt", 10, 1), ("butyl-foil", 2, 1)], [], [("butyl-foil", 2, 1), ("wool-felt", 10, 1)]),
-    ("open-in-the-wet", [("open-foam", 30, 1)], ["wet"], [("butyl-foil", 2, 1)]),
-    ("crushed-underfoot", [("pe-foam", 5, 1), ("vinyl-5", 2.5, 1)], ["walked on"], [("wool-felt", 10, 1), ("vinyl-5", 2.5, 1)]),
-    ("absorber-covered", [("open-foam", 30, 1), ("closed-foam", 6, 1)], [], [("open-foam", 30, 1)]),
-    ("barrier-with-gaps", [("wool-felt", 10, 1), ("vinyl-5", 2.5, 0.93)], [], [("wool-felt", 10, 1), ("vinyl-5", 2.5, 1)]),
-    ("barrier-hard", [("vinyl-5", 2.5, 1)], [], [("wool-felt", 10, 1), ("vinyl-5", 2.5, 1)]),
-    ("absorber-does-not-block", [("open-foam", 30, 1)], [], [("wool-felt", 10, 1), ("vinyl-5", 2.5, 1), ("open-foam", 30, 1)]),
-    ("too-hot", [("butyl-foil", 2, 1)], ["hot"], [("stone-wool", 50, 1)]),
-    ("board-on-a-bulge", [("plywood", 4, 1)], ["curved"], [("butyl-foil", 2, 1)]),
-    ("heavy-overhead", [("wool-felt", 10, 1), ("vinyl-10", 5, 1)], ["overhead"], [("polyester-fleece", 25, 1)]),
-    ("seams-open", [("wool-felt", 10, 1), ("vinyl-5", 2.5, 1)], [], [("vinyl-5", 2.5, 1), ("seam-tape", 1, 1)]),
-    ("tape-in-weather", [("alu-tape", 1, 1)], ["wet"], [("seam-tape", 1, 1)]),
-    ("low-resonance", [("closed-foam", 6, 1), ("vinyl-5", 2.5, 1)], [], [("butyl-foil", 2, 1)]),
-    ("coincidence-where-loud", [("wool-felt", 10, 1), ("plywood", 18, 1)], [], [("wool-felt", 10, 1), ("vinyl-10", 5, 1)]),
-    ("third-leaf", [("wool-felt", 10, 1), ("vinyl-5", 2.5, 1)] * 2, [], [("wool-felt", 20, 1), ("vinyl-10", 5, 1)]),
-])
-def test_rules_speak_up_and_fall_silent_when_mended(shelf, rule: str, broken: list, flags: list, mended: list):
-    assert rule in spoken(shelf, broken, flags)
-    assert rule not in spoken(shelf, mended, flags)
-
-
-def test_limits_are_rules_too(shelf):
-    layers = [("wool-felt", 10, 1), ("vinyl-10", 5, 1)]
-    assert {"too-deep", "too-heavy"} <= spoken(shelf, layers, [], depth_limit_mm=12, kg_limit=3)
-    assert not {"too-deep", "too-heavy"} & spoken(shelf, layers, [], depth_limit_mm=16, kg_limit=9)
 
 
 def test_every_shipped_material_is_whole(shelf):

@@ -9,6 +9,14 @@ export const Said = ({ sentence, detail }: { sentence: string; detail?: string }
   </header>
 );
 
+// What is said within a stage, under its sentence.
+export const Lead = ({ sentence, detail }: { sentence: string; detail?: string }) => (
+  <div className="lead">
+    <p>{sentence}</p>
+    {detail ? <p className="small">{detail}</p> : null}
+  </div>
+);
+
 type Asked = { isPending: boolean; error: unknown; refetch: () => unknown; data?: unknown };
 
 // What was answered stays in sight while it is asked for anew, and when that fails.

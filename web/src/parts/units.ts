@@ -9,7 +9,7 @@ const SIXTEENTHS = 16;
 export const useUnits = (): Units => (useShelf().data?.units === "imperial" ? "imperial" : "metric");
 
 // Inches in sixteenths where they come near enough, else as a decimal.
-export function inches(mm: number): string {
+function inches(mm: number): string {
   const all = Math.round((mm / INCH) * SIXTEENTHS);
   if (all === 0 || Math.abs(all / SIXTEENTHS - mm / INCH) > 0.012) return num(mm / INCH, mm / INCH < 1 ? 3 : 2);
   const [whole, left] = [Math.floor(all / SIXTEENTHS), all % SIXTEENTHS];
@@ -20,7 +20,7 @@ export function inches(mm: number): string {
 
 const plain = (value: number): string => num(value, value % 1 ? 1 : 0);
 export const lengthUnit = (units: Units): string => (units === "imperial" ? "in" : "mm");
-export const massUnit = (units: Units): string => (units === "imperial" ? "lb" : "kg");
+const massUnit = (units: Units): string => (units === "imperial" ? "lb" : "kg");
 export const length = (mm: number, units: Units): string =>
   units === "imperial" ? `${inches(mm)} in` : `${num(mm, mm % 1 ? (mm < 1 ? 2 : 1) : 0)} mm`;
 export const mass = (kg: number, units: Units): string =>

@@ -11,7 +11,7 @@ import { StockForms } from "./StockForms";
 import css from "./shelf.module.css";
 
 type Material = Schemas["Material"];
-export type Draft = Record<string, unknown> & { properties: Record<string, unknown>; stock: Record<string, unknown>[] };
+type Draft = Record<string, unknown> & { properties: Record<string, unknown>; stock: Record<string, unknown>[] };
 
 const FAMILIES = ["damping", "limp", "foam", "porous", "plate", "combined", "line", "goods", "consumable"];
 const FAMILY_WORDS: Record<string, string> = {

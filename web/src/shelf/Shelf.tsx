@@ -22,6 +22,10 @@ const KINDS = ["damping", "decoupler", "barrier", "absorber", "seal", "isolator"
 const STANDS = ["wet", "salt", "food", "outdoors", "hot"] as const;
 const HOT_C = 100;
 const SORTS: Record<string, { name: string; of: (c: Card) => number | string }> = {
+  kind: {
+    name: "by what it is for",
+    of: (c) => `${String(KINDS.indexOf(kindOf(c)[0] ?? "") + 10)} ${c.material.name}`,
+  },
   name: { name: "by name", of: (c) => c.material.name },
   mass: { name: "by weight per area", of: (c) => c.sizes[0]?.kg_m2 ?? Infinity },
   thickness: { name: "by thickness", of: (c) => c.thicknesses_mm[0] ?? Infinity },
@@ -118,7 +122,7 @@ function chosen(all: readonly Card[], address: ReturnType<typeof useAddress>): C
   const [kind, source] = [address.get("kind"), address.get("source")];
   const stands = (address.get("stands") ?? "").split(",").filter(Boolean);
   const own = address.get("own");
-  const sort = SORTS[address.get("sort") ?? "name"] ?? SORTS["name"];
+  const sort = SORTS[address.get("sort") ?? "kind"] ?? SORTS["kind"];
   return all
     .filter((c) => !words || `${c.material.name} ${c.material.id}`.toLowerCase().includes(words))
     .filter((c) => !kind || kindOf(c).includes(kind))
@@ -214,9 +218,9 @@ function Filters({ address }: { address: ReturnType<typeof useAddress> }) {
           ]}
         />
         <Select
-          value={address.get("sort") ?? "name"}
+          value={address.get("sort") ?? "kind"}
           aria-label="In which order"
-          onChange={(v) => address.put({ sort: v === "name" ? null : v })}
+          onChange={(v) => address.put({ sort: v === "kind" ? null : v })}
           options={Object.entries(SORTS).map(([value, s]) => ({ value, label: s.name }))}
         />
       </div>

@@ -11,7 +11,7 @@ from ..stacks.damping import first_mode_share
 from .case import Case, Found, Part, Test, add_after, add_last, first, named, set_on, spoken_of, take_out
 
 LIGHT_BOARD_MM, SMALL_GAP_MM = 13.0, 15.0
-THICK_BOARD_MM = 15.0
+THICK_BOARD_MM, THICKEST_BOARD_MM = 15.0, 30.0
 RIGID_INSULATION = ("xps-board", "pir-board")
 
 
@@ -182,10 +182,15 @@ def _thick_board(case: Case) -> Found | None:
 
 
 def _boards_undamped(case: Case) -> Found | None:
-    for i, part in enumerate(case.parts[1:], start=1):
-        if part.new and part.acts == "plate" and case.parts[i - 1].acts == "plate" and part.layer is not None and (
-                not part.layer.joined):
+    panel_is_board = case.substrate is not None and case.substrate.rigid and case.substrate_mm < THICKEST_BOARD_MM
+    before_is_board = panel_is_board
+    for part in case.parts:
+        if part.far:
+            continue
+        board = part.acts == "plate"
+        if part.new and board and before_is_board and part.layer is not None and not part.layer.joined:
             return Found(named(part), set_on(part, "joined", "compound"))
+        before_is_board = board
     return None
 
 

@@ -92,10 +92,10 @@ def _curve_lets_go(case: Case) -> Found | None:
 
 def _heavy_overhead(case: Case) -> Found | None:
     load = case.added_kg / max(case.areas.treatable_m2, 1e-6)
-    weak = first(case.new, lambda p: p.material.lies and p.held not in FIRM and p.material.family != "air")
-    if not case.flag("overhead") or load <= 4 or weak is None:
+    outermost = first(case.new[::-1], lambda p: p.material.lies and p.material.family != "air")
+    if not case.flag("overhead") or load <= 4 or outermost is None or outermost.held in FIRM:
         return None
-    return Found({"kg": f"{load:.1f}"}, set_on(case.new[-1], "held", "hangers") if case.new[-1].material.lies else ())
+    return Found({"kg": f"{load:.1f}"}, set_on(outermost, "held", "hangers"))
 
 
 def _falls_off_overhead(case: Case) -> Found | None:

@@ -7,7 +7,7 @@ import { BandAxis, LevelAxis } from "../../charts/axes";
 import { Chart } from "../../charts/Chart";
 import { Curve, Key } from "../../charts/marks";
 import { bands, levels } from "../../charts/scales";
-import { Said, State } from "../../parts/said";
+import { Lead, State } from "../../parts/said";
 import { length, mass, useUnits } from "../../parts/units";
 import { hertz, money, num, signed } from "../../parts/words";
 import css from "./build.module.css";
@@ -28,7 +28,7 @@ export function Compare({ id, revision, surface, zone, pick }: Props) {
   const data = asked.data as Schemas["Table"] | undefined;
   return (
     <State query={asked}>
-      <Said sentence={data?.sentence ?? ""} />
+      <Lead sentence={data?.sentence ?? ""} />
       {data ? (
         <TableOf rows={data.rows} hz={data.frequency_hz} act={(r) => pick(r.alternative_id ?? 0)} verb="Open" />
       ) : null}

@@ -6,8 +6,8 @@ import { useShelf } from "../../api/hooks";
 import { LevelAxis } from "../../charts/axes";
 import { Chart } from "../../charts/Chart";
 import { Curve, Key } from "../../charts/marks";
-import { levels, linear } from "../../charts/scales";
-import { Empty, Said, State } from "../../parts/said";
+import { linear } from "../../charts/scales";
+import { Empty, Lead, State } from "../../parts/said";
 import { mass, useUnits } from "../../parts/units";
 import { money, num } from "../../parts/words";
 import css from "./build.module.css";
@@ -39,7 +39,7 @@ export function CoverageSchool({ id, revision, surface, plan, change }: Props) {
     void change({ op: "set", at: ["layers", data?.layer ?? "", "coverage"], value: share });
   return (
     <State query={asked}>
-      <Said
+      <Lead
         sentence={data?.sentence ?? ""}
         detail={data?.material ? `${data.material}, as pieces of its sheets reach.` : ""}
       />
@@ -63,7 +63,7 @@ function Picture({
   const bottom = height - 26;
   const none = points[0]?.less_db ?? 0;
   const gain = points.map((p) => p.less_db - none);
-  const y = levels([0, ...gain], top, bottom, { step: 1, most: 40, room: 0.3 });
+  const y = linear([0, Math.ceil(Math.max(...gain, 0.5))], [bottom, top]);
   const share = linear([0, 1], [bottom, top]);
   const at = (width: number) => linear([0, 1], [left, width - 50]);
   return (

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { query } from "../../api/client";
 import { useAddress } from "../../parts/address";
-import { Said, State } from "../../parts/said";
+import { Lead, State } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
 import { useWorkshop } from "../../api/workshop";
 import { TableOf } from "./Compare";
@@ -69,7 +69,7 @@ function OneSchool({ data, surface, zone, edit }: OneProps) {
   const keep = () => workshop.put("settings", "name", `school-${data.id}`, { words: `${picked}: ${reason.trim()}` });
   return (
     <>
-      <Said
+      <Lead
         sentence={data.question}
         detail={usual ? `Usual here: ${usual.row.name}${data.reason ? `, “${data.reason}”` : ""}.` : ""}
       />

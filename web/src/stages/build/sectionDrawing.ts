@@ -8,7 +8,8 @@ export type Attempt = (operation: Operation | null) => void;
 export type Part = Schemas["LayerView"];
 export type Box = { at: number; w: number };
 
-export const [HEIGHT, TOP, LEAST, DROP, WIDEST] = [150, 8, 30, 150, 14];
+export const [HEIGHT, TOP] = [150, 8];
+const [LEAST, DROP, WIDEST] = [30, 150, 14];
 const NARROW = 420;
 
 // One scale for all layers; a layer thinner than its number is drawn wide enough to be seen.
@@ -29,7 +30,7 @@ export function boxesOf(parts: readonly Part[], width: number): { boxes: Box[]; 
   return { boxes, scale: scale / over };
 }
 
-export const middle = (box: Box): number => box.at + box.w / 2;
+const middle = (box: Box): number => box.at + box.w / 2;
 
 // The new layer after which something let go of at x would lie; "" before all of them, null over all.
 export function afterAt(parts: readonly Part[], boxes: readonly Box[], x: number, own = ""): string | null {
@@ -51,6 +52,3 @@ export function snapped(part: Part, mm: number): number {
     part.sold_mm[0] ?? wanted,
   );
 }
-
-// The layer its thickness was pulled from is drawn with its facing; what is kept is without.
-export const facing = (part: Part, kept: number): number => Math.max(0, part.thickness_mm - kept);

@@ -75,7 +75,8 @@ def tie_words(frame: Frame) -> str:
     if frame.kind == "none":
         return ""
     words = TIES[frame.kind] + (f" {frame.spacing_mm:g} mm apart" if frame.spacing_mm else "")
-    more = [f"channels {frame.resilient_channel_spacing_mm:g} mm apart"] * (frame.resilient_channel_spacing_mm is not None)
+    hung = frame.resilient_channel_spacing_mm
+    more = [] if hung is None else [f"channels {hung:g} mm apart"]
     return listed([words, *more, *(["rubber under each"] if frame.isolated else [])])
 
 
