@@ -13,14 +13,17 @@ from .catalogue.load import shelf
 from .core.figures.job_figures import JobFigures
 from .core.fitting.rows import StepEvent
 from .core.job.document import JobDocument, Promise
+from .core.job.operations import setting
 from .core.job.pins import pinned
+from .core.job.shelf_changes import plain
 from .core.levels.bands import A_WEIGHTING_DB, NOMINAL_HZ, PREDICTED_HZ
 from .core.schema import parse
 from .core.stages.fit.view import order
 from .core.stages.prove.promise import promise_of
-from .store.documents import job_ids, store_document
+from .store.documents import WORKSHOP, job_ids, store_document, workshop
+from .store.edits import Editor, OneEdit
 
-CUSTOMER, WORKSHOP = "Tansy Row Bakehouse", "Fenwick & Daughter Quiet Works"
+CUSTOMER, WORKSHOP_NAME = "Tansy Row Bakehouse", "Fenwick & Daughter Quiet Works"
 Row = dict[str, Any]
 
 
@@ -35,6 +38,33 @@ def seed(store: sessionmaker[Session]) -> None:
     store_document(store, pinned(finished.model_copy(update={"step_events": _all_done(finished), "promises": kept}), shelf()))
     for make in (hood, ceiling, loudspeakers):
         store_document(store, pinned(parse(JobDocument, make()), shelf()))
+    _own_shelf(store)
+
+
+def _own_shelf(store: sessionmaker[Session]) -> None:
+    """The workshop's name, two materials of its own, and what has risen in price since the van was planned."""
+    dearer = plain(shelf().material("butyl-foil"))
+    dearer["stock"][1].update(price=14.6, on_hand=11, supplier="Corner Trade Counter", order_number="CT-2208",
+                              priced_on="2026-11-16")
+    own = [
+        {"id": "own-jute", "name": "Jute felt, pressed from sacks", "family": "porous", "roles": ["decoupler", "absorber"],
+         "properties": {"density_kg_m3": 95, "flow_resistivity_pa_s_m2": 26000, "conductivity_w_mk": 0.042, "vapour_mu": 2},
+         "source_class": "typical", "sources": {"density_kg_m3": "measured"}, "references": {"density_kg_m3": "weighed, 0.5 m²"},
+         "hold": "spray glue", "holds_overhead": True, "holds_curved": True, "comes_off": True, "minutes_per_m2": 14,
+         "hazards": ["spray-glue"], "limits": {"most_c": 90},
+         "stock": [{"thickness_mm": 8, "form": "sheet", "width_mm": 600, "length_mm": 1000, "price": 2.1, "on_hand": 24}]},
+        {"id": "own-vinyl-felt", "name": "Arch mat: jute felt and vinyl, our own", "family": "combined",
+         "roles": ["decoupler", "barrier"], "parts": ["own-jute@8", "vinyl-5@2.5"], "hold": "contact glue and hangers",
+         "holds_overhead": False, "holds_curved": True, "comes_off": True, "minutes_per_m2": 24,
+         "stock": [{"form": "sheet", "width_mm": 600, "length_mm": 1000, "price": 18.5, "on_hand": 6}]},
+    ]
+    with store() as session:
+        at = workshop(session).workshop
+    Editor(store, "demo").together(WORKSHOP, [
+        OneEdit("workshops", (WORKSHOP, at.version), operations=setting({
+            "name": WORKSHOP_NAME, "labour_per_hour": 48.0, "margin_percent": 15.0, "tax_percent": 20.0})),
+        *(OneEdit("shelf_materials", values={"material": m}) for m in (*own, dearer)),
+    ])
 
 
 def _all_done(document: JobDocument) -> tuple[StepEvent, ...]:
@@ -140,7 +170,7 @@ def van() -> Row:
         _with_bands(readings, at=(number, 1, 3), spectrum="road-80", gone=gone, tone_hz=tone)
     return {
         "job": {"id": 1, "version": 1, "name": "Delivery van", "kind": "vehicle", "customer": CUSTOMER,
-                "workshop": WORKSHOP, "absorption_m2": 4.2, "method": "meter-driving",
+                "workshop": WORKSHOP_NAME, "absorption_m2": 4.2, "method": "meter-driving",
                 "limits": {"added_kg": 60, "money": 650, "hours": 16, "depth_mm": 60},
                 "note": "Drone at 80 km/h from the load bay; tray racks rattle."},
         "positions": rows({"name": "Driver's ear"}, {"name": "Passenger's ear"}, {"name": "Load bay, middle"}),
@@ -180,16 +210,25 @@ def van() -> Row:
              "flags": ["trim over it"], "kg_limit": 30, "depth_limit_mm": 60,
              "keep_clear": [_zone("vent", 700, 1060, 220, 90), _zone("cable run", 0, 60, 1620, 40)]},
             {"name": "Roof", "outline_mm": _rectangle(2350, 1480), "substrate": _layer("steel", 0.7),
-             "flags": ["overhead"]},
+             "flags": ["overhead"], "zones": [
+                 {"id": "cab", "name": "over the cab", "x_mm": 0, "y_mm": 0, "width_mm": 850, "height_mm": 1480,
+                  "depth_limit_mm": 12},
+                 {"id": "bay", "name": "over the bay", "x_mm": 850, "y_mm": 0, "width_mm": 1500, "height_mm": 1480,
+                  "depth_limit_mm": 45}]},
             {"name": "Load floor", "outline_mm": _rectangle(2350, 1500), "substrate": _layer("steel", 1.0),
              "present": [_layer("rubber-crumb", 6), _layer("rubber-mat", 4)], "flags": ["walked on"], "survey": "whole",
              "survey_do": "keep"},
         ),
         "alternatives": rows(
-            {"surface_id": 1, "name": "Damp, felt, vinyl", "layers": plan_arch},
+            {"surface_id": 1, "name": "Damp, felt, vinyl", "layers": plan_arch, "overrides": [
+                {"id": "sags-upright", "reason": "the arch lining stands on the floor lip and cannot sink"}]},
             {"surface_id": 1, "name": "Damping only", "layers": plan_arch[:1], "chosen": False},
             {"surface_id": 2, "name": "Damp and fleece", "layers": plan_door},
             {"surface_id": 3, "name": "Damp, fleece, vinyl", "layers": plan_bulkhead},
+            {"surface_id": 4, "zone": "cab", "name": "A quarter, damped", "layers": [_layer("butyl-foil", 2.0, 0.25)],
+             "chosen": False},
+            {"surface_id": 4, "zone": "bay", "name": "Damp and fleece", "chosen": False,
+             "layers": [_layer("butyl-foil", 2.0, 0.4), _layer("polyester-fleece", 40)]},
         ),
         "paths": rows(
             {"name": "Wheel arches", "surface_id": 1, "incident_offset_db": 7},
@@ -235,7 +274,7 @@ def hood() -> Row:
         _with_bands(readings, at=(number, 1, 1), spectrum="compressor", gone=gone, tone_hz=100.0)
     return {
         "job": {"id": 1, "version": 1, "name": "Chiller hood", "kind": "enclosure", "customer": CUSTOMER,
-                "workshop": WORKSHOP, "absorption_m2": 12, "method": "meter-fixed",
+                "workshop": WORKSHOP_NAME, "absorption_m2": 12, "method": "meter-fixed",
                 "limits": {"money": 600, "hours": 14},
                 "note": "1.9 kW of heat must get out; the neighbour's bedroom window is 7 m away."},
         "positions": rows({"name": "Neighbour's window"}, {"name": "1 m before the grille"},
@@ -260,14 +299,18 @@ def hood() -> Row:
         "goals": rows({"position_id": 1, "condition_id": 1, "aim": "reach", "value": 42}),
         "surfaces": rows(
             {"name": "Side walls", "count": 2, "outline_mm": _rectangle(1100, 1300), "substrate": _layer("plywood", 9),
-             "keep_clear": [_zone("hot part", 760, 80, 160, 160, "discharge pipe", "circle")]},
-            {"name": "Lid", "outline_mm": _rectangle(1100, 800), "substrate": _layer("plywood", 9), "flags": ["wet"]},
-            {"name": "Back wall", "outline_mm": _rectangle(800, 1300), "substrate": _layer("plywood", 9)},
+             "planned": True, "keep_clear": [_zone("hot part", 760, 80, 160, 160, "discharge pipe", "circle")]},
+            {"name": "Lid", "outline_mm": _rectangle(1100, 800), "substrate": _layer("birch-ply", 12), "flags": ["wet"],
+             "planned": True},
+            {"name": "Back wall", "outline_mm": _rectangle(800, 1300), "substrate": _layer("plywood", 9), "planned": True,
+             "keep_clear": [_zone("vent", 240, 120, 300, 300, "outlet")]},
         ),
         "alternatives": rows(
             {"surface_id": 1, "name": "Vinyl and stone wool",
              "layers": [_layer("closed-foam", 6), _layer("vinyl-5", 2.5, 0.98), _layer("stone-wool", 50),
                         _layer("elastic-sealant", 1)]},
+            {"surface_id": 2, "name": "Fleece under the lid", "layers": [_layer("melt-blown", 20), _layer("d-seal", 1)]},
+            {"surface_id": 3, "name": "Stone wool", "layers": [_layer("stone-wool", 50), _layer("elastic-sealant", 1)]},
         ),
         "paths": rows(
             {"name": "Grille in the front", "leak_cm2": 900, "planned_leak_cm2": 400},
@@ -296,7 +339,7 @@ def ceiling() -> Row:
     """The ceiling between the bakehouse and the flat above, just begun."""
     return {
         "job": {"id": 1, "version": 1, "name": "Bakehouse ceiling", "kind": "room", "customer": CUSTOMER,
-                "workshop": WORKSHOP, "absorption_m2": 14, "method": "meter-fixed",
+                "workshop": WORKSHOP_NAME, "absorption_m2": 14, "method": "meter-fixed",
                 "note": "Planetary mixer thump at night, extractor hum."},
         "positions": rows({"name": "Bed in the flat"}, {"name": "Bakehouse, by the mixer"}),
         "conditions": rows({"name": "mixer, second speed", "spectrum": "mixer-thump"},
@@ -308,6 +351,19 @@ def ceiling() -> Row:
         "hints": rows({"hint": "felt", "says": "yes"}, {"hint": "place", "says": "yes"}),
         "remarks": rows({"round_id": 1, "role": "neighbour", "words": "The bed shakes from four in the morning."}),
         "goals": rows({"position_id": 1, "condition_id": 1, "aim": "reach", "value": 30}),
+        "surfaces": rows({
+            "name": "Ceiling over the mixer", "outline_mm": _rectangle(4200, 3600), "substrate": _layer("gypsum-board", 12.5),
+            "present": [{**_layer("air-gap", 180), "tie": {"kind": "wood-studs", "spacing_mm": 400.0}},
+                        _layer("floor-deck", 22)],
+            "flags": ["overhead"], "depth_limit_mm": 150}),
+        "alternatives": rows(
+            {"surface_id": 1, "name": "Second ceiling on channels", "layers": [
+                {**_layer("air-gap", 25), "place": "far", "tie": {"kind": "channels", "spacing_mm": 600.0}},
+                {**_layer("stone-wool", 50), "place": "far"}, {**_layer("gypsum-dense", 15), "place": "far"},
+                {**_layer("gypsum-dense", 15), "place": "far", "joined": "compound"}, _layer("elastic-sealant", 1)]},
+            {"surface_id": 1, "name": "Boards straight on", "chosen": False, "layers": [
+                {**_layer("gypsum-dense", 15), "place": "far", "joined": "compound"}, _layer("elastic-sealant", 1)]}),
+        "paths": rows({"name": "Ceiling over the mixer", "surface_id": 1}),
     }
 
 
@@ -323,7 +379,8 @@ def loudspeakers() -> Row:
         for i in range(3)))
     return {
         "job": {"id": 1, "version": 1, "name": "Van, door loudspeakers", "kind": "vehicle", "customer": CUSTOMER,
-                "workshop": WORKSHOP, "method": "meter-fixed", "note": "Thin bass since the new doors; the wish is more of it."},
+                "workshop": WORKSHOP_NAME, "method": "meter-fixed",
+                "note": "Thin bass since the new doors; the wish is more of it."},
         "positions": rows({"name": "Driver's ear"}),
         "conditions": rows({"name": "pink noise, volume 18", "spectrum": "pink"}),
         "rounds": rows(

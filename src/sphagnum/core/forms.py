@@ -41,6 +41,8 @@ Words = Annotated[str, Field(max_length=2000)]
 
 OptionalLevel = Annotated[FormLevel | None, Optional]
 OptionalNumber = Annotated[FormNotNegative | None, Optional]
+FormLength = Annotated[Number, TypedMm]
+"""A length or a place in mm, of either sign."""
 OptionalKg = Annotated[NotNegative | None, TypedKg, Optional]
 OptionalMm = Annotated[NotNegative | None, TypedMm, Optional]
 MOST_NUMBER = 2**31 - 1

@@ -23,7 +23,7 @@ function placed(items: unknown[], item: unknown, after: string | null | undefine
 
 // What was typed is text until the program has read it: it is not laid over a number, and the field shows it anyway.
 const fits = (old: unknown, value: unknown, at: readonly string[]): boolean =>
-  typeof value !== "string" || typeof old === "string" || (at[0] === "context" && old === undefined);
+  typeof value === "string" ? typeof old === "string" || (at[0] === "context" && old === undefined) : ready(value);
 const ready = (item: unknown): boolean =>
   typeof item !== "object" ||
   item === null ||

@@ -1277,10 +1277,9 @@ export interface components {
             /** Alternative Id */
             alternative_id: number | null;
             curves: components["schemas"]["Curves"] | null;
+            depth: components["schemas"]["Depth"];
             /** Depth Limit Mm */
             depth_limit_mm: number | null;
-            /** Depth Mm */
-            depth_mm: number;
             /** Detail */
             detail: string;
             /** Goods */
@@ -1718,6 +1717,16 @@ export interface components {
             work: string[];
             /** Working */
             working: components["schemas"]["Working"][];
+        };
+        /**
+         * Depth
+         * @description How deep a lining is on the side of the panel it is laid on: ``far`` is the source's.
+         */
+        Depth: {
+            /** Far */
+            far: boolean;
+            /** Mm */
+            mm: number;
         };
         /**
          * DeskEntry

@@ -118,11 +118,17 @@ def _alike(a: Any, b: Any) -> bool:
     return bool(a == b)
 
 
-def said_changes(old: Material, new: Material) -> tuple[str, ...]:
-    """What differs between two versions of a material, in words: "price of 2 mm 11.50 → 12.80"."""
+STORE_KEEPING = ("supplier", "order_number", "priced_on", "on_hand")
+"""Of a stock form: what no plan rests on."""
+
+
+def said_changes(old: Material, new: Material, of_plans: bool = False) -> tuple[str, ...]:
+    """What differs between two versions of a material, in words: "price of 2 mm 11.50 → 12.80". ``of_plans``: of that alone
+    on which a plan rests."""
     before, after = plain(old), plain(new)
     return tuple(f"{_named(after, before, path)} {_shown(a)} → {_shown(b)}"
-                 for path, (a, b) in sorted(differences(before, after).items(), key=str))
+                 for path, (a, b) in sorted(differences(before, after).items(), key=str)
+                 if not (of_plans and path[0] == "stock" and path[-1] in STORE_KEEPING))
 
 
 def _named(after: Content, before: Content, path: Sequence[Any]) -> str:

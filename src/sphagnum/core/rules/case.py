@@ -92,6 +92,8 @@ class Case(NamedTuple):
     goods: tuple[str, ...] = ()
     """Materials of the goods that follow."""
     combustion: bool = False
+    vented: bool = False
+    """Whether a vent is drawn on any surface of the job."""
 
     @property
     def new(self) -> tuple[Part, ...]:

@@ -25,7 +25,7 @@ def _hazard(name: str, *kinds: str) -> Test:
 
 
 def _machine_in_a_box(case: Case) -> Found | None:
-    return Found() if case.kind == "enclosure" and (case.new or case.surface.planned) and not case.zone("vent") else None
+    return Found() if case.kind == "enclosure" and (case.new or case.surface.planned) and not case.vented else None
 
 
 def _combustion(case: Case) -> Found | None:

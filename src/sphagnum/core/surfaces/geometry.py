@@ -12,7 +12,7 @@ from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 from shapely.validation import explain_validity
 
-from ..forms import FormMillimetres, FormNumber
+from ..forms import FormLength, FormMillimetres
 from ..schema import ItemId, Strict, numbered, read_number, told_apart
 
 ZoneKind = Literal["drain", "vent", "fixing", "moving part", "airbag seam", "hot part", "module", "cable run",
@@ -34,11 +34,11 @@ class KeepClear(Strict):
     kind: ZoneKind
     name: str = Field(default="", max_length=80)
     shape: Literal["rectangle", "circle"] = "rectangle"
-    x_mm: FormNumber
-    y_mm: FormNumber
+    x_mm: FormLength
+    y_mm: FormLength
     width_mm: FormMillimetres
     height_mm: FormMillimetres
-    margin_mm: FormNumber | None = None
+    margin_mm: FormLength | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -79,7 +79,7 @@ Box = tuple[float, float, float, float]
 class Shape(Strict):
     """Outline (mm) and keep-clear zones of a surface; refuses outlines that cross themselves."""
 
-    outline_mm: tuple[tuple[FormNumber, FormNumber], ...] = Field(min_length=3, max_length=500)
+    outline_mm: tuple[tuple[FormLength, FormLength], ...] = Field(min_length=3, max_length=500)
     keep_clear: Annotated[
         tuple[KeepClear, ...], BeforeValidator(numbered), AfterValidator(told_apart), Field(max_length=100)] = ()
 

@@ -45,28 +45,19 @@ def largest_block(
     rows, cols = free.shape
     y, x = np.concatenate([[0.0], np.cumsum(heights)]), np.concatenate([[0.0], np.cumsum(widths)])
     span = x[None, 1:] - x[:-1, None]  # of a block from a column (down) up to a column (across)
-    after = np.arange(cols)[None, :] >= np.arange(cols)[:, None]
-    top = np.zeros(cols, dtype=int)  # first row of the free run that ends at the current row, per column
-    best, found = 0.0, None
-    for r in range(rows):
-        top = np.where(free[r], top, r + 1)
-        begins = top <= r
-        if limit is None:
-            begins[1:] &= top[:-1] > top[1:]
-        if not begins.any():
-            continue
-        starts = np.flatnonzero(begins)
-        # the highest top met on the way from the first column on bounds the block
-        tops = np.maximum.accumulate(np.where(after[starts], top[None, :], -1), axis=1)
-        wide, allowed = span[starts], after[starts]
-        if limit is not None:
-            short, long = sorted(limit)
-            most = np.where(wide <= short + 1e-9, long, short)
-            tops = np.maximum(tops, np.searchsorted(y, y[r + 1] - most - 1e-9))
-            allowed = allowed & (wide <= long + 1e-9)
-        area = np.where(allowed, (y[r + 1] - y[np.minimum(tops, r + 1)]) * wide, 0.0)
-        ends = np.argmax(area, axis=1)
-        for i, c0 in enumerate(starts):
-            if area[i, ends[i]] > best + 1e-9:
-                best, found = float(area[i, ends[i]]), (int(tops[i, ends[i]]), r + 1, int(c0), int(ends[i]) + 1)
-    return found
+    allowed = np.arange(cols)[None, :] >= np.arange(cols)[:, None]
+    # the first row of the free run that ends at a row, per column; the highest met from the first column on bounds a block
+    top = np.maximum.accumulate(np.where(free, 0, np.arange(1, rows + 1)[:, None]), axis=0)
+    tops = np.maximum.accumulate(np.where(allowed[None], top[:, None, :], -1), axis=2)
+    if limit is not None:
+        short, long = sorted(limit)
+        low, high = (np.searchsorted(y, y[1:] - most - 1e-9)[:, None, None] for most in (long, short))
+        tops = np.maximum(tops, np.where(span[None] <= short + 1e-9, low, high))
+        allowed = allowed & (span <= long + 1e-9)
+    below = np.arange(1, rows + 1)[:, None, None]
+    area = np.where(allowed[None], (y[below] - y[np.minimum(tops, below)]) * span[None], 0.0)
+    most_area = float(area.max(initial=0.0))
+    if most_area <= 1e-9:
+        return None
+    r, c0, c1 = np.unravel_index(int(np.argmax(area >= most_area - 1e-9)), area.shape)
+    return int(tops[r, c0, c1]), int(r) + 1, int(c0), int(c1) + 1

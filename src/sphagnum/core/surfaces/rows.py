@@ -9,6 +9,7 @@ from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 from shapely import Polygon, box
 
 from ..forms import (
+    FormLength,
     FormMillimetres,
     FormNumber,
     FormShare,
@@ -67,8 +68,8 @@ class ZoneIn(Strict):
 
     id: ItemId = ""
     name: Name
-    x_mm: FormNumber
-    y_mm: FormNumber
+    x_mm: FormLength
+    y_mm: FormLength
     width_mm: FormMillimetres
     height_mm: FormMillimetres
     excitation_db: Annotated[FormNumber, Field(ge=-40, le=40)] = 0.0

@@ -138,12 +138,12 @@ export default function Build({ id, page, edit }: StageProps) {
                     drop={add}
                     standing={standing}
                   />
+                  <ShelfStrip add={add} />
                   {data.curves ? (
                     <Curves view={data} name={surface.name} />
                   ) : data.problem ? (
                     <Note kind="warn">{data.problem}</Note>
                   ) : null}
-                  <ShelfStrip add={add} />
                 </>
               ) : seen === "table" ? (
                 <Compare

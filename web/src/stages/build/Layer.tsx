@@ -6,6 +6,7 @@ import { useShelf } from "../../api/hooks";
 import type { Operation } from "../../api/operations";
 import { Amount } from "../../parts/Amount";
 import { length, useUnits } from "../../parts/units";
+import { num } from "../../parts/words";
 import css from "./build.module.css";
 import { Holding } from "./Holding";
 import type { Attempt, Change } from "./sectionDrawing";
@@ -71,7 +72,7 @@ export function LayerRow(props: Props) {
   const lies = card?.lies ?? true;
   return (
     <li className={css.layer}>
-      <b className={css.number}>{number}</b>
+      <b className={css.number}>{num(number, 0)}</b>
       <Popover
         trigger="click"
         open={open}

@@ -14,14 +14,12 @@ type Add = (material: string, mm: number) => void;
 
 export const SHELF = "shelf";
 const ROLES = ["damping", "decoupler", "barrier", "absorber", "seal", "isolator", "substrate"] as const;
-const FIRST = 12;
 
 export function ShelfStrip({ add }: { add: Add }) {
   const shelf = useShelf();
   const units = useUnits();
   const address = useAddress();
   const [wanted, setWanted] = useState("");
-  const [all, setAll] = useState(false);
   const role = address.oneOf("role", ROLES) ?? ROLES[0];
   const name = wanted.trim().toLowerCase();
   const found = (shelf.data?.materials ?? []).filter(
@@ -31,7 +29,6 @@ export function ShelfStrip({ add }: { add: Add }) {
         ? m.material.name.toLowerCase().includes(name) && m.material.roles.length
         : m.material.roles.includes(role)),
   );
-  const shown = all ? found : found.slice(0, FIRST);
   return (
     <div className={css.shelf} id={SHELF}>
       <div className="chips" role="group" aria-label="Shelf">
@@ -54,15 +51,10 @@ export function ShelfStrip({ add }: { add: Add }) {
         </Link>
       </div>
       <div className={css.shelfRow}>
-        {shown.map((m) => (
+        {found.map((m) => (
           <ShelfItem key={m.material.id} card={m} add={add} units={units} currency={shelf.data?.currency ?? ""} />
         ))}
       </div>
-      {found.length > shown.length ? (
-        <button className="chip" onClick={() => setAll(true)}>
-          {found.length - shown.length} more
-        </button>
-      ) : null}
       {found.length === 0 ? <p className="small">Nothing on the shelf is called so.</p> : null}
     </div>
   );
@@ -80,12 +72,13 @@ function ShelfItem({ card, add, units, currency }: { card: Card; add: Add; units
       ]
     : [card.each || "no price", card.on_hand ? `${card.on_hand} here` : ""];
   return (
-    <div
-      className={css.shelfItem}
-      draggable
-      onDragStart={(e) => e.dataTransfer.setData("text/plain", `${material.id}|${mm}`)}
-    >
-      <button className={css.shelfAdd} onClick={() => add(material.id, mm)}>
+    <div className={css.shelfItem}>
+      <button
+        className={css.shelfAdd}
+        draggable
+        onDragStart={(e) => e.dataTransfer.setData("text/plain", `${material.id}|${mm}`)}
+        onClick={() => add(material.id, mm)}
+      >
         <b>
           <span className="unseen">Add </span>
           {material.name}
@@ -98,8 +91,10 @@ function ShelfItem({ card, add, units, currency }: { card: Card; add: Add; units
             <button
               key={s.thickness_mm}
               title={`${areal(s.kg_m2, units)}, ${s.sold || "not sold"}`}
-              aria-label={`Add ${material.name} ${length(s.thickness_mm, units)}`}
+              aria-label={`Lay ${length(s.thickness_mm, units)} of ${material.name}`}
               aria-current={s.thickness_mm === mm}
+              draggable
+              onDragStart={(e) => e.dataTransfer.setData("text/plain", `${material.id}|${s.thickness_mm}`)}
               onClick={() => add(material.id, s.thickness_mm)}
             >
               {length(s.thickness_mm, units)}

@@ -1,4 +1,5 @@
 // A line of what stands: the panel itself, and what lies on it already, which stays unless it is taken out by hand.
+import { num } from "../../parts/words";
 import css from "./build.module.css";
 import type { Part } from "./sectionDrawing";
 
@@ -15,7 +16,7 @@ export function StandingRow({ part, number, said, canTakeOut, standing }: Props)
   const out = part.state === "comes off";
   return (
     <li className={css.layer} data-state={part.state}>
-      <b className={css.number}>{number}</b>
+      <b className={css.number}>{num(number, 0)}</b>
       <span className={`${css.panel} ${out ? css.out : ""}`}>
         <b>{part.name}</b> <span className="small">{said}</span>{" "}
         {panel ? (

@@ -1,6 +1,7 @@
 // What a section is drawn of: waves, layers with what holds and ties them, the place to drop, the depth there is.
 import type { Schemas } from "../../api/client";
 import { length, type Units } from "../../parts/units";
+import { num } from "../../parts/words";
 import { FILL, Letter } from "../../theme/hatches";
 import css from "./build.module.css";
 import { HEIGHT, TOP, type Box, type Part } from "./sectionDrawing";
@@ -59,11 +60,11 @@ export function LayerBox({ part, box, number, picked, lifted }: BoxProps) {
       {part.state === "stays" ? (
         <path d={`M${at} ${TOP - 4}h${w}`} stroke="var(--bark)" strokeWidth={4} data-stays />
       ) : null}
-      {part.state === "new" && number !== 0 && part.letter ? (
+      {part.state === "new" && number !== 0 && part.letter && part.letter !== "·" ? (
         <Letter x={at + w / 2} y={TOP + HEIGHT / 2} letter={part.letter} r={Math.min(12, w / 2)} />
       ) : null}
       <text x={at + w / 2} y={TOP + HEIGHT + 16} textAnchor="middle" fontSize={13} fontWeight={700}>
-        {number}
+        {num(number, 0)}
       </text>
     </g>
   );
@@ -149,20 +150,21 @@ export function DropHere({ x, width, over }: { x: number; width: number; over: b
 
 type RulerProps = { view: Schemas["BuildView"]; boxes: readonly Box[]; y: number; units: Units; width: number };
 
-// The depth on the ear's side: what is taken up, and what is left of what there is.
+// The depth on the side that is lined: what is taken up, and what is left of what there is.
 export function Ruler({ view, boxes, y, units, width }: RulerProps) {
   const parts = view.section;
+  const { mm, far } = view.depth;
   const panel = parts.findIndex((p) => p.state === "panel" || (p.id === "" && !p.far));
-  const [first, last] = [boxes[panel + 1], boxes.at(-1)];
-  if (!first || !last || view.depth_mm <= 0) return null;
+  const [first, last] = far ? [boxes[0], boxes[panel - 1]] : [boxes[panel + 1], boxes.at(-1)];
+  if (!first || !last || mm <= 0) return null;
   const limit = view.depth_limit_mm;
-  const over = limit !== null && view.depth_mm > limit;
+  const over = limit !== null && mm > limit;
   const words =
     limit === null
-      ? length(view.depth_mm, units)
+      ? length(mm, units)
       : over
-        ? `${length(view.depth_mm, units)}: ${length(view.depth_mm - limit, units)} too deep`
-        : `${length(view.depth_mm, units)} of ${length(limit, units)}`;
+        ? `${length(mm, units)}: ${length(mm - limit, units)} too deep`
+        : `${length(mm, units)} of ${length(limit, units)}`;
   const [x0, x1] = [first.at, last.at + last.w];
   const room = (x0 + x1) / 2 + words.length * 3.6;
   return (

@@ -16,7 +16,7 @@ from ...surfaces.rows import Alternative
 from ...words import listed, signed
 from .budgets import job_sums
 from .curves import a_total, at_ear_db, levels_through
-from .layers import depth_mm, section
+from .layers import depth_of, section
 from .trade import said
 from .view import heat_of
 
@@ -69,7 +69,7 @@ def row_of(job: JobFigures, patch: Patch, alternative: Alternative, preset: str 
     """One alternative on a patch."""
     lay = planned_lay(job.doc, patch, alternative)
     drawn = section(patch, lay, alternative, job.shelf)
-    depth = depth_mm(drawn)
+    depth = depth_of(drawn).mm
     added = added_load(job.doc, patch, alternative, job.shelf)
     heat = heat_of(patch, lay, job.shelf)
     through: float | None = None

@@ -7,6 +7,7 @@ from ...figures.job_figures import JobFigures
 from ...figures.lays import Lay, stack_of
 from ...figures.loads import Load
 from ...figures.sources import source_of
+from ...job.shelf_changes import said_changes
 from ...levels.bands import PREDICTED_A_DB, PREDICTED_HZ
 from ...materials.model import Material
 from ...rules.case import Budget, Case, Part
@@ -45,6 +46,7 @@ def said(
                  Budget("money", sums.bought_money, limits.money, job.doc.job.currency),
                  Budget("hours", sums.hours, limits.hours, "h")),
         goods=tuple(g.material for g in goods),
+        vented=any(z.kind == "vent" for s in job.doc.surfaces for z in s.keep_clear),
         combustion=any("engine" in c.name.lower() or c.spectrum == "engine" for c in job.doc.conditions),
     )
     return speak(job.shelf.rules, case, {o.id: o.reason for o in alternative.overrides})
@@ -77,4 +79,5 @@ def _wet(heat: Answer | None) -> tuple[str, ...]:
 def moved_on(job: JobFigures) -> tuple[Material, ...]:
     """Materials the job was planned with whose shelf has other values by now."""
     return tuple(c.material for c in job.doc.material_copies
-                 if (now := job.base.materials.get(c.material.id)) is not None and now != job.shelf.materials[c.material.id])
+                 if (now := job.base.materials.get(c.material.id)) is not None and now is not job.shelf.materials[c.material.id]
+                 and said_changes(c.material, now, of_plans=True))

@@ -21,7 +21,7 @@ from ...words import signed
 from ...working import Answer, Working
 from .budgets import Meter, job_sums, meters
 from .curves import Curves, curves, through_change, worse
-from .layers import LayerView, depth_mm, layer_view, section
+from .layers import Depth, LayerView, depth_of, layer_view, section
 from .trade import said
 
 
@@ -61,7 +61,7 @@ class BuildView(Strict):
     section: tuple[LayerView, ...]
     """Everything there is and will be, from the source's side."""
     goods: tuple[GoodView, ...]
-    depth_mm: float
+    depth: Depth
     depth_limit_mm: float | None
     meters: tuple[Meter, ...]
     curves: Curves | None
@@ -73,17 +73,19 @@ class BuildView(Strict):
     working: tuple[Working, ...]
 
 
+NOTHING = BuildView(
+    sentence="No surface yet: add the first panel you mean to treat.", detail="", wanted="", heat=None, surface_id=None, zone="",
+    zones=(), alternative_id=None, substrate=None, layers=(), section=(), goods=(), depth=Depth(mm=0.0, far=False),
+    depth_limit_mm=None, meters=(), curves=None, resonance_hz=None, rules=(), problem="", plan_change_db=None, rating="",
+    working=())
+
+
 @once
 def build(job: JobFigures, surface_id: int | None, alternative_id: int | None = None, zone: str = "") -> BuildView:
     """The stage for a surface (the first when None), a zone of it, and one of its alternatives (the chosen)."""
     surface = next((s for s in job.doc.surfaces if s.id == surface_id), job.doc.surfaces[0] if job.doc.surfaces else None)
     if surface is None:
-        return BuildView(
-            sentence="No surface yet: add the first panel you mean to treat.", detail="", wanted="", heat=None, surface_id=None,
-            zone="", zones=(), alternative_id=None, substrate=None, layers=(), section=(), goods=(), depth_mm=0.0,
-            depth_limit_mm=None, meters=(), curves=None, resonance_hz=None, rules=(), problem="", plan_change_db=None, rating="",
-            working=(),
-        )
+        return NOTHING
     named = next((a for a in job.doc.alternatives if a.id == alternative_id and a.surface_id == surface.id), None)
     patch = patch_of(surface, named.zone if named is not None else zone)
     alternative = named or job.doc.chosen(surface.id, patch.zone)
@@ -97,14 +99,14 @@ def build(job: JobFigures, surface_id: int | None, alternative_id: int | None = 
         problem = f"No curve: {error.sentence}."
     size = areas(patch)
     drawn = section(patch, lay, alternative, job.shelf)
-    depth = depth_mm(drawn)
+    depth = depth_of(drawn)
     added = added_load(job.doc, patch, alternative, job.shelf) if alternative else NO_LOAD
     goods = goods_for(job.doc, patch, alternative, job.shelf) if alternative else ()
     sums, plan, heat = job_sums(job), _plan_change(job), heat_of(patch, lay, job.shelf)
     stack = stack_of(patch, lay, job.shelf) if not problem else None
     resonances = prediction.resonances.mass_air_mass_hz if prediction else ()
     rules = () if alternative is None else (
-        *worse(job, patch, lay), *said(job, patch, alternative, lay, prediction, depth, added, sums, heat, goods))
+        *worse(job, patch, lay), *said(job, patch, alternative, lay, prediction, depth.mm, added, sums, heat, goods))
     return BuildView(
         sentence=_sentence(patch, alternative, found, plan, problem), detail=_detail(patch, size),
         wanted=_wanted(job.doc, surface, found), heat=heat, surface_id=surface.id, zone=patch.zone,
@@ -114,8 +116,9 @@ def build(job: JobFigures, surface_id: int | None, alternative_id: int | None = 
                      for x in (alternative.layers if alternative else ())),
         section=drawn, goods=tuple(GoodView(material=g.material, name=job.shelf.material(g.material).name,
                                             amount=round(g.amount * surface.count, 1), why=g.why) for g in goods),
-        depth_mm=round(depth, 1), depth_limit_mm=patch.depth_limit_mm or job.doc.job.limits.depth_mm,
-        meters=meters(job, patch, added, depth, sums), curves=found, resonance_hz=resonances[0] if resonances else None,
+        depth=depth.model_copy(update={"mm": round(depth.mm, 1)}),
+        depth_limit_mm=patch.depth_limit_mm or job.doc.job.limits.depth_mm,
+        meters=meters(job, patch, added, depth.mm, sums), curves=found, resonance_hz=resonances[0] if resonances else None,
         rules=rules, problem=problem, plan_change_db=plan,
         rating="" if prediction is None or lay.nothing else
         f"Rw {prediction.Rw} ({prediction.C}; {prediction.Ctr}) dB".replace("-", "−"),

@@ -108,7 +108,7 @@ def offers(doc: JobDocument, shelf: Shelf) -> ShelfOffers:
         about = {"material": kept.material.id, "name": kept.material.name, "copy_id": kept.id, "version": kept.version}
         if now is None:
             strange.append(Offer(**about, changes=()))
-        elif changes := said_changes(kept.material, now):
+        elif changes := said_changes(kept.material, now, of_plans=True):
             moved.append(Offer(**about, changes=changes))
     said = [f"{o.name}: {', '.join(o.changes[:2])}" for o in moved[:2]]
     words = f"The shelf has moved on for {plural(len(moved), 'material')} of this job. {'; '.join(said)}." if moved else ""
