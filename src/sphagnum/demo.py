@@ -357,7 +357,7 @@ def ceiling() -> Row:
                         _layer("floor-deck", 22)],
             "flags": ["overhead"], "depth_limit_mm": 150}),
         "alternatives": rows(
-            {"surface_id": 1, "name": "Second ceiling on channels", "layers": [
+            {"surface_id": 1, "name": "Second ceiling on channels", "chosen": False, "layers": [
                 {**_layer("air-gap", 25), "place": "far", "tie": {"kind": "channels", "spacing_mm": 600.0}},
                 {**_layer("stone-wool", 50), "place": "far"}, {**_layer("gypsum-dense", 15), "place": "far"},
                 {**_layer("gypsum-dense", 15), "place": "far", "joined": "compound"}, _layer("elastic-sealant", 1)]},

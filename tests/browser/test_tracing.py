@@ -166,8 +166,8 @@ def test_a_wall_of_known_r_and_a_source_typed_by_octave(open_page: Open):
     choose(page, dialog.locator(".ant-select").first, "a wall whose R I know")
     dialog.get_by_label("Name").fill("Shed door")
     dialog.get_by_label("Area").fill("1,6")
-    for hz in OCTAVES:
-        dialog.get_by_label(hz).fill("18,5")
+    for hz, loss in zip(OCTAVES, ("0,5", "2", "4", "7", "10", "14", "18"), strict=True):
+        dialog.get_by_label(hz).fill(loss)
     dialog.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_label("Think Shed door away")).to_be_visible()
     before = page.locator("main .rows", has_text="Shed door").first.text_content()

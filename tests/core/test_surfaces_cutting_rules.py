@@ -128,7 +128,7 @@ def test_blanks_cover_everything_within_stock():
     ({"outline_mm": rectangle(60_000, 500)}, "50 m"),
     ({"outline_mm": rectangle(0, 500)}, "plain shape"),
     ({"outline_mm": rectangle(5, 500)}, "20 mm"),
-    ({"outline_mm": [["drei", 0], [1, 0], [1, 1]]}, "not a number"),
+    ({"outline_mm": [["drei", 0], [1, 0], [1, 1]]}, "not a quantity"),
     ({"outline_mm": [[float("nan"), 0], [100, 0], [100, 100]]}, "finite"),
     ({"keep_clear": [{"kind": "drain", "x_mm": 5000, "y_mm": 0, "width_mm": 80, "height_mm": 20}]}, "outside its surface"),
     ({"keep_clear": [{"kind": "drain", "x_mm": 0, "y_mm": 0, "width_mm": 80, "height_mm": 20, "margin_mm": -1}]}, "margin"),

@@ -174,11 +174,11 @@ def test_bands_at_the_source_replace_the_assumed_spectrum_and_show_the_mismatch(
 
 
 def test_bands_read_at_the_listener_are_met_band_by_band():
-    doc = document(hood())
+    doc = document(van())
     total = 10 * np.log10(np.sum(10 ** (path_rows(JobFigures(doc, shelf())).now / 10), axis=0))
-    bands = [r.bands_db[SPAN] for r in doc.readings if r.bands_db and (r.round_id, r.position_id, r.condition_id) == (1, 1, 1)]
+    bands = [r.bands_db[SPAN] for r in doc.readings if r.bands_db and (r.round_id, r.position_id, r.condition_id) == (1, 1, 3)]
     want = 10 * np.log10(np.mean(10 ** (np.array(bands, dtype=float) / 10), axis=0))
-    assert np.diff(total) == pytest.approx(np.diff(want), abs=0.01)
+    assert np.diff(total) == pytest.approx(np.diff(want), abs=0.03)  # what leaks in has its own shape
 
 
 def test_another_condition_has_its_own_spectrum_level_and_no_tests():
@@ -260,6 +260,6 @@ def test_leaks_and_survey_say_what_was_found():
     assert floor.words.startswith("Kept as it is")
     raw = hood()
     raw["surfaces"][0] = {**raw["surfaces"][0], "present": [{"material": "open-foam", "thickness_mm": 20}],
-                          "survey_do": "replace"}
+                          "survey_do": "replace", "planned": False}
     strip = next(s for s in order(JobFigures(document(raw), shelf())).steps if s.phase == "strip")
     assert "this comes out" in strip.text

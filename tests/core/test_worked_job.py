@@ -148,7 +148,7 @@ def test_the_finished_demo_job_is_finished_and_shows_the_trap(shelf):
 
 def test_the_other_demo_jobs_wait_where_they_should(shelf):
     assert overview(JobFigures(parse(JobDocument, hood()), shelf)).current == "fit"
-    assert overview(JobFigures(parse(JobDocument, ceiling()), shelf)).current == "trace"
+    assert overview(JobFigures(parse(JobDocument, ceiling()), shelf)).current == "build"
     empty = parse(JobDocument, {"job": {"id": 1, "version": 1, "name": "Empty"}})
     assert overview(JobFigures(empty, shelf)).current == "listen"
     assert build(JobFigures(empty, shelf), None).sentence.startswith("No surface yet")
