@@ -20,6 +20,7 @@ WATCH = """() => {
   const curve = () => [...document.querySelectorAll('[data-curve=after]')].map(p => p.getAttribute('d')).join();
   let was = curve(), began = 0;
   addEventListener('keydown', () => { began = performance.now(); }, true);
+  addEventListener('pointermove', (e) => { if (e.buttons) began = performance.now(); }, true);
   const look = () => {
     const now = curve();
     if (now !== was && began) { window.took.push(performance.now() - began); began = 0; }
@@ -68,6 +69,25 @@ def changes(page: Page, base: str) -> list[float]:
     return list(page.evaluate("window.took"))
 
 
+def drags(page: Page, base: str) -> list[float]:
+    """Times from a movement of a hand that pulls a layer's coverage to another curve in the page, ms."""
+    page.goto(f"{base}/jobs/1/build?surface=3")
+    page.locator("[data-curve=after]").first.wait_for()
+    crown = page.locator("[data-crown]").first
+    box = crown.bounding_box()
+    assert box
+    page.evaluate(WATCH)
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for i in range(1, PRESSES + 1):
+        page.mouse.move(x, y + (i if i < PRESSES / 2 else PRESSES - i + 0.5))
+        page.wait_for_timeout(250)
+    took = list(page.evaluate("window.took"))
+    page.mouse.up()
+    return took
+
+
 def loads(page: Page, base: str) -> dict[str, float]:
     """Time of each stage's first load in a new window, ms."""
     out = {}
@@ -94,6 +114,9 @@ def main() -> None:
         seen = changes(page, base)
         print(f"from a press to its curve ({len(seen)} of {PRESSES} seen): p95 {p95(seen):.0f} ms, "
               f"median {np.median(seen):.0f} ms, {p95(seen) / baseline:.0f} × baseline")
+        moved = drags(page, base)
+        print(f"from a movement to its curve ({len(moved)} of {PRESSES} seen): p95 {p95(moved):.0f} ms, "
+              f"median {np.median(moved):.0f} ms, {p95(moved) / baseline:.0f} × baseline")
 
 
 if __name__ == "__main__":

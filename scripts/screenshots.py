@@ -11,11 +11,12 @@ from served import demo, settle
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
     "board": "/", "listen": "/jobs/1/listen", "listen-live": "/jobs/2/listen", "trace": "/jobs/1/trace",
-    "trace-tests": "/jobs/1/trace?side=tests", "trace-found": "/jobs/2/trace?side=found",
-    "trace-desk": "/jobs/2/trace?side=desk&desk=hood", "trace-loudspeaker": "/jobs/4/trace",
-    "build": "/jobs/1/build?surface=3", "cut": "/jobs/1/cut?surface=2", "fit": "/jobs/2/fit", "prove": "/jobs/1/prove",
+    "trace-found": "/jobs/2/trace?side=found", "trace-desk": "/jobs/2/trace?side=desk&desk=hood",
+    "build": "/jobs/1/build?surface=3", "build-drag": "/jobs/3/build?plan=7", "build-table": "/jobs/3/build?view=table",
+    "build-coverage": "/jobs/1/build?surface=2&view=coverage", "shelf": "/shelf", "cut": "/jobs/1/cut?surface=2",
+    "fit": "/jobs/2/fit", "prove": "/jobs/1/prove",
 }
-PHONE = ("listen", "trace", "build", "cut", "fit", "prove")
+PHONE = ("listen", "build", "cut", "fit")
 """Views whose picture is taken on a phone too."""
 
 
@@ -30,8 +31,15 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
         page.get_by_role("button", name="live meter").click()
         page.locator("[data-testid=live][data-state=live]").wait_for()
         page.wait_for_timeout(14_000)
+    if name == "build-drag":
+        box = page.locator("[data-section] > span").first.bounding_box()
+        assert box
+        page.mouse.move(box["x"] + 10, box["y"] + 70)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 60, box["y"] + 76, steps=4)
     page.wait_for_timeout(900)
     page.screenshot(path=folder / f"{name}.png")
+    page.mouse.up()
 
 
 def main(wanted: list[str], folder: Path) -> None:

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
+import soundfile
 from flask.testing import FlaskClient
 
 from sphagnum.api.app import create_app
@@ -21,7 +25,7 @@ from sphagnum.core.cutting.model import CutInput
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.report import Stop
 from sphagnum.core.schema import parse
-from sphagnum.demo import hood
+from sphagnum.demo import hood, loudspeakers
 from sphagnum.store.connect import database_url, open_store
 from sphagnum.store.documents import store_document
 from sphagnum.store.results import StoredResults
@@ -173,3 +177,43 @@ def test_a_job_asked_for_while_its_layouts_are_looked_over_is_answered(desk: Des
         del desk.find  # type: ignore[method-assign]
         for data in (first, second):
             desk.cancel(desk.key("layout", data))
+
+
+def test_a_long_recording_is_read_by_a_worker_told_by_its_ticket_and_can_be_stopped(behind: FlaskClient, monkeypatch):
+    monkeypatch.setattr("sphagnum.api.behind.BEHIND_S", 5.0)
+    number = store_document(behind.application.config["STORE"], parse(JobDocument, loudspeakers()))
+    doc = behind.get(f"/api/jobs/{number}").json["document"]
+    at = {f"{k}_id": str(doc[f"{k}s"][0]["id"]) for k in ("position", "condition", "round")}
+
+    def send(seconds: float, ticket: str) -> Any:
+        sound = io.BytesIO()
+        soundfile.write(sound, np.random.default_rng(1).normal(0, 0.1, round(48_000 * seconds)), 48_000, format="WAV")
+        sound.seek(0)
+        return behind.post(f"/api/jobs/{number}/recordings", data={"file": (sound, "long.wav"), **at},
+                           headers={**ME, "X-Ticket": ticket})
+
+    short, long = send(4, "short-ticket"), send(12, "long-ticket")
+    assert (short.status_code, long.status_code) == (201, 201)
+    assert behind.get("/api/tickets/short-ticket").json["state"] == "waiting"
+    told = behind.get("/api/tickets/long-ticket").json
+    assert (told["state"], told["share"], told["open"]) == ("done", 1.0, False)
+    assert long.json["analysis"]["LAeq"] == pytest.approx(short.json["analysis"]["LAeq"], abs=0.2)
+    run = behind.get(f"/api/jobs/{number}/readings/{long.json['row']['id']}/run").json
+    assert run["levels"]["LAeq"] == long.json["analysis"]["LAeq"]
+
+    def stop() -> None:
+        other = behind.application.test_client()
+        for _ in range(400):
+            told = other.get("/api/tickets/stop-ticket").json
+            if told["open"]:
+                other.delete(f"/api/work/{told['id']}", headers=ME)
+                return
+            time.sleep(0.02)
+
+    stopper = threading.Thread(target=stop)
+    stopper.start()
+    before = len(list(behind.application.config["FILES"].all()))
+    stopped = send(300, "stop-ticket")
+    stopper.join()
+    assert (stopped.status_code, stopped.json["what"]) == (422, "the reading of it was stopped")
+    assert len(list(behind.application.config["FILES"].all())) == before

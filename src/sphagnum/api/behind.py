@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import threading
 from typing import Any, Literal
+from uuid import uuid4
 
-from flask import Response
+from flask import Response, current_app, request
 from pydantic import BaseModel, Field
 
 from ..core.errors import BadInput
+from ..core.levels.logs import Run
+from ..core.levels.recording import History
 from ..core.schema import Strict, parse
+from ..instruments.recordings import seconds_of
 from ..store.documents import Missing
+from ..store.files import FileStore
 from ..work.desk import Desk, Entry, State, result_of
-from ..work.kinds import KINDS
+from ..work.kinds import KINDS, Recorded
 from .shared import answer, api, desk
 
 
@@ -60,6 +66,53 @@ def _said(entry: Entry | None, query: WorkQuery) -> Response:
     result = result_of(entry).model_dump(mode="json") if query.result and entry.result is not None else None
     return answer(WorkState(id=entry.id, kind=entry.kind, state=entry.state, share=round(entry.share, 3), words=entry.words,
                             step=entry.step, open=entry.open, found=entry.result is not None, result=result))
+
+
+BEHIND_S = 120.0
+"""Recordings longer than this are read behind the page, with progress."""
+MOST_AT_ONCE = 4
+"""Of the server's threads so many may wait for a long recording."""
+_reading = threading.BoundedSemaphore(MOST_AT_ONCE)
+LONGEST_WAIT_S = 3600.0
+
+
+def read_behind(kept: FileStore, sound: str, name: str) -> tuple[Run | History, str] | None:
+    """A long recording read by a worker, and the name its run is kept under; None where it is short or nobody works.
+
+    How far it is can be asked by the ticket the upload came with. BadInput for what cannot be read, or when it was stopped.
+    """
+    hands = desk()
+    if hands is None or seconds_of(kept.path(sound), name) <= BEHIND_S:
+        return None
+    if not _reading.acquire(blocking=False):
+        raise BadInput(f"{MOST_AT_ONCE} long recordings are being read already", name, "wait for one of them")
+    try:
+        ticket = request.headers.get("X-Ticket", "")[:64]
+        entry = hands.start("recording", Recorded(folder=str(kept.folder), file=sound, name=name, ticket=ticket or uuid4().hex))
+        if ticket:
+            tickets: dict[str, str] = current_app.extensions["tickets"]
+            tickets[ticket] = entry.id
+        done = hands.wait(entry.id, LONGEST_WAIT_S) or entry
+    finally:
+        _reading.release()
+    if done.state != "done":
+        raise BadInput("the reading of it was stopped" if done.state == "cancelled" else done.words.rstrip("."), name, "")
+    run = result_of(done).run
+    return kept.run(kept.adopt(run)), run
+
+
+class TicketPath(BaseModel):
+    ticket: str = Field(min_length=8, max_length=64)
+
+
+@api.get("/tickets/<ticket>", responses={200: WorkState})
+def see_ticket(path: TicketPath) -> Response:
+    """How far the reading of an upload is, by the ticket it was sent with."""
+    entry = _hands().find(current_app.extensions["tickets"].get(path.ticket, ""), here=True)
+    if entry is None:  # still on its way here, or short enough to be read at once
+        return answer(WorkState(id="", kind="recording", state="waiting", share=0.0, words="", step=0, open=False, found=False,
+                                result=None))
+    return _said(entry, WorkQuery())
 
 
 @api.post("/work", responses={200: WorkState})

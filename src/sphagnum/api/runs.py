@@ -26,6 +26,7 @@ from ..instruments.log_reader import Column, LevelLog, read_log, read_spectrum
 from ..instruments.recordings import full_scale_from, read_history
 from ..store.documents import Missing
 from . import schemas as s
+from .behind import read_behind
 from .shared import answer, api, editor, files, load, sends, store
 
 MOST_JOB_FILE = 64 * 2**20
@@ -194,11 +195,12 @@ def keep_recording(
     doc, quantity = _goal_quantity(job_id)
     with files().attempt() as kept:
         sound = kept.put(stream, ".flac" if start == b"fLaC" else ".wav")
-        run = read_history(kept.path(sound), name)
+        run, run_name = read_behind(kept, sound, name) or (read_history(kept.path(sound), name), "")
         found = figures(run, doc.job.full_scale_db, (None, None))
         assert isinstance(found, RecordingAnalysis)
         row = editor().create(job_id, "readings", [{
-            **at, "quantity": quantity, "source": source, "file_name": name[:200], "sound": sound, "run": kept.put_run(run),
+            **at, "quantity": quantity, "source": source, "file_name": name[:200], "sound": sound,
+            "run": run_name or kept.put_run(run),
             **_content(run, doc.job.full_scale_db, found, quantity)}])[0]
     return row, found
 

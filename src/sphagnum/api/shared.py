@@ -68,6 +68,15 @@ class Recent:
         return value
 
 
+class Bounded(dict[str, str]):
+    """The last few hundred names by name."""
+
+    def __setitem__(self, key: str, value: str) -> None:
+        super().__setitem__(key, value)
+        while len(self) > 300:
+            del self[next(iter(self))]
+
+
 def store() -> sessionmaker[Session]:
     """The store of the running application."""
     found: sessionmaker[Session] = current_app.config["STORE"]
@@ -161,7 +170,7 @@ def set_up(app: Flask, kept: sessionmaker[Session], hands: Desk | None) -> None:
     layouts_of = (lambda _: AtOnce()) if hands is None else (lambda job_id: JobLayouts(hands, last, job_id))
     app.config["DESK"] = hands
     figures = Shared(layouts_of=layouts_of)
-    app.extensions |= {"recent": Recent(), "layouts": last, "figures": figures,
+    app.extensions |= {"recent": Recent(), "tickets": Bounded(), "layouts": last, "figures": figures,
                        "renewal": Renewal(kept, figures.figures, hands is not None)}
 
 

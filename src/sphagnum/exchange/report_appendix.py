@@ -54,6 +54,11 @@ def appendix(document: JobDocument, prove: ProveView) -> list[Flowable]:
     if prove.side_effects:
         story += [Paragraph("What must not get worse", HEAD)]
         story += [Paragraph(escape(f"{s.name}: {s.words}"), TEXT) for s in prove.side_effects]
+    against = [(s.name, a.name, o.id.replace("-", " "), o.reason) for a in document.alternatives if a.chosen
+               for s in document.surfaces if s.id == a.surface_id for o in a.overrides]
+    if against:
+        story += [Paragraph("Rules of the trade gone against, and why", HEAD), _table(
+            ["Surface", "Stack", "Rule", "Reason"], [list(row) for row in against], (34, 40, 36, 64))]
     sources = sorted({f"{w.formula} ({w.source})" for w in prove.working})
     story += [Paragraph("How the figures came about", HEAD), *(Paragraph(escape(x), SMALL) for x in sources)]
     return story

@@ -16,6 +16,7 @@ from ..core.errors import BadInput
 from ..core.levels.bands import Floats
 from ..core.levels.bank import Bank
 from ..core.levels.recording import History, Meter, calibrator_level
+from ..core.report import Report, silent
 
 MOST_BYTES = 1_900_000_000
 LEAST_RATE, MOST_RATE, MOST_CHANNELS = 8_000, 192_000, 8
@@ -62,8 +63,14 @@ def _check(sound: soundfile.SoundFile, name: str) -> None:
                        "cut it, or record one channel at 48 kHz")
 
 
-def read_history(source: Path | bytes, name: str, alone: bool = False) -> History:
-    """The history of a recording. BadInput with one sentence for what cannot be used.
+def seconds_of(source: Path | bytes, name: str) -> float:
+    """How long a recording is, s. BadInput for what is none."""
+    with _opened(source, name) as sound:
+        return float(sound.frames / sound.samplerate)
+
+
+def read_history(source: Path | bytes, name: str, alone: bool = False, report: Report = silent) -> History:
+    """The history of a recording; ``report`` is told how far it is. BadInput with one sentence for what cannot be used.
 
     ``alone``: this process has no other threads, so that a long recording's bands may be filtered in a second process, which
     reads the file for itself; threads would wait for one another at every block.
@@ -75,6 +82,7 @@ def read_history(source: Path | bytes, name: str, alone: bool = False) -> Histor
             if not apart:
                 for block in _blocks(sound):
                     meter.feed(block)
+                    report(sound.tell() / max(sound.frames, 1), "reading it")
                 return meter.history()._replace(cut_short=_cut_short(source))
             assert isinstance(source, Path)
             with multiprocessing.get_context("fork").Pool(1) as pool:

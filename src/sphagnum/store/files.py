@@ -60,6 +60,12 @@ class FileStore:
                 (self.folder / name).unlink(missing_ok=True)
             raise
 
+    def adopt(self, name: str) -> str:
+        """A file that was kept for this attempt by somebody else; it goes with the others if the attempt fails."""
+        if self._new is not None:
+            self._new.append(name)
+        return name
+
     def all(self) -> list[Path]:
         """Every file there is, and what interrupted ones left."""
         return [p for pattern in ("[0-9a-f]*.*", ".new-*") for p in self.folder.glob(pattern)]

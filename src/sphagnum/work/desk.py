@@ -126,6 +126,7 @@ class Desk:
                 for hand in self._hands:
                     if hand.entry is entry:
                         hand.stop()
+                self._lock.notify_all()
         return entry
 
     def wait(self, key: str, timeout_s: float) -> Entry | None:

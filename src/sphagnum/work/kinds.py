@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any, NamedTuple
 
 from pydantic import BaseModel
@@ -11,6 +12,9 @@ from ..core.cutting.buying import RESTARTS
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
 from ..core.report import Report
+from ..core.schema import Strict
+from ..instruments.recordings import read_history
+from ..store.files import FileStore
 
 
 class Kind(NamedTuple):
@@ -25,6 +29,27 @@ def _layout(data: CutInput, report: Report) -> CutResult:
     return cut(data, seed=1, restarts=RESTARTS, report=report)
 
 
+class Recorded(Strict):
+    """A recording to be read: the folder it is kept in, its file there, what it was called, and the ticket it came with."""
+
+    folder: str
+    file: str
+    name: str
+    ticket: str
+
+
+class ReadRun(Strict):
+    """The run a recording was read into, by its file."""
+
+    run: str
+
+
+def _recording(data: Recorded, report: Report) -> ReadRun:
+    folder = FileStore(Path(data.folder))
+    history = read_history(folder.path(data.file), data.name, report=report)
+    return ReadRun(run=folder.put_run(history))
+
+
 KINDS: dict[str, Kind] = {
-    "layout": Kind(CutInput, CutResult, _layout),
+    "layout": Kind(CutInput, CutResult, _layout), "recording": Kind(Recorded, ReadRun, _recording),
 }

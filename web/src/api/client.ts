@@ -82,10 +82,10 @@ async function send<T>(url: string, body: BodyInit, headers: Record<string, stri
   })) as T;
 }
 
-export function upload<T>(url: string, fields: Record<string, string | Blob>): Promise<T> {
+export function upload<T>(url: string, fields: Record<string, string | Blob>, ticket = ""): Promise<T> {
   const form = new FormData();
   for (const [name, value] of Object.entries(fields)) form.append(name, value);
-  return send<T>(url, form, signed());
+  return send<T>(url, form, { ...signed(), ...(ticket ? { "X-Ticket": ticket } : {}) });
 }
 
 // Sends an edit of the queue under its own name.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 from ..errors import BadInput
@@ -122,6 +123,7 @@ STORE_KEEPING = ("supplier", "order_number", "priced_on", "on_hand")
 """Of a stock form: what no plan rests on."""
 
 
+@lru_cache(maxsize=1024)
 def said_changes(old: Material, new: Material, of_plans: bool = False) -> tuple[str, ...]:
     """What differs between two versions of a material, in words: "price of 2 mm 11.50 → 12.80". ``of_plans``: of that alone
     on which a plan rests."""

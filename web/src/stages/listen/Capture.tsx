@@ -3,13 +3,14 @@ import { FileInput } from "../../parts/FileInput";
 import { ThumbAction } from "../../parts/thumb";
 import { App, Button, Input, Select, type InputRef } from "antd";
 import { useRef, useState } from "react";
-import { Refused, upload, type Schemas } from "../../api/client";
+import { itemId, Refused, upload, type Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
 import type { StageProps } from "../../parts/stage";
 import { num } from "../../parts/words";
 import { Calibration, Method, Photos, Signals } from "./around";
 import css from "./listen.module.css";
 import { LivePanel } from "./live";
+import { Reading } from "./Reading";
 import { History } from "./pictures";
 import { LogDialog, RunDialog } from "./run";
 
@@ -42,6 +43,7 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
   const [log, setLog] = useState<File | null>(null);
   const [opened, setOpened] = useState<number | null>(null);
   const [busy, setBusy] = useState(false);
+  const [ticket, setTicket] = useState("");
   const shelf = useShelf();
   // the made-up meter is offered in the demo, or when asked for by name
   const simulated =
@@ -78,8 +80,10 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
     setWrong("");
     if (!/\.(wav|flac)$/i.test(file.name) && !file.type.startsWith("audio/")) return setLog(file);
     setBusy(true);
+    const fresh = `${itemId()}${itemId()}`;
+    setTicket(fresh);
     try {
-      const done = await upload<Schemas["RecordingImported"]>(`/api/jobs/${id}/recordings`, { file, ...at });
+      const done = await upload<Schemas["RecordingImported"]>(`/api/jobs/${id}/recordings`, { file, ...at }, fresh);
       const said = done.analysis.cautions.map((c) => c.text).join(" ");
       const scale = done.analysis.calibrated ? "" : " re full scale";
       const level = `${num(done.analysis.duration_s)} s, LAeq ${num(done.analysis.LAeq)} dB${scale}`;
@@ -88,6 +92,7 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
       setWrong(error instanceof Refused ? error.message : String(error));
     }
     setBusy(false);
+    setTicket("");
     await edit.refresh();
   };
   const knock = async (file: File | undefined) => {
@@ -234,6 +239,7 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
           take={bring}
         />
       </div>
+      {busy && ticket ? <Reading ticket={ticket} /> : null}
       <div className="rows">
         {kept.map((r) => (
           <div key={r.id}>
