@@ -1293,6 +1293,11 @@ export interface components {
         BuildView: {
             /** Alternative Id */
             alternative_id: number | null;
+            /**
+             * Asked
+             * @default true
+             */
+            asked: boolean;
             curves: components["schemas"]["Curves"] | null;
             depth: components["schemas"]["Depth"];
             /** Depth Limit Mm */

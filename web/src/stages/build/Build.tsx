@@ -1,7 +1,7 @@
 // Build: a surface in section to scale, its curve against the noise, what it costs against what there is, what the trade says.
 import { Button } from "antd";
 import { useState } from "react";
-import { itemId } from "../../api/client";
+import { itemId, type Schemas } from "../../api/client";
 import { useStage } from "../../api/hooks";
 import type { Operation, Step } from "../../api/operations";
 import { useAddress } from "../../parts/address";
@@ -9,6 +9,7 @@ import { Meter } from "../../parts/Meter";
 import { NewSurface } from "../../parts/NewSurface";
 import { Empty, Note, Said, State } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
+import { useSteady } from "../../parts/steady";
 import { ThumbAction } from "../../parts/thumb";
 import { num } from "../../parts/words";
 import { Working } from "../../parts/Working";
@@ -26,6 +27,7 @@ import { SurfaceCard } from "./SurfaceCard";
 import { ZoneChips } from "./Zones";
 
 const VIEWS = ["section", "table", "coverage", "schools"] as const;
+const NOTHING_SAID: Schemas["BuildView"]["rules"] = [];
 const NAMES: Record<(typeof VIEWS)[number], string> = {
   section: "Section",
   table: "Side by side",
@@ -52,6 +54,10 @@ export default function Build({ id, page, edit }: StageProps) {
   const [adding, setAdding] = useState(false);
   const data = view.data;
   const seen = address.oneOf("view", VIEWS) ?? "section";
+  // the trade is not asked while a hand drags: what it said before stands until then
+  const [said, setSaid] = useState(NOTHING_SAID);
+  if (data?.asked && data.rules !== said) setSaid(data.rules);
+  const rules = data?.asked ? data.rules : said;
 
   // operations on the layers of the plan; the first layer begins one
   const change = (...operations: Operation[]) =>
@@ -82,6 +88,8 @@ export default function Build({ id, page, edit }: StageProps) {
     if (chosen) void change({ op: "add", at: ["layers"], item, after });
     else void begin([item]);
   };
+  const changed = useSteady(change);
+  const shelved = useSteady((material: string, mm: number) => add(material, mm));
   // what stands stays unless it is taken out by hand
   const standing = (own: string, out: boolean) => {
     if (!chosen) void begin([], out ? [own] : []);
@@ -138,7 +146,7 @@ export default function Build({ id, page, edit }: StageProps) {
                     drop={add}
                     standing={standing}
                   />
-                  <ShelfStrip add={add} />
+                  <ShelfStrip add={shelved} />
                   {data.curves ? (
                     <Curves view={data} name={surface.name} />
                   ) : data.problem ? (
@@ -215,7 +223,7 @@ export default function Build({ id, page, edit }: StageProps) {
           </>
         ) : null}
         <h2>What the trade says</h2>
-        <Rules rules={data?.rules ?? []} change={change} />
+        <Rules rules={rules} change={changed} />
         {data?.heat && surface ? (
           <details>
             <summary>Heat and moisture, as an outer skin in winter: {data.heat.sentence}</summary>

@@ -1,5 +1,6 @@
 // How a layer is held, where it goes beside what stands, what ties the leaves on both sides of a cavity, what joins boards.
 import { Select } from "antd";
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
 import { Ask } from "../../parts/fields";
@@ -28,7 +29,18 @@ type Props = {
   put: (key: string, value: unknown) => Promise<unknown>;
 };
 
-export function Holding({ surface, layer, before, put }: Props) {
+// What is folded up is not drawn: a hand that drags waits for every control there is.
+export function Holding(props: Props) {
+  const [open, setOpen] = useState(false);
+  return (
+    <details onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary>How it is held, and where</summary>
+      {open ? <Held {...props} /> : null}
+    </details>
+  );
+}
+
+function Held({ surface, layer, before, put }: Props) {
   const cards = useShelf().data?.materials ?? [];
   const acts = (id: string | undefined) => cards.find((m) => m.material.id === id)?.acts;
   const present = surface.planned ? [] : (surface.present ?? []);
@@ -36,47 +48,44 @@ export function Holding({ surface, layer, before, put }: Props) {
   const under = before ? acts(before.material) : "plate";
   const name = (id: string) => cards.find((m) => m.material.id === id)?.material.name ?? id;
   return (
-    <details>
-      <summary>How it is held, and where</summary>
-      <div className="form">
-        <Ask label="Held by">
-          <Select value={layer.held ?? ""} options={HELD} onChange={(v) => void put("held", v)} aria-label="Held by" />
-        </Ask>
-        <Ask label="Where it goes">
+    <div className="form">
+      <Ask label="Held by">
+        <Select value={layer.held ?? ""} options={HELD} onChange={(v) => void put("held", v)} aria-label="Held by" />
+      </Ask>
+      <Ask label="Where it goes">
+        <Select
+          value={layer.place ?? ""}
+          aria-label="Where it goes"
+          options={[
+            { value: "", label: present.length ? "over all that stands" : "on the ear's side" },
+            ...(present.length ? [{ value: "panel", label: "straight on the panel" }] : []),
+            ...present.map((p) => ({ value: p.id ?? "", label: `after ${name(p.material).toLowerCase()}` })),
+            { value: "far", label: "on the noise's side of the panel" },
+          ]}
+          onChange={(v) => void put("place", v)}
+        />
+      </Ask>
+      {board && under === "plate" ? (
+        <Ask label="Between it and the board under it">
           <Select
-            value={layer.place ?? ""}
-            aria-label="Where it goes"
+            value={layer.joined ?? ""}
+            aria-label="Between the boards"
             options={[
-              { value: "", label: present.length ? "over all that stands" : "on the ear's side" },
-              ...(present.length ? [{ value: "panel", label: "straight on the panel" }] : []),
-              ...present.map((p) => ({ value: p.id ?? "", label: `after ${name(p.material).toLowerCase()}` })),
-              { value: "far", label: "on the noise's side of the panel" },
+              { value: "", label: "nothing" },
+              { value: "compound", label: "damping compound" },
+              { value: "adhesive", label: "elastic adhesive" },
             ]}
-            onChange={(v) => void put("place", v)}
+            onChange={(v) => void put("joined", v)}
           />
         </Ask>
-        {board && under === "plate" ? (
-          <Ask label="Between it and the board under it">
-            <Select
-              value={layer.joined ?? ""}
-              aria-label="Between the boards"
-              options={[
-                { value: "", label: "nothing" },
-                { value: "compound", label: "damping compound" },
-                { value: "adhesive", label: "elastic adhesive" },
-              ]}
-              onChange={(v) => void put("joined", v)}
-            />
-          </Ask>
-        ) : null}
-        {acts(layer.material) === "soft" ? (
-          <FrameFields
-            label="What ties the leaves beside it"
-            frame={layer.tie ?? { kind: "none" }}
-            save={(tie) => put("tie", tie.kind === "none" ? null : tie)}
-          />
-        ) : null}
-      </div>
-    </details>
+      ) : null}
+      {acts(layer.material) === "soft" ? (
+        <FrameFields
+          label="What ties the leaves beside it"
+          frame={layer.tie ?? { kind: "none" }}
+          save={(tie) => put("tie", tie.kind === "none" ? null : tie)}
+        />
+      ) : null}
+    </div>
   );
 }

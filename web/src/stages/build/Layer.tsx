@@ -129,7 +129,14 @@ export function LayerRow(props: Props) {
                 Take out
               </Button>
             </div>
-            <Swaps {...props} own={own} />
+            <Swaps
+              job={props.job}
+              surface={props.surface.id}
+              plan={props.alternative?.id ?? 0}
+              own={own}
+              open={open}
+              change={change}
+            />
             {lies ? <Holding surface={props.surface} layer={layer} put={put} before={layers[i - 1]} /> : null}
           </div>
         }

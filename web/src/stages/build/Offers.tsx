@@ -1,12 +1,22 @@
 // What the shelf has by now for the materials of this job: shown, and taken on a click, never by itself.
 import { Button } from "antd";
+import { memo } from "react";
 import { useQueryClient } from "@tanstack/react-query";
 import { query } from "../../api/client";
 import { SHELF_KEY } from "../../api/keys";
 import { Note } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
+import { sameBut } from "../../parts/steady";
 
-export function Offers({ id, revision, edit }: { id: number; revision: number; edit: StageProps["edit"] }) {
+export const Offers = memo(function Offers({
+  id,
+  revision,
+  edit,
+}: {
+  id: number;
+  revision: number;
+  edit: StageProps["edit"];
+}) {
   const client = useQueryClient();
   const asked = query.useQuery(
     "get",
@@ -47,4 +57,4 @@ export function Offers({ id, revision, edit }: { id: number; revision: number; e
       ))}
     </details>
   );
-}
+}, sameBut("edit"));

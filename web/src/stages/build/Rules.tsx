@@ -1,6 +1,6 @@
 // What the trade says of a stack: mended on a click where an edit mends it, gone against with a reason that is kept.
 import { Button, Input } from "antd";
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { Schemas } from "../../api/client";
 import type { Operation } from "../../api/operations";
 import { itemId } from "../../api/client";
@@ -11,7 +11,7 @@ import css from "./build.module.css";
 type Spoken = Schemas["Spoken"];
 const QUIET = ["info", "good"];
 
-export function Rules({ rules, change }: { rules: readonly Spoken[]; change: Change }) {
+export const Rules = memo(function Rules({ rules, change }: { rules: readonly Spoken[]; change: Change }) {
   const loud = rules.filter((r) => !QUIET.includes(r.severity) && !r.overridden);
   const quiet = rules.filter((r) => QUIET.includes(r.severity) && !r.overridden);
   const against = rules.filter((r) => r.overridden);
@@ -44,7 +44,7 @@ export function Rules({ rules, change }: { rules: readonly Spoken[]; change: Cha
       ) : null}
     </div>
   );
-}
+});
 
 const unsaid = (rule: string): Operation => ({ op: "remove", at: ["overrides"], id: rule });
 

@@ -1,6 +1,6 @@
 // The shelf under the section: materials by role or by name, each with what the hand asks for; clicked or dragged.
 import { Input } from "antd";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
@@ -15,7 +15,7 @@ type Add = (material: string, mm: number) => void;
 export const SHELF = "shelf";
 const ROLES = ["damping", "decoupler", "barrier", "absorber", "seal", "isolator", "substrate"] as const;
 
-export function ShelfStrip({ add }: { add: Add }) {
+export const ShelfStrip = memo(function ShelfStrip({ add }: { add: Add }) {
   const shelf = useShelf();
   const units = useUnits();
   const address = useAddress();
@@ -58,7 +58,7 @@ export function ShelfStrip({ add }: { add: Add }) {
       {found.length === 0 ? <p className="small">Nothing on the shelf is called so.</p> : null}
     </div>
   );
-}
+});
 
 function ShelfItem({ card, add, units, currency }: { card: Card; add: Add; units: Units; currency: string }) {
   const { material, sizes } = card;

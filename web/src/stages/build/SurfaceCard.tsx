@@ -1,9 +1,11 @@
 // What is known of a surface: depth, weight, what it stands, its frame.
 import { Button } from "antd";
+import { memo } from "react";
 import type { Schemas } from "../../api/client";
 import { Amount } from "../../parts/Amount";
 import { Field } from "../../parts/fields";
 import type { StageProps } from "../../parts/stage";
+import { sameBut } from "../../parts/steady";
 import { FrameFields } from "./frame";
 import { ZoneForm } from "./Zones";
 
@@ -26,7 +28,13 @@ const FLAGS: Schemas["Surface"]["flags"] = [
   "structural",
 ];
 
-export function SurfaceCard({ surface, edit }: { surface: Schemas["Surface"]; edit: StageProps["edit"] }) {
+export const SurfaceCard = memo(function SurfaceCard({
+  surface,
+  edit,
+}: {
+  surface: Schemas["Surface"];
+  edit: StageProps["edit"];
+}) {
   return (
     <details>
       <summary>
@@ -104,4 +112,4 @@ export function SurfaceCard({ surface, edit }: { surface: Schemas["Surface"]; ed
       </div>
     </details>
   );
-}
+}, sameBut("edit"));

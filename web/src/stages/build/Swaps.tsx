@@ -1,32 +1,26 @@
 // What could lie in a layer's place, each with what comes through then: seen before it is taken, taken with one click.
-import type { Schemas } from "../../api/client";
+import { memo } from "react";
 import { query } from "../../api/client";
+import { sameBut } from "../../parts/steady";
 import { length, mass, useUnits } from "../../parts/units";
 import { money, signed } from "../../parts/words";
 import { useShelf } from "../../api/hooks";
 import css from "./build.module.css";
 import type { Change } from "./sectionDrawing";
 
-type Props = {
-  job: number;
-  surface: Schemas["Surface"];
-  alternative: Schemas["Alternative"] | undefined;
-  own: string;
-  open: boolean;
-  change: Change;
-};
+type Props = { job: number; surface: number; plan: number; own: string; open: boolean; change: Change };
 
-export function Swaps({ job, surface, alternative, own, open, change }: Props) {
+export const Swaps = memo(function Swaps({ job, surface, plan, own, open, change }: Props) {
   const units = useUnits();
   const currency = useShelf().data?.currency ?? "";
-  const known = alternative && alternative.id > 0 && own;
+  const known = plan > 0 && own;
   const found = query.useQuery(
     "get",
     "/api/jobs/{job_id}/swaps",
     {
       params: {
         path: { job_id: job },
-        query: { surface_id: surface.id, alternative_id: alternative?.id ?? 0, layer: own },
+        query: { surface_id: surface, alternative_id: plan, layer: own },
       },
     },
     { enabled: Boolean(known && open), staleTime: 0 },
@@ -55,4 +49,4 @@ export function Swaps({ job, surface, alternative, own, open, change }: Props) {
       ))}
     </div>
   );
-}
+}, sameBut("change"));

@@ -67,6 +67,8 @@ class BuildView(Strict):
     curves: Curves | None
     resonance_hz: float | None
     rules: tuple[Spoken, ...]
+    asked: bool = True
+    """Whether the trade was asked: not while a hand still drags."""
     problem: str
     plan_change_db: float | None
     rating: str
@@ -81,8 +83,13 @@ NOTHING = BuildView(
 
 
 @once
-def build(job: JobFigures, surface_id: int | None, alternative_id: int | None = None, zone: str = "") -> BuildView:
-    """The stage for a surface (the first when None), a zone of it, and one of its alternatives (the chosen)."""
+def build(
+    job: JobFigures, surface_id: int | None, alternative_id: int | None = None, zone: str = "", asking: bool = True
+) -> BuildView:
+    """The stage for a surface (the first when None), a zone of it, and one of its alternatives (the chosen).
+
+    ``asking``: whether the trade's rules are asked too, which takes longer than the curve.
+    """
     surface = next((s for s in job.doc.surfaces if s.id == surface_id), job.doc.surfaces[0] if job.doc.surfaces else None)
     if surface is None:
         return NOTHING
@@ -105,7 +112,7 @@ def build(job: JobFigures, surface_id: int | None, alternative_id: int | None = 
     sums, plan, heat = job_sums(job), _plan_change(job), heat_of(patch, lay, job.shelf)
     stack = stack_of(patch, lay, job.shelf) if not problem else None
     resonances = prediction.resonances.mass_air_mass_hz if prediction else ()
-    rules = () if alternative is None else (
+    rules = () if alternative is None or not asking else (
         *worse(job, patch, lay), *said(job, patch, alternative, lay, prediction, depth.mm, added, sums, heat, goods))
     return BuildView(
         sentence=_sentence(patch, alternative, found, plan, problem), detail=_detail(patch, size),
@@ -119,7 +126,7 @@ def build(job: JobFigures, surface_id: int | None, alternative_id: int | None = 
         depth=depth.model_copy(update={"mm": round(depth.mm, 1)}),
         depth_limit_mm=patch.depth_limit_mm or job.doc.job.limits.depth_mm,
         meters=meters(job, patch, added, depth.mm, sums), curves=found, resonance_hz=resonances[0] if resonances else None,
-        rules=rules, problem=problem, plan_change_db=plan,
+        rules=rules, asked=asking, problem=problem, plan_change_db=plan,
         rating="" if prediction is None or lay.nothing else
         f"Rw {prediction.Rw} ({prediction.C}; {prediction.Ctr}) dB".replace("-", "−"),
         working=(working(stack, prediction),) if stack and prediction else (),
