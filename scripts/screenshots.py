@@ -12,7 +12,7 @@ FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
     "board": "/", "listen": "/jobs/1/listen", "listen-live": "/jobs/2/listen", "trace": "/jobs/1/trace",
     "trace-found": "/jobs/2/trace?side=found", "trace-desk": "/jobs/2/trace?side=desk&desk=hood",
-    "build": "/jobs/1/build?surface=3", "build-drag": "/jobs/3/build?plan=7", "build-table": "/jobs/3/build?view=table",
+    "build": "/jobs/1/build?surface=3", "build-drag": "/jobs/3/build?plan=9", "build-table": "/jobs/3/build?view=table",
     "build-coverage": "/jobs/1/build?surface=2&view=coverage", "shelf": "/shelf", "cut": "/jobs/1/cut?surface=2",
     "fit": "/jobs/2/fit", "prove": "/jobs/1/prove",
 }

@@ -278,6 +278,7 @@ def test_in_inches_and_pounds_all_is_shown_and_typed_so(bring, open_page: Open):
         expect(page.get_by_role("alert")).to_contain_text("The unit 'stone' is not known here")
         depth.fill("3")
         depth.press("Enter")
+        expect(page.get_by_role("alert")).to_have_count(0)
         kept(page)
         assert asked(page, number, "")["document"]["surfaces"][0]["depth_limit_mm"] == pytest.approx(76.2)
     finally:

@@ -84,6 +84,15 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "build: a layer": ("/jobs/1/build?surface=3", open_layer),
     "build: about": ("/jobs/1/build?surface=3", unfold("About this surface")),
     "build: another surface": ("/jobs/1/build", press("+ surface")),
+    "build: onto what stands": ("/jobs/3/build", None),
+    "build: how it is held": ("/jobs/1/build?surface=3", both(open_layer, unfold("How it is held"))),
+    "build: side by side": ("/jobs/3/build?view=table", None),
+    "build: coverage": ("/jobs/1/build?surface=2&view=coverage", None),
+    "build: schools": ("/jobs/1/build?surface=2&view=schools", None),
+    "shelf": ("/shelf", None),
+    "shelf: a material": ("/shelf?material=butyl-foil", None),
+    "shelf: a new one": ("/shelf?material=new", None),
+    "shelf: the workshop": ("/shelf?of=workshop", None),
     "cut": ("/jobs/1/cut?surface=2", None),
     "cut: kept clear": ("/jobs/1/cut?surface=2", unfold("kept clear")),
     "cut: a zone": ("/jobs/1/cut?surface=2", press("Keep clear …")),
@@ -97,8 +106,9 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "prove: a figure": ("/jobs/2/prove", press("note a figure")),
     "find": ("/jobs/1/listen", lambda page: page.locator("body").press("/")),
 }
-AXED = ("board", "listen", "trace", "build: a layer", "cut: a zone", "prove")
-SHORTER = ("board", "listen", "listen: context", "trace", "build", "build: a layer", "cut", "cut: a zone", "fit", "prove")
+AXED = ("board", "listen", "trace", "build: a layer", "cut: a zone", "prove", "shelf")
+SHORTER = ("board", "listen", "listen: context", "trace", "build", "build: a layer", "cut", "cut: a zone", "fit", "prove",
+           "shelf: a material")
 
 
 def settled(page: Page) -> None:

@@ -21,7 +21,7 @@ from ..exchange.shelf_file import read_shelf, write_shelf
 from ..store.documents import WORKSHOP, document
 from ..store.edits import OneEdit
 from . import schemas as s
-from .shared import answer, api, editor, own_workshop, sends, shelf, store
+from .shared import answer, api, editor, load, own_workshop, sends, shelf, store
 
 Ticked = Annotated[bool, BeforeValidator(lambda v: str(v).lower() in ("true", "1", "on", "yes"))]
 
@@ -77,7 +77,7 @@ def import_shelf(form: ShelfUpload) -> Response:
 def get_offers(path: s.JobPath) -> Response:
     """What the shelf has by now for the materials a job was planned with."""
     with store()() as session:
-        return answer(offers(document(session, path.job_id), shelf()))
+        return answer(offers(load(session, path.job_id)[0], shelf()))
 
 
 @api.post("/jobs/<int:job_id>/shelf", responses={200: s.Rows})

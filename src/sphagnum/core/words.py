@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from decimal import ROUND_HALF_UP, Decimal
 
 
 def signed(value: float, digits: int = 1) -> str:
     """A change with its sign; a real minus, never '−0.0'."""
-    text = f"{abs(value):.{digits}f}"
+    # a half is rounded away from nothing, as the browser rounds it: two screens say the same figure
+    text = f"{Decimal(abs(value)).quantize(Decimal(1).scaleb(-digits), ROUND_HALF_UP)}"
     return text if float(text) == 0 else ("−" if value < 0 else "+") + text
 
 

@@ -1,10 +1,12 @@
 // The workshop itself: its name, what it reckons in, what it charges, how it buys and works, and its offcuts.
-import { Button, Drawer, Segmented } from "antd";
+import { Button, Drawer, Input, Segmented, Select } from "antd";
+import { useState } from "react";
 import { query, type Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { useWorkshop } from "../api/workshop";
-import { Field } from "../parts/fields";
+import { Ask, Field } from "../parts/fields";
 import { Note, State } from "../parts/said";
+import { lengthUnit, sentIn, useUnits } from "../parts/units";
 
 const PHASES: Record<string, string> = {
   strip: "strip, min/m²",
@@ -72,6 +74,7 @@ export function WorkshopSheet({ close }: { close: () => void }) {
             </div>
             <h3>Offcuts</h3>
             {doc.offcuts.length === 0 ? <p className="small">None kept.</p> : null}
+            <NewOffcut workshop={workshop} />
             {doc.offcuts.map((o) => (
               <Note key={o.id} kind="info">
                 {o.material} {o.thickness_mm} mm: {o.width_mm} × {o.length_mm} mm{o.place ? `, ${o.place}` : ""}{" "}
@@ -88,6 +91,58 @@ export function WorkshopSheet({ close }: { close: () => void }) {
 }
 
 type Workshop = ReturnType<typeof useWorkshop>;
+
+const SIZES = [
+  ["thickness_mm", "Thickness"],
+  ["width_mm", "Width"],
+  ["length_mm", "Length"],
+] as const;
+
+function NewOffcut({ workshop }: { workshop: Workshop }) {
+  const shelf = useShelf();
+  const units = useUnits();
+  const [values, setValues] = useState<Record<string, string>>({ material: "butyl-foil" });
+  const [wrong, setWrong] = useState("");
+  const set = (key: string, value: string) => setValues({ ...values, [key]: value });
+  const keep = async () => {
+    try {
+      const sizes = Object.fromEntries(SIZES.map(([key]) => [key, sentIn(values[key] ?? "", "length", units)]));
+      await workshop.add("offcuts", { material: values["material"], place: values["place"] ?? "", ...sizes });
+      setValues({ material: values["material"] ?? "" });
+      setWrong("");
+    } catch (error) {
+      setWrong(error instanceof Error ? error.message : "Not kept.");
+    }
+  };
+  return (
+    <div className="form">
+      <div className="two">
+        <Ask label="An offcut of">
+          <Select
+            value={values["material"] ?? ""}
+            aria-label="An offcut of"
+            showSearch
+            optionFilterProp="label"
+            options={(shelf.data?.materials ?? [])
+              .filter((m) => m.lies)
+              .map((m) => ({ value: m.material.id, label: m.material.name }))}
+            onChange={(v) => set("material", v)}
+          />
+        </Ask>
+        {SIZES.map(([key, label]) => (
+          <Ask key={key} label={label}>
+            <Input value={values[key] ?? ""} suffix={lengthUnit(units)} onChange={(e) => set(key, e.target.value)} />
+          </Ask>
+        ))}
+        <Ask label="Where it lies">
+          <Input value={values["place"] ?? ""} onChange={(e) => set("place", e.target.value)} />
+        </Ask>
+      </div>
+      {wrong ? <Note kind="danger">{wrong}</Note> : null}
+      <Button onClick={() => void keep()}>Keep the offcut</Button>
+    </div>
+  );
+}
 
 function Own({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }) {
   const put = (key: string, value: unknown) => workshop.change("workshops", own, [{ op: "set", at: [key], value }]);

@@ -64,7 +64,7 @@ export function LayerBox({ part, box, number, picked, lifted }: BoxProps) {
         <Letter x={at + w / 2} y={TOP + HEIGHT / 2} letter={part.letter} r={Math.min(12, w / 2)} />
       ) : null}
       <text x={at + w / 2} y={TOP + HEIGHT + 16} textAnchor="middle" fontSize={13} fontWeight={700}>
-        {num(number, 0)}
+        {lifted === null ? num(number, 0) : ""}
       </text>
     </g>
   );

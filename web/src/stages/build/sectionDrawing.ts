@@ -32,6 +32,15 @@ export function boxesOf(parts: readonly Part[], width: number): { boxes: Box[]; 
 
 const middle = (box: Box): number => box.at + box.w / 2;
 
+// The far layer after which one let go of at x would lie: on the noise's side they are told from the panel outwards.
+export function farAfterAt(parts: readonly Part[], boxes: readonly Box[], x: number, own: string): string {
+  const nearer = parts
+    .map((p, i) => ({ part: p, at: middle(boxes[i] ?? { at: 0, w: 0 }) }))
+    .filter((o) => o.part.far && o.part.id !== own && o.at > x)
+    .sort((a, b) => a.at - b.at);
+  return nearer[0]?.part.id ?? "";
+}
+
 // The new layer after which something let go of at x would lie; "" before all of them, null over all.
 export function afterAt(parts: readonly Part[], boxes: readonly Box[], x: number, own = ""): string | null {
   const mine = parts

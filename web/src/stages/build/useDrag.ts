@@ -2,7 +2,17 @@
 // is seen at once; the release keeps it as one edit.
 import { useRef, useState, type PointerEvent } from "react";
 import type { Operation } from "../../api/operations";
-import { afterAt, HEIGHT, snapped, TOP, type Attempt, type Box, type Change, type Part } from "./sectionDrawing";
+import {
+  afterAt,
+  farAfterAt,
+  HEIGHT,
+  snapped,
+  TOP,
+  type Attempt,
+  type Box,
+  type Change,
+  type Part,
+} from "./sectionDrawing";
 
 type Kind = "move" | "thickness" | "coverage";
 type Held = { kind: Kind; part: Part; from: number; start: number; scale: number; kept: number };
@@ -35,7 +45,7 @@ export function useDrag({ parts, boxes, scale, kept, order, change, attempt }: P
       const value = Math.min(1, Math.max(0.05, Math.round((200 * half) / HEIGHT) / 100));
       return value === h.kept ? null : { op: "set", at: ["layers", h.part.id, "coverage"], value };
     }
-    const after = afterAt(parts, boxes, x, h.part.id) ?? "";
+    const after = h.part.far ? farAfterAt(parts, boxes, x, h.part.id) : (afterAt(parts, boxes, x, h.part.id) ?? "");
     const now = order[order.indexOf(h.part.id) - 1] ?? "";
     return after === now ? null : { op: "move", at: ["layers"], id: h.part.id, after };
   };

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from ...cutting.stock import area_m2, forms_at, price_m, price_m2
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
@@ -40,6 +42,7 @@ class MaterialCard(Strict):
     doubts: tuple[Doubt, ...]
 
 
+@lru_cache(maxsize=8)
 def cards(shelf: Shelf, shipped: Shelf, currency: str) -> tuple[MaterialCard, ...]:
     """Every material of a shelf, those in use first, the retired last."""
     return tuple(card(m, shipped, currency) for m in sorted(shelf.materials.values(), key=lambda m: m.retired))
