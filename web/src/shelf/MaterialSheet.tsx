@@ -197,7 +197,7 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
             />
           </Ask>
         ) : null}
-        {propertiesOf(family).length ? <h3>What it is made like</h3> : null}
+        {propertiesOf(family).length ? <h2>What it is made like</h2> : null}
         <div className={css.properties}>
           {propertiesOf(family).map((key) => (
             <div key={key} className={css.property}>
@@ -222,7 +222,7 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
             </div>
           ))}
         </div>
-        <h3>How it is sold</h3>
+        <h2>How it is sold</h2>
         <StockForms
           lies={!["line", "goods", "consumable"].includes(family)}
           stock={draft.stock}

@@ -44,13 +44,13 @@ export default function Shelf() {
   return (
     <>
       <nav className="top">
-        <Link to="/" className="brand">
-          <img src="/mark.svg" alt="" /> Sphagnum
+        <Link to="/" className="brand" aria-label="Sphagnum, the job board">
+          <img src="/mark.svg" alt="" /> <span className={css.word}>Sphagnum</span>
         </Link>
         <span className="where small">
           the Shelf{workshop.doc?.workshop.name ? ` of ${workshop.doc.workshop.name}` : ""}
         </span>
-        <Link to="/" className={css.toBoard ?? ""}>
+        <Link to="/" className={`key ${css.toBoard ?? ""}`}>
           to the job board
         </Link>
         <button className="key" onClick={() => void workshop.undo()}>

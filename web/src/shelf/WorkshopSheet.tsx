@@ -32,7 +32,7 @@ export function WorkshopSheet({ close }: { close: () => void }) {
         {doc ? <Own own={doc.workshop} workshop={workshop} /> : null}
         {doc ? (
           <>
-            <h3>Minutes here</h3>
+            <h2>Minutes here</h2>
             <p className="small">Left empty, the shipped figure counts.</p>
             <div className="two">
               {Object.entries(PHASES).map(([phase, label]) => {
@@ -52,7 +52,7 @@ export function WorkshopSheet({ close }: { close: () => void }) {
                 );
               })}
             </div>
-            <h3>How far single readings scatter</h3>
+            <h2>How far single readings scatter</h2>
             <div className="rows">
               {learned.data?.methods.map((m) => (
                 <div key={m.method}>
@@ -72,7 +72,7 @@ export function WorkshopSheet({ close }: { close: () => void }) {
                 </div>
               ))}
             </div>
-            <h3>Offcuts</h3>
+            <h2>Offcuts</h2>
             {doc.offcuts.length === 0 ? <p className="small">None kept.</p> : null}
             <NewOffcut workshop={workshop} />
             {doc.offcuts.map((o) => (

@@ -22,13 +22,8 @@ export function StandingRow({ part, number, said, canTakeOut, standing }: Props)
         {panel ? (
           <span className="small">{part.state === "new" ? "to be built" : "stands"}</span>
         ) : (
-          <button
-            className="plain small"
-            disabled={!canTakeOut}
-            onClick={() => standing(part.id, !out)}
-            aria-label={`${out ? "Leave" : "Take out"} ${part.name}`}
-          >
-            {out ? "comes off: leave it after all" : "stays: take it out"}
+          <button className="plain small" disabled={!canTakeOut} onClick={() => standing(part.id, !out)}>
+            {out ? "comes off: leave it after all" : "stays: take it out"} <span className="unseen">{part.name}</span>
           </button>
         )}
       </span>
