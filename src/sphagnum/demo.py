@@ -64,6 +64,8 @@ def _own_shelf(store: sessionmaker[Session]) -> None:
         OneEdit("workshops", (WORKSHOP, at.version), operations=setting({
             "name": WORKSHOP_NAME, "labour_per_hour": 48.0, "margin_percent": 15.0, "tax_percent": 20.0})),
         *(OneEdit("shelf_materials", values={"material": m}) for m in (*own, dearer)),
+        OneEdit("offcuts", values={"material": "vinyl-5", "thickness_mm": 2.5, "width_mm": 1150, "length_mm": 1400,
+                                   "place": "rack by the door"}),
     ])
 
 

@@ -9,7 +9,7 @@ import json
 from collections.abc import Callable, Iterator, Mapping
 from typing import NamedTuple
 
-from ..core.cutting.rows import GoodIn, PieceIn
+from ..core.cutting.rows import GoodIn, OffcutIn, PieceIn
 from ..core.errors import BadInput
 from ..core.job.document import COLLECTIONS, JobDocument
 from ..core.job.pins import pinned
@@ -90,13 +90,14 @@ def _with_materials(document: JobDocument, carried: object, shelf: Shelf, name: 
     return pinned(bare, whole)
 
 
-def _layers(document: JobDocument) -> Iterator[StackLayerIn | PieceIn | GoodIn]:
+def _layers(document: JobDocument) -> Iterator[StackLayerIn | PieceIn | GoodIn | OffcutIn]:
     for surface in document.surfaces:
         yield from (surface.substrate, *surface.present)
     for alternative in document.alternatives:
         yield from alternative.layers
     yield from document.pieces
     yield from document.goods
+    yield from document.offcuts_taken
 
 
 def _photographs(found: object, name: str) -> dict[str, bytes]:

@@ -1291,6 +1291,11 @@ export interface components {
          * @description The whole stage for one surface; ``problem`` where no model covers the stack.
          */
         BuildView: {
+            /**
+             * Alike
+             * @default []
+             */
+            alike: number[];
             /** Alternative Id */
             alternative_id: number | null;
             /**
@@ -1311,6 +1316,8 @@ export interface components {
             layers: components["schemas"]["LayerView"][];
             /** Meters */
             meters: components["schemas"]["Meter"][];
+            /** @default null */
+            offer: components["schemas"]["OfferView"] | null;
             /** Plan Change Db */
             plan_change_db: number | null;
             /** Problem */
@@ -1719,6 +1726,11 @@ export interface components {
             /** Money */
             money: number;
             /**
+             * Offcuts
+             * @default []
+             */
+            offcuts: components["schemas"]["Offcut"][];
+            /**
              * Older
              * @default false
              */
@@ -1937,7 +1949,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            kind: "none" | "wood-studs" | "light-steel-studs" | "staggered-wood-studs" | "double-wood-studs" | "point-fixings" | "channels";
+            kind: "none" | "wood-studs" | "light-steel-studs" | "staggered-wood-studs" | "double-wood-studs" | "point-fixings" | "channels" | "battens";
             /**
              * Resilient Channel Spacing Mm
              * @default null
@@ -2228,6 +2240,7 @@ export interface components {
             /**
              * @default {
              *       "added_kg": null,
+             *       "carries_kg": null,
              *       "depth_mm": null,
              *       "hours": null,
              *       "money": null
@@ -2351,6 +2364,11 @@ export interface components {
              */
             measures: components["schemas"]["Measure"][];
             /**
+             * Offcuts Taken
+             * @default []
+             */
+            offcuts_taken: components["schemas"]["Offcut"][];
+            /**
              * Paths
              * @default []
              */
@@ -2455,6 +2473,7 @@ export interface components {
             /**
              * @default {
              *       "added_kg": null,
+             *       "carries_kg": null,
              *       "depth_mm": null,
              *       "hours": null,
              *       "money": null
@@ -2528,7 +2547,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "drain" | "vent" | "fixing" | "moving part" | "airbag seam" | "hot part" | "module" | "cable run" | "sealing face";
+            kind: "drain" | "vent" | "fixing" | "moving part" | "airbag seam" | "hot part" | "module" | "cable run" | "sealing face" | "loudspeaker";
             /**
              * Margin Mm
              * @default null
@@ -2659,6 +2678,11 @@ export interface components {
             reached: number;
             /** Role */
             role: string;
+            /**
+             * Seams
+             * @default 0
+             */
+            seams: number;
             /** Sold Mm */
             sold_mm: number[];
             /**
@@ -2666,6 +2690,11 @@ export interface components {
              * @enum {string}
              */
             state: "panel" | "stays" | "comes off" | "new";
+            /**
+             * Taped
+             * @default false
+             */
+            taped: boolean;
             /** Thickness Mm */
             thickness_mm: number;
             /** Tie */
@@ -2764,6 +2793,11 @@ export interface components {
              * @default null
              */
             added_kg: number | null;
+            /**
+             * Carries Kg
+             * @default null
+             */
+            carries_kg: number | null;
             /**
              * Depth Mm
              * @default null
@@ -3408,6 +3442,30 @@ export interface components {
             name: string;
             /** Version */
             version: number;
+        };
+        /**
+         * OfferLine
+         * @description One line of an offer, in the job's currency.
+         */
+        OfferLine: {
+            /** Label */
+            label: string;
+            /** Money */
+            money: number;
+        };
+        /**
+         * OfferView
+         * @description An offer; ``lacks`` is what it does not hold because nobody knows its price.
+         */
+        OfferView: {
+            /** Currency */
+            currency: string;
+            /** Lacks */
+            lacks: string[];
+            /** Lines */
+            lines: components["schemas"]["OfferLine"][];
+            /** Total */
+            total: number;
         };
         /**
          * Offers
@@ -4717,6 +4775,11 @@ export interface components {
             name: string;
             /** Number */
             number: number;
+            /**
+             * Offcut
+             * @default
+             */
+            offcut: string;
             /** Pieces */
             pieces: components["schemas"]["SheetPiece"][];
             /** Roll */

@@ -77,7 +77,8 @@ export function WorkshopSheet({ close }: { close: () => void }) {
             <NewOffcut workshop={workshop} />
             {doc.offcuts.map((o) => (
               <Note key={o.id} kind="info">
-                {o.material} {o.thickness_mm} mm: {o.width_mm} × {o.length_mm} mm{o.place ? `, ${o.place}` : ""}{" "}
+                {shelf.data?.materials.find((m) => m.material.id === o.material)?.material.name ?? o.material}{" "}
+                {o.thickness_mm} mm: {o.width_mm} × {o.length_mm} mm{o.place ? `, ${o.place}` : ""}{" "}
                 <Button size="small" onClick={() => void workshop.remove("offcuts", o).catch(workshop.say)}>
                   Used
                 </Button>

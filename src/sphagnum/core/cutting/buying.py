@@ -45,6 +45,17 @@ class Wanted(NamedTuple):
     rotate: str
 
 
+class Rest(Protocol):
+    """An offcut that is kept: its number and its rectangle, mm."""
+
+    @property
+    def id(self) -> int: ...
+    @property
+    def width_mm(self) -> float: ...
+    @property
+    def length_mm(self) -> float: ...
+
+
 class Found(NamedTuple):
     """A layout that was asked for: the best there is, what is still under way (by its key), else an older one."""
 
@@ -85,8 +96,12 @@ def flat_forms(material: Material, thickness_mm: float) -> tuple[StockForm, ...]
     return tuple(f for f in forms_at(material, thickness_mm) if f.form in FLAT and f.width_mm and f.length_mm)
 
 
-def cut_input(material: Material, thickness_mm: float, rects: list[Wanted]) -> CutInput:
-    """Rectangles to lay on what a thickness is sold in; a stock's id is its place among ``flat_forms``."""
+OFFCUT = "offcut "
+"""What the id of a rest begins with among stock; its number follows."""
+
+
+def cut_input(material: Material, thickness_mm: float, rects: list[Wanted], rests: tuple[Rest, ...] = ()) -> CutInput:
+    """Rectangles to lay on what a thickness is sold in; a stock's id is its place among ``flat_forms``, or a rest's number."""
     items = tuple(StockItem(id=str(i), width_mm=f.width_mm, length_mm=f.length_mm, roll=f.form == "roll",
                             sold_whole=f.sold_whole, price=f.price or 0.0)
                   for i, f in enumerate(flat_forms(material, thickness_mm)))
@@ -94,7 +109,9 @@ def cut_input(material: Material, thickness_mm: float, rects: list[Wanted]) -> C
         CutPiece(id=str(i), outline_mm=((0, 0), (r.width, 0), (r.width, r.height), (0, r.height)), rotate=r.rotate)
         for i, r in enumerate(rects)
     )
-    return CutInput(stock=items, pieces=pieces, seconds=5.0)
+    kept = tuple(StockItem(id=f"{OFFCUT}{r.id}", width_mm=r.width_mm, length_mm=r.length_mm, quantity=1)
+                 for r in rests)
+    return CutInput(stock=(*kept, *items), pieces=pieces, seconds=5.0)
 
 
 def _spare(units: int, share: float) -> int:

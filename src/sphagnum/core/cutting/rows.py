@@ -6,12 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..forms import (
-    FormMillimetres,
-    FormThickness,
-    Name,
-    Optional,
-)
+from ..forms import FormMillimetres, FormThickness, Name, Optional, Words
 from ..schema import Row, Strict, Typed
 
 
@@ -36,5 +31,16 @@ class GoodIn(Strict):
     note: Annotated[str, Field(max_length=200)] = ""
 
 
+class OffcutIn(Strict):
+    """A rest that is kept, or that a job takes: of which material and thickness, its rectangle, where it lies."""
+
+    material: Annotated[str, Field(min_length=1, max_length=80)]
+    thickness_mm: FormThickness
+    width_mm: FormMillimetres
+    length_mm: FormMillimetres
+    place: Words = ""
+
+
 class Piece(PieceIn, Row): ...
 class GoodWanted(GoodIn, Row): ...
+class Offcut(OffcutIn, Row): ...

@@ -11,6 +11,7 @@ from ..fitting.fixings import (
     COMPOUND_L_M2,
     HANGER,
     JOINED,
+    LYING,
     POINTS_PER_M2,
     SCREW,
     SCREWS_PER_M2,
@@ -52,7 +53,7 @@ def goods_of(patch: Patch, layers: tuple[StackLayerIn, ...], frame: Frame | None
     for tie in [x.tie for x in layers if x.tie is not None] or ([frame] if frame is not None else []):
         if tie.kind in STUDS and tie.spacing_mm:
             stands, rim, rows = STUDS[tie.kind]
-            length = (width / (tie.spacing_mm / 1e3) + 1) * height * rows if tie.kind != "channels" else (
+            length = (width / (tie.spacing_mm / 1e3) + 1) * height * rows if tie.kind not in LYING else (
                 (height / (tie.spacing_mm / 1e3) + 1) * width)
             out.append(Good(stands, length, f"{tie.kind.replace('-', ' ')} {tie.spacing_mm:g} mm apart"))
             if rim:

@@ -5,8 +5,10 @@ from __future__ import annotations
 STUDS: dict[str, tuple[str, str, int]] = {
     "wood-studs": ("timber-stud", "timber-stud", 1), "staggered-wood-studs": ("timber-stud", "timber-stud", 2),
     "double-wood-studs": ("timber-stud", "timber-stud", 2), "light-steel-studs": ("steel-stud", "steel-track", 1),
-    "channels": ("resilient-channel", "", 1)}
+    "channels": ("resilient-channel", "", 1), "battens": ("timber-batten", "", 1)}
 """Per kind of frame: what stands, what it stands in, and how many rows of it."""
+LYING = ("channels", "battens")
+"""Kinds that lie across, fixed straight to what stands, without rails at foot and head."""
 CHANNEL, SCREW, WASHER, HANGER, STAPLE = "resilient-channel", "drywall-screw", "rubber-washers", "lining-hanger", "wide-staple"
 COMPOUND, ADHESIVE = "damping-compound", "board-adhesive"
 JOINED = {"compound": COMPOUND, "adhesive": ADHESIVE}

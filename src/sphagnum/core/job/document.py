@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..cutting.rows import GoodIn, GoodWanted, Piece, PieceIn
+from ..cutting.rows import GoodIn, GoodWanted, Offcut, OffcutIn, Piece, PieceIn
 from ..fitting.rows import Reminder, ReminderIn, StepEvent, StepEventIn
 from ..forms import (
     FormLevel,
@@ -69,6 +69,8 @@ class Limits(Strict):
     depth_mm: OptionalNumber = None
     money: OptionalNumber = None
     hours: OptionalNumber = None
+    carries_kg: OptionalNumber = None
+    """What the axle, the shelf or the frame it all hangs on may still carry, by its maker."""
 
 
 class JobIn(Strict):
@@ -158,6 +160,8 @@ class JobDocument(Strict):
     calculations: tuple[Calculation, ...] = ()
     pieces: tuple[Piece, ...] = ()
     goods: tuple[GoodWanted, ...] = ()
+    offcuts_taken: tuple[Offcut, ...] = ()
+    """Rests of the workshop that this job is cut from first."""
     step_events: tuple[StepEvent, ...] = ()
     photos: tuple[Photo, ...] = ()
     side_effects: tuple[SideEffect, ...] = ()
@@ -223,6 +227,7 @@ COLLECTIONS: dict[str, Collection] = {
     "calculations": Collection(editable=CalculationIn, stored=Calculation),
     "pieces": Collection(editable=PieceIn, stored=Piece),
     "goods": Collection(editable=GoodIn, stored=GoodWanted),
+    "offcuts_taken": Collection(editable=OffcutIn, stored=Offcut),
     "step_events": Collection(editable=StepEventIn, stored=StepEvent, points_to={
         "surface_id": "surfaces", "measure_id": "measures", "rattle_id": "rattles", "leak_id": "leaks"},
         opposite={"done": "undone", "undone": "done"}),

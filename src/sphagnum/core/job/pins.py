@@ -10,7 +10,7 @@ from ..materials.model import Material
 from .document import JobDocument, MaterialCopy
 from .shelf import Shelf
 
-NAMING = ("surfaces", "alternatives", "pieces", "goods")
+NAMING = ("surfaces", "alternatives", "pieces", "goods", "offcuts_taken")
 """Collections whose rows name materials."""
 
 

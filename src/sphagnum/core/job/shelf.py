@@ -8,6 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..cutting.buying import SPARE_SHARE
+from ..cutting.rows import Offcut
 from ..errors import BadInput
 from ..fitting.times import MINUTES
 from ..levels.bands import PREDICTED_HZ, Floats
@@ -22,7 +23,7 @@ from ..rules.engine import Rule
 from ..schema import Strict
 from ..stacks.absorption import Lining, LiningLayer, LiningPorous
 from ..stacks.model import Stack
-from .workshop import WorkshopDocument
+from .workshop import Workshop, WorkshopDocument
 
 SCHOOL = "school-"
 """What settings begin with that keep the pick among a school's ways."""
@@ -73,6 +74,10 @@ class Shelf(Strict):
     """Of sheets opened, so many more are bought."""
     settled: dict[str, str] = {}
     """What the workshop picked among schools of the trade, with its reason, by school."""
+    offcuts: tuple[Offcut, ...] = ()
+    """Rests the workshop keeps, that no job has taken."""
+    charges: Workshop | None = None
+    """What the workshop charges."""
 
     __eq__ = object.__eq__
     __hash__ = object.__hash__
@@ -154,7 +159,8 @@ def shelf_of(base: Shelf, workshop: WorkshopDocument) -> Shelf:
         "materials": composed(base.materials | own), "methods": base.methods | methods,
         "offers": base.offers.model_copy(update={"templates": tuple(templates.values())}),
         "minutes": base.minutes | {r.phase: r.minutes for r in workshop.house_minutes},
-        "pace": workshop.workshop.pace, "spare_share": workshop.workshop.spare_percent / 100,
+        "offcuts": workshop.offcuts, "charges": workshop.workshop, "pace": workshop.workshop.pace,
+        "spare_share": workshop.workshop.spare_percent / 100,
         "settled": {s.name.removeprefix(SCHOOL): s.words for s in workshop.settings if s.name.startswith(SCHOOL)},
     })
 

@@ -6,7 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..forms import FormLevel, FormMillimetres, FormNotNegative, FormShareOfDb, FormThickness, Name, OptionalNumber, Words
+from ..cutting.rows import Offcut, OffcutIn
+from ..forms import FormLevel, FormNotNegative, FormShareOfDb, Name, OptionalNumber, Words
 from ..materials.model import Material
 from ..paths.offers import PathTemplate
 from ..schema import Row, Strict, Typed
@@ -42,16 +43,6 @@ class ShelfMaterialIn(Strict):
     material: Material
 
 
-class OffcutIn(Strict):
-    """A rest that is kept: of which material and thickness, its rectangle, where it lies."""
-
-    material: Annotated[str, Field(min_length=1, max_length=80)]
-    thickness_mm: FormThickness
-    width_mm: FormMillimetres
-    length_mm: FormMillimetres
-    place: Words = ""
-
-
 class TemplateIn(Strict):
     """A usual way in, with the surface it goes through."""
 
@@ -84,7 +75,6 @@ class HouseMinutesIn(Strict):
 
 class Workshop(WorkshopIn, Row): ...
 class ShelfMaterial(ShelfMaterialIn, Row): ...
-class Offcut(OffcutIn, Row): ...
 class OwnTemplate(TemplateIn, Row): ...
 class Setting(SettingIn, Row): ...
 class OwnMethod(MethodIn, Row): ...

@@ -62,6 +62,19 @@ def natural_vent_m2(flow_m3_s: float, height_m: float, rise_k: float, inside_k: 
     return flow_m3_s * math.sqrt(2) / (DISCHARGE * math.sqrt(2 * 9.81 * height_m * rise_k / inside_k))
 
 
+def rise_in_box_k(heat_w: float, walls_w_k: float, vent_m2: float, height_m: float, outside_k: float = 293.0) -> float:
+    """How much warmer it gets in a box, K, where its heat leaves through walls (Σ U·A, W/K) and two equal openings of ``vent_m2``
+    each by their own buoyancy; at most 500. The inverse of ``natural_vent_m2`` with walls beside it, by bisection.
+    """
+    low, high = 0.0, 500.0
+    for _ in range(60):
+        rise = (low + high) / 2
+        flow = DISCHARGE * vent_m2 / math.sqrt(2) * math.sqrt(2 * 9.81 * height_m * rise / (outside_k + rise))
+        carried = walls_w_k * rise + AIR_DENSITY * HEAT_CAPACITY * flow * rise
+        low, high = (rise, high) if carried < heat_w else (low, rise)
+    return high
+
+
 VELOCITY_HEADS = 2.5
 """Pressure lost from outside to outside through two openings and a turn between them, in velocity heads of one."""
 

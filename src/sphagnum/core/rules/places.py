@@ -127,13 +127,13 @@ def _isolated_well(case: Case) -> Found | None:
 
 
 def _rigid_link(case: Case) -> Found | None:
-    rigid = next((t for t in case.ties if t.kind in ("wood-studs", "staggered-wood-studs") or (
+    rigid = next((t for t in case.ties if t.kind in ("wood-studs", "battens", "staggered-wood-studs") or (
         t.kind == "point-fixings" and not t.isolated)), None)
     if rigid is None or rigid.resilient_channel_spacing_mm is not None or rigid.kind == "staggered-wood-studs":
         return None
     cavity = first(case.parts, lambda p: p.layer is not None and p.layer.tie is not None and p.layer.tie.kind == rigid.kind)
     hung = rigid.model_dump(mode="json", exclude={"between"}) | {"resilient_channel_spacing_mm": 600.0}
-    mend = set_on(cavity, "tie", hung) if cavity is not None and rigid.kind == "wood-studs" else ()
+    mend = set_on(cavity, "tie", hung) if cavity is not None and rigid.kind in ("wood-studs", "battens") else ()
     return Found({"what": rigid.kind.replace("-", " ")}, mend)
 
 

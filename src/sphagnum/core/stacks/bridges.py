@@ -24,9 +24,9 @@ from .single_leaf import FreeWaves
 CHANNEL_COMPLIANCE = 2e-6
 """Compliance of a resilient channel per metre of it, m²/N."""
 STUD_COMPLIANCE = {"wood-studs": 0.0, "light-steel-studs": 1.4e-6, "staggered-wood-studs": 0.0, "point-fixings": 0.0,
-                   "channels": CHANNEL_COMPLIANCE}
+                   "channels": CHANNEL_COMPLIANCE, "battens": 0.0}
 """Compliance of a stud per metre of it, m²/N; Davy (2010) gives 1e-6 for light steel and 0 for wood. Channels stand straight
-on a leaf."""
+on a leaf, battens are taken as wood studs."""
 PAD_COMPLIANCE = 5e-6
 """Compliance of one isolated point fixing (rubber or clip), m/N; assumed, makers give their own."""
 RESONANT_SHARE = 0.13

@@ -18,7 +18,7 @@ from ..materials.layers import ShelfLayer
 from ..materials.table import columns_of, family, variant_of
 from .model import Stack
 
-LINKED = ("wood-studs", "light-steel-studs", "staggered-wood-studs", "point-fixings", "channels")
+LINKED = ("wood-studs", "light-steel-studs", "staggered-wood-studs", "point-fixings", "channels", "battens")
 
 
 class FrameMake(NamedTuple):

@@ -14,7 +14,8 @@ class Frame(Strict):
     """What ties the two leaves beside a cavity together."""
 
     kind: Literal[
-        "none", "wood-studs", "light-steel-studs", "staggered-wood-studs", "double-wood-studs", "point-fixings", "channels"
+        "none", "wood-studs", "light-steel-studs", "staggered-wood-studs", "double-wood-studs", "point-fixings", "channels",
+        "battens",
     ] = "none"
     spacing_mm: Annotated[float, Field(ge=20, le=5000, strict=True, allow_inf_nan=False)] | None = None
     resilient_channel_spacing_mm: Annotated[float, Field(ge=20, le=5000, strict=True, allow_inf_nan=False)] | None = (

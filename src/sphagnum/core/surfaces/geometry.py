@@ -16,12 +16,12 @@ from ..forms import FormLength, FormMillimetres
 from ..schema import ItemId, Strict, numbered, read_number, told_apart
 
 ZoneKind = Literal["drain", "vent", "fixing", "moving part", "airbag seam", "hot part", "module", "cable run",
-                   "sealing face"]
+                   "sealing face", "loudspeaker"]
 
 # Widths left free round each kind, mm: house defaults, open to change on every zone.
 DEFAULT_MARGIN_MM: dict[str, float] = {
     "drain": 15, "vent": 15, "fixing": 10, "moving part": 20, "airbag seam": 30, "hot part": 50, "module": 5,
-    "cable run": 10, "sealing face": 5,
+    "cable run": 10, "sealing face": 5, "loudspeaker": 5,
 }
 
 LEAST_MM, MOST_MM = 20.0, 50_000.0
@@ -123,6 +123,18 @@ class Areas(Strict):
     perimeter_m: float
     width_mm: float
     height_mm: float
+
+
+def alike(a: Shape, b: Shape) -> bool:
+    """Whether two outlines are the same to a millimetre wherever they lie, or one the mirror of the other (left to right)."""
+    one, other = _corners(a, False), _corners(b, False)
+    return one == other or one == _corners(b, True)
+
+
+def _corners(shape: Shape, mirrored: bool) -> frozenset[tuple[int, int]]:
+    points = [(-x if mirrored else x, y) for x, y in shape.outline_mm]
+    left, foot = min(x for x, _ in points), min(y for _, y in points)
+    return frozenset((round(x - left), round(y - foot)) for x, y in points)
 
 
 class Plain(Shape):

@@ -28,11 +28,12 @@ class Cover(NamedTuple):
 
 @lru_cache(maxsize=512)
 def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float) -> Cover:
-    """Rectangles no larger than a sheet wholly inside the treatable area, centred, up to ``coverage`` of it."""
+    """Rectangles no larger than a sheet wholly inside the treatable area, up to ``coverage`` of it: about its middle, round a
+    loudspeaker where it has one, since that is what shakes it."""
     free = treatable(shape)
     best = Cover((), 0.0)
     for slack in SLACKS:  # rectangles cannot fill the ragged rim of a region: where they fall short, a wider one is searched
-        found = _fill(free, _centred(free, region(shape), coverage, slack), sheet_mm, coverage)
+        found = _fill(free, _centred(free, region(shape), coverage, slack, shaker(shape)), sheet_mm, coverage)
         best = found if found.share > best.share else best
         if best.share >= coverage - NEAR or coverage >= WHOLE:
             break
@@ -72,17 +73,32 @@ def _fill(free: BaseGeometry, part: BaseGeometry, sheet_mm: tuple[float, float],
     return Cover(tuple(pieces), covered / free.area if free.area else 0.0)
 
 
-def _centred(free: BaseGeometry, outline: BaseGeometry, coverage: float, slack: float) -> BaseGeometry:
-    """The treatable area within the outline shrunk about its middle, until just ``coverage`` of it is left, and a little more."""
+def shaker(shape: Shape) -> tuple[float, float] | None:
+    """Where a loudspeaker sits in a panel, mm; None where there is none."""
+    found = next((z for z in shape.keep_clear if z.kind == "loudspeaker"), None)
+    return None if found is None else (found.x_mm + found.width_mm / 2, found.y_mm + found.height_mm / 2)
+
+
+def _centred(
+    free: BaseGeometry, outline: BaseGeometry, coverage: float, slack: float, about: tuple[float, float] | None
+) -> BaseGeometry:
+    """The treatable area within the outline shrunk about its middle, or within a square about a point, until just ``coverage`` of
+    it is left, and a little more."""
     if coverage >= WHOLE:
         return free
+    x1, y1, x2, y2 = outline.bounds
+    reach = 2 * max(x2 - x1, y2 - y1)
+
+    def within(size: float) -> BaseGeometry:
+        if about is None:
+            return free.intersection(affinity.scale(outline, size, size, origin="centroid"))
+        return free.intersection(shapely.Point(about).buffer(reach * size / 2, cap_style="square"))
+
     low, high = 0.0, 1.0
     for _ in range(24):
         middle = (low + high) / 2
-        part = free.intersection(affinity.scale(outline, middle, middle, origin="centroid"))
-        low, high = (middle, high) if part.area < coverage * free.area else (low, middle)
-    wider = min(1.0, high * slack)
-    return free.intersection(affinity.scale(outline, wider, wider, origin="centroid"))
+        low, high = (middle, high) if within(middle).area < coverage * free.area else (low, middle)
+    return within(min(1.0, high * slack))
 
 
 @lru_cache(maxsize=512)

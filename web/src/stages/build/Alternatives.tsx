@@ -10,6 +10,7 @@ type Props = {
   surface: Schemas["Surface"];
   surfaces: readonly Schemas["Surface"][];
   zone: string;
+  alike: readonly number[];
   alternatives: readonly Alternative[];
   chosen: Alternative | undefined;
   edit: StageProps["edit"];
@@ -17,7 +18,7 @@ type Props = {
 
 const LETTERS = 65; // of A
 
-export function Alternatives({ surface, surfaces, zone, alternatives, chosen, edit }: Props) {
+export function Alternatives({ surface, surfaces, alike, zone, alternatives, chosen, edit }: Props) {
   const address = useAddress();
   const another = async () => {
     const made = await edit
@@ -61,7 +62,7 @@ export function Alternatives({ surface, surfaces, zone, alternatives, chosen, ed
               Choose “{chosen.name}”
             </Button>
           )}
-          <CopyTo surface={surface} surfaces={surfaces} plan={chosen} edit={edit} />
+          <CopyTo surface={surface} surfaces={surfaces} alike={alike} plan={chosen} edit={edit} />
           <Rename key={chosen.id} plan={chosen} edit={edit} />
           {alternatives.length > 1 ? (
             <Button
@@ -102,6 +103,7 @@ function Rename({ plan, edit }: { plan: Alternative; edit: StageProps["edit"] })
 function CopyTo({
   surface,
   surfaces,
+  alike,
   plan,
   edit,
 }: Omit<Props, "zone" | "alternatives" | "chosen"> & { plan: Alternative }) {
@@ -132,6 +134,13 @@ function CopyTo({
       content={
         <div className="form" role="dialog" aria-label="Copy to other surfaces">
           <b>The same on</b>
+          {alike.length ? (
+            <Button onClick={() => setTo(alike)}>
+              {alike.length > 1
+                ? `All ${alike.length} of its shape, mirrored ones too`
+                : "The one of its shape, mirrored or not"}
+            </Button>
+          ) : null}
           <div className="chips">
             {others.map((s) => (
               <button key={s.id} className="chip" aria-pressed={to.includes(s.id)} onClick={() => toggle(s.id)}>

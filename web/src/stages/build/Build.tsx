@@ -18,6 +18,7 @@ import css from "./build.module.css";
 import { Compare } from "./Compare";
 import { CoverageSchool } from "./CoverageSchool";
 import { Curves } from "./Curves";
+import { Offer } from "./Offer";
 import { Offers } from "./Offers";
 import { Rules } from "./Rules";
 import { Schools } from "./Schools";
@@ -195,6 +196,7 @@ export default function Build({ id, page, edit }: StageProps) {
             <Alternatives
               surface={surface}
               surfaces={doc.surfaces}
+              alike={data?.alike ?? []}
               zone={zone}
               alternatives={alternatives}
               chosen={chosen}
@@ -205,6 +207,7 @@ export default function Build({ id, page, edit }: StageProps) {
             {data?.meters.map((m) => (
               <Meter key={m.label} {...m} />
             ))}
+            {data?.offer ? <Offer offer={data.offer} /> : null}
             {data?.goods.length ? (
               <details>
                 <summary>Goods that go with it ({data.goods.length})</summary>

@@ -206,6 +206,7 @@ function facts(p: Part, layer: Layer | undefined, units: Units): string {
     differs ? `cut: ${Math.round(p.reached * 100)} %` : "",
     p.tie,
     p.joined,
+    p.seams ? `${p.seams} ${p.seams > 1 ? "seams" : "seam"}, ${p.taped ? "taped" : "open"}` : "",
     layer?.held ?? "",
   ]
     .filter(Boolean)

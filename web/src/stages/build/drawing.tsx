@@ -47,6 +47,15 @@ export function LayerBox({ part, box, number, picked, lifted }: BoxProps) {
       />
       {part.tie ? <Tie x={at} w={w} words={part.tie} /> : null}
       {part.hold.includes("screw") || part.hold === "hangers" ? <Fixings x={at} w={w} hold={part.hold} /> : null}
+      {Array.from({ length: Math.min(part.seams ?? 0, MOST_SEAMS) }, (_, i) => (
+        <Seam
+          key={i}
+          x={at}
+          w={w}
+          y={TOP + (HEIGHT * (i + 1)) / (Math.min(part.seams ?? 0, MOST_SEAMS) + 1)}
+          taped={part.taped ?? false}
+        />
+      ))}
       {part.joined ? (
         <line x1={at} x2={at} y1={TOP + 3} y2={TOP + HEIGHT - 3} stroke="var(--heather)" strokeWidth={4} />
       ) : null}
@@ -66,6 +75,18 @@ export function LayerBox({ part, box, number, picked, lifted }: BoxProps) {
       <text x={at + w / 2} y={TOP + HEIGHT + 16} textAnchor="middle" fontSize={13} fontWeight={700}>
         {lifted === null ? num(number, 0) : ""}
       </text>
+    </g>
+  );
+}
+
+const MOST_SEAMS = 3;
+
+// A joint between two blanks of a barrier: open, or under tape.
+function Seam({ x, w, y, taped }: { x: number; w: number; y: number; taped: boolean }) {
+  return (
+    <g data-seam={taped ? "taped" : "open"}>
+      <rect x={x - 1} y={y - 1.5} width={w + 2} height={3} fill="var(--paper)" stroke="var(--ink)" strokeWidth={0.8} />
+      {taped ? <rect x={x + w - 1} y={y - 8} width={4} height={16} fill="var(--heather)" /> : null}
     </g>
   );
 }

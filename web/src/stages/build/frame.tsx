@@ -12,6 +12,7 @@ const KINDS = [
   { value: "staggered-wood-studs", label: "staggered studs" },
   { value: "double-wood-studs", label: "two rows of studs" },
   { value: "channels", label: "resilient channels" },
+  { value: "battens", label: "battens" },
   { value: "point-fixings", label: "single fixings" },
 ] as const;
 const USUAL_MM = 400;
@@ -55,7 +56,7 @@ export function FrameFields({ label, frame, save }: Props) {
           save={(text) => save({ ...now, spacing_mm: text })}
         />
       ) : null}
-      {kind === "wood-studs" || kind === "light-steel-studs" ? (
+      {kind === "wood-studs" || kind === "light-steel-studs" || kind === "battens" ? (
         <Amount
           label="Resilient channels apart"
           kind="length"

@@ -5,15 +5,16 @@ import { useState } from "react";
 import { useAddress } from "../../parts/address";
 import { ThumbAction } from "../../parts/thumb";
 import { api, type Schemas } from "../../api/client";
-import { useStage, useWork } from "../../api/hooks";
+import { useShelf, useStage, useWork } from "../../api/hooks";
 import { NewSurface } from "../../parts/NewSurface";
 import { Empty, Note, Said, State } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
 import { money, num, percent } from "../../parts/words";
 import { Working } from "../../parts/Working";
 import css from "./cut.module.css";
-import { NewPiece, NewZone, Points } from "./dialogs";
+import { NewGood, NewPiece, NewZone, Points } from "./dialogs";
 import { SurfaceDrawing } from "./drawing";
+import { Rests } from "./Rests";
 import { Sheets } from "./Sheets";
 
 const BUY = "to-buy";
@@ -27,8 +28,10 @@ export default function Cut({ id, page, edit }: StageProps) {
   const view = useStage(id, "cut", page.revision, wanted ? { surface_id: wanted } : {});
   const layer = (address.number("layer") ?? 1) - 1;
   const [top, room] = useWidth<HTMLDivElement>(874);
-  const [dialog, setDialog] = useState<"zone" | "points" | "surface" | "piece" | null>(null);
+  const [dialog, setDialog] = useState<"zone" | "points" | "surface" | "piece" | "good" | null>(null);
   const data = view.data;
+  const shelf = useShelf();
+  const named = (m: string) => shelf.data?.materials.find((x) => x.material.id === m)?.material.name ?? m;
   const work = useWork(id, data?.work ?? []);
   const row = doc.surfaces.find((s) => s.id === data?.surface?.id);
   const shown = data?.surface?.layers[Math.min(layer, data.surface.layers.length - 1)];
@@ -154,7 +157,7 @@ export default function Cut({ id, page, edit }: StageProps) {
                   <b className="num">
                     {b.unit.includes("roll") && b.needed.includes("m of")
                       ? b.unit
-                      : `${b.units} ${b.unit}${b.units > 1 && !b.unit.startsWith("pack") ? "s" : ""}`}
+                      : `${b.units} ${b.units > 1 ? many(b.unit) : b.unit}`}
                   </b>
                   {b.spare ? (
                     <span className="small"> {b.unit.startsWith("pack") ? `(${b.needed})` : `${b.spare} spare`}</span>
@@ -182,6 +185,7 @@ export default function Cut({ id, page, edit }: StageProps) {
             Does not fit: {u}.
           </Note>
         ))}
+        <Rests named={named} offered={data?.offcuts ?? []} taken={doc.offcuts_taken ?? []} edit={edit} />
         <div className="rows">
           {doc.pieces.map((p) => (
             <div key={p.id}>
@@ -200,9 +204,24 @@ export default function Cut({ id, page, edit }: StageProps) {
               </button>
             </div>
           ))}
+          {(doc.goods ?? []).map((g) => (
+            <div key={`g${g.id}`}>
+              <span>
+                {named(g.material)} <span className="small">{num(g.amount)}</span>
+              </span>
+              <button
+                className="key"
+                aria-label={`Remove goods ${named(g.material)}`}
+                onClick={() => void edit.remove("goods", g)}
+              >
+                remove
+              </button>
+            </div>
+          ))}
         </div>
         <div className="acts">
           <Button onClick={() => setDialog("piece")}>Add a piece</Button>
+          <Button onClick={() => setDialog("good")}>Add goods</Button>
           <Working items={data?.working} />
         </div>
       </aside>
@@ -227,10 +246,14 @@ export default function Cut({ id, page, edit }: StageProps) {
       ) : null}
       {dialog === "zone" && row ? <NewZone row={row} edit={edit} close={() => setDialog(null)} /> : null}
       {dialog === "points" && row ? <Points row={row} edit={edit} close={() => setDialog(null)} /> : null}
+      {dialog === "good" ? <NewGood edit={edit} close={() => setDialog(null)} /> : null}
       {dialog === "piece" ? <NewPiece edit={edit} close={() => setDialog(null)} /> : null}
     </>
   );
 }
+
+// "sheets", "packs of 8".
+const many = (unit: string) => unit.replace(/^\w+/, "$&s");
 
 // Those of the layer that is shown first.
 function ordered(sheets: readonly Schemas["SheetView"][], shown: Schemas["LayerPieces"] | undefined) {

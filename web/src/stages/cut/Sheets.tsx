@@ -9,7 +9,9 @@ type Sheet = Schemas["SheetView"];
 export function Sheets({ sheets }: { sheets: readonly Sheet[] }) {
   const seen = new Map<string, Sheet[]>();
   for (const s of sheets) {
-    const key = `${s.material}@${s.thickness_mm}|${s.roll ? s.number : s.pieces.map((p) => JSON.stringify(p.outline_mm)).join()}`;
+    const own =
+      s.roll || s.offcut ? `${s.number}${s.offcut}` : s.pieces.map((p) => JSON.stringify(p.outline_mm)).join();
+    const key = `${s.material}@${s.thickness_mm}|${own}`;
     seen.set(key, [...(seen.get(key) ?? []), s]);
   }
   return (
@@ -25,10 +27,21 @@ export function Sheets({ sheets }: { sheets: readonly Sheet[] }) {
         return (
           <figure key={`${s.material}@${s.thickness_mm}#${s.number}`}>
             <figcaption>
-              <b>{alike.length > 1 ? `${alike.length} sheets alike` : s.roll ? "Roll" : `Sheet ${s.number}`}</b> ·{" "}
-              {num(s.width_mm, 0)} × {num(s.length_mm, 0)} mm
+              <b>
+                {alike.length > 1
+                  ? `${alike.length} sheets alike`
+                  : s.offcut
+                    ? "Offcut"
+                    : s.roll
+                      ? "Roll"
+                      : `Sheet ${s.number}`}
+              </b>{" "}
+              · {num(s.width_mm, 0)} × {num(s.length_mm, 0)} mm
               <br />
-              <span className="small">{s.name}</span>
+              <span className="small">
+                {s.name}
+                {s.offcut ? `: ${s.offcut}` : ""}
+              </span>
             </figcaption>
             <svg
               width={Math.min(w * scale, 420) + 2}

@@ -19,6 +19,7 @@ const ZONES = [
   "module",
   "cable run",
   "sealing face",
+  "loudspeaker",
 ] as const;
 
 type Dialog = { edit: StageProps["edit"]; close: () => void };
@@ -178,6 +179,43 @@ export function NewPiece({ edit, close }: Dialog) {
             </Ask>
           ))}
         </div>
+        {wrong ? <Note kind="danger">{wrong}</Note> : null}
+      </div>
+    </Modal>
+  );
+}
+
+export function NewGood({ edit, close }: Dialog) {
+  const shelf = useShelf();
+  const options = (shelf.data?.materials ?? [])
+    .filter((m) => !m.lies && !m.material.retired)
+    .map((m) => ({ value: m.material.id, label: m.material.name }));
+  const [material, setMaterial] = useState("");
+  const [amount, setAmount] = useState("1");
+  const [wrong, setWrong] = useState("");
+  const save = async () => {
+    try {
+      await edit.create("goods", [{ material: material || options[0]?.value, amount }]);
+      close();
+    } catch (error) {
+      setWrong(message(error));
+    }
+  };
+  return (
+    <Modal title="Goods beside those of the plan" open onCancel={close} onOk={() => void save()} okText="Add">
+      <div className="form">
+        <Ask label="What">
+          <Select
+            value={material || options[0]?.value}
+            options={options}
+            onChange={setMaterial}
+            showSearch
+            optionFilterProp="label"
+          />
+        </Ask>
+        <Ask label="Metres, or pieces of what is sold by the piece">
+          <Input value={amount} onChange={(e) => setAmount(e.target.value)} />
+        </Ask>
         {wrong ? <Note kind="danger">{wrong}</Note> : null}
       </div>
     </Modal>

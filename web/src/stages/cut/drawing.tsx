@@ -47,7 +47,13 @@ export function SurfaceDrawing({ view, row, layer, edit, room }: Props) {
             return { at: x, across: y, name: p.label, values: [`${num(wide, 0)} × ${num(high, 0)} mm`] };
           })
         }
-        legend={layer?.pieces.length ? <span>{layer.pieces.length} pieces; point at one for its size</span> : null}
+        legend={
+          layer?.pieces.length ? (
+            <span>
+              {layer.pieces.length === 1 ? "1 piece" : `${layer.pieces.length} pieces`}; point at one for its size
+            </span>
+          ) : null
+        }
       >
         {() => (
           <>

@@ -19,6 +19,7 @@ const LIMITS = [
   ["depth_mm", "Depth", "mm"],
   ["money", "Material", ""],
   ["hours", "Work", "h"],
+  ["carries_kg", "What bears it may still carry", "kg"],
 ] as const;
 
 // Thrown away as it is seen here: what somebody else did since is not thrown away unseen.

@@ -100,8 +100,10 @@ def _cut(job: JobFigures) -> StageLine:
         return StageLine(stage="cut", line="nothing to cut yet", done=False)
     if view.work and (view.older or not view.sheets):
         return StageLine(stage="cut", line="being laid out", done=False)
-    sheets = sum(1 for s in view.sheets if not s.roll)
-    return StageLine(stage="cut", line=f"{plural(sheets, 'sheet')}, {job.doc.job.currency} {view.money:.0f}",
+    sheets = sum(1 for s in view.sheets if not s.roll and not s.offcut)
+    unpriced = sum(b.money is None for b in view.buy)
+    more = f" and {unpriced} of no known price" if unpriced else ""
+    return StageLine(stage="cut", line=f"{plural(sheets, 'sheet')}, {job.doc.job.currency} {view.money:.0f}{more}",
                      done=not view.unplaced and not view.work)
 
 

@@ -8,6 +8,7 @@ from ...schema import Strict
 from ...surfaces.patches import Patch
 from ..cut.view import CutView, cut_view
 from ..fit.view import hours_of
+from .warmth import rise_inside_k
 
 
 class Meter(Strict):
@@ -24,6 +25,10 @@ class Meter(Strict):
     note: str = ""
     older: bool = False
     """Whether it is from before the last change; the new figure is under way."""
+
+
+BEARS = {"vehicle": "On its axles", "enclosure": "On what bears it", "room": "On what bears it"}
+"""Whose limit ``carries_kg`` is, by kind of job."""
 
 
 class JobSums(Strict):
@@ -66,6 +71,12 @@ def meters(job: JobFigures, patch: Patch, added: Load, depth: float, sums: JobSu
         Meter(label="To buy, whole job", value=sums.bought_money, limit=limits.money, unit=money, note=missing, older=sums.late),
         Meter(label="Work, whole job", value=sums.hours, limit=limits.hours, unit="h"),
     ]
+    if limits.carries_kg is not None:
+        rows.append(Meter(label=BEARS[job.doc.job.kind], value=sums.kg, limit=limits.carries_kg, unit="kg"))
+    warm = rise_inside_k(job) if job.doc.job.kind == "enclosure" else None
+    if warm is not None:
+        rows.append(Meter(label="Warmer inside than outside", value=warm[0], limit=warm[1], unit="K",
+                          note="by its own buoyancy, no fan"))
     return tuple(m.model_copy(update={
         "value": round(m.value, 1) + 0.0, "left": None if m.limit is None else round(m.limit - m.value, 1) + 0.0,
         "bought": None if m.bought is None else round(m.bought, 1) + 0.0}) for m in rows)

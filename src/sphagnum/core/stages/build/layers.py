@@ -11,9 +11,10 @@ from ...materials.model import Material, kg_per_m2
 from ...materials.table import family
 from ...schema import Strict
 from ...stacks.model import Frame
-from ...surfaces.coverage import laid_share
-from ...surfaces.geometry import areas
+from ...surfaces.coverage import laid_share, sheet_of
+from ...surfaces.geometry import areas, plain
 from ...surfaces.patches import Patch
+from ...surfaces.pieces import blanks
 from ...surfaces.rows import Alternative, StackLayerIn
 from ...words import listed
 
@@ -46,9 +47,14 @@ class LayerView(Strict):
     tie: str
     """What ties the leaves beside it, in words."""
     joined: str
+    seams: int = 0
+    """Of a new barrier: joints between its blanks."""
+    taped: bool = False
 
 
-def layer_view(layer: StackLayerIn, patch: Patch, shelf: Shelf, state: State, far: bool = False) -> LayerView:
+def layer_view(
+    layer: StackLayerIn, patch: Patch, shelf: Shelf, state: State, far: bool = False, taped: bool = False
+) -> LayerView:
     """A layer as drawn; new ones are cut, the rest is as it is."""
     size = areas(patch)
     material = shelf.material(layer.material)
@@ -62,12 +68,19 @@ def layer_view(layer: StackLayerIn, patch: Patch, shelf: Shelf, state: State, fa
         coverage=layer.coverage, reached=round(laid, 3), kg_m2=round(kg_per_m2(material, layer.thickness_mm), 2),
         price=None if cost is None else round(cost * laid * size.treatable_m2, 2), hold=layer.held or material.hold,
         tie="" if layer.tie is None else tie_words(layer.tie), joined=JOINED[layer.joined],
+        seams=_seams(patch, layer, material) if state == "new" else 0, taped=taped,
     )
+
+
+def _seams(patch: Patch, layer: StackLayerIn, material: Material) -> int:
+    sheet = sheet_of(material, layer.thickness_mm) if "barrier" in material.roles and material.lies else None
+    return 0 if sheet is None else max(len(blanks(plain(patch), sheet).pieces) - 1, 0)
 
 
 JOINED = {"": "", "compound": "damping compound between", "adhesive": "elastic adhesive between"}
 TIES = {"wood-studs": "wood studs", "light-steel-studs": "light steel studs", "staggered-wood-studs": "staggered studs",
-        "double-wood-studs": "two rows of studs", "point-fixings": "single fixings", "channels": "resilient channels"}
+        "double-wood-studs": "two rows of studs", "point-fixings": "single fixings", "channels": "resilient channels",
+        "battens": "battens"}
 
 
 def tie_words(frame: Frame) -> str:
@@ -90,14 +103,15 @@ def _sold(material: Material) -> tuple[float, ...]:
 def section(patch: Patch, lay: Lay, alternative: Alternative | None, shelf: Shelf) -> tuple[LayerView, ...]:
     """Everything in section, from the source's side: what is new, what stays, what comes off, and the panel."""
     far = [p for p in lay.placed if p.far]
-    out = [layer_view(p.layer, patch, shelf, "new", True) for p in far]
+    taped = any(p.new and shelf.material(p.layer.material).acts == "line" for p in lay.placed)
+    out = [layer_view(p.layer, patch, shelf, "new", True, taped) for p in far]
     out.append(layer_view(patch.substrate, patch, shelf, "new" if patch.planned else "panel"))
     near = lay.placed[len(far):]
     gone = [] if alternative is None or patch.planned else [x for x in patch.present if x.id in alternative.takes_out]
     for one in near:
         if not one.new:
             out += _before(gone, one, patch, shelf)
-        out.append(layer_view(one.layer, patch, shelf, "new" if one.new else "stays"))
+        out.append(layer_view(one.layer, patch, shelf, "new" if one.new else "stays", taped=taped))
     out += [layer_view(x, patch, shelf, "comes off") for x in gone]
     return tuple(out)
 

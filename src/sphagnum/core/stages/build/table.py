@@ -16,9 +16,9 @@ from ...surfaces.rows import Alternative
 from ...words import listed, signed
 from .budgets import job_sums
 from .curves import a_total, at_ear_db, levels_through
+from .heat import heat_of
 from .layers import depth_of, section
 from .trade import said
-from .view import heat_of
 
 
 class TableRow(Strict):

@@ -5,23 +5,23 @@ from __future__ import annotations
 from ...errors import BadInput
 from ...figures.goal import value_in
 from ...figures.job_figures import JobFigures, once
-from ...figures.lays import Lay, panel_loss, planned_lay, present_lay, stack_of
+from ...figures.lays import panel_loss, planned_lay, present_lay, stack_of
 from ...figures.loads import NO_LOAD, added_load, goods_for
 from ...figures.path_levels import predicted_at_ear
 from ...job.document import JobDocument
-from ...job.shelf import Shelf
 from ...rules.engine import Spoken
 from ...schema import Strict
-from ...stacks.heat import Climate, HeatLayer, heat_answer
 from ...stacks.predict import working
-from ...surfaces.geometry import Areas, areas
+from ...surfaces.geometry import Areas, alike, areas
 from ...surfaces.patches import Patch, patch_of, patches
 from ...surfaces.rows import Alternative, Surface
 from ...words import signed
 from ...working import Answer, Working
 from .budgets import Meter, job_sums, meters
 from .curves import Curves, curves, through_change, worse
+from .heat import heat_of
 from .layers import Depth, LayerView, depth_of, layer_view, section
+from .offer import OfferView, offer
 from .trade import said
 
 
@@ -51,6 +51,8 @@ class BuildView(Strict):
     wanted: str
     """What Trace asks of this surface, against what the stack gives; empty where it asks nothing."""
     heat: Answer | None
+    alike: tuple[int, ...] = ()
+    """Other surfaces of the same outline and panel, mirrored or not: the other side, the next door."""
     surface_id: int | None
     zone: str
     zones: tuple[ZoneView, ...]
@@ -64,6 +66,8 @@ class BuildView(Strict):
     depth: Depth
     depth_limit_mm: float | None
     meters: tuple[Meter, ...]
+    offer: OfferView | None = None
+    """What the whole job would be offered for, where the workshop says what an hour costs."""
     curves: Curves | None
     resonance_hz: float | None
     rules: tuple[Spoken, ...]
@@ -116,7 +120,9 @@ def build(
         *worse(job, patch, lay), *said(job, patch, alternative, lay, prediction, depth.mm, added, sums, heat, goods))
     return BuildView(
         sentence=_sentence(patch, alternative, found, plan, problem), detail=_detail(patch, size),
-        wanted=_wanted(job.doc, surface, found), heat=heat, surface_id=surface.id, zone=patch.zone,
+        wanted=_wanted(job.doc, surface, found), heat=heat, surface_id=surface.id,
+        alike=tuple(s.id for s in job.doc.surfaces if s.id != surface.id and alike(s, surface)
+                    and s.substrate.material == surface.substrate.material), zone=patch.zone,
         zones=_zones(job.doc, surface), alternative_id=alternative.id if alternative else None,
         substrate=layer_view(surface.substrate, patch, job.shelf, "new" if surface.planned else "panel"),
         layers=tuple(layer_view(x, patch, job.shelf, "new", x.place == "far")
@@ -125,7 +131,8 @@ def build(
                                             amount=round(g.amount * surface.count, 1), why=g.why) for g in goods),
         depth=depth.model_copy(update={"mm": round(depth.mm, 1)}),
         depth_limit_mm=patch.depth_limit_mm or job.doc.job.limits.depth_mm,
-        meters=meters(job, patch, added, depth.mm, sums), curves=found, resonance_hz=resonances[0] if resonances else None,
+        meters=meters(job, patch, added, depth.mm, sums), offer=offer(job, sums),
+        curves=found, resonance_hz=resonances[0] if resonances else None,
         rules=rules, asked=asking, problem=problem, plan_change_db=plan,
         rating="" if prediction is None or lay.nothing else
         f"Rw {prediction.Rw} ({prediction.C}; {prediction.Ctr}) dB".replace("-", "−"),
@@ -169,23 +176,6 @@ def _wanted(doc: JobDocument, surface: Surface, found: Curves | None) -> str:
     given = 0.0 if found is None else -through_change(found)
     state = "reached" if given >= path.wanted_db - 0.05 else f"{path.wanted_db - given:.1f} dB short"
     return f"Trace asks for {path.wanted_db:.1f} dB less through here (number {path.order} in its order): {state}."
-
-
-def heat_of(patch: Patch, lay: Lay, shelf: Shelf) -> Answer | None:
-    """Heat and moisture of a lay, the source's side on the outside; None where a conductivity is not known."""
-    far = [p.layer for p in lay.placed if p.far]
-    out = []
-    for layer in (*far, patch.substrate, *(p.layer for p in lay.placed if not p.far)):
-        material = shelf.material(layer.material)
-        if not material.lies:
-            continue
-        for part, mm in material.each_part():
-            known = part.properties
-            if known.conductivity_w_mk is None or known.vapour_mu is None:
-                return None
-            out.append(HeatLayer(part.name.lower(), (layer.thickness_mm if mm is None else mm) / 1e3, known.conductivity_w_mk,
-                                 known.vapour_mu))
-    return heat_answer(out, Climate())
 
 
 def _detail(patch: Patch, size: Areas) -> str:

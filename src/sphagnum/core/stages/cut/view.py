@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 from ...cutting.buying import (
+    OFFCUT,
     Buy,
     Wanted,
     buy_amount,
@@ -16,6 +17,7 @@ from ...cutting.buying import (
 )
 from ...cutting.layout import corners
 from ...cutting.model import CutResult
+from ...cutting.rows import Offcut
 from ...cutting.stock import first_thickness_mm, forms_at, line_metres
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
@@ -30,7 +32,7 @@ from ...surfaces.geometry import Areas, areas, plain, treatable
 from ...surfaces.patches import Patch, patches
 from ...surfaces.pieces import blanks, inside_pieces
 from ...surfaces.rows import StackLayerIn, Surface
-from ...words import percent, plural
+from ...words import listed, percent, plural
 from ...working import Working, inputs
 from .labels import copy_label, free_label, prefixes
 
@@ -89,6 +91,8 @@ class SheetView(Strict):
     width_mm: float
     length_mm: float
     pieces: tuple[SheetPiece, ...]
+    offcut: str = ""
+    """Of a rest that is kept: which, and where it lies."""
 
 
 class CutView(Strict):
@@ -109,6 +113,8 @@ class CutView(Strict):
     """Layouts still under way, by their keys."""
     older: bool = False
     """Whether part of the buying list is of layouts from before the last change."""
+    offcuts: tuple[Offcut, ...] = ()
+    """Rests the workshop keeps of what this job cuts, that it could take."""
 
 
 @once
@@ -152,13 +158,14 @@ def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
         material = job.shelf.material(name)
         if not rects or not flat_forms(material, thickness):
             continue
-        result, under_way, older = job.layouts(name, thickness, cut_input(material, thickness, rects))
+        rests = _of(job.doc.offcuts_taken, name, thickness)
+        result, under_way, older = job.layouts(name, thickness, cut_input(material, thickness, rects, rests))
         work += [under_way] * bool(under_way)
         if result is None:
             buy += buy_stock(material, thickness, older, True, job.shelf.spare_share) if older is not None else []
             continue
         results.append(result)
-        sheets += _sheets(material, thickness, result, rects)
+        sheets += _sheets(material, thickness, result, rects, rests)
         unplaced += [f"{rects[int(u.piece)].label}: {u.why}" for u in result.unplaced]
         buy += buy_stock(material, thickness, result, spare_share=job.shelf.spare_share)
     buy += [buy_amount(job.shelf.material(name), amount) for name, amount in amounts.items()]
@@ -172,7 +179,12 @@ def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
         kg=round(sum(b.kg for b in buy), 1), money=round(sum(b.money or 0.0 for b in buy), 2), currency=job.doc.job.currency,
         utilisation=round(used / bought, 3) if bought else None, unplaced=tuple(unplaced),
         working=tuple(_working(r) for r in results), work=tuple(work), older=any(b.older for b in buy),
+        offcuts=tuple(o for name, thickness in wanted for o in _of(job.shelf.offcuts, name, thickness)),
     )
+
+
+def _of(offcuts: tuple[Offcut, ...], material: str, thickness_mm: float) -> tuple[Offcut, ...]:
+    return tuple(o for o in offcuts if o.material == material and abs(o.thickness_mm - thickness_mm) < 0.01)
 
 
 def _to_lay(doc: JobDocument) -> list[tuple[Patch, tuple[StackLayerIn, ...]]]:
@@ -228,17 +240,19 @@ def _size(outline: Points) -> tuple[float, float]:
     return outline[2][0] - outline[0][0], outline[2][1] - outline[0][1]
 
 
-def _sheets(material: Material, thickness_mm: float, result: CutResult, rects: list[Wanted]) -> list[SheetView]:
-    forms = flat_forms(material, thickness_mm)
-    return [
-        SheetView(material=material.id, thickness_mm=thickness_mm, name=f"{material.name}, {thickness_mm:g} mm",
-                  letter=material.letter, roll=forms[int(used.stock)].form == "roll", number=used.number,
-                  width_mm=forms[int(used.stock)].width_mm or 0.0,
-                  length_mm=used.length_used_mm,
-                  pieces=tuple(SheetPiece(label=rects[int(p.piece)].label, outline_mm=p.outline_mm)
-                               for p in used.placements))
-        for used in result.used
-    ]
+def _sheets(
+    material: Material, thickness_mm: float, result: CutResult, rects: list[Wanted], rests: tuple[Offcut, ...]
+) -> list[SheetView]:
+    sold = {str(i): (f.form == "roll", f.width_mm or 0.0, "") for i, f in enumerate(flat_forms(material, thickness_mm))}
+    kept = {f"{OFFCUT}{r.id}": (False, r.width_mm, f"offcut kept{f', {r.place}' if r.place else ''}") for r in rests}
+    out = []
+    for used in result.used:
+        roll, width, offcut = (sold | kept)[used.stock]
+        out.append(SheetView(
+            material=material.id, thickness_mm=thickness_mm, name=f"{material.name}, {thickness_mm:g} mm", letter=material.letter,
+            roll=roll, number=used.number, width_mm=width, length_mm=used.length_used_mm, offcut=offcut,
+            pieces=tuple(SheetPiece(label=rects[int(p.piece)].label, outline_mm=p.outline_mm) for p in used.placements)))
+    return out
 
 
 def _not_flat(job: JobFigures) -> list[Buy]:
@@ -264,9 +278,10 @@ def _sentence(shown: SurfaceView | None, sheets: list[SheetView], doc: JobDocume
         return "No surface yet: draw the first one."
     if under_way:
         return "The pieces are being laid out."
-    count = sum(1 for s in sheets if not s.roll)
+    rests = sum(1 for s in sheets if s.offcut)
+    count = sum(1 for s in sheets if not s.roll) - rests
     rolls = len({s.material for s in sheets if s.roll})
-    stock = " and ".join([plural(count, "sheet")] * bool(count) + [plural(rolls, "roll")] * bool(rolls))
+    stock = listed([plural(n, name) for n, name in ((rests, "offcut"), (count, "sheet"), (rolls, "roll")) if n])
     pieces = sum(len(s.pieces) for s in sheets)
     if not pieces:
         name = shown.name if shown else "The job"

@@ -1,0 +1,23 @@
+// What the whole job would be offered for, line by line.
+import type { Schemas } from "../../api/client";
+import { money } from "../../parts/words";
+
+export function Offer({ offer }: { offer: Schemas["OfferView"] }) {
+  return (
+    <details>
+      <summary>
+        To offer: <b className="num">{money(offer.total, offer.currency)}</b>
+        {offer.lacks.length ? " and what has no known price" : ""}
+      </summary>
+      <div className="rows">
+        {offer.lines.map((l) => (
+          <div key={l.label}>
+            <span>{l.label}</span>
+            <span className="num">{money(l.money, offer.currency)}</span>
+          </div>
+        ))}
+      </div>
+      {offer.lacks.length ? <p className="small">Without a price: {offer.lacks.join(", ")}.</p> : null}
+    </details>
+  );
+}

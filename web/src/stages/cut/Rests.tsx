@@ -1,0 +1,73 @@
+// Offcuts the workshop keeps that this job could be cut from first, and those it has taken.
+import { Button } from "antd";
+import type { Schemas } from "../../api/client";
+import { useWorkshop } from "../../api/workshop";
+import { Note } from "../../parts/said";
+import type { StageProps } from "../../parts/stage";
+import { length, useUnits } from "../../parts/units";
+
+type Offcut = Schemas["Offcut"];
+type Props = {
+  named: (id: string) => string;
+  offered: readonly Offcut[];
+  taken: readonly Offcut[];
+  edit: StageProps["edit"];
+};
+
+const values = ({ material, thickness_mm, width_mm, length_mm, place }: Offcut) => ({
+  material,
+  thickness_mm,
+  width_mm,
+  length_mm,
+  place,
+});
+
+export function Rests({ named, offered, taken, edit }: Props) {
+  const workshop = useWorkshop();
+  const units = useUnits();
+  const said = (o: Offcut) =>
+    [
+      `${named(o.material)} ${length(o.thickness_mm, units)}`,
+      `${length(o.width_mm, units)} × ${length(o.length_mm, units)}`,
+      ...(o.place ? [o.place] : []),
+    ].join(", ");
+  // it is written here before it leaves there: what breaks in between leaves it in both, never in neither
+  const take = async (o: Offcut) => {
+    try {
+      await edit.create("offcuts_taken", [values(o)]);
+      await workshop.remove("offcuts", o);
+    } catch (error) {
+      edit.say(error);
+    }
+  };
+  const give = async (o: Offcut) => {
+    try {
+      await workshop.add("offcuts", values(o));
+      await edit.remove("offcuts_taken", o);
+    } catch (error) {
+      edit.say(error);
+    }
+  };
+  if (!offered.length && !taken.length) return null;
+  return (
+    <>
+      <h2>Offcuts</h2>
+      {offered.map((o) => (
+        <Note key={o.id} kind="info">
+          Kept: {said(o)}.{" "}
+          <Button size="small" onClick={() => void take(o)}>
+            Cut from it
+          </Button>
+        </Note>
+      ))}
+      {taken.map((o) => (
+        <Note key={`t${o.id}`} kind="good">
+          Taken: {said(o)}.{" "}
+          <Button size="small" onClick={() => void give(o)}>
+            Give back
+          </Button>
+        </Note>
+      ))}
+    </>
+  );
+}
