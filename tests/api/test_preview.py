@@ -53,6 +53,18 @@ def test_what_cannot_be_tried_is_refused_in_one_sentence(client: FlaskClient, jo
     assert (refused.status_code, words in refused.json["what"]) == (422, True), refused.json
 
 
+def test_what_is_taken_out_may_be_kept_already_when_it_is_tried(client: FlaskClient, job: int):
+    plan = client.get(f"/api/jobs/{job}").json["document"]["alternatives"][0]
+    gone = {"collection": "alternatives", "row": plan["id"], "version": plan["version"],
+            "operations": [{"op": "remove", "at": ["layers"], "id": plan["layers"][0]["id"]}]}
+    asked = {"surface_id": plan["surface_id"], "alternative_id": plan["id"]}
+    assert client.post(f"/api/jobs/{job}/edits", json={"steps": [gone]}, headers=ME).status_code == 200
+    kept = client.get(f"/api/jobs/{job}/build", query_string=asked).json["layers"]
+    for step in (gone, {**gone, "row": 9999, "operations": [], "remove": True}):
+        tried = client.post(f"/api/jobs/{job}/preview", json={"stage": "build", **asked, "steps": [step]}, headers=ME)
+        assert (tried.status_code, tried.json["build"]["layers"]) == (200, kept)
+
+
 def test_what_did_not_change_is_not_sent_again(client: FlaskClient, job: int):
     for path in (f"/api/jobs/{job}", f"/api/jobs/{job}/build", "/api/jobs", "/api/shelf"):
         first = client.get(path)

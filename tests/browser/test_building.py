@@ -284,3 +284,46 @@ def test_in_inches_and_pounds_all_is_shown_and_typed_so(bring, open_page: Open):
     finally:
         shelf.get_by_text("mm, m, kg").click()
         expect(shelf.get_by_role("button", name=re.compile("Loaded vinyl 5"))).to_contain_text("4.9 kg/m²")
+
+
+def test_what_stands_is_told_by_hand_and_an_offcut_is_taken_and_given_back(open_page: Open):
+    page = open_page("/")
+    page.get_by_role("button", name="New job").first.click()
+    page.get_by_label("What is it?").fill("Bedroom wall")
+    page.locator(".ant-segmented-item", has_text=re.compile("room", re.I)).click()
+    page.get_by_role("button", name="Begin").click()
+    page.wait_for_url("**/listen")
+    number = int(page.url.split("/jobs/")[1].split("/")[0])
+    page.goto(page.url.replace("listen", "build"))
+    page.get_by_role("button", name="Add a surface").first.click()
+    dialog = page.get_by_role("dialog")
+    for label, text in (("Name", "Party wall"), ("Width", "3600"), ("Height", "2500")):
+        dialog.get_by_label(label).fill(text)
+    dialog.get_by_text("studs and a board behind").click()
+    dialog.get_by_role("button", name="Draw it").click()
+    expect(page.get_by_text("light steel studs 600 mm apart")).to_be_visible()
+    page.get_by_text("About this surface").click()
+    page.get_by_role("combobox", name="Add what stands behind it").click()
+    page.keyboard.type("Brick")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="It is not there: Gypsum board").click()
+    kept(page)
+    stands = asked(page, number, "")["document"]["surfaces"][0]["present"]
+    assert [x["material"] for x in stands] == ["air-gap", "brick"]
+
+    base = page.url.split("/jobs")[0]
+    page.goto(f"{base}/jobs/2/cut")
+
+    def whose() -> tuple[int, int]:
+        kept(page)
+        return (len(asked(page, 2, "")["document"]["offcuts_taken"]),
+                len(page.request.get(f"{base}/api/workshop").json()["document"]["offcuts"]))
+
+    assert whose() == (0, 1)
+    page.get_by_role("button", name="Cut from it").click()
+    expect(page.get_by_text("Taken: Loaded vinyl")).to_be_visible()
+    expect(page.get_by_text("offcut kept, rack by the door")).to_be_visible()
+    assert whose() == (1, 0)
+    page.get_by_role("button", name="Give back").click()
+    expect(page.get_by_role("button", name="Cut from it")).to_be_visible()
+    assert whose() == (0, 1)

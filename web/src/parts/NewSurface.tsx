@@ -1,10 +1,11 @@
 // A new surface: its name, size and skin.
-import { Input, Modal, Select } from "antd";
+import { Input, Modal, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { Ask } from "./fields";
 import { Note } from "./said";
+import { BEHIND } from "./standing";
 import type { StageProps } from "./stage";
 import { lengthUnit, sentIn, shownIn, useUnits } from "./units";
 
@@ -47,7 +48,9 @@ export function NewSurface({
   const units = useUnits();
   const [thickness, setThickness] = useState(shownIn(Number(FIRST_SKIN[kind].thickness_mm), "length", units));
   const [planned, setPlanned] = useState(false);
+  const [behind, setBehind] = useState(0);
   const [wrong, setWrong] = useState("");
+  const stands = planned ? [] : (BEHIND[kind][behind]?.layers ?? []);
   const substrates = (shelf.data?.materials ?? []).filter(
     (m) => m.material.roles.includes("substrate") && !m.material.retired,
   );
@@ -56,7 +59,7 @@ export function NewSurface({
       const typed = (text: string) => sentIn(text, "length", units);
       const skin = { material, thickness_mm: typed(thickness) };
       const made = await edit.together([
-        edit.adding("surfaces", { ...panelOf(name, typed(width), typed(height), skin), planned }),
+        edit.adding("surfaces", { ...panelOf(name, typed(width), typed(height), skin), planned, present: stands }),
         edit.adding("paths", { name, surface_id: "#0" }),
         ...(planned ? [edit.adding("alternatives", { surface_id: "#0", name: "Plan A", layers: [] })] : []),
       ]);
@@ -96,6 +99,17 @@ export function NewSurface({
             <Input value={thickness} suffix={lengthUnit(units)} onChange={(e) => setThickness(e.target.value)} />
           </Ask>
         </div>
+        {BEHIND[kind].length > 1 && !planned ? (
+          <Ask label="What stands behind it">
+            <Segmented
+              block
+              vertical
+              value={behind}
+              onChange={setBehind}
+              options={BEHIND[kind].map((b, value) => ({ value, label: b.name }))}
+            />
+          </Ask>
+        ) : null}
         <label className="tickline">
           <input type="checkbox" checked={planned} onChange={(e) => setPlanned(e.target.checked)} />
           <span>It does not stand yet: it is to be built, and its boards are bought</span>

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from ..errors import BadInput
 from ..schema import parse
 from .document import COLLECTIONS, Collection, Job, JobDocument, JobIn
-from .operations import Gone, Operation, apply, setting
+from .operations import Gone, Operation, RemoveItem, apply, setting
 
 
 class Tried(NamedTuple):
@@ -38,6 +38,8 @@ def tried(doc: JobDocument, steps: Iterable[Tried]) -> JobDocument:
             after = (*rows, parse(kind.stored, {**_valid(kind, dict(step.values)), "id": number, "version": 0}))
         else:
             found = next((r for r in rows if r.id == step.row), None)
+            if found is None and step.remove:
+                continue
             if found is None:
                 raise BadInput(f"there is no row {step.row}", step.collection, "look at the job anew")
             changed = () if step.remove else (_altered(kind, found, step),)
@@ -52,6 +54,8 @@ def _altered(kind: Collection, row: Any, step: Tried) -> Any:
         try:
             content = apply(content, operation)
         except Gone as gone:
+            if isinstance(operation, RemoveItem):
+                continue  # it is kept by now that it goes
             raise BadInput(f"'{gone}' is no longer there", step.collection, "look at the job anew") from None
     return parse(kind.stored, {**_valid(kind, content), "id": row.id, "version": row.version})
 
