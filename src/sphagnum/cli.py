@@ -65,6 +65,10 @@ def parser() -> Parser:
     p.add_argument("pieces", metavar="PIECES.json")
     p.add_argument("--seed", type=int, default=1)
     p.add_argument("--progress", action="store_true", help="say on standard error how far it is")
+    p = add("plan", "Which option for which path, all paths together.")
+    p.add_argument("plan", metavar="PLAN.json")
+    p.add_argument("--progress", action="store_true", help="say on standard error how far it is")
+    _shelf_option(p)
     p = add("analyse", "Figures of a recording or a level log.")
     p.add_argument("file", metavar="FILE")
     p.add_argument("--column", metavar="NAME|N")
@@ -162,7 +166,7 @@ def run(args: argparse.Namespace) -> str:
             return levels.printed(levels.run_analyse(args.file, args.column, args.interval, window, _scale_of(args)))
         case "compare":
             return levels.printed(_compare(args))
-        case "predict" | "absorb" | "trace" | "cut" | "show":
+        case "predict" | "absorb" | "trace" | "cut" | "plan" | "show":
             return _of_stacks(args)
         case "shelf":
             return _shelf(args)
@@ -213,6 +217,8 @@ def _of_stacks(args: argparse.Namespace) -> str:
             return levels.printed(c.run_trace(args.paths, materials))
         case "cut":
             return levels.printed(c.run_cut(args.pieces, args.seed, c.shown_progress if args.progress else silent))
+        case "plan":
+            return levels.printed(c.run_plan(args.plan, materials, c.shown_progress if args.progress else silent))
         case _:
             return json.dumps(c.run_show(args.job, args.stage, args.surface, materials), ensure_ascii=False, allow_nan=False)
 

@@ -17,6 +17,8 @@ from ..core.levels.comparison import Comparison
 from ..core.levels.rating import Ratings
 from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
 from ..core.paths.budget import Budget, Paths, trace
+from ..core.planning.model import PlanInput, PlanPath, PlanResult
+from ..core.planning.plan import plan
 from ..core.report import Report, silent
 from ..core.schema import parse
 from ..core.stacks.absorption import Absorption, Lining, absorb
@@ -25,10 +27,11 @@ from ..core.stacks.predict import Prediction, predict
 from .files import read_bytes, read_json
 from .many import predict_lines
 
-INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut": CutInput, "trace": Paths}
+INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut": CutInput, "trace": Paths,
+                                     "plan": PlanInput}
 OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "absorb": Absorption, "analyse": LogAnalysis,
                                        "analyse-recording": RecordingAnalysis,
-                                       "compare": Comparison, "cut": CutResult, "trace": Budget}
+                                       "compare": Comparison, "cut": CutResult, "trace": Budget, "plan": PlanResult}
 MOST_LINES_BYTES = 128 * 2**20
 """Of a file of stacks: about a hundred thousand lines, in bounded memory."""
 
@@ -74,11 +77,29 @@ def run_trace(name: str, shelf: Shelf) -> Budget:
         raise error.at(name) from None
 
 
-def _resolve(shelf: Shelf, stack: Stack, place: int) -> Stack:
+def _resolve(shelf: Shelf, stack: Stack, place: int, where: str = ".stack") -> Stack:
     try:
         return shelf.resolve(stack)
     except BadInput as error:
-        raise error.at(f"paths[{place}].stack") from None
+        raise error.at(f"paths[{place}]{where}") from None
+
+
+def run_plan(name: str, shelf: Shelf, report: Report = silent) -> PlanResult:
+    """``plan PLAN.json``."""
+    data = parse(PlanInput, read_json(read_bytes(name), name), name)
+    try:
+        paths = tuple(_resolved(p, i, shelf) for i, p in enumerate(data.paths))
+        return plan(data.model_copy(update={"paths": paths}), report)
+    except BadInput as error:
+        raise error.at(name) from None
+
+
+def _resolved(path: PlanPath, i: int, shelf: Shelf) -> PlanPath:
+    options = tuple(
+        x if x.stack is None else x.model_copy(update={"stack": _resolve(shelf, x.stack, i, f", option '{x.id}'")})
+        for x in path.options)
+    own = None if path.stack is None else _resolve(shelf, path.stack, i)
+    return path.model_copy(update={"stack": own, "options": options})
 
 
 def shown_progress(share: float, words: str, _so_far: Callable[[], Any] | None = None, /) -> None:

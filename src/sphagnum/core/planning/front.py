@@ -1,0 +1,243 @@
+"""All that can be said of a choice within limits: the best, the cheapest that is enough, the front between, what must give."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import NamedTuple
+
+import numpy as np
+
+from ..levels.bands import Floats
+from ..report import Report, silent
+from .problem import (
+    HOURS,
+    KG,
+    LITTLE,
+    MONEY,
+    RESOURCES,
+    Choice,
+    Ints,
+    Problem,
+    energies,
+    energy_for,
+    reduction_db,
+    spent,
+    unbeaten,
+)
+from .search import SCALE, Solver, every_choice
+
+TRY_ALL = 30_000
+"""Up to so many plans each is tried, and the front is whole; above, it is found plan by plan."""
+LEVELS = 32
+"""Steps along each resource of a front found plan by plan."""
+MOST_PLANS = 200
+DIGITS = 3
+"""Decimals printed of dB, kg, money and hours."""
+ENERGY = (1.0, 0.0, 0.0, 0.0)
+ONLY = {KG: (0.0, 1.0, 0.0, 0.0), MONEY: (0.0, 0.0, 1.0, 0.0), HOURS: (0.0, 0.0, 0.0, 1.0)}
+
+
+class Plan(NamedTuple):
+    """A choice with what it gives and takes: dB, and kg, money, hours."""
+
+    choice: Choice
+    reduction_db: float
+    costs: tuple[float, float, float]
+
+
+class Front(NamedTuple):
+    """Plans within the limits by rising reduction, none beaten by another; ``best`` and ``cheapest`` are places in it.
+
+    ``relax``: per resource that alone would have to give, how far; ``gap_db`` bounds what the search may have missed.
+    """
+
+    plans: tuple[Plan, ...]
+    best: int | None
+    cheapest: int | None
+    most_reduction_db: float
+    reached: bool
+    short_by_db: float
+    relax: tuple[tuple[str, float], ...]
+    proven: bool
+    gap_db: float
+
+
+def plan_of(p: Problem, choice: Choice) -> Plan:
+    """A choice with its figures."""
+    row = np.array([choice], dtype=np.int64)
+    kg, money, hours = spent(p, row)[0].tolist()
+    return Plan(choice, reduction_db(p, float(energies(p, row)[0])), (kg, money, hours))
+
+
+def search(p: Problem, limits: Floats, target_db: float | None, seconds: float, report: Report = silent) -> Front:
+    """The front of a problem within ``limits`` (kg, money, hours; infinite where there is none).
+
+    Ends by the clock after ``seconds`` with the best so far, and says then what may be missed. Raises Stop from ``report``.
+    """
+    most = reduction_db(p, sum(float(p.energy[p.path == i].min()) for i in range(p.paths)))
+    solver = Solver(p, seconds)
+    whole = _how_many(p) <= TRY_ALL
+    ends = _Ends(_all(p, limits), True, 0.0) if whole else _ends(solver, limits, target_db)
+    said = _Asked(target_db, most, ends)
+    report(0.2, "the ends of the front stand", lambda: judged(ends.plans, said))
+    needed = np.inf if target_db is None else energy_for(p, target_db)
+    if not _enough(ends.plans, target_db) and (target_db is None or target_db <= most + LITTLE):
+        said = said._replace(relax=_relax(solver, limits, needed))
+    plans = ends.plans
+    if not whole and plans:
+        plans = _stepped(solver, limits, plans, report, lambda now: judged(now, said))
+    return judged(plans, said._replace(ends=ends._replace(proven=ends.proven and solver.left_s > 0)))
+
+
+class _Ends(NamedTuple):
+    plans: list[Plan]
+    proven: bool
+    gap_db: float
+
+
+class _Asked(NamedTuple):
+    """What a front is judged by."""
+
+    target_db: float | None
+    most_db: float
+    ends: _Ends
+    relax: tuple[tuple[str, float], ...] = ()
+
+
+def judged(plans: list[Plan], said: _Asked) -> Front:
+    """Plans as a front: none beaten as printed, at most so many."""
+    target = said.target_db
+    # a plan that is enough is not beaten by one that is not, though both print alike
+    kept = _spread([x for part in (False, True) for x in _unbeaten([y for y in plans if _is_enough(y, target) is part])], target)
+    best = len(kept) - 1 if kept else None
+    enough = [i for i, plan in enumerate(kept) if target is not None and _is_enough(plan, target)]
+    cheapest = min(enough, key=lambda i: (kept[i].costs[MONEY], -kept[i].reduction_db)) if enough else None
+    reached = bool(kept) if target is None else cheapest is not None
+    short = 0.0 if target is None or reached else target - (kept[-1].reduction_db if kept else 0.0)
+    return Front(tuple(kept), best, cheapest, said.most_db, reached, short, () if reached else said.relax,
+                 said.ends.proven, said.ends.gap_db)
+
+
+def _is_enough(plan: Plan, target_db: float | None) -> bool:
+    return target_db is None or plan.reduction_db >= target_db - LITTLE
+
+
+def _enough(plans: list[Plan], target_db: float | None) -> bool:
+    return any(_is_enough(x, target_db) for x in plans)
+
+
+def _unbeaten(plans: list[Plan]) -> list[Plan]:
+    """Those that none beats as printed, by rising reduction."""
+    if not plans:
+        return []
+    energy = np.array([-round(x.reduction_db, DIGITS) for x in plans])
+    kept: Ints = unbeaten(energy, np.round(np.array([x.costs for x in plans]), DIGITS))
+    return [plans[i] for i in kept]
+
+
+def _how_many(p: Problem) -> float:
+    return float(np.prod([float((p.path == i).sum()) for i in range(p.paths)]))
+
+
+def _all(p: Problem, limits: Floats) -> list[Plan]:
+    every = every_choice(p)
+    costs, energy = spent(p, every), energies(p, every)
+    within = (costs <= limits + LITTLE * (1 + np.abs(np.where(np.isfinite(limits), limits, 0.0)))).all(axis=1)
+    places = np.flatnonzero(within)
+    return [plan_of(p, tuple(every[places[i]].tolist())) for i in unbeaten(energy[places], costs[places])]
+
+
+def _ends(solver: Solver, limits: Floats, target_db: float | None) -> _Ends:
+    p = solver.p
+    best = solver.least(ENERGY, limits)
+    if best.choice is None:
+        return _Ends([], best.proven, 0.0)
+    plans = [plan_of(p, leanest_like(solver, best.choice, limits))]
+    proven, gap = best.proven, 0.0
+    if not best.proven:
+        bound = best.bound / SCALE * p.now if np.isfinite(best.bound) else 0.0
+        gap = max(reduction_db(p, bound) - plans[0].reduction_db, 0.0)
+    enough = np.inf if target_db is None else energy_for(p, target_db)
+    for most_energy in dict.fromkeys((enough, np.inf)):
+        for resource in (MONEY, KG, HOURS):
+            least = solver.least(ONLY[resource], limits, most_energy)
+            proven = proven and least.proven
+            if least.choice is not None:
+                held = limits.copy()
+                held[resource] = plan_of(p, least.choice).costs[resource]
+                quietest = solver.least(ENERGY, held, most_energy)
+                plans.append(plan_of(p, leanest_like(solver, quietest.choice or least.choice, held)))
+    return _Ends(plans, proven, gap)
+
+
+def leanest_like(solver: Solver, choice: Choice, limits: Floats) -> Choice:
+    """A plan no louder than a given one that nothing beats in kg, money and hours."""
+    p = solver.p
+    plan = plan_of(p, choice)
+    span = np.maximum(np.abs(p.costs).max(axis=0), 1e-6)
+    weights = (0.0, 1 / float(span[KG]), 1 / float(span[MONEY]), 1 / float(span[HOURS]))
+    energy = float(energies(p, np.array([choice], dtype=np.int64))[0])
+    return solver.least(weights, np.minimum(limits, plan.costs), energy).choice or choice
+
+
+def _relax(solver: Solver, limits: Floats, most_energy: float) -> tuple[tuple[str, float], ...]:
+    out = []
+    for resource in np.flatnonzero(np.isfinite(limits)).tolist():
+        held = limits.copy()
+        held[resource] = np.inf
+        least = solver.least(ONLY[resource], held, most_energy)
+        if least.choice is not None:
+            # rounded up: what is said to be enough is enough
+            to = plan_of(solver.p, least.choice).costs[resource]
+            out.append((RESOURCES[resource], float(np.ceil(to * 10**DIGITS - 1e-6) / 10**DIGITS)))
+    return tuple(out)
+
+
+def _stepped(
+    solver: Solver, limits: Floats, plans: list[Plan], report: Report, so_far: Callable[[list[Plan]], Front]
+) -> list[Plan]:
+    """Plans of the least energy at even steps of each resource, coarse steps first; until the clock ends."""
+    found = list(plans)
+    steps: list[tuple[int, int, float]] = []
+    for resource in (MONEY, KG, HOURS):
+        values = [plan.costs[resource] for plan in plans]
+        low, high = min(values), max(values)
+        if high - low > LITTLE:
+            steps += [(_coarse(k), resource, low + (high - low) * k / LEVELS) for k in range(1, LEVELS)]
+    for done, (_, resource, level) in enumerate(sorted(steps)):
+        if solver.left_s <= 0:
+            break
+        held = limits.copy()
+        held[resource] = level
+        got = solver.least(ENERGY, held)
+        if got.choice is not None:
+            found.append(plan_of(solver.p, leanest_like(solver, got.choice, held)))
+        report(0.2 + 0.8 * (done + 1) / len(steps), f"{len(found)} plans looked at", partial(so_far, list(found)))
+    return found
+
+
+def _coarse(k: int) -> int:
+    """Order of the steps: those that halve the front come first."""
+    size = LEVELS
+    while k % size:
+        size //= 2
+    return -size
+
+
+def _spread(plans: list[Plan], target_db: float | None) -> list[Plan]:
+    """At most so many plans, the ends of the front among them, the rest where the front is emptiest."""
+    if len(plans) <= MOST_PLANS:
+        return plans
+    values = np.array([(x.reduction_db, *x.costs) for x in plans])
+    scaled = (values - values.min(axis=0)) / np.maximum(np.ptp(values, axis=0), 1e-9)
+    enough = [i for i, x in enumerate(plans) if target_db is not None and _is_enough(x, target_db)]
+    taken = {len(plans) - 1}
+    for among in (list(range(len(plans))), enough):
+        taken |= {min((plans[i].costs[r], -plans[i].reduction_db, i) for i in among)[2] for r in range(3)} if among else set()
+    far = np.min([np.abs(scaled - scaled[i]).sum(axis=1) for i in taken], axis=0)
+    while len(taken) < MOST_PLANS:
+        i = int(np.argmax(far))
+        taken.add(i)
+        far = np.minimum(far, np.abs(scaled - scaled[i]).sum(axis=1))
+    return [plans[i] for i in sorted(taken)]
