@@ -15,7 +15,7 @@ from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.rating import rate_predicted
 from ..materials.families.plate import Plate
 from ..materials.family import Acts, Layer
-from ..materials.model import interlayer_of, to_layers
+from ..materials.model import Material, interlayer_of, to_layers
 from ..materials.table import family, layer_mass
 from ..stacks.leaf import first_mode_hz
 from ..stacks.model import Frame, Stack
@@ -124,7 +124,7 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
         if not material.lies:
             continue
         share = lay.share(patch, one, shelf) if material.acts == "damping" else 1.0
-        made = to_layers(material, layer.thickness_mm, share, "fixed" if material.acts == "plate" else None, lay.temperature_c)
+        made = [*_made(material, layer.thickness_mm, share, "fixed" if material.acts == "plate" else None, lay.temperature_c)]
         if layer.joined and physical and isinstance(made[0], Plate) and isinstance(physical[-1], Plate):
             made[0] = _joined(made[0], layer.joined, shelf, lay.temperature_c)
         frame = layer.tie or _as_held(layer, physical)
@@ -139,6 +139,11 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
         width_m=max(size.width_mm * scale / 1e3, 0.02), height_m=max(size.height_mm * scale / 1e3, 0.02),
         layers=tuple(physical), frames=frames, temperature_c=lay.temperature_c,
     )
+
+
+@lru_cache(maxsize=8192)
+def _made(material: Material, thickness_mm: float, share: float, join: str | None, temperature_c: float) -> tuple[Layer, ...]:
+    return tuple(to_layers(material, thickness_mm, share, join, temperature_c))
 
 
 def _in_order(surface: Surface, lay: Lay) -> tuple[Placed, ...]:
@@ -193,19 +198,30 @@ def panel_loss(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Floats, Predic
     whole = predict_cached(stack_of(surface, lay, shelf))
     if lay.nothing:
         return _still(np.zeros(len(PREDICTED_HZ))), whole
-    patch = surface if isinstance(surface, Patch) else patches(surface)[0]
     loss = _still(np.array(whole.transmission_loss_db))
+    rest, covered = beside_gaps(surface, lay, shelf)
+    if rest is None:
+        return loss, whole
+    bare = np.array(predict_cached(stack_of(surface, rest, shelf)).transmission_loss_db)
+    both = _still(with_gaps(loss, bare, covered))
+    rw, c, ctr, stc = rate_predicted(both[None, :])[0]
+    return both, whole.model_copy(update={"transmission_loss_db": tuple(both.tolist()), "Rw": rw, "C": c, "Ctr": ctr, "STC": stc})
+
+
+def beside_gaps(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Lay | None, float]:
+    """What lies where the linings of a lay leave gaps (None: they leave none), and the share of the panel they cover."""
+    patch = surface if isinstance(surface, Patch) else patches(surface)[0]
     linings = {i: lay.share(patch, one, shelf) for i, one in enumerate(lay.placed)
                if shelf.material(one.layer.material).acts not in ("damping", "line", "thing")}
     gaps = {i: share for i, share in linings.items() if share < 1 - 1e-9}
     if not gaps:
-        return loss, whole
-    covered = min(gaps.values())
-    rest = lay._replace(placed=tuple(one for i, one in enumerate(lay.placed) if i not in gaps))
-    bare = np.array(predict_cached(stack_of(surface, rest, shelf)).transmission_loss_db)
-    both = _still(np.round(-10 * np.log10(covered * 10 ** (-loss / 10) + (1 - covered) * 10 ** (-bare / 10)), 2) + 0.0)
-    rw, c, ctr, stc = rate_predicted(both[None, :])[0]
-    return both, whole.model_copy(update={"transmission_loss_db": tuple(both.tolist()), "Rw": rw, "C": c, "Ctr": ctr, "STC": stc})
+        return None, 1.0
+    return lay._replace(placed=tuple(one for i, one in enumerate(lay.placed) if i not in gaps)), min(gaps.values())
+
+
+def with_gaps(loss_db: Floats, bare_db: Floats, covered: Floats | float) -> Floats:
+    """R of a panel of which a share is covered and the rest bare, dB: the two add by area; any shape of bands last."""
+    return np.asarray(np.round(-10 * np.log10(covered * 10 ** (-loss_db / 10) + (1 - covered) * 10 ** (-bare_db / 10)), 2) + 0.0)
 
 
 def surface_loss(
@@ -249,7 +265,7 @@ def shaken_change_db(surface: Surface, before: Lay, after: Lay, shelf: Shelf, mo
     change: Floats = hung[1] - hung[0]
     if losses[0] is None or losses[1] is None:
         return change
-    rings = np.array(PREDICTED_HZ) >= _first_mode_hz(stack_of(surface, Lay(()), shelf))
+    rings = np.array(PREDICTED_HZ) >= rings_from_hz(surface, shelf)
     more = np.maximum(np.array(losses[1]) - np.array(losses[0]), 1e-3 - mounted_loss)
     return np.asarray(change + np.where(rings, 10 * np.log10(1 + more / mounted_loss), 0.0))
 
@@ -261,7 +277,9 @@ def mounted_loss(doc: JobDocument, surface: Surface) -> float | None:
     return sum(found) / len(found) if found else None
 
 
-def _first_mode_hz(bare: Stack) -> float:
+def rings_from_hz(surface: Surface, shelf: Shelf) -> float:
+    """First natural frequency of a surface's bare panel, Hz; 0 where it is no plate."""
+    bare = stack_of(surface, Lay(()), shelf)
     panel = bare.layers[0]
     if not isinstance(panel, Plate):
         return 0.0

@@ -97,9 +97,15 @@ def surface_load(job: JobFigures, surface: Surface) -> Load:
 @once
 def job_load(job: JobFigures) -> Load:
     """What the whole plan adds: chosen stacks, extra pieces, cures of rattles; material as used, not as bought."""
-    total = NO_LOAD
+    total = beside_load(job)
     for surface in job.doc.surfaces:
         total = total.plus(surface_load(job, surface))
+    return total
+
+
+def beside_load(job: JobFigures) -> Load:
+    """What the plan adds beside the stacks of its surfaces: extra pieces and goods, cures of rattles."""
+    total = NO_LOAD
     for row in job.doc.pieces:
         material = job.shelf.material(row.material)
         area = row.width_mm * row.height_mm / 1e6 * row.quantity

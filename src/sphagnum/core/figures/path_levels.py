@@ -11,7 +11,7 @@ from ..errors import BadInput
 from ..job.document import JobDocument
 from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ..levels.decibels import a_weighted, energy
-from ..paths.budget import listener_levels, split
+from ..paths.budget import split
 from ..paths.correct import MODEL_DB, Corrected, corrected
 from ..paths.measured import PathTest, path_tests
 from ..paths.rows import Path
@@ -126,6 +126,35 @@ def change_db(job: JobFigures, path: Path, lay: Lay, zone: str = "") -> Floats:
     return np.asarray(after - before)
 
 
+class Through(NamedTuple):
+    """How a path through a surface carries sound on: what meets it, its area, its cap, what of it is shaken, dB and m²."""
+
+    incident_db: Floats
+    area_m2: float
+    absorption_m2: float
+    cap_db: float | None
+    shaken_share: float = 0.0
+
+    def levels(self, loss_db: Floats, leak_cm2: float) -> Floats:
+        """Levels at the listener, dB, of losses of its surface with an open area; any shape of bands last."""
+        open_share = min(leak_cm2 / 1e4 / self.area_m2, 1.0)
+        tau = 10 ** (-loss_db / 10) * (1 - open_share) + open_share
+        most = 10 ** (-self.cap_db / 10) if self.cap_db is not None else 0.0
+        loss = -10 * np.log10(np.maximum(tau, most))
+        return np.asarray(self.incident_db - loss + 10 * math.log10(self.area_m2 / self.absorption_m2))
+
+    def shaken(self, now_db: Floats, then_db: Floats, less_db: Floats) -> Floats:
+        """Levels with the part of them that is shaken, which falls by ``less_db`` from what it is now."""
+        share = self.shaken_share
+        return np.asarray(10 * np.log10((1 - share) * 10 ** (then_db / 10) + share * 10 ** ((now_db - less_db) / 10)))
+
+
+def through_surface(job: JobFigures, path: Path, surface: Surface) -> Through:
+    """How a path through a surface of the job carries what meets it."""
+    return Through(source_of(job).levels + path.incident_offset_db, path.area_m2 or areas(surface).gross_m2 * surface.count,
+                   job.doc.job.absorption_m2, cap_of(job, path).db, 0.0 if surface.planned else path.shaken_share)
+
+
 def _path_levels(
     job: JobFigures, path: Path, incident: Floats, instead: tuple[str, Lay] | None = None
 ) -> tuple[Floats, Floats]:
@@ -135,32 +164,22 @@ def _path_levels(
         silent = np.full(len(PREDICTED_HZ), -math.inf)
         return silent, silent
     if path.level_dba is not None:
-        then = path.level_dba if path.planned_level_dba is None else path.planned_level_dba
-        return _at_low_bands(path.level_dba), _at_low_bands(then)
-    shaken: Floats | None = None
+        planned = path.level_dba if path.planned_level_dba is None else path.planned_level_dba
+        return _at_low_bands(path.level_dba), _at_low_bands(planned)
+    open_now, open_then = leaks_cm2(job.doc, path)
     if path.transmission_loss_db is not None:
-        curves = [np.array(path.transmission_loss_db), np.array(path.planned_transmission_loss_db or
-                                                                path.transmission_loss_db)]
-        area = path.area_m2 or 1.0
-    elif path.surface_id is not None:
-        surface = next(s for s in job.doc.surfaces if s.id == path.surface_id)
-        area = path.area_m2 or areas(surface).gross_m2 * surface.count
-        curves = [surface_loss(job.doc, surface, job.shelf, False), surface_loss(job.doc, surface, job.shelf, True, instead)]
-        if path.shaken_share and not surface.planned:
-            shaken = _shaken(job, surface, instead)
-    else:
-        open_now, open_then = _leaks(job.doc, path)
+        through = Through(source, path.area_m2 or 1.0, absorption, cap_of(job, path).db)
+        then = path.planned_transmission_loss_db or path.transmission_loss_db
+        return (through.levels(np.array(path.transmission_loss_db), open_now), through.levels(np.array(then), open_then))
+    if path.surface_id is None:
         return _leak(source, open_now, absorption), _leak(source, open_then, absorption)
-    out, cap = [], cap_of(job, path)
-    for curve, leak_cm2 in zip(curves, _leaks(job.doc, path), strict=True):
-        open_share = min(leak_cm2 / 1e4 / area, 1.0)
-        tau = 10 ** (-curve / 10) * (1 - open_share) + open_share
-        loss = -10 * np.log10(np.maximum(tau, 10 ** (-cap.db / 10) if cap.db is not None else 0.0))
-        out.append(listener_levels(source[None, :], loss[None, :], np.array([area]), absorption)[0])
-    if shaken is not None:
-        share = path.shaken_share
-        out[1] = 10 * np.log10((1 - share) * 10 ** (out[1] / 10) + share * 10 ** ((out[0] - shaken) / 10))
-    return out[0], out[1]
+    surface = next(s for s in job.doc.surfaces if s.id == path.surface_id)
+    through = through_surface(job, path, surface)
+    before = through.levels(surface_loss(job.doc, surface, job.shelf, False), open_now)
+    after = through.levels(surface_loss(job.doc, surface, job.shelf, True, instead), open_then)
+    if through.shaken_share:
+        after = through.shaken(before, after, _shaken(job, surface, instead))
+    return before, after
 
 
 def _shaken(job: JobFigures, surface: Surface, instead: tuple[str, Lay] | None) -> Floats:
@@ -174,7 +193,7 @@ def _shaken(job: JobFigures, surface: Surface, instead: tuple[str, Lay] | None) 
     return np.asarray(-10 * np.log10(np.sum(energies, axis=0)))
 
 
-def _leaks(doc: JobDocument, path: Path) -> tuple[float, float]:
+def leaks_cm2(doc: JobDocument, path: Path) -> tuple[float, float]:
     """Open area of a path as it was read and as planned, cm²: what was found at it counts, and is to be sealed.
 
     A path that is an opening itself is the one found there, not another beside it.

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from functools import partial
 from typing import NamedTuple
 
@@ -10,6 +12,7 @@ import numpy as np
 
 from ..levels.bands import Floats
 from ..report import Report, silent
+from ..words import plural
 from .problem import (
     HOURS,
     KG,
@@ -25,16 +28,18 @@ from .problem import (
     spent,
     unbeaten,
 )
-from .search import SCALE, Solver, every_choice
+from .search import SCALE, Solver, Weights, every_choice
 
 TRY_ALL = 30_000
 """Up to so many plans each is tried, and the front is whole; above, it is found plan by plan."""
-LEVELS = 32
+LEVELS = 24
 """Steps along each resource of a front found plan by plan."""
 MOST_PLANS = 200
 DIGITS = 3
 """Decimals printed of dB, kg, money and hours."""
-ENERGY = (1.0, 0.0, 0.0, 0.0)
+LEAN = 1e-2
+"""Weight of kg, money and hours beside the energy, which is ten thousand now: far below what is printed of a decibel, and enough
+that no plan found is beaten by another."""
 ONLY = {KG: (0.0, 1.0, 0.0, 0.0), MONEY: (0.0, 0.0, 1.0, 0.0), HOURS: (0.0, 0.0, 0.0, 1.0)}
 
 
@@ -70,6 +75,12 @@ def plan_of(p: Problem, choice: Choice) -> Plan:
     return Plan(choice, reduction_db(p, float(energies(p, row)[0])), (kg, money, hours))
 
 
+def quiet(p: Problem) -> Weights:
+    """Weights that look for the least energy, and among plans that print alike for the leanest."""
+    span = np.maximum(np.abs(p.costs).max(axis=0), 1e-6)
+    return (1.0, LEAN / float(span[KG]), LEAN / float(span[MONEY]), LEAN / float(span[HOURS]))
+
+
 def search(p: Problem, limits: Floats, target_db: float | None, seconds: float, report: Report = silent) -> Front:
     """The front of a problem within ``limits`` (kg, money, hours; infinite where there is none).
 
@@ -88,6 +99,40 @@ def search(p: Problem, limits: Floats, target_db: float | None, seconds: float, 
     if not whole and plans:
         plans = _stepped(solver, limits, plans, report, lambda now: judged(now, said))
     return judged(plans, said._replace(ends=ends._replace(proven=ends.proven and solver.left_s > 0)))
+
+
+def least_instead(p: Problem, plan: Plan, limits: Floats, seconds: float = 5.0) -> Plan | None:
+    """The best plan within the limits that takes no more kg, money and hours than a given one; None where there is none."""
+    solver = Solver(p, seconds)
+    held = np.minimum(limits, plan.costs)
+    got = solver.least(quiet(p), held)
+    return None if got.choice is None else plan_of(p, got.choice)
+
+
+def merged(
+    fronts: list[Front], target_db: float | None, extra: tuple[int, Plan | None]
+) -> tuple[Front, tuple[int, ...], int | None]:
+    """Several fronts as one, with a further plan that belongs to one of them; which front each plan is of, and the place of
+    the further one or of the plan that stands for it."""
+    of = {id(x): i for i, f in enumerate(fronts) for x in f.plans}
+    plans = [x for f in fronts for x in f.plans]
+    if extra[1] is not None:
+        of[id(extra[1])] = extra[0]
+        plans.append(extra[1])
+    relax: dict[str, float] = {}
+    for name, to in (r for f in fronts for r in f.relax):
+        relax[name] = min(to, relax.get(name, to))
+    ends = _Ends(plans, all(f.proven for f in fronts), max(f.gap_db for f in fronts))
+    found = judged(plans, _Asked(target_db, max(f.most_reduction_db for f in fronts), ends, tuple(relax.items())))
+    one = extra[1]
+    place = None if one is None else next((i for i, x in enumerate(found.plans) if _stands_for(x, one)), None)
+    return found, tuple(of[id(x)] for x in found.plans), place
+
+
+def _stands_for(plan: Plan, other: Plan) -> bool:
+    """Whether a plan is at least as good as another in everything, as printed."""
+    return round(plan.reduction_db, DIGITS) >= round(other.reduction_db, DIGITS) and all(
+        round(a, DIGITS) <= round(b, DIGITS) for a, b in zip(plan.costs, other.costs, strict=True))
 
 
 class _Ends(NamedTuple):
@@ -150,10 +195,10 @@ def _all(p: Problem, limits: Floats) -> list[Plan]:
 
 def _ends(solver: Solver, limits: Floats, target_db: float | None) -> _Ends:
     p = solver.p
-    best = solver.least(ENERGY, limits)
+    best = solver.least(quiet(p), limits)
     if best.choice is None:
         return _Ends([], best.proven, 0.0)
-    plans = [plan_of(p, leanest_like(solver, best.choice, limits))]
+    plans = [plan_of(p, best.choice)]
     proven, gap = best.proven, 0.0
     if not best.proven:
         bound = best.bound / SCALE * p.now if np.isfinite(best.bound) else 0.0
@@ -166,19 +211,8 @@ def _ends(solver: Solver, limits: Floats, target_db: float | None) -> _Ends:
             if least.choice is not None:
                 held = limits.copy()
                 held[resource] = plan_of(p, least.choice).costs[resource]
-                quietest = solver.least(ENERGY, held, most_energy)
-                plans.append(plan_of(p, leanest_like(solver, quietest.choice or least.choice, held)))
+                plans.append(plan_of(p, solver.least(quiet(p), held, most_energy).choice or least.choice))
     return _Ends(plans, proven, gap)
-
-
-def leanest_like(solver: Solver, choice: Choice, limits: Floats) -> Choice:
-    """A plan no louder than a given one that nothing beats in kg, money and hours."""
-    p = solver.p
-    plan = plan_of(p, choice)
-    span = np.maximum(np.abs(p.costs).max(axis=0), 1e-6)
-    weights = (0.0, 1 / float(span[KG]), 1 / float(span[MONEY]), 1 / float(span[HOURS]))
-    energy = float(energies(p, np.array([choice], dtype=np.int64))[0])
-    return solver.least(weights, np.minimum(limits, plan.costs), energy).choice or choice
 
 
 def _relax(solver: Solver, limits: Floats, most_energy: float) -> tuple[tuple[str, float], ...]:
@@ -205,15 +239,22 @@ def _stepped(
         low, high = min(values), max(values)
         if high - low > LITTLE:
             steps += [(_coarse(k), resource, low + (high - low) * k / LEVELS) for k in range(1, LEVELS)]
-    for done, (_, resource, level) in enumerate(sorted(steps)):
-        if solver.left_s <= 0:
-            break
+    weights = quiet(solver.p)
+
+    def step(resource: int, level: float) -> Choice | None:
         held = limits.copy()
         held[resource] = level
-        got = solver.least(ENERGY, held)
-        if got.choice is not None:
-            found.append(plan_of(solver.p, leanest_like(solver, got.choice, held)))
-        report(0.2 + 0.8 * (done + 1) / len(steps), f"{len(found)} plans looked at", partial(so_far, list(found)))
+        return solver.least(weights, held).choice
+    # the solver lets go of the interpreter, so that steps run beside one another; what comes out does not depend on it
+    with ThreadPoolExecutor(os.cpu_count() or 1) as hands:
+        asked = [hands.submit(step, resource, level) for _, resource, level in sorted(steps)]
+        try:
+            for done, one in enumerate(asked, start=1):
+                if (choice := one.result()) is not None:
+                    found.append(plan_of(solver.p, choice))
+                report(0.2 + 0.8 * done / len(asked), f"{plural(len(found), 'plan')} looked at", partial(so_far, list(found)))
+        finally:
+            hands.shutdown(cancel_futures=True)
     return found
 
 

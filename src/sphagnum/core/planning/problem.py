@@ -75,12 +75,20 @@ def energy_for(p: Problem, reduction: float) -> float:
 
 def unbeaten(energy: Floats, costs: Floats) -> Ints:
     """Places of the plans that none beats in energy, kg, money and hours at once, by falling energy; of equals the first."""
-    order = np.lexsort((costs[:, HOURS], costs[:, MONEY], costs[:, KG], energy))
-    values = np.column_stack([energy, costs])[order]
+    return np.asarray(unbeaten_rows(np.column_stack([energy, costs]))[::-1])
+
+
+def unbeaten_rows(values: Floats, slack: Floats | float = 1.0) -> Ints:
+    """Places of the rows that no other row beats in every column, by rising first column; less is better, of equals the first.
+
+    ``slack``, per column: a row is beaten only by what beats it even at so much of its value.
+    """
+    order = np.lexsort(values.T[::-1])
+    rows = values[order]
     alive = np.ones(len(order), dtype=bool)
     for i in range(len(order)):
         if alive[i]:
-            # only what comes later can be beaten by it: it has no less energy
+            # only what comes later can be beaten by it: its first column is no less
             later = alive[i + 1:]
-            later[later] = (values[i + 1:][later] < values[i] - LITTLE * (1 + np.abs(values[i]))).any(axis=1)
-    return np.asarray(order[alive][::-1], dtype=np.int64)
+            later[later] = (rows[i + 1:][later] * slack < rows[i] - LITTLE * (1 + np.abs(rows[i]))).any(axis=1)
+    return np.asarray(order[alive], dtype=np.int64)

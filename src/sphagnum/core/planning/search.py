@@ -17,6 +17,10 @@ TIGHTER = 4
 """How often limits are drawn tighter where the solver's tolerance let a plan over them."""
 
 
+Weights = tuple[float, float, float, float]
+"""Of the energy as the solver sees it, kg, money and hours."""
+
+
 class Answer(NamedTuple):
     """A plan found (None: none is within the limits, or the clock ended first), the least the sum can be, and whether that
     is proven."""
@@ -48,8 +52,8 @@ class Solver:
         """How long the clock still runs, s."""
         return self._end - time.monotonic()
 
-    def least(self, weights: tuple[float, float, float, float], most: Floats, most_energy: float = np.inf) -> Answer:
-        """The plan of the least weighted sum of energy (as a share of now), kg, money and hours, within limits.
+    def least(self, weights: Weights, most: Floats, most_energy: float = np.inf) -> Answer:
+        """The plan of the least weighted sum of energy (scaled), kg, money and hours, within limits.
 
         ``most`` (3,) of kg, money and hours, infinite where nothing limits; ``most_energy`` in the problem's own unit.
         """
@@ -68,7 +72,7 @@ class Solver:
             energy -= 2 * max(over_energy, 0.0)
         return Answer(None, found.bound, False)
 
-    def _ask(self, weights: tuple[float, float, float, float], most: Floats, most_energy: float) -> Answer:
+    def _ask(self, weights: Weights, most: Floats, most_energy: float) -> Answer:
         seconds = self.left_s
         if seconds <= 0:
             return Answer(None, -np.inf, False)

@@ -64,6 +64,16 @@ def ross_kerwin_ungar(base: Sheet, core: Sheet, face: Sheet, shear_modulus: Comp
     return stiffness
 
 
+def _shared(base: Sheet, core: Sheet, face: Sheet, shear_modulus: Complexes, frequency_hz: Floats) -> Complexes:
+    """As ``ross_kerwin_ungar``; stacks that share plate and damping are worked out once."""
+    given = np.concatenate([np.asarray(x, dtype=complex) for x in (*base, *core, *face, shear_modulus)], axis=1)
+    _, first, of = np.unique(given, axis=0, return_index=True, return_inverse=True)
+    if len(first) == len(given):
+        return ross_kerwin_ungar(base, core, face, shear_modulus, frequency_hz)
+    base, core, face = (Sheet(x.thickness[first], x.density[first], x.modulus[first]) for x in (base, core, face))
+    return np.asarray(ross_kerwin_ungar(base, core, face, shear_modulus[first], frequency_hz)[of.ravel()])
+
+
 def first_mode_share(coverage: Floats | float, side_ratio: Floats | float = 1.0, poisson: float = 0.3) -> Floats:
     """Share of the first mode's bending energy under a centred patch of area share ``coverage``, 0–1.
 
@@ -100,7 +110,7 @@ def damped_stiffness(base: Sheet, layers: Sequence[Place], frequency_hz: Floats)
     core = Sheet(depth, np.sum([x.thickness * x.density for x, _ in under], axis=0) / depth,
                  np.sum([x.thickness * x.modulus for x, _ in under], axis=0) / depth)
     face, layer = face_of(layers[faced]), layers[faced]
-    stiffness = ross_kerwin_ungar(base, core, face, shear, frequency_hz)
+    stiffness = _shared(base, core, face, shear, frequency_hz)
     if faced == len(layers) - 1:
         return stiffness
     thick = base.thickness + depth + layer["facing.thickness"]

@@ -47,15 +47,19 @@ def largest_block(
     span = x[None, 1:] - x[:-1, None]  # of a block from a column (down) up to a column (across)
     allowed = np.arange(cols)[None, :] >= np.arange(cols)[:, None]
     # the first row of the free run that ends at a row, per column; the highest met from the first column on bounds a block
-    top = np.maximum.accumulate(np.where(free, 0, np.arange(1, rows + 1)[:, None]), axis=0)
-    tops = np.maximum.accumulate(np.where(allowed[None], top[:, None, :], -1), axis=2)
+    small = np.int16  # rows are few, and what is small is quickly gone through
+    top = np.maximum.accumulate(np.where(free, 0, np.arange(1, rows + 1)[:, None]), axis=0).astype(small)
+    tops = np.maximum.accumulate(np.where(allowed[None], top[:, None, :], small(-1)), axis=2)
     if limit is not None:
         short, long = sorted(limit)
-        low, high = (np.searchsorted(y, y[1:] - most - 1e-9)[:, None, None] for most in (long, short))
+        low, high = (np.searchsorted(y, y[1:] - most - 1e-9).astype(small)[:, None, None] for most in (long, short))
         tops = np.maximum(tops, np.where(span[None] <= short + 1e-9, low, high))
         allowed = allowed & (span <= long + 1e-9)
-    below = np.arange(1, rows + 1)[:, None, None]
-    area = np.where(allowed[None], (y[below] - y[np.minimum(tops, below)]) * span[None], 0.0)
+    below = np.arange(1, rows + 1, dtype=small)[:, None, None]
+    tops = np.minimum(tops, below)
+    even = np.ptp(heights) == 0  # as in a grid of cells: then rows are counted instead of looked up
+    deep = (below - tops) * heights[0] if even else y[1:][:, None, None] - y[tops]
+    area = deep * np.where(allowed, span, 0.0)[None]
     most_area = float(area.max(initial=0.0))
     if most_area <= 1e-9:
         return None

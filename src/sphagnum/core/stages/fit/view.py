@@ -79,7 +79,7 @@ def order(job: JobFigures) -> FitView:
             steps += _leaks(job, ticks)
     done = sum(1 for s in steps if s.done)
     if job.shelf.pace != 1.0:
-        steps = [s.model_copy(update={"minutes": max(1.0, round(s.minutes * job.shelf.pace))}) for s in steps]
+        steps = [s.model_copy(update={"minutes": _at_pace(job.shelf, s.minutes)}) for s in steps]
     following = next((s for s in steps if not s.done), None)
     left = sum(s.minutes + s.wait_minutes for s in steps if not s.done)
     return FitView(
@@ -206,13 +206,18 @@ def _layers(
             continue
         laid = 1.0 if line else laid_share(surface, layer, material)
         covered = laid * size.treatable_m2 * surface.count
-        minutes = material.minutes_each * size.perimeter_m * surface.count if line else material.minutes_per_m2 * covered
+        minutes = _laying_minutes(material, size, surface.count, covered)
         hazards = [shelf.hazards[h] for h in material.hazards]
         hold = f"Let it cure {material.cure_minutes / 60:g} h." if material.cure_minutes else ""
         out.append(_step(ticks, StepRef(phase=phase, surface_id=surface.id, zone=surface.zone, layer=layer.id), surface.name,
                          _apply_text(material, layer, surface, laid, size), hazards, hold, minutes,
                          material.cure_minutes, f"{surface.name}: {_low(material.name)}"))
     return out
+
+
+def _laying_minutes(material: Material, size: Areas, count: int, covered_m2: float) -> float:
+    line = material.acts == "line"
+    return material.minutes_each * size.perimeter_m * count if line else material.minutes_per_m2 * covered_m2
 
 
 def _frames(job: JobFigures, ticks: Ticks, surface: Patch, one: Alternative) -> list[StepView]:
@@ -269,6 +274,34 @@ def _detail(steps: list[StepView], left: float) -> str:
         return ""
     hours = left / 60
     return f"About {hours:.1f} h left, curing included." if hours >= 1 else f"About {left:.0f} min left."
+
+
+def apply_minutes(shelf: Shelf, patch: Patch, layer: StackLayerIn) -> float:
+    """Minutes of the step that lays one layer on all copies of a patch, at this workshop's pace; 0 where it has no step."""
+    material, size = shelf.material(layer.material), areas(patch)
+    if not family(material.family).bought or material.acts == "thing":
+        return 0.0
+    covered = 0.0 if material.acts == "line" else laid_share(patch, layer, material) * size.treatable_m2 * patch.count
+    return _at_pace(shelf, max(1.0, round(_laying_minutes(material, size, patch.count, covered))))
+
+
+def fixed_minutes(job: JobFigures, patch: Patch) -> tuple[float, float]:
+    """Minutes of the steps on a patch that do not depend on what is laid: those beside its access, and those that open and
+    close that."""
+    sums = {True: 0.0, False: 0.0}
+    for phase in PHASES:
+        if phase not in ("at the source", "cure rattles", "apply", "seal", "read again"):
+            for step in _of_surface(job, {}, phase, patch, job.doc.chosen(patch.id, patch.zone) or _bare(patch), set()):
+                sums[phase in ("strip", "refit")] += _at_pace(job.shelf, step.minutes)
+    return sums[False], sums[True]
+
+
+def _bare(patch: Patch) -> Alternative:
+    return Alternative(id=0, version=0, surface_id=patch.id, zone=patch.zone)
+
+
+def _at_pace(shelf: Shelf, minutes: float) -> float:
+    return minutes if shelf.pace == 1.0 else max(1.0, round(minutes * shelf.pace))
 
 
 def hours_of(job: JobFigures) -> float:

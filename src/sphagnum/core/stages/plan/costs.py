@@ -1,0 +1,123 @@
+"""What a stack on a patch weighs, costs and takes, layer by layer: what is sold whole by its packs, the rest as used."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from ...cutting.buying import LAPS
+from ...cutting.stock import FLAT, area_m2, form_at, forms_at, line_metres
+from ...figures.goods import Good, goods_of, load_of_good
+from ...figures.job_figures import JobFigures, once
+from ...figures.loads import added_load, goods_for
+from ...job.shelf import Shelf
+from ...materials.model import kg_per_m2
+from ...materials.table import family
+from ...surfaces.coverage import laid_share
+from ...surfaces.geometry import areas
+from ...surfaces.patches import Patch
+from ...surfaces.rows import Alternative, StackLayerIn
+from ..fit.view import apply_minutes, fixed_minutes
+
+WASTE = 1.2
+"""Sheet and roll opened for each square metre laid, until Cut has laid it out: a judgement."""
+
+
+class Cost(NamedTuple):
+    """Kilograms, money paid as it is used, hours; and what is bought whole, by what it is and how much of it."""
+
+    kg: float = 0.0
+    money: float = 0.0
+    hours: float = 0.0
+    uses: tuple[tuple[str, float], ...] = ()
+    priced: bool = True
+
+    def plus(self, other: Cost) -> Cost:
+        """Both together."""
+        sums = dict(self.uses)
+        for name, amount in other.uses:
+            sums[name] = sums.get(name, 0.0) + amount
+        return Cost(self.kg + other.kg, self.money + other.money, self.hours + other.hours, tuple(sorted(sums.items())),
+                    self.priced and other.priced)
+
+
+class PackOf(NamedTuple):
+    """How something is bought: how much a pack holds, and its price."""
+
+    size: float
+    money: float
+
+
+def pack_of(shelf: Shelf, key: str) -> PackOf:
+    """The pack behind a key of ``uses``."""
+    name, _, mm = key.partition("@")
+    material = shelf.material(name)
+    if mm:
+        form = min((f for f in forms_at(material, float(mm)) if f.price is not None and area_m2(f)),
+                   key=lambda f: (f.price or 0.0) / (area_m2(f) or 1.0))
+        return PackOf((area_m2(form) or 1.0) * form.per_pack, (form.price or 0.0) * form.per_pack)
+    found = form_at(material, None)
+    if found is None:
+        return PackOf(1.0, 0.0)
+    return PackOf((found.covers_m or 1.0) * found.per_pack, (found.price or 0.0) * found.per_pack)
+
+
+def price_of(shelf: Shelf, cost: Cost) -> float:
+    """A cost's money with what is sold whole at its share of a pack: to compare stacks before anything is added up."""
+    return cost.money + sum(amount / p.size * p.money for name, amount in cost.uses for p in (pack_of(shelf, name),))
+
+
+def layer_cost(job: JobFigures, patch: Patch, layer: StackLayerIn) -> Cost:
+    """What one new layer on all copies of a patch adds, with the goods it brings; minutes as its step of the work order has."""
+    material = job.shelf.material(layer.material)
+    hours = apply_minutes(job.shelf, patch, layer) / 60
+    goods = _goods(job, goods_of(patch, (layer,), None, job.shelf), patch.count)
+    if material.acts == "line":
+        return _goods(job, (Good(material.id, line_metres(areas(patch)), ""),), patch.count)._replace(hours=hours)
+    if not material.lies:
+        return goods
+    laid = laid_share(patch, layer, material) * areas(patch).treatable_m2 * patch.count
+    own = Cost(kg_per_m2(material, layer.thickness_mm) * laid, 0.0, hours)
+    if not family(material.family).bought:
+        return own.plus(goods)
+    forms = [f for f in forms_at(material, layer.thickness_mm) if f.price is not None and area_m2(f)]
+    if not forms:
+        return own.plus(goods)._replace(priced=False)
+    best = min(forms, key=lambda f: (f.price or 0.0) / (area_m2(f) or 1.0))
+    opened = laid * (WASTE if best.form in FLAT else 1.0)
+    if best.form == "roll" and not best.sold_whole:
+        return own.plus(goods)._replace(money=goods.money + opened * (best.price or 0.0) / (area_m2(best) or 1.0))
+    return own.plus(Cost(uses=((f"{material.id}@{layer.thickness_mm:g}", opened),))).plus(goods)
+
+
+def _goods(job: JobFigures, goods: tuple[Good, ...], count: int) -> Cost:
+    out = Cost()
+    for good in goods:
+        load = load_of_good(good, job.shelf)
+        amount = good.amount * count * (LAPS if _by_metre(job.shelf, good.material) else 1.0)
+        out = out.plus(Cost(load.kg * count, 0.0, load.minutes * count / 60,
+                            ((good.material, amount),) if load.money is not None else (), load.money is not None))
+    return out
+
+
+def _by_metre(shelf: Shelf, name: str) -> bool:
+    form = form_at(shelf.material(name), None)
+    return form is not None and (form.form == "length" or form.covers_m is not None)
+
+
+@once
+def fixed_hours(job: JobFigures, patch: Patch) -> tuple[float, float]:
+    """Hours on a patch whatever is laid: beside its access, and opening and closing that."""
+    own, access = fixed_minutes(job, patch)
+    return own / 60, access / 60
+
+
+def alternative_cost(job: JobFigures, patch: Patch, one: Alternative) -> Cost:
+    """What an alternative that the job keeps adds, as Build counts it: with what it takes out, and its own frame."""
+    total = Cost()
+    layers = (patch.substrate, *one.layers) if patch.planned else one.layers
+    for layer in layers:
+        total = total.plus(layer_cost(job, patch, layer))
+    load = added_load(job.doc, patch, one, job.shelf)
+    extra = tuple(g for g in goods_for(job.doc, patch, one, job.shelf)
+                  if g not in goods_of(patch, layers, None, job.shelf)) if one.frame is not None else ()
+    return total.plus(_goods(job, extra, patch.count))._replace(kg=load.kg, priced=not load.unpriced)

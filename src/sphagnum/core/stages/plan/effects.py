@@ -1,0 +1,126 @@
+"""What stacks do at the listener: the levels of a surface's paths with them, and the energies the search adds up."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from ...figures.job_figures import JobFigures
+from ...figures.lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, rings_from_hz
+from ...figures.many import Losses, losses_of
+from ...figures.measures import measure_effect
+from ...figures.path_levels import Through, leaks_cm2, path_rows, through_surface
+from ...levels.bands import PREDICTED_HZ, Floats
+from ...paths.rows import Measure, Path
+from ...surfaces.patches import Patch, patches
+from ...surfaces.rows import Alternative, Surface
+
+TILT_DB, PIVOT_HZ = 5.0, 250.0
+"""Sources that are plausible beside the one assumed: so much stronger below, or above, this frequency."""
+
+
+def tilts() -> Floats:
+    """What plausible sources add to the assumed one, dB, shape (3, 21): nothing, more below, more above."""
+    hz = np.array(PREDICTED_HZ)
+    return np.array([np.zeros(len(hz)), np.where(hz < PIVOT_HZ, TILT_DB, 0.0), np.where(hz >= PIVOT_HZ, TILT_DB, 0.0)])
+
+
+class Heard(NamedTuple):
+    """A path as the listener has it: its level now (21,), and how it comes through its surface."""
+
+    path: Path
+    now_db: Floats
+    bare_now_db: Floats
+    """As the model alone gives it."""
+    through: Through | None
+    open_cm2: tuple[float, float]
+    """Open now, and with what was found there sealed."""
+
+
+def heard(job: JobFigures, i: int) -> Heard:
+    """A path of the job by its place."""
+    path, rows = job.doc.paths[i], path_rows(job)
+    surface = next((s for s in job.doc.surfaces if s.id == path.surface_id), None)
+    if surface is None:
+        return Heard(path, rows.now[i], rows.now[i], None, leaks_cm2(job.doc, path))
+    through = through_surface(job, path, surface)
+    from_patches = np.array([panel_loss(p, present_lay(job.doc, p), job.shelf)[0] for p in patches(surface)])
+    open_cm2 = leaks_cm2(job.doc, path)
+    bare = through.levels(together(surface, from_patches[:, None, :])[0], open_cm2[0])
+    return Heard(path, rows.now[i], bare, through, open_cm2)
+
+
+def together(surface: Surface, losses_db: Floats) -> Floats:
+    """R of a whole surface from that of its patches, dB: (patches, stacks, 21) to (stacks, 21)."""
+    parts = patches(surface)
+    if len(parts) == 1:
+        return np.asarray(losses_db[0])
+    weights = np.array([p.share * 10 ** (p.excitation_db / 10) for p in parts])
+    return np.asarray(-10 * np.log10(np.einsum("p,psb->sb", weights, 10 ** (-losses_db / 10))))
+
+
+class Effects(NamedTuple):
+    """Of stacks on one patch, dB: R and how much less it radiates shaken (stacks, 21), expected error (stacks,)."""
+
+    loss_db: Floats
+    less_db: Floats
+    error_db: Floats
+
+
+def lay_of(job: JobFigures, patch: Patch, one: Alternative | None) -> Lay:
+    """What lies on a patch with an alternative, or now."""
+    return present_lay(job.doc, patch) if one is None else planned_lay(job.doc, patch, one)
+
+
+def effects(job: JobFigures, patch: Patch, ways: Sequence[Alternative | None], shaken: bool) -> Effects:
+    """What alternatives do on a patch (None: as it is now), all predicted together."""
+    lays = [lay_of(job, patch, one) for one in ways]
+    found = losses_of(patch, lays, job.shelf)
+    for i, lay in enumerate(lays):
+        if lay.nothing:
+            found.loss_db[i] = 0.0
+    less = np.zeros_like(found.loss_db)
+    if shaken:
+        less = _less_shaken(job, patch, lays, found)
+    return Effects(found.loss_db, less, found.error_db)
+
+
+def _less_shaken(job: JobFigures, patch: Patch, lays: list[Lay], found: Losses) -> Floats:
+    """As ``shaken_change_db``, of many at once."""
+    now = present_lay(job.doc, patch)
+    hung = losses_of(patch, [x.only(lambda p: job.shelf.material(p.layer.material).acts != "damping") for x in (now, *lays)],
+                     job.shelf).loss_db
+    change = hung[1:] - hung[0]
+    before = panel_loss(patch, now, job.shelf)[1].loss_factor
+    mounted = mounted_loss(job.doc, patch) or MOUNTED_LOSS
+    if before is None:
+        return np.asarray(change)
+    rings = np.array(PREDICTED_HZ) >= rings_from_hz(patch, job.shelf)
+    more = np.maximum(np.nan_to_num(found.loss_factor - np.array(before)), 1e-3 - mounted)
+    return np.asarray(change + np.where(rings, 10 * np.log10(1 + more / mounted), 0.0))
+
+
+def level_with(heard_: Heard, loss_db: Floats, less_db: Floats, sealed: bool) -> Floats:
+    """Levels at the listener of a path, dB (stacks, 21), with stacks on its surface, what was found open sealed or not."""
+    assert heard_.through is not None
+    then = heard_.through.levels(loss_db, heard_.open_cm2[1 if sealed else 0])
+    if heard_.through.shaken_share:
+        then = heard_.through.shaken(heard_.bare_now_db, then, less_db)
+    return np.asarray(heard_.now_db + then - heard_.bare_now_db)
+
+
+def less_measure(level_db: Floats, path: Path, measure: Measure) -> Floats:
+    """Levels of a path (…, 21) less what a measure takes off, as ``after_measure`` has it."""
+    if measure.at == "path" and measure.path_id != path.id:
+        return level_db
+    spared = 0.0
+    if measure.at == "source" and not measure.structure_borne:
+        spared = 1.0 if path.level_dba is not None else path.shaken_share
+    return np.asarray(level_db + 10 * np.log10((1 - spared) * 10 ** (-measure_effect(measure) / 10) + spared))
+
+
+def weighted(level_db: Floats, weight_db: Floats) -> Floats:
+    """Energies in a quantity, over plausible sources: levels (…, 21) to (…, 3)."""
+    return np.asarray(np.sum(10 ** ((level_db[..., None, :] + weight_db + tilts()) / 10), axis=-1))

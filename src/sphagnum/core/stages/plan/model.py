@@ -1,0 +1,111 @@
+"""What a search is asked and what it finds: units of the job, their options, plans over all of them."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ...schema import NotNegative, Strict
+from ...surfaces.rows import Layers
+
+
+class PlansAsked(Strict):
+    """How to search: patches kept as chosen ("3" or "3:zone"), materials left out, and how long at most."""
+
+    pinned: tuple[Annotated[str, Field(max_length=80)], ...] = Field(default=(), max_length=200)
+    struck: tuple[Annotated[str, Field(max_length=80)], ...] = Field(default=(), max_length=200)
+    seconds: Annotated[float, Field(ge=1, le=120, strict=True, allow_inf_nan=False)] = 20.0
+
+
+class WayView(Strict):
+    """What an option does on a patch: an alternative the job keeps, new layers, or neither: as it is."""
+
+    zone: str
+    alternative_id: int | None = None
+    layers: Layers | None = None
+
+
+class OptionView(Strict):
+    """One thing done to a unit, with what it adds alone (material at its share of a pack)."""
+
+    name: str
+    kg: float
+    money: float
+    hours: float
+    still: bool
+    """Whether it leaves the unit as it is."""
+    ways: tuple[WayView, ...] = ()
+    sealed: bool | None = None
+    """Whether what was found open is sealed; None where nothing was."""
+    measures: tuple[int, ...] = ()
+
+
+class UnitView(Strict):
+    """A surface with its ways in, or a way of its own; its options that stand in a plan."""
+
+    name: str
+    path_ids: tuple[int, ...]
+    surface_id: int | None
+    options: tuple[OptionView, ...]
+
+
+class FoundPlan(Strict):
+    """A plan: the option of each unit, measures at the source or the listener, what it gives and takes, and why.
+
+    ``within_db``: half of the 95 % interval of its reduction. ``other_sources_db``: its reduction if the source were stronger
+    below, or above, the pivot.
+    """
+
+    choice: tuple[int, ...]
+    measures: tuple[int, ...]
+    reduction_db: float
+    within_db: float
+    level_db: float | None
+    added_kg: float
+    money: float
+    hours: float
+    other_sources_db: tuple[float, float]
+    path_db: tuple[float, ...]
+    """What each unit leaves at the listener, dB in the goal's quantity."""
+    why: str
+
+
+class RelaxedLimit(Strict):
+    """A limit that alone would have to give, how far, and what it is now."""
+
+    limit: str
+    now: float
+    to: float
+    unit: str
+
+
+class PlansFound(Strict):
+    """What a search found. Indices are places in ``plans``; ``own`` is the plan as it stands, ``instead`` one that takes no
+    more of anything and gives at least as much."""
+
+    sentence: str
+    detail: str
+    quantity: str
+    unit: str
+    now_db: float | None
+    target_db: float | None
+    target_reduction_db: float | None
+    units: tuple[UnitView, ...]
+    plans: tuple[FoundPlan, ...]
+    own: FoundPlan | None
+    best: int | None
+    cheapest: int | None
+    instead: int | None
+    reached: bool
+    short_by_db: float
+    most_reduction_db: float
+    capped_by: str
+    relax: tuple[RelaxedLimit, ...]
+    next_steps: tuple[str, ...]
+    """Per plan, what a little more buys next."""
+    limits: dict[str, NotNegative]
+    stacks: int
+    proven: bool
+    gap_db: float
+    if_changed: tuple[str, ...]

@@ -1,0 +1,173 @@
+"""The stacks of one patch worth a thought: made from the kit, predicted, and only those kept that no other beats."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from ...figures.goods import Good
+from ...figures.job_figures import JobFigures
+from ...figures.loads import Load, goods_for
+from ...levels.bands import Floats
+from ...materials.model import Material
+from ...planning.problem import Ints, unbeaten_rows
+from ...surfaces.patches import Patch
+from ...surfaces.rows import Alternative, StackLayerIn
+from ..build.budgets import JobSums
+from ..build.trade import said
+from .candidates import Kit, Lasts, Layers, alternative_of, kit_of, name_of, side_of
+from .costs import Cost, alternative_cost, layer_cost, price_of
+from .effects import Effects, effects, lay_of
+
+MOST_DAMPINGS, MOST_LININGS, MOST_TOPPED, MOST_KEPT = 20, 220, 60, 48
+"""How many of each go on to the next step, spread over what they give and cost."""
+NO_SUMS = JobSums(kg=0.0, money=0.0, bought_kg=0.0, bought_money=0.0, hours=0.0, late=False, unpriced=())
+
+Energies = Callable[[Effects], Floats]
+"""Energies of stacks on a patch at the listener, over plausible sources (stacks, 3)."""
+
+
+class Options(NamedTuple):
+    """What could be done to a patch: alternatives (None: nothing), their effects, costs and names; how many were predicted."""
+
+    ways: tuple[Alternative | None, ...]
+    effects: Effects
+    costs: tuple[Cost, ...]
+    names: tuple[str, ...]
+    predicted: int
+
+
+class Seeker:
+    """Looks for the stacks of one patch."""
+
+    def __init__(self, job: JobFigures, patch: Patch, energies: Energies, struck: frozenset[str], shaken: bool) -> None:
+        self.job, self.patch, self.energies, self.struck, self.shaken = job, patch, energies, struck, shaken
+        self.predicted = 0
+        self._cost: dict[object, Cost] = {}
+        self._basis = layer_cost(job, patch, patch.substrate.model_copy(update={"id": "panel"})) if patch.planned else Cost()
+
+    def cost(self, layers: Layers) -> Cost:
+        """What layers add, with the panel where it does not stand yet."""
+        total = self._basis
+        for layer in layers:
+            key = (layer.material, layer.thickness_mm, layer.coverage, layer.joined, layer.tie)
+            if key not in self._cost:
+                self._cost[key] = layer_cost(self.job, self.patch, layer)
+            total = total.plus(self._cost[key])
+        return total
+
+    def tried(self, stacks: Sequence[Layers]) -> tuple[Effects, Floats]:
+        """Effects of stacks, and what they are compared by: energies, kg, money, hours; rows of no model are infinite."""
+        found = effects(self.job, self.patch, [alternative_of(self.patch, x) for x in stacks], self.shaken)
+        self.predicted += len(stacks)
+        costs = [self.cost(x) for x in stacks]
+        limit = np.inf if self.patch.kg_limit is None else self.patch.kg_limit * self.patch.count + 1e-9
+        table = np.column_stack([np.nan_to_num(self.energies(found), nan=np.inf), [c.kg for c in costs],
+                                 [price_of(self.job.shelf, c) for c in costs], [c.hours for c in costs]])
+        table[[not c.priced or c.kg > limit for c in costs]] = np.inf
+        return found, table
+
+    def best_of(self, stacks: Sequence[Layers], most: int) -> list[Layers]:
+        """The stacks none of the others clearly beats, at most so many of them."""
+        return [stacks[i] for i in spread(self.tried(stacks)[1], most, NEARLY)] if stacks else []
+
+    def seek(self, kit: Kit) -> list[Layers]:
+        """The stacks of a kit that none beats: dampings, linings, and each of the best of both together."""
+        dampings = self.best_of(kit.dampings, MOST_DAMPINGS)
+        linings = self.best_of(kit.linings, MOST_LININGS)
+        tops = self.best_of(kit.tops, MOST_TOPPED // 3)
+        room = self.patch.depth_limit_mm or self.job.doc.job.limits.depth_mm or 1e9
+        closed = [x for x in linings if len(x) > 1][:MOST_TOPPED] if tops else []
+        topped = [(*under, *top) for under in closed for top in tops
+                  if sum(x.thickness_mm for x in (*under, *top)) <= room + 1e-9 and under[0].material != top[0].material]
+        linings += self.best_of(topped, MOST_TOPPED)
+        both = [(*d, *x) for d in dampings for x in linings if sum(y.thickness_mm for y in (*d, *x)) <= room + 1e-9]
+        return [*dampings, *linings, *both]
+
+
+NEARLY = np.array([0.8, 0.8, 0.8, 1.0, 1.0, 1.0])
+"""A part of a stack goes on though another is up to 1 dB quieter: together with the rest of it the order may turn."""
+
+
+def spread(table: Floats, most: int, slack: Floats | float = 1.0) -> list[int]:
+    """Rows none of the others beats, at most so many: the ends, and then where what is kept is farthest."""
+    known = np.flatnonzero(np.isfinite(table).all(axis=1))
+    if not len(known):
+        return []
+    kept: Ints = known[unbeaten_rows(table[known], slack)]
+    if len(kept) <= most:
+        return [int(i) for i in kept]
+    seen = np.log(np.maximum(table[kept], 1e-12)) if (table[kept] >= 0).all() else table[kept]
+    scaled = (seen - seen.min(axis=0)) / np.maximum(np.ptp(seen, axis=0), 1e-9)
+    taken = list(dict.fromkeys(int(i) for i in np.argmin(table[kept], axis=0)))
+    far = np.min([np.abs(scaled - scaled[i]).sum(axis=1) for i in taken], axis=0)
+    while len(taken) < most:
+        taken.append(int(np.argmax(far)))
+        far = np.minimum(far, np.abs(scaled - scaled[taken[-1]]).sum(axis=1))
+    return sorted(int(kept[i]) for i in taken)
+
+
+def options_of(
+    job: JobFigures, patch: Patch, energies: Energies, struck: frozenset[str], shaken: bool, pinned: bool, own_only: bool = False
+) -> Options:
+    """What could be done to a patch. ``pinned``: only what is chosen there; ``own_only``: only what the job keeps."""
+    chosen = job.doc.chosen(patch.id, patch.zone)
+    own = [a for a in job.doc.alternatives if a.surface_id == patch.id and a.zone == patch.zone
+           and not any(x.material in struck for x in a.layers)]
+    ways: list[Alternative | None] = [chosen] if pinned else [*([] if patch.planned else [None]), *own]
+    costs = [Cost() if one is None else alternative_cost(job, patch, one) for one in ways]
+    names = ["as it is" if one is None else one.name for one in ways]
+    seeker = Seeker(job, patch, energies, struck, shaken)
+    if not pinned and not own_only:
+        for layers in _allowed(seeker, seeker.seek(kit_of(job.doc, patch, job.shelf, struck, lasts_on(job, patch)))):
+            ways.append(alternative_of(patch, layers))
+            costs.append(seeker.cost(layers))
+            names.append(name_of(layers, job.shelf))
+    return Options(tuple(ways), effects(job, patch, ways, shaken), tuple(costs), tuple(names), seeker.predicted)
+
+
+def _allowed(seeker: Seeker, stacks: list[Layers]) -> list[Layers]:
+    """Of stacks those that none of the others beats and that nothing speaks against: what is forbidden makes room."""
+    if not stacks:
+        return []
+    _, table = seeker.tried(stacks)
+    usual = _against(seeker.job, seeker.patch, ())
+    fine: set[int] = set()
+    left = spread(table, MOST_KEPT)
+    while not fine.issuperset(left):
+        for i in set(left) - fine:
+            if _against(seeker.job, seeker.patch, stacks[i], seeker.cost(stacks[i]).kg) - usual:
+                table[i] = np.inf
+            else:
+                fine.add(i)
+        left = spread(table, MOST_KEPT)
+    return [stacks[i] for i in left]
+
+
+FAILS = frozenset({
+    "paint-does-nothing", "filler-cracks", "crushed-underfoot", "flame-near-heat", "too-cold-to-lay", "tape-in-weather", "salt",
+    "food", "board-on-a-bulge", "lets-go-on-a-curve", "heavy-overhead", "falls-off-overhead", "sags-upright", "screwed-hard",
+    "fill-slumps", "nobody-sells-it", "layers-turned-round"})
+"""Warnings that a stack would not last where it is: a search does not propose it, though a person may."""
+
+
+def _against(job: JobFigures, patch: Patch, layers: Layers, kg: float = 0.0) -> set[str]:
+    """The rules that forbid layers on a patch, whatever the rest of the job comes to; those of the physics are in the curve."""
+    one = alternative_of(patch, layers)
+    lay = lay_of(job, patch, one)
+    goods: tuple[Good, ...] = goods_for(job.doc, patch, one, job.shelf)
+    depth = sum(x.thickness_mm for x in layers if job.shelf.material(x.material).lies)
+    spoken = said(job, patch, one, lay, None, depth, Load(kg, 0.0, 0.0), NO_SUMS, None, goods)
+    return {x.rule for x in spoken if x.severity == "danger" or x.rule in FAILS}
+
+
+def lasts_on(job: JobFigures, patch: Patch) -> Lasts:
+    """Tells whether a material alone may be laid on a patch; how it is held is decided later."""
+    usual = _against(job, patch, ())
+
+    def lasts(material: Material, mm: float) -> bool:
+        layer = StackLayerIn(id="1", material=material.id, thickness_mm=mm, place=side_of(job.doc, patch), held="hangers")
+        return not _against(job, patch, (layer,)) - usual - {"too-deep", "too-heavy"}
+    return lasts

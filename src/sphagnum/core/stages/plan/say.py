@@ -1,0 +1,219 @@
+"""What a search found, for a person: plans with their reasons, how sure, what comes next, and what would have to give."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from ...figures.job_figures import JobFigures
+from ...figures.path_levels import cap_of, path_rows
+from ...levels.bands import Floats
+from ...levels.rows import QUANTITIES
+from ...paths.rows import Measure
+from ...planning.front import Front, Plan, quiet
+from ...planning.problem import HOURS, KG, MONEY, RESOURCES, Problem, reduction_db
+from ...planning.search import Solver
+from ...planning.why import Named, why
+from ...words import listed
+from .costs import price_of
+from .effects import less_measure, weighted
+from .model import FoundPlan, OptionView, PlansFound, RelaxedLimit, UnitView, WayView
+from .units import Option, Unit
+
+MORE = 1.1
+"""By how much a limit is raised to see what that would give."""
+LITTLE_DB = 0.05
+LEAST_MORE = {MONEY: 5.0, KG: 0.5}
+"""Less more than this is no step worth naming."""
+
+
+class Elsewhere(NamedTuple):
+    """Measures at the source or the listener taken together, and the problem they leave."""
+
+    measures: tuple[Measure, ...]
+    problem: Problem
+
+
+class Search(NamedTuple):
+    """A search that has ended: what was tried, the front, which combination each of its plans is of, the plan as it stands,
+    the place of one that takes no more, the limits, and the level found, the target and the reduction wanted."""
+
+    job: JobFigures
+    units: Sequence[Unit]
+    weight_db: Floats
+    tried: Sequence[Elsewhere]
+    front: Front
+    of: tuple[int, ...]
+    own: tuple[int, Plan]
+    instead: int | None
+    limits: Floats
+    goal: tuple[float | None, float | None, float | None]
+
+
+def found_plans(s: Search) -> PlansFound:
+    """The search in words and figures."""
+    goal = s.job.doc.goal
+    assert goal is not None
+    own = _plan(s, s.own[1], s.own[0])
+    plans = tuple(_plan(s, x, at) for x, at in zip(s.front.plans, s.of, strict=True))
+    used = [sorted({own.choice[i], *(x.choice[i] for x in plans)}) for i in range(len(s.units))]
+    slim = [{k: n for n, k in enumerate(ks)} for ks in used]
+
+    def renumbered(x: FoundPlan) -> FoundPlan:
+        return x.model_copy(update={"choice": tuple(slim[i][k] for i, k in enumerate(x.choice))})
+    found, target, wanted = s.goal
+    return PlansFound(
+        sentence=_sentence(s), detail=_detail(s), quantity=QUANTITIES[goal.quantity].label, unit=QUANTITIES[goal.quantity].unit,
+        now_db=found, target_db=target, target_reduction_db=None if wanted is None else round(wanted, 2),
+        units=tuple(UnitView(
+            name=u.name, path_ids=tuple(h.path.id for h in u.paths), surface_id=None if u.surface is None else u.surface.id,
+            options=tuple(_option(s.job, u.options[k]) for k in ks)) for u, ks in zip(s.units, used, strict=True)),
+        plans=tuple(renumbered(x) for x in plans), own=renumbered(own), best=s.front.best, cheapest=s.front.cheapest,
+        instead=s.instead, reached=s.front.reached, short_by_db=round(s.front.short_by_db, 2),
+        most_reduction_db=round(s.front.most_reduction_db, 2), capped_by=_capped(s),
+        relax=_relaxed(s), next_steps=tuple(_next(s, i) for i in range(len(plans))),
+        limits={name: float(x) for name, x in zip(RESOURCES, s.limits, strict=True) if math.isfinite(x)},
+        stacks=sum(u.predicted for u in s.units), proven=s.front.proven, gap_db=round(s.front.gap_db, 2),
+        if_changed=_if_changed(s))
+
+
+def _option(job: JobFigures, option: Option) -> OptionView:
+    return OptionView(
+        name=option.name, kg=round(option.cost.kg, 2) + 0.0, money=round(price_of(job.shelf, option.cost), 2),
+        hours=round(option.cost.hours, 2), still=option.still, sealed=option.sealed,
+        measures=tuple(m.id for m in option.measures),
+        ways=tuple(WayView(zone=p.zone, alternative_id=one.id if one is not None and one.id else None,
+                           layers=one.layers if one is not None and not one.id else None) for p, one in option.ways))
+
+
+def _local(s: Search, plan: Plan) -> list[int]:
+    starts = np.cumsum([0, *(len(u.options) for u in s.units)])
+    return [c - int(starts[i]) for i, c in enumerate(plan.choice[: len(s.units)])]
+
+
+def _plan(s: Search, plan: Plan, at: int) -> FoundPlan:
+    """A plan with its sureness: half of the 95 % interval, from how sure the model is of each way and each stack."""
+    places, taken = _local(s, plan), s.tried[at].measures
+    rows = path_rows(s.job)
+    ids = [p.id for p in s.job.doc.paths]
+    now, then, doubt = [], [], []
+    for unit, k in zip(s.units, places, strict=True):
+        for j, h in enumerate(unit.paths):
+            level = unit.level_db[k, j]
+            for m in taken:
+                level = less_measure(level, h.path, m)
+            now.append(weighted(h.now_db, s.weight_db))
+            then.append(weighted(level, s.weight_db))
+            error = unit.options[k].error_db / 2 if not unit.options[k].still and unit.surface is not None else 0.0
+            doubt.append((float(rows.model_db[ids.index(h.path.id)]), error))
+    before, after, sure = np.array(now), np.array(then), np.array(doubt)
+    shares = before[:, 0] / before[:, 0].sum(), after[:, 0] / max(after[:, 0].sum(), 1e-30)
+    spread = math.hypot(*np.linalg.norm([(shares[0] - shares[1]) * sure[:, 0], shares[1] * sure[:, 1]], axis=1))
+    others = [round(10 * math.log10(before[:, k].sum() / max(after[:, k].sum(), 1e-30)), 2) for k in (1, 2)]
+    sizes = np.cumsum([0, *(len(u.paths) for u in s.units)])
+    energies = [after[sizes[i]:sizes[i + 1], 0].sum() for i in range(len(s.units))]
+    offset = _offset(s)
+    found = s.goal[0]
+    kg, money, hours = plan.costs
+    return FoundPlan(
+        choice=tuple(places), measures=tuple(m.id for m in taken), reduction_db=round(plan.reduction_db, 2) + 0.0,
+        within_db=round(1.96 * spread, 1), level_db=None if found is None else round(found - plan.reduction_db, 2),
+        added_kg=round(kg, 2) + 0.0, money=round(money, 2), hours=round(hours, 2), other_sources_db=(others[0], others[1]),
+        path_db=tuple(round(10 * math.log10(max(e, 1e-9)) + offset, 1) for e in energies), why=_why(s, plan, at))
+
+
+def _offset(s: Search) -> float:
+    """What brings the model's levels to the one found, dB."""
+    total = 10 * math.log10(s.tried[0].problem.now)
+    return 0.0 if s.goal[0] is None else s.goal[0] - total
+
+
+def _why(s: Search, plan: Plan, at: int) -> str:
+    still, start = [], 0
+    for u in s.units:
+        still.append(next((start + k for k, o in enumerate(u.options) if o.still), -1))
+        start += len(u.options)
+    options = [o.name for u in s.units for o in u.options]
+    names = Named((*(u.name for u in s.units), "the rest"), (*options, ""), (*still, start))
+    elsewhere = f"{listed([m.name for m in s.tried[at].measures])}, and: " if s.tried[at].measures else ""
+    return elsewhere + why(s.tried[at].problem, plan, names)
+
+
+def _sentence(s: Search) -> str:
+    plans, wanted = s.front.plans, s.goal[2]
+    if not plans:
+        return "No plan is within the limits."
+    best = plans[-1]
+    if wanted is None:
+        return f"Up to {best.reduction_db:.1f} dB less within the limits."
+    if s.front.cheapest is not None:
+        one = plans[s.front.cheapest]
+        return f"Reached: {one.reduction_db:.1f} dB less for about {one.costs[MONEY]:.0f} {s.job.doc.job.currency}."
+    return f"Out of reach by {s.front.short_by_db:.1f} dB: {best.reduction_db:.1f} dB is the most within the limits."
+
+
+def _detail(s: Search) -> str:
+    stacks = sum(u.predicted for u in s.units)
+    looked = f"{stacks:,} stacks predicted".replace(",", " ") if stacks else "Only what the job has was looked at"
+    if s.front.proven:
+        return f"{looked}; over all ways in together nothing better can be put together from those kept."
+    return f"{looked}; the clock ended the search, at most {s.front.gap_db:.1f} dB may be missed."
+
+
+def _capped(s: Search) -> str:
+    """Which way in holds back the most that could be had, and why, where that does not reach the goal."""
+    wanted = s.goal[2]
+    if wanted is None or s.front.most_reduction_db >= wanted:
+        return ""
+    least = [min(float(weighted(level, s.weight_db)[:, 0].sum()) for level in u.level_db) for u in s.units]
+    unit = s.units[int(np.argmax(least))]
+    path = unit.paths[0].path
+    why_ = cap_of(s.job, path).words if path.surface_id is not None and cap_of(s.job, path).db is not None else (
+        "nothing there takes off more")
+    return f"{unit.name} holds it back: {why_}."
+
+
+def _relaxed(s: Search) -> tuple[RelaxedLimit, ...]:
+    units = dict(zip(RESOURCES, ("kg", s.job.doc.job.currency, "h"), strict=True))
+    now = dict(zip(RESOURCES, s.limits.tolist(), strict=True))
+    return tuple(RelaxedLimit(limit=name, now=now[name], to=math.ceil(to * 10 - 1e-6) / 10, unit=units[name])
+                 for name, to in s.front.relax)
+
+
+def _next(s: Search, i: int) -> str:
+    """What a little more than a plan buys: the further plan that gives most per money, and per kilogram."""
+    here = s.front.plans[i]
+    further = [x for x in s.front.plans[i + 1:] if x.reduction_db >= here.reduction_db + LITTLE_DB]
+    said = []
+    for resource, unit in ((MONEY, s.job.doc.job.currency), (KG, "kg")):
+        dearer = [x for x in further if x.costs[resource] > here.costs[resource] + LEAST_MORE[resource]]
+        if not dearer:
+            continue
+        best = max(dearer, key=lambda x: (x.reduction_db - here.reduction_db) / (x.costs[resource] - here.costs[resource]))
+        more = best.costs[resource] - here.costs[resource]
+        said.append(f"{more:.0f} {unit} more gives {best.reduction_db - here.reduction_db:.1f} dB" if unit != "kg" else
+                    f"{more:.1f} kg more gives {best.reduction_db - here.reduction_db:.1f} dB")
+    return f"{'; '.join(dict.fromkeys(said))}." if said else "Nothing more is to be had within the limits."
+
+
+def _if_changed(s: Search) -> tuple[str, ...]:
+    """What the best plan would give if one limit were a tenth higher."""
+    if s.front.best is None:
+        return ()
+    out, best = [], s.front.plans[s.front.best].reduction_db
+    at = s.of[s.front.best]
+    names = {KG: "kilograms", MONEY: "money", HOURS: "hours"}
+    for resource, name in names.items():
+        if math.isfinite(s.limits[resource]):
+            held = s.limits.copy()
+            held[resource] *= MORE
+            p = s.tried[at].problem
+            got = Solver(p, 2.0).least(quiet(p), held)
+            if got.choice is not None:
+                more = reduction_db(p, float(p.energy[np.array(got.choice)].sum())) - best
+                out.append(f"A tenth more {name}: {max(more, 0.0):.1f} dB more." if more >= LITTLE_DB else
+                           f"A tenth more {name} gives nothing.")
+    return tuple(out)
