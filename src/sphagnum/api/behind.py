@@ -53,17 +53,18 @@ class WorkState(Strict):
     result: dict[str, Any] | None
 
 
-def _hands() -> Desk:
+def hands() -> Desk:
     found = desk()
     if found is None:
         raise BadInput("no work is handed out here", "work", "serve the application to have it")
     return found
 
 
-def _said(entry: Entry | None, query: WorkQuery) -> Response:
+def said(entry: Entry | None, full: bool) -> Response:
+    """How far work is; ``full``: with its newest result."""
     if entry is None:
         raise Missing("there is no such work (any more)")
-    result = result_of(entry).model_dump(mode="json") if query.result and entry.result is not None else None
+    result = result_of(entry).model_dump(mode="json") if full and entry.result is not None else None
     return answer(WorkState(id=entry.id, kind=entry.kind, state=entry.state, share=round(entry.share, 3), words=entry.words,
                             step=entry.step, open=entry.open, found=entry.result is not None, result=result))
 
@@ -81,18 +82,18 @@ def read_behind(kept: FileStore, sound: str, name: str) -> tuple[Run | History, 
 
     How far it is can be asked by the ticket the upload came with. BadInput for what cannot be read, or when it was stopped.
     """
-    hands = desk()
-    if hands is None or seconds_of(kept.path(sound), name) <= BEHIND_S:
+    worker = desk()
+    if worker is None or seconds_of(kept.path(sound), name) <= BEHIND_S:
         return None
     if not _reading.acquire(blocking=False):
         raise BadInput(f"{MOST_AT_ONCE} long recordings are being read already", name, "wait for one of them")
     try:
         ticket = request.headers.get("X-Ticket", "")[:64]
-        entry = hands.start("recording", Recorded(folder=str(kept.folder), file=sound, name=name, ticket=ticket or uuid4().hex))
+        entry = worker.start("recording", Recorded(folder=str(kept.folder), file=sound, name=name, ticket=ticket or uuid4().hex))
         if ticket:
             tickets: dict[str, str] = current_app.extensions["tickets"]
             tickets[ticket] = entry.id
-        done = hands.wait(entry.id, LONGEST_WAIT_S) or entry
+        done = worker.wait(entry.id, LONGEST_WAIT_S) or entry
     finally:
         _reading.release()
     if done.state != "done":
@@ -108,26 +109,26 @@ class TicketPath(BaseModel):
 @api.get("/tickets/<ticket>", responses={200: WorkState})
 def see_ticket(path: TicketPath) -> Response:
     """How far the reading of an upload is, by the ticket it was sent with."""
-    entry = _hands().find(current_app.extensions["tickets"].get(path.ticket, ""), here=True)
+    entry = hands().find(current_app.extensions["tickets"].get(path.ticket, ""), here=True)
     if entry is None:  # still on its way here, or short enough to be read at once
         return answer(WorkState(id="", kind="recording", state="waiting", share=0.0, words="", step=0, open=False, found=False,
                                 result=None))
-    return _said(entry, WorkQuery())
+    return said(entry, False)
 
 
 @api.post("/work", responses={200: WorkState})
 def begin_work(query: WorkQuery, body: WorkAsked) -> Response:
     """Begin work on an input, or find it under way or done."""
-    return _said(_hands().start(body.kind, parse(KINDS[body.kind].given, body.input)), query)
+    return said(hands().start(body.kind, parse(KINDS[body.kind].given, body.input)), query.result)
 
 
 @api.get("/work/<work_id>", responses={200: WorkState})
 def see_work(path: WorkPath, query: WorkQuery) -> Response:
     """How far work is, with the best result so far."""
-    return _said(_hands().find(path.work_id), query)
+    return said(hands().find(path.work_id), query.result)
 
 
 @api.delete("/work/<work_id>", responses={200: WorkState})
 def stop_work(path: WorkPath, query: WorkQuery) -> Response:
     """Stop work; the best it had so far stays its result."""
-    return _said(_hands().cancel(path.work_id), query)
+    return said(hands().cancel(path.work_id), query.result)

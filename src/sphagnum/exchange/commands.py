@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
+import os
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
 from pydantic import BaseModel
@@ -88,10 +90,26 @@ def run_plan(name: str, shelf: Shelf, report: Report = silent) -> PlanResult:
     """``plan PLAN.json``."""
     data = parse(PlanInput, read_json(read_bytes(name), name), name)
     try:
-        paths = tuple(_resolved(p, i, shelf) for i, p in enumerate(data.paths))
-        return plan(data.model_copy(update={"paths": paths}), report)
+        with _solver_kept_silent():
+            paths = tuple(_resolved(p, i, shelf) for i, p in enumerate(data.paths))
+            return plan(data.model_copy(update={"paths": paths}), report)
     except BadInput as error:
         raise error.at(name) from None
+
+
+@contextlib.contextmanager
+def _solver_kept_silent() -> Iterator[None]:
+    """Standard output of this process points elsewhere: the solver now and then writes to it past Python."""
+    sys.stdout.flush()
+    kept = os.dup(1)
+    aside = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(aside, 1)
+    try:
+        yield
+    finally:
+        os.dup2(kept, 1)
+        os.close(kept)
+        os.close(aside)
 
 
 def _resolved(path: PlanPath, i: int, shelf: Shelf) -> PlanPath:
@@ -114,8 +132,6 @@ def run_cut(name: str, seed: int, report: Report = silent) -> CutResult:
         return cut(data, seed, report=report)
     except BadInput as error:
         raise error.at(name) from None
-
-
 
 
 

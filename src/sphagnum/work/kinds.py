@@ -11,8 +11,14 @@ from pydantic import BaseModel
 from ..core.cutting.buying import RESTARTS
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
+from ..core.figures.job_figures import JobFigures
+from ..core.job.document import JobDocument
+from ..core.job.shelf import Shelf
+from ..core.materials.model import composed
 from ..core.report import Report
 from ..core.schema import Strict
+from ..core.stages.plan.find import find_plans
+from ..core.stages.plan.model import PlansAsked, PlansFound
 from ..instruments.recordings import read_history
 from ..store.files import FileStore
 
@@ -50,6 +56,20 @@ def _recording(data: Recorded, report: Report) -> ReadRun:
     return ReadRun(run=folder.put_run(history))
 
 
+class PlanWork(Strict):
+    """A job to find a plan for, with the shelf as it is."""
+
+    document: JobDocument
+    shelf: Shelf
+    asked: PlansAsked
+
+
+def _plan(data: PlanWork, report: Report) -> PlansFound:
+    shelf = data.shelf.model_copy(update={"materials": composed(data.shelf.materials)})
+    return find_plans(JobFigures(data.document, shelf), data.asked, report)
+
+
 KINDS: dict[str, Kind] = {
     "layout": Kind(CutInput, CutResult, _layout), "recording": Kind(Recorded, ReadRun, _recording),
+    "plan": Kind(PlanWork, PlansFound, _plan),
 }

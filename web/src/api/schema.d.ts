@@ -399,6 +399,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin to look for a plan of a job as it is now, or find that search under way or done. */
+        post: operations["api_begin_plan_jobs__int_job_id__plan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/plan-taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a plan into Build: new stacks as alternatives, chosen; the rest as the plan has it. One edit, undone as one. */
+        post: operations["api_take_plan_jobs__int_job_id__plan_taken_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/plan/{work_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a search is, with the best it has found so far. */
+        get: operations["api_see_plan_jobs__int_job_id__plan__work_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/preview": {
         parameters: {
             query?: never;
@@ -1925,6 +1976,40 @@ export interface components {
             sentence: string;
             /** Steps */
             steps: components["schemas"]["StepView"][];
+        };
+        /**
+         * FoundPlan
+         * @description A plan: the option of each unit, measures at the source or the listener, what it gives and takes, and why.
+         *
+         *     ``within_db``: half of the 95 % interval of its reduction. ``other_sources_db``: its reduction if the source were stronger
+         *     below, or above, the pivot.
+         */
+        FoundPlan: {
+            /** Added Kg */
+            added_kg: number;
+            /** Choice */
+            choice: number[];
+            /** Hours */
+            hours: number;
+            /** Level Db */
+            level_db: number | null;
+            /** Measures */
+            measures: number[];
+            /** Money */
+            money: number;
+            /** Other Sources Db */
+            other_sources_db: [
+                number,
+                number
+            ];
+            /** Path Db */
+            path_db: number[];
+            /** Reduction Db */
+            reduction_db: number;
+            /** Why */
+            why: string;
+            /** Within Db */
+            within_db: number;
         };
         /**
          * Frame
@@ -3504,6 +3589,37 @@ export interface components {
             scenes: string[];
         };
         /**
+         * OptionView
+         * @description One thing done to a unit, with what it adds alone (material at its share of a pack).
+         */
+        OptionView: {
+            /** Hours */
+            hours: number;
+            /** Kg */
+            kg: number;
+            /**
+             * Measures
+             * @default []
+             */
+            measures: number[];
+            /** Money */
+            money: number;
+            /** Name */
+            name: string;
+            /**
+             * Sealed
+             * @default null
+             */
+            sealed: boolean | null;
+            /** Still */
+            still: boolean;
+            /**
+             * Ways
+             * @default []
+             */
+            ways: components["schemas"]["PatchWay"][];
+        };
+        /**
          * Override
          * @description A rule somebody has looked at and goes against, with the reason.
          */
@@ -3551,6 +3667,24 @@ export interface components {
             template: components["schemas"]["PathTemplate"];
             /** Version */
             version: number;
+        };
+        /**
+         * PatchWay
+         * @description What an option does on a patch: an alternative the job keeps, new layers, or neither: as it is.
+         */
+        PatchWay: {
+            /**
+             * Alternative Id
+             * @default null
+             */
+            alternative_id: number | null;
+            /**
+             * Layers
+             * @default null
+             */
+            layers: components["schemas"]["StackLayerIn"][] | null;
+            /** Zone */
+            zone: string;
         };
         /** Path */
         Path: {
@@ -3868,6 +4002,119 @@ export interface components {
             ][];
             /** Trim */
             trim: boolean;
+        };
+        /**
+         * PlanState
+         * @description How far a search is, and the best it has found so far, final when done.
+         */
+        PlanState: {
+            found: components["schemas"]["PlansFound"] | null;
+            /** Id */
+            id: string;
+            /** Open */
+            open: boolean;
+            /** Share */
+            share: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "refused" | "cancelled";
+            /** Words */
+            words: string;
+        };
+        /**
+         * PlanTaken
+         * @description A plan to take into Build: the search it is from, and its place there.
+         */
+        PlanTaken: {
+            /** Plan */
+            plan: number;
+            /** Work */
+            work: string;
+        };
+        /**
+         * PlansAsked
+         * @description How to search: patches kept as chosen ("3" or "3:zone"), materials left out, whether what is laid already may change too,
+         *     and how long at most.
+         */
+        PlansAsked: {
+            /**
+             * Anew
+             * @default false
+             */
+            anew: boolean;
+            /**
+             * Pinned
+             * @default []
+             */
+            pinned: string[];
+            /**
+             * Seconds
+             * @default 20
+             */
+            seconds: number;
+            /**
+             * Struck
+             * @default []
+             */
+            struck: string[];
+        };
+        /**
+         * PlansFound
+         * @description What a search found. Indices are places in ``plans``; ``own`` is the plan as it stands, ``instead`` one that takes no
+         *     more of anything and gives at least as much.
+         */
+        PlansFound: {
+            /** Best */
+            best: number | null;
+            /** Capped By */
+            capped_by: string;
+            /** Cheapest */
+            cheapest: number | null;
+            /** Detail */
+            detail: string;
+            /** Gap Db */
+            gap_db: number;
+            /** If Changed */
+            if_changed: string[];
+            /** Instead */
+            instead: number | null;
+            /** Limits */
+            limits: {
+                [key: string]: number;
+            };
+            /** Most Reduction Db */
+            most_reduction_db: number;
+            /** Next Steps */
+            next_steps: string[];
+            /** Now Db */
+            now_db: number | null;
+            own: components["schemas"]["FoundPlan"] | null;
+            /** Plans */
+            plans: components["schemas"]["FoundPlan"][];
+            /** Proven */
+            proven: boolean;
+            /** Quantity */
+            quantity: string;
+            /** Reached */
+            reached: boolean;
+            /** Relax */
+            relax: components["schemas"]["RelaxedLimit"][];
+            /** Sentence */
+            sentence: string;
+            /** Short By Db */
+            short_by_db: number;
+            /** Stacks */
+            stacks: number;
+            /** Target Db */
+            target_db: number | null;
+            /** Target Reduction Db */
+            target_reduction_db: number | null;
+            /** Unit */
+            unit: string;
+            /** Units */
+            units: components["schemas"]["UnitView"][];
         };
         /** Position */
         Position: {
@@ -4412,6 +4659,20 @@ export interface components {
             what: string;
             /** Where */
             where: string;
+        };
+        /**
+         * RelaxedLimit
+         * @description A limit that alone would have to give, how far, and what it is now.
+         */
+        RelaxedLimit: {
+            /** Limit */
+            limit: string;
+            /** Now */
+            now: number;
+            /** To */
+            to: number;
+            /** Unit */
+            unit: string;
         };
         /** Remark */
         Remark: {
@@ -5943,6 +6204,22 @@ export interface components {
         Undone: {
             /** What */
             what: string;
+        };
+        /**
+         * UnitView
+         * @description A surface with its ways in, or a way of its own; its options that stand in a plan.
+         */
+        UnitView: {
+            /** Laid */
+            laid: boolean;
+            /** Name */
+            name: string;
+            /** Options */
+            options: components["schemas"]["OptionView"][];
+            /** Path Ids */
+            path_ids: number[];
+            /** Surface Id */
+            surface_id: number | null;
         };
         /**
          * UseLimits
@@ -9249,6 +9526,351 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_begin_plan_jobs__int_job_id__plan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlansAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_take_plan_jobs__int_job_id__plan_taken_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanTaken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_see_plan_jobs__int_job_id__plan__work_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                work_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanState"];
                 };
             };
             /** @description Unauthorized */

@@ -28,6 +28,9 @@ type Props = {
   first?: number;
   // in one line: the table's button beside the picture, what is read floating under it
   tight?: boolean;
+  // what is read is chosen too; which one is
+  pick?: (place: number) => void;
+  picked?: number | null;
 };
 
 const NARROWEST = 180;
@@ -100,6 +103,8 @@ export function Chart({
   along = "x",
   first = 850,
   tight = false,
+  pick,
+  picked,
 }: Props) {
   const [ref, width] = useWidth<HTMLDivElement>(first);
   const [read, setRead] = useState<number | null>(null);
@@ -110,23 +115,27 @@ export function Chart({
   const chosen = read === null ? null : Math.min(read, last);
   const point = chosen === null ? undefined : all[chosen];
 
+  const go = (place: number, choose: boolean) => {
+    setRead(place);
+    if (choose) pick?.(place);
+  };
   const nearest = (e: PointerEvent<HTMLDivElement>) => {
     if (e.pointerType === "touch" && e.type === "pointermove" && !e.buttons) return;
     const box = e.currentTarget.getBoundingClientRect();
     const [x, y] = [e.clientX - box.left, e.clientY - box.top];
     const [to, aside] = along === "x" ? [x, y] : [y, x];
     const found = nearestTo(all, to, aside);
-    if (found !== null) setRead(found);
+    if (found !== null) go(found, e.type === "pointerdown");
   };
   const leave = (e: PointerEvent<HTMLDivElement>) => {
     if (e.pointerType === "mouse" && document.activeElement !== e.currentTarget) setRead(null);
   };
   const press = (e: KeyboardEvent<HTMLDivElement>) => {
     if (e.key === "Escape") return setRead(null);
-    const next = e.ctrlKey || e.metaKey || e.altKey ? null : stepped(e.key, chosen, last);
+    const next = e.ctrlKey || e.metaKey || e.altKey ? null : stepped(e.key, chosen ?? picked ?? null, last);
     if (next === null) return;
     e.preventDefault();
-    setRead(next);
+    go(next, true);
   };
   return (
     <figure className={`${css.chart} ${tight ? css.tight : ""}`} aria-label={label}>
@@ -140,7 +149,7 @@ export function Chart({
                 "aria-orientation": along === "x" ? ("horizontal" as const) : ("vertical" as const),
                 "aria-valuemin": 0,
                 "aria-valuemax": last,
-                "aria-valuenow": chosen ?? 0,
+                "aria-valuenow": chosen ?? picked ?? 0,
                 "aria-valuetext": point ? said(columns, point) : `${all.length} values; the arrow keys read them`,
               }
             : { role: "img" })}

@@ -51,7 +51,8 @@ def plan(data: PlanInput, report: Report = silent) -> PlanResult:
     problem = _problem(data, fitting, taken, np.array([weighted[i][k] for i, k in taken]), now)
     names = Named(
         tuple(path.id for path in data.paths), tuple(fitting[i][k - 1].id if k else STILL for i, k in taken),
-        tuple(next((n for n, (j, k) in enumerate(taken) if j == i and k == 0), -1) for i in range(len(data.paths))))
+        tuple(next((n for n, (j, k) in enumerate(taken) if j == i and k == 0), -1) for i in range(len(data.paths))),
+        tuple(float(w[0]) for w in weighted))
     limits = np.array([math.inf if (x := getattr(data.limits, r)) is None else x for r in RESOURCES])
     front = search(problem, limits, data.target_reduction_db, data.seconds, report)
     total = energy([a_weighted(level[0]) for level in levels]).sum()

@@ -12,13 +12,16 @@ from .problem import KG, MONEY, Problem
 
 
 class Named(NamedTuple):
-    """What options and paths are called; ``still``: the option of each path that leaves it alone (−1: there is none)."""
+    """What options and paths are called; ``still``: the option of each path that leaves it alone (−1: there is none); ``now``:
+    the energy that comes by it as it is."""
 
     paths: tuple[str, ...]
     options: tuple[str, ...]
     still: tuple[int, ...]
+    now: tuple[float, ...]
 
 
+MOST_OF_IT = 0.8
 SMALL_DB = 0.05
 """An effect below this is not worth a word."""
 
@@ -28,7 +31,7 @@ def why(p: Problem, plan: Plan, names: Named) -> str:
     energy = p.energy[np.array(plan.choice)]
     whole = float(energy.sum())
     treated = [i for i, c in enumerate(plan.choice) if c != names.still[i]]
-    back = {i: _db(whole + float(p.energy[names.still[i]] - energy[i]), whole) if names.still[i] >= 0 else 0.0 for i in treated}
+    back = {i: _db(whole + names.now[i] - float(energy[i]), whole) for i in treated}
     said = []
     if not treated:
         said.append("Nothing is done")
@@ -51,21 +54,22 @@ def why(p: Problem, plan: Plan, names: Named) -> str:
 
 
 def _left_alone(p: Problem, plan: Plan, names: Named, whole: float) -> str:
-    """The untouched path that a doing would help most: what leaving it costs and saves."""
-    best = (0.0, -1, -1)
+    """The untouched path that a doing would help most: what leaving it costs, and what the lightest doing of that kind saves."""
+    best = (0.0, -1, np.zeros(0, dtype=np.int64), np.zeros(0))
     for i, c in enumerate(plan.choice):
         if c == names.still[i]:
             options = np.flatnonzero(p.path == i)
-            quietest = int(options[np.argmin(p.energy[options])])
-            gain = _db(whole, whole + float(p.energy[quietest] - p.energy[c]))
-            if gain > best[0]:
-                best = (gain, i, quietest)
-    gain, i, option = best
-    if gain < SMALL_DB:
+            gains = 10 * np.log10(whole / np.maximum(whole + p.energy[options] - p.energy[c], 1e-30))
+            if gains.max() > best[0]:
+                best = (float(gains.max()), i, options, gains)
+    if best[0] < SMALL_DB:
         return ""
+    most, i, options, gains = best
+    near = options[gains >= MOST_OF_IT * most]
+    option = int(near[np.argmin(p.costs[near, KG])])
     kg, money = float(p.costs[option, KG]), float(p.costs[option, MONEY])
     saved = f" and saves {kg:.1f} kg" if kg >= 0.05 else f" and saves {money:.2f} in money" if money >= 0.005 else ""
-    return f"Leaving {_small(names.paths[i])} alone costs up to {gain:.1f} dB{saved}"
+    return f"Leaving {_small(names.paths[i])} alone costs {float(gains[options == option][0]):.1f} dB{saved}"
 
 
 def _db(more: float, less: float) -> float:

@@ -20,6 +20,7 @@ import { CoverageSchool } from "./CoverageSchool";
 import { Curves } from "./Curves";
 import { Offer } from "./Offer";
 import { Offers } from "./Offers";
+import { Plans } from "./plan/Plans";
 import { Rules } from "./Rules";
 import { Schools } from "./Schools";
 import { Section } from "./Section";
@@ -36,7 +37,12 @@ const NAMES: Record<(typeof VIEWS)[number], string> = {
   schools: "Schools",
 };
 
-export default function Build({ id, page, edit }: StageProps) {
+export default function Build(props: StageProps) {
+  const whole = useAddress().get("view") === "plan";
+  return whole ? <Plans {...props} /> : <OneSurface {...props} />;
+}
+
+function OneSurface({ id, page, edit }: StageProps) {
   const doc = page.document;
   const address = useAddress();
   const surface = doc.surfaces.find((s) => s.id === address.number("surface")) ?? doc.surfaces[0];
@@ -119,6 +125,11 @@ export default function Build({ id, page, edit }: StageProps) {
             <button className="chip" onClick={() => setAdding(true)}>
               + surface
             </button>
+            {doc.paths.length ? (
+              <button className="chip proposed" onClick={() => address.go({ view: "plan" })}>
+                Find a plan for the whole job
+              </button>
+            ) : null}
           </div>
           {surface && data?.substrate ? (
             <>

@@ -19,8 +19,10 @@ from ...surfaces.rows import Alternative, Held, StackLayerIn
 Layers = tuple[StackLayerIn, ...]
 COVERAGES = (0.25, 0.4, 0.6, 0.8)
 """Shares of a panel that damping is laid on; more gives little, for it is the middle that bends."""
-CHANNELS = (("channels", 25.0, 600.0), ("battens", 30.0, 600.0), ("none", 50.0, None))
-"""How boards are set off a wall: on resilient channels, on battens, or free on studs of their own; cavity (mm), spacing (mm)."""
+CHANNELS = (("channels", 25.0, 600.0), ("channels", 50.0, 600.0), ("battens", 30.0, 600.0))
+"""How boards are set off a wall: on resilient channels or on battens; cavity (mm), spacing (mm)."""
+BENDS_KG_M2 = 15.0
+"""Panels heavier than this are not damped by a sheet: it is too light to bend with them."""
 
 
 class Kit(NamedTuple):
@@ -45,9 +47,11 @@ def kit_of(doc: JobDocument, patch: Patch, shelf: Shelf, struck: frozenset[str],
     bad = {m.id for m in {m.id: m for m, _ in sold}.values() if not lasts(m, next(mm for n, mm in sold if n is m))}
     sold = [(m, mm) for m, mm in sold if m.id not in bad]
     place = side_of(doc, patch)
-    dampings = [(_layer(m, mm, "panel" if patch.present else "", share),) for m, mm in sold if m.acts == "damping"
+    under = "panel" if patch.present else ""
+    dampings = [(_layer(m, mm, under, share),) for m, mm in sold if m.acts == "damping" and not m.hold.startswith("between")
                 for share in COVERAGES]
-    if patch.survey_do == "keep" and patch.present:
+    bare = kg_per_m2(shelf.material(patch.substrate.material), patch.substrate.thickness_mm)
+    if (patch.survey_do == "keep" and patch.present) or bare > BENDS_KG_M2 or doc.job.kind == "room":
         dampings = []  # what lies on the panel stays there
     trodden = "walked on" in patch.flags
     linings = list(_rooms(sold, place, shelf, struck)) if doc.job.kind == "room" else list(_panels(sold, place, trodden))
@@ -133,7 +137,7 @@ def _panels(sold: list[tuple[Material, float]], place: str, trodden: bool) -> It
 def _rooms(sold: list[tuple[Material, float]], place: str, shelf: Shelf, struck: frozenset[str]) -> Iterable[Layers]:
     """Linings of walls and ceilings: one or two boards, straight on or set off with wool in the cavity."""
     boards = [(m, mm) for m, mm in sold if m.acts == "plate" and m.rigid and m.family != "combined" and mm >= 9]
-    wools = [(m, mm) for m, mm in sold if _absorbs(m) and m.family == "porous" and 25 <= mm <= 100]
+    wools = _wools([(m, mm) for m, mm in sold if _absorbs(m) and m.family == "porous" and 40 <= mm <= 100])
     joins = [j for j, needs in (("", ""), ("compound", "damping-compound")) if not needs or (needs in shelf.materials
                                                                                              and needs not in struck)]
     for board, mm in boards:
@@ -143,13 +147,23 @@ def _rooms(sold: list[tuple[Material, float]], place: str, shelf: Shelf, struck:
             yield (_joined(one, join),)
         for kind, gap, apart in CHANNELS:
             air = _layer(shelf.material("air-gap"), gap, place)
-            tied = air if apart is None else air.model_copy(update={"tie": Frame.model_validate(
-                {"kind": kind, "spacing_mm": apart})})
+            tied = air.model_copy(update={"tie": Frame.model_validate({"kind": kind, "spacing_mm": apart})})
             for skin in skins:
                 yield (tied, *skin)
                 for wool, deep in wools:
                     # the wool takes the cavity; what is left of it stays air
                     yield (tied, _layer(wool, deep, place), *skin)
+
+
+def _wools(sold: list[tuple[Material, float]]) -> list[tuple[Material, float]]:
+    """Of each thickness of wool the cheapest and the one that resists flow most: those between differ by tenths of a decibel."""
+    out: dict[tuple[str, float], tuple[Material, float]] = {}
+    for thick in sorted({mm for _, mm in sold}):
+        same = [m for m, mm in sold if mm == thick]
+        for one in (min(same, key=lambda m: price_m2(m, thick) or 0.0),
+                    max(same, key=lambda m: m.properties.flow_resistivity_pa_s_m2 or 0.0)):
+            out[(one.id, thick)] = (one, thick)
+    return list(out.values())
 
 
 @lru_cache(maxsize=4096)

@@ -18,7 +18,7 @@ from ...surfaces.patches import Patch
 from ...surfaces.rows import Alternative, StackLayerIn
 from ..fit.view import apply_minutes, fixed_minutes
 
-WASTE = 1.2
+WASTE = 1.45
 """Sheet and roll opened for each square metre laid, until Cut has laid it out: a judgement."""
 
 

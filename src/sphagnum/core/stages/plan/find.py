@@ -32,6 +32,8 @@ QUANTITY = {"LAeq": "dBA", "LCeq": "dBC", "low band": "low"}
 """Goals that are sums of energies over paths, and what the search calls them."""
 MOST_ELSEWHERE = 4
 """Measures at the source or the listener that are tried in every combination."""
+SHOW_EVERY_S = 4.0
+"""How often a search under way is worked out into plans to look at."""
 SHARE_OF_STACKS = 0.75
 """Of the search's progress: the rest is choosing among them."""
 
@@ -49,18 +51,27 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
     wrong = next((m for m in asked.struck if m not in known), None)
     if wrong is not None:
         raise BadInput(f"no material '{wrong}' is on the shelf", "struck", "strike one that is there")
-    wish = Wish(weight, frozenset(asked.pinned), frozenset(asked.struck), own_only=True)
+    wish = Wish(weight, frozenset(asked.pinned), frozenset(asked.struck), own_only=True, anew=asked.anew)
     own = list(units_of(job, wish))
     if not own:
         raise BadInput("no way in has a level yet", "paths", "list the ways in under Trace, and set the goal")
     first = _answer(job, own, weight, 3.0)
     report(0.04, "from what the job has: looking further", lambda: first)
     units: list[Unit] = []
-    for i, unit in enumerate(units_of(job, wish._replace(own_only=False))):
+
+    def share() -> float:
+        return 0.04 + (SHARE_OF_STACKS - 0.04) * len(units) / len(own)
+
+    def tick(name: str, stacks: int) -> None:
+        before = sum(u.predicted for u in units)
+        report(share(), f"{name}: {before + stacks} stacks predicted")
+    shown = time.monotonic()
+    for unit in units_of(job, wish._replace(own_only=False, tick=tick)):
         units.append(unit)
-        mixed = [*units, *own[i + 1:]]
-        words = f"{sum(u.predicted for u in units)} stacks predicted; {unit.name} done"
-        report(0.04 + (SHARE_OF_STACKS - 0.04) * (i + 1) / len(own), words, partial(_quick, job, mixed, weight))
+        mixed = [*units, *own[len(units):]]
+        if time.monotonic() - shown > SHOW_EVERY_S:
+            report(share(), f"{unit.name} done", partial(_quick, job, mixed, weight))
+            shown = time.monotonic()
     return _answer(job, units, weight, max(end - time.monotonic(), 2.0), report)
 
 

@@ -11,14 +11,16 @@ from ...surfaces.rows import Layers
 
 
 class PlansAsked(Strict):
-    """How to search: patches kept as chosen ("3" or "3:zone"), materials left out, and how long at most."""
+    """How to search: patches kept as chosen ("3" or "3:zone"), materials left out, whether what is laid already may change too,
+    and how long at most."""
 
     pinned: tuple[Annotated[str, Field(max_length=80)], ...] = Field(default=(), max_length=200)
     struck: tuple[Annotated[str, Field(max_length=80)], ...] = Field(default=(), max_length=200)
+    anew: bool = False
     seconds: Annotated[float, Field(ge=1, le=120, strict=True, allow_inf_nan=False)] = 20.0
 
 
-class WayView(Strict):
+class PatchWay(Strict):
     """What an option does on a patch: an alternative the job keeps, new layers, or neither: as it is."""
 
     zone: str
@@ -35,7 +37,7 @@ class OptionView(Strict):
     hours: float
     still: bool
     """Whether it leaves the unit as it is."""
-    ways: tuple[WayView, ...] = ()
+    ways: tuple[PatchWay, ...] = ()
     sealed: bool | None = None
     """Whether what was found open is sealed; None where nothing was."""
     measures: tuple[int, ...] = ()
@@ -47,6 +49,8 @@ class UnitView(Strict):
     name: str
     path_ids: tuple[int, ...]
     surface_id: int | None
+    laid: bool
+    """Whether what is planned there is laid already, so that it stays."""
     options: tuple[OptionView, ...]
 
 

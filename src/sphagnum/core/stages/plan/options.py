@@ -29,6 +29,22 @@ Energies = Callable[[Effects], Floats]
 """Energies of stacks on a patch at the listener, over plausible sources (stacks, 3)."""
 
 
+AT_ONCE = 512
+"""Stacks predicted between two words on how far it is."""
+
+
+class How(NamedTuple):
+    """How a patch is searched: materials struck, whether its panel is shaken, whether it keeps what is chosen, whether only
+    what the job has counts, by what share of the usual many, and who hears how many stacks are predicted."""
+
+    struck: frozenset[str]
+    shaken: bool = False
+    pinned: bool = False
+    own_only: bool = False
+    width: float = 1.0
+    tick: Callable[[int], None] = lambda _: None
+
+
 class Options(NamedTuple):
     """What could be done to a patch: alternatives (None: nothing), their effects, costs and names; how many were predicted."""
 
@@ -42,8 +58,8 @@ class Options(NamedTuple):
 class Seeker:
     """Looks for the stacks of one patch."""
 
-    def __init__(self, job: JobFigures, patch: Patch, energies: Energies, struck: frozenset[str], shaken: bool) -> None:
-        self.job, self.patch, self.energies, self.struck, self.shaken = job, patch, energies, struck, shaken
+    def __init__(self, job: JobFigures, patch: Patch, energies: Energies, how: How) -> None:
+        self.job, self.patch, self.energies, self.how = job, patch, energies, how
         self.predicted = 0
         self._cost: dict[object, Cost] = {}
         self._basis = layer_cost(job, patch, patch.substrate.model_copy(update={"id": "panel"})) if patch.planned else Cost()
@@ -60,8 +76,13 @@ class Seeker:
 
     def tried(self, stacks: Sequence[Layers]) -> tuple[Effects, Floats]:
         """Effects of stacks, and what they are compared by: energies, kg, money, hours; rows of no model are infinite."""
-        found = effects(self.job, self.patch, [alternative_of(self.patch, x) for x in stacks], self.shaken)
-        self.predicted += len(stacks)
+        parts = []
+        for start in range(0, len(stacks), AT_ONCE):
+            some = [alternative_of(self.patch, x) for x in stacks[start:start + AT_ONCE]]
+            parts.append(effects(self.job, self.patch, some, self.how.shaken))
+            self.predicted += len(some)
+            self.how.tick(self.predicted)
+        found = Effects(*(np.concatenate(x) for x in zip(*parts, strict=True)))
         costs = [self.cost(x) for x in stacks]
         limit = np.inf if self.patch.kg_limit is None else self.patch.kg_limit * self.patch.count + 1e-9
         table = np.column_stack([np.nan_to_num(self.energies(found), nan=np.inf), [c.kg for c in costs],
@@ -75,9 +96,10 @@ class Seeker:
 
     def seek(self, kit: Kit) -> list[Layers]:
         """The stacks of a kit that none beats: dampings, linings, and each of the best of both together."""
-        dampings = self.best_of(kit.dampings, MOST_DAMPINGS)
-        linings = self.best_of(kit.linings, MOST_LININGS)
-        tops = self.best_of(kit.tops, MOST_TOPPED // 3)
+        w = self.how.width
+        dampings = self.best_of(kit.dampings, max(int(MOST_DAMPINGS * w), 3))
+        linings = self.best_of(kit.linings, max(int(MOST_LININGS * w), 10))
+        tops = self.best_of(kit.tops, max(int(MOST_TOPPED * w / 3), 2))
         room = self.patch.depth_limit_mm or self.job.doc.job.limits.depth_mm or 1e9
         closed = [x for x in linings if len(x) > 1][:MOST_TOPPED] if tops else []
         topped = [(*under, *top) for under in closed for top in tops
@@ -109,23 +131,22 @@ def spread(table: Floats, most: int, slack: Floats | float = 1.0) -> list[int]:
     return sorted(int(kept[i]) for i in taken)
 
 
-def options_of(
-    job: JobFigures, patch: Patch, energies: Energies, struck: frozenset[str], shaken: bool, pinned: bool, own_only: bool = False
-) -> Options:
-    """What could be done to a patch. ``pinned``: only what is chosen there; ``own_only``: only what the job keeps."""
+def options_of(job: JobFigures, patch: Patch, energies: Energies, how: How) -> Options:
+    """What could be done to a patch: nothing, what the job keeps for it, and what a search of the shelf finds."""
+    struck, pinned = how.struck, how.pinned
     chosen = job.doc.chosen(patch.id, patch.zone)
     own = [a for a in job.doc.alternatives if a.surface_id == patch.id and a.zone == patch.zone
            and not any(x.material in struck for x in a.layers)]
     ways: list[Alternative | None] = [chosen] if pinned else [*([] if patch.planned else [None]), *own]
     costs = [Cost() if one is None else alternative_cost(job, patch, one) for one in ways]
     names = ["as it is" if one is None else one.name for one in ways]
-    seeker = Seeker(job, patch, energies, struck, shaken)
-    if not pinned and not own_only:
+    seeker = Seeker(job, patch, energies, how)
+    if not pinned and not how.own_only:
         for layers in _allowed(seeker, seeker.seek(kit_of(job.doc, patch, job.shelf, struck, lasts_on(job, patch)))):
             ways.append(alternative_of(patch, layers))
             costs.append(seeker.cost(layers))
             names.append(name_of(layers, job.shelf))
-    return Options(tuple(ways), effects(job, patch, ways, shaken), tuple(costs), tuple(names), seeker.predicted)
+    return Options(tuple(ways), effects(job, patch, ways, how.shaken), tuple(costs), tuple(names), seeker.predicted)
 
 
 def _allowed(seeker: Seeker, stacks: list[Layers]) -> list[Layers]:

@@ -20,7 +20,7 @@ from ...planning.why import Named, why
 from ...words import listed
 from .costs import price_of
 from .effects import less_measure, weighted
-from .model import FoundPlan, OptionView, PlansFound, RelaxedLimit, UnitView, WayView
+from .model import FoundPlan, OptionView, PatchWay, PlansFound, RelaxedLimit, UnitView
 from .units import Option, Unit
 
 MORE = 1.1
@@ -70,6 +70,7 @@ def found_plans(s: Search) -> PlansFound:
         now_db=found, target_db=target, target_reduction_db=None if wanted is None else round(wanted, 2),
         units=tuple(UnitView(
             name=u.name, path_ids=tuple(h.path.id for h in u.paths), surface_id=None if u.surface is None else u.surface.id,
+            laid=u.laid,
             options=tuple(_option(s.job, u.options[k]) for k in ks)) for u, ks in zip(s.units, used, strict=True)),
         plans=tuple(renumbered(x) for x in plans), own=renumbered(own), best=s.front.best, cheapest=s.front.cheapest,
         instead=s.instead, reached=s.front.reached, short_by_db=round(s.front.short_by_db, 2),
@@ -85,7 +86,7 @@ def _option(job: JobFigures, option: Option) -> OptionView:
         name=option.name, kg=round(option.cost.kg, 2) + 0.0, money=round(price_of(job.shelf, option.cost), 2),
         hours=round(option.cost.hours, 2), still=option.still, sealed=option.sealed,
         measures=tuple(m.id for m in option.measures),
-        ways=tuple(WayView(zone=p.zone, alternative_id=one.id if one is not None and one.id else None,
+        ways=tuple(PatchWay(zone=p.zone, alternative_id=one.id if one is not None and one.id else None,
                            layers=one.layers if one is not None and not one.id else None) for p, one in option.ways))
 
 
@@ -137,7 +138,8 @@ def _why(s: Search, plan: Plan, at: int) -> str:
         still.append(next((start + k for k, o in enumerate(u.options) if o.still), -1))
         start += len(u.options)
     options = [o.name for u in s.units for o in u.options]
-    names = Named((*(u.name for u in s.units), "the rest"), (*options, ""), (*still, start))
+    now = [float(sum(weighted(h.now_db, s.weight_db)[0] for h in u.paths)) for u in s.units]
+    names = Named((*(u.name for u in s.units), "the rest"), (*options, ""), (*still, start), (*now, 0.0))
     elsewhere = f"{listed([m.name for m in s.tried[at].measures])}, and: " if s.tried[at].measures else ""
     return elsewhere + why(s.tried[at].problem, plan, names)
 
@@ -151,8 +153,9 @@ def _sentence(s: Search) -> str:
         return f"Up to {best.reduction_db:.1f} dB less within the limits."
     if s.front.cheapest is not None:
         one = plans[s.front.cheapest]
-        return f"Reached: {one.reduction_db:.1f} dB less for about {one.costs[MONEY]:.0f} {s.job.doc.job.currency}."
-    return f"Out of reach by {s.front.short_by_db:.1f} dB: {best.reduction_db:.1f} dB is the most within the limits."
+        return f"Reached: {one.reduction_db:.1f} dB less for about {s.job.doc.job.currency} {one.costs[MONEY]:.0f}."
+    short = f"{s.front.short_by_db:.1f} dB" if s.front.short_by_db >= LITTLE_DB else "less than 0.1 dB"
+    return f"Out of reach by {short}: {best.reduction_db:.1f} dB is the most within the limits."
 
 
 def _detail(s: Search) -> str:
@@ -160,7 +163,8 @@ def _detail(s: Search) -> str:
     looked = f"{stacks:,} stacks predicted".replace(",", " ") if stacks else "Only what the job has was looked at"
     if s.front.proven:
         return f"{looked}; over all ways in together nothing better can be put together from those kept."
-    return f"{looked}; the clock ended the search, at most {s.front.gap_db:.1f} dB may be missed."
+    missed = f"; up to {s.front.gap_db:.1f} dB may be missed" if s.front.gap_db >= LITTLE_DB else ""
+    return f"{looked}. The clock ended the search before the whole front stood{missed}."
 
 
 def _capped(s: Search) -> str:
@@ -194,7 +198,7 @@ def _next(s: Search, i: int) -> str:
             continue
         best = max(dearer, key=lambda x: (x.reduction_db - here.reduction_db) / (x.costs[resource] - here.costs[resource]))
         more = best.costs[resource] - here.costs[resource]
-        said.append(f"{more:.0f} {unit} more gives {best.reduction_db - here.reduction_db:.1f} dB" if unit != "kg" else
+        said.append(f"{unit} {more:.0f} more gives {best.reduction_db - here.reduction_db:.1f} dB" if unit != "kg" else
                     f"{more:.1f} kg more gives {best.reduction_db - here.reduction_db:.1f} dB")
     return f"{'; '.join(dict.fromkeys(said))}." if said else "Nothing more is to be had within the limits."
 

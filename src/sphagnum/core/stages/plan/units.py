@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -17,10 +18,14 @@ from ...surfaces.patches import Patch, patches
 from ...surfaces.rows import Alternative, Surface
 from .costs import Cost, fixed_hours, price_of
 from .effects import Effects, Heard, heard, less_measure, level_with, together, weighted
-from .options import Options, options_of, spread
+from .options import How, Options, options_of, spread
 
 MOST_OPTIONS = 80
 """Of a surface in zones: so many combinations go into the search."""
+
+
+USUAL_PATCHES = 7
+"""A job of more patches has fewer stacks of each looked at, so that it takes no longer."""
 
 
 class Option(NamedTuple):
@@ -47,6 +52,7 @@ class Unit(NamedTuple):
     own: int
     """The option that stands in the plan now."""
     predicted: int
+    laid: bool = False
 
 
 class Wish(NamedTuple):
@@ -57,6 +63,9 @@ class Wish(NamedTuple):
     pinned: frozenset[str]
     struck: frozenset[str]
     own_only: bool = False
+    anew: bool = False
+    tick: Callable[[str, int], None] = lambda _name, _stacks: None
+    """Hears, as it goes, how many stacks of a surface are predicted."""
 
 
 def key_of(patch: Patch) -> str:
@@ -107,8 +116,13 @@ def _opening(job: JobFigures, one: Heard) -> Unit:
     elif done:
         ways = ways[1:]
     return _with_measures(job, one.path.name, (one,), None, [
-        (Option("as it is" if not sealed else "sealed" if one.path.leak_cm2 or leaks else "as planned", (), sealed, (), cost, (),
+        (Option("as it is" if not sealed else _then(one), (), sealed, (), cost, (),
                 0.0, not sealed), level[None, :]) for sealed, level, cost in ways], len(ways) - 1, 0)
+
+
+def _then(one: Heard) -> str:
+    left = one.open_cm2[1]
+    return "as planned" if one.open_cm2[0] == left else f"{left:g} cm² left open" if left else "sealed"
 
 
 def _planned_bare(job: JobFigures, at: int) -> Floats:
@@ -120,15 +134,19 @@ def _planned_bare(job: JobFigures, at: int) -> Floats:
 
 def _surface(job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: Wish) -> Unit:
     parts = patches(surface)
-    fixed = laid(job.doc) | wish.pinned
+    stays = frozenset() if wish.anew else laid(job.doc)
+    fixed = stays | wish.pinned
     free = all(h.path.allowed for h in paths)
     shaken = any(h.through is not None and h.through.shaken_share for h in paths)
+    width = min(1.0, USUAL_PATCHES / max(sum(len(patches(s)) for s in job.doc.surfaces), 1))
     found: list[Options] = []
     for patch in parts:
         def energies(effect: Effects, patch: Patch = patch) -> Floats:
             return sum((weighted(level_with(h, effect.loss_db, effect.less_db, True), wish.weight_db) for h in paths),
                        np.zeros(3))
-        found.append(options_of(job, patch, energies, wish.struck, shaken, key_of(patch) in fixed or not free, wish.own_only))
+        tick = partial(_told, wish, surface.name, sum(o.predicted for o in found))
+        kept = key_of(patch) in fixed or not free
+        found.append(options_of(job, patch, energies, How(wish.struck, shaken, kept, wish.own_only, width, tick)))
     chosen = tuple(job.doc.chosen(p.id, p.zone) for p in parts)
     combos = _combos(job, surface, paths, found, wish)
     leaky = any(h.open_cm2[0] != h.open_cm2[1] for h in paths)
@@ -141,7 +159,12 @@ def _surface(job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: 
             if tuple(o.ways[k] for o, k in zip(found, places, strict=True)) == chosen and sealed:
                 own = len(rows)
             rows.append((option, level))
-    return _with_measures(job, surface.name, paths, surface, rows, own, sum(o.predicted for o in found))
+    unit = _with_measures(job, surface.name, paths, surface, rows, own, sum(o.predicted for o in found))
+    return unit._replace(laid=all(key_of(p) in stays for p in parts))
+
+
+def _told(wish: Wish, name: str, before: int, more: int) -> None:
+    wish.tick(name, before + more)
 
 
 def _as_one(surface: Surface, found: list[Options], combos: list[tuple[int, ...]]) -> tuple[Floats, Floats]:

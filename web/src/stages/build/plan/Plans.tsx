@@ -1,0 +1,236 @@
+// Find a plan: the best over all ways in together, as a picture to pick from; pinned, struck and searched again; taken into Build.
+import { Button, Segmented } from "antd";
+import { useState } from "react";
+import type { Schemas } from "../../../api/client";
+import { useShelf } from "../../../api/hooks";
+import { useAddress } from "../../../parts/address";
+import { Empty, Note, Said } from "../../../parts/said";
+import type { StageProps } from "../../../parts/stage";
+import { num } from "../../../parts/words";
+import { Chosen } from "./Chosen";
+import { Front, RESOURCES, type Resource } from "./Front";
+import css from "./plan.module.css";
+import { materialsOf, pickedIn, useSearch, type Found } from "./search";
+
+const toggled = (all: readonly string[], one: string) =>
+  all.includes(one) ? all.filter((x) => x !== one) : [...all, one];
+const listIn = (text: string | null) => (text ?? "").split(",").filter(Boolean);
+
+export function Plans({ id, page, edit }: StageProps) {
+  const address = useAddress();
+  const search = useSearch(id, page.revision);
+  const [along, setAlong] = useState<Resource>("money");
+  const [taking, setTaking] = useState(false);
+  const pinned = listIn(address.get("pin"));
+  const struck = listIn(address.get("strike"));
+  const { state } = search;
+  const found = state?.found ?? null;
+  const at = found ? pickedIn(found, address.number("at")) : null;
+  const currency = page.document.job.currency;
+  const anew = address.get("anew") !== null;
+  const begun = page.document.step_events.some((e) => e.what === "done");
+  const find = () => search.begin.mutate({ pinned, struck, anew });
+  const put = (name: "pin" | "strike", values: readonly string[]) => address.put({ [name]: values.join(",") || null });
+  const take = () => {
+    if (at === null || taking) return;
+    setTaking(true);
+    edit
+      .post("plan-taken", { work: search.work, plan: at })
+      .then(() => address.go({ view: null, search: null, of: null, at: null, plan: null }))
+      .catch(edit.say)
+      .finally(() => setTaking(false));
+  };
+  const going = state?.open === true || search.begin.isPending;
+  const wrong = search.begin.error ?? search.lost ?? null;
+  return (
+    <>
+      <section>
+        <Said
+          sentence={
+            found?.sentence ?? (going ? "Looking for the best plan." : "The best plan over all ways in together.")
+          }
+          detail={
+            found?.detail ??
+            "From the goal, the limits and the whole shelf: every surface, leak and measure of the job at once."
+          }
+        />
+        <div className={css.bar}>
+          {going ? (
+            <>
+              <div className={css.going}>
+                <div
+                  className={css.track}
+                  role="progressbar"
+                  aria-label="How far the search is"
+                  aria-valuemin={0}
+                  aria-valuemax={100}
+                  aria-valuenow={Math.round(100 * (state?.share ?? 0))}
+                >
+                  <i style={{ width: `${100 * (state?.share ?? 0)}%` }} />
+                </div>
+                <p className="small" role="status">
+                  {state?.words ?? "beginning"}
+                </p>
+              </div>
+              <Button onClick={() => void search.stop()}>Stop</Button>
+            </>
+          ) : (
+            <Button type={found ? "default" : "primary"} size={found ? "middle" : "large"} onClick={find}>
+              {found ? "Find again" : "Find a plan"}
+            </Button>
+          )}
+          {found ? (
+            <Segmented options={choices(currency)} value={along} onChange={setAlong} aria-label="Against" />
+          ) : null}
+        </div>
+        {begun ? (
+          <button
+            className={`chip ${css.anew}`}
+            aria-pressed={anew}
+            onClick={() => address.put({ anew: anew ? null : 1 })}
+          >
+            plan as if nothing were laid yet
+          </button>
+        ) : null}
+        {wrong ? <Note kind="danger">{wrong.message}</Note> : null}
+        {state?.state === "refused" ? <Note kind="danger">{state.words}</Note> : null}
+        {state?.state === "cancelled" ? <Note kind="info">Stopped. This is the best it had by then.</Note> : null}
+        {search.older ? (
+          <Note kind="warn">The job has changed since this search. Find again for a plan of it as it is.</Note>
+        ) : null}
+        {found ? (
+          <>
+            <Reach found={found} />
+            {found.plans.length ? (
+              <>
+                <Front
+                  found={found}
+                  along={along}
+                  unit={RESOURCE_UNITS(currency)[along]}
+                  picked={at}
+                  pick={(i) => address.put({ at: i + 1 })}
+                />
+                <Shortcuts found={found} at={at} pick={(i) => address.put({ at: i + 1 })} />
+              </>
+            ) : null}
+            <Struck
+              found={found}
+              at={at}
+              struck={struck}
+              strike={(m) => put("strike", toggled(struck, m))}
+              changed={pinned.length + struck.length > 0}
+            />
+          </>
+        ) : going ? null : (
+          <Empty
+            title="Nothing searched yet"
+            text={
+              "Stacks are put together from the shelf for every surface and predicted, and the best choice over all of them " +
+              "is worked out. It takes about twenty seconds."
+            }
+          />
+        )}
+      </section>
+      <aside className="sheet">
+        {found && at !== null ? (
+          <Chosen
+            found={found}
+            at={at}
+            currency={currency}
+            pinned={pinned}
+            pin={(key) => put("pin", toggled(listIn(new URLSearchParams(window.location.search).get("pin")), key))}
+            take={take}
+          />
+        ) : (
+          <>
+            <h2>What the search may not do</h2>
+            <p className="small">
+              Nothing a danger rule forbids, nothing deeper than there is room for, nothing over a limit of the job.
+              What is laid already stays.
+            </p>
+          </>
+        )}
+      </aside>
+    </>
+  );
+}
+
+const RESOURCE_UNITS = (currency: string): Record<Resource, string> => ({
+  money: currency,
+  added_kg: "kg",
+  hours: "h",
+});
+const choices = (currency: string) =>
+  RESOURCES.map((r) => ({ value: r, label: { money: currency, added_kg: "kg", hours: "hours" }[r] }));
+
+// Out of reach: which limit would have to give, and what holds it back.
+function Reach({ found }: { found: Found }) {
+  if (found.reached) return null;
+  return (
+    <Note kind="warn">
+      {found.relax.length
+        ? `To reach the goal: ${found.relax.map(giving).join(", or ")}.`
+        : found.plans.length
+          ? "No single limit stands in the way."
+          : "Nothing can be done within the limits."}
+      {found.capped_by
+        ? ` Without any limit it would be ${num(found.most_reduction_db)} dB less. ${found.capped_by}`
+        : ""}
+    </Note>
+  );
+}
+const giving = (r: Schemas["RelaxedLimit"]) =>
+  `${NAMES[r.limit]} up to ${num(r.to)} ${r.unit} instead of ${num(r.now)}`;
+const NAMES: Record<string, string> = { added_kg: "weight", money: "money", hours: "work" };
+
+function Shortcuts({ found, at, pick }: { found: Found; at: number | null; pick: (i: number) => void }) {
+  const ways: [string, number | null | undefined][] = [
+    ["The cheapest that is enough", found.cheapest],
+    ["No more of anything than planned now", found.instead],
+    ["The quietest within the limits", found.best],
+  ];
+  return (
+    <div className="chips" role="group" aria-label="Plans to begin with">
+      {ways.map(([name, i]) =>
+        i == null ? null : (
+          <button key={name} className="chip" aria-pressed={i === at} onClick={() => pick(i)}>
+            {name}
+          </button>
+        ),
+      )}
+    </div>
+  );
+}
+
+function Struck({
+  found,
+  at,
+  struck,
+  strike,
+  changed,
+}: {
+  found: Found;
+  at: number | null;
+  struck: readonly string[];
+  strike: (material: string) => void;
+  changed: boolean;
+}) {
+  const materials = useShelf().data?.materials ?? [];
+  const plan = at === null ? undefined : found.plans[at];
+  const shown = [...new Set([...(plan ? materialsOf(found, plan) : []), ...struck])];
+  if (!shown.length) return null;
+  return (
+    <>
+      <h2 className={css.heading}>Materials of this plan</h2>
+      <div className="chips" role="group" aria-label="Materials: pressed ones are left out when you find again">
+        {shown.map((m) => (
+          <button key={m} className="chip" aria-pressed={struck.includes(m)} onClick={() => strike(m)}>
+            {struck.includes(m) ? "left out: " : "leave out "}
+            {materials.find((x) => x.material.id === m)?.material.name ?? m}
+          </button>
+        ))}
+      </div>
+      {changed ? <p className="small">What is kept or left out counts when you find again.</p> : null}
+    </>
+  );
+}

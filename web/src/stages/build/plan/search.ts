@@ -1,0 +1,58 @@
+// A search for a plan: begun, watched while it goes on, stopped; which one is open stands in the address.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, query, type Schemas } from "../../../api/client";
+import { useAddress } from "../../../parts/address";
+
+export type Found = Schemas["PlansFound"];
+export type Plan = Schemas["FoundPlan"];
+
+export function useSearch(id: number, revision: number) {
+  const address = useAddress();
+  const client = useQueryClient();
+  const work = address.get("search") ?? "";
+  const options = query.queryOptions("get", "/api/jobs/{job_id}/plan/{work_id}", {
+    params: { path: { job_id: id, work_id: work } },
+  });
+  const asked = query.useQuery(
+    "get",
+    "/api/jobs/{job_id}/plan/{work_id}",
+    { params: { path: { job_id: id, work_id: work } } },
+    {
+      enabled: work !== "",
+      refetchInterval: (q) => ((q.state.data as Schemas["PlanState"] | undefined)?.open ? 500 : false),
+      retry: false,
+    },
+  );
+  const state = work ? (asked.data as Schemas["PlanState"] | undefined) : undefined;
+  const begin = useMutation({
+    mutationFn: async (body: { pinned: string[]; struck: string[]; anew: boolean }) => {
+      const { data } = await api.POST("/api/jobs/{job_id}/plan", {
+        params: { path: { job_id: id } },
+        body: { ...body, seconds: 18 },
+      });
+      return data;
+    },
+    onSuccess: (begun) => {
+      if (begun) address.put({ search: begun.id, of: revision, at: null });
+    },
+  });
+  const stop = async () => {
+    await api.DELETE("/api/work/{work_id}", { params: { path: { work_id: work } } });
+    await client.invalidateQueries({ queryKey: options.queryKey });
+  };
+  const older = state !== undefined && !state.open && (address.number("of") ?? revision) !== revision;
+  return { work, state, begin, stop, older, lost: work !== "" && asked.error instanceof Error ? asked.error : null };
+}
+
+// The plan looked at: the one picked, else the cheapest that is enough, else the best.
+export const pickedIn = (found: Found, at: number | null): number | null =>
+  at !== null && at <= found.plans.length ? at - 1 : (found.cheapest ?? found.best ?? null);
+
+// How a patch is named when it is kept as chosen, and the materials of the new layers of a plan.
+export const materialsOf = (found: Found, plan: Plan): string[] => [
+  ...new Set(
+    found.units.flatMap((u, i) =>
+      (u.options[plan.choice[i] ?? 0]?.ways ?? []).flatMap((w) => (w.layers ?? []).map((l) => l.material)),
+    ),
+  ),
+];
