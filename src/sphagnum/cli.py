@@ -69,6 +69,9 @@ def parser() -> Parser:
     p.add_argument("plan", metavar="PLAN.json")
     p.add_argument("--progress", action="store_true", help="say on standard error how far it is")
     _shelf_option(p)
+    p = add("hear", "A change as sound, before and after.")
+    p.add_argument("hear", metavar="HEAR.json")
+    p.add_argument("folder", metavar="DIR", type=Path)
     p = add("analyse", "Figures of a recording or a level log.")
     p.add_argument("file", metavar="FILE")
     p.add_argument("--column", metavar="NAME|N")
@@ -168,6 +171,10 @@ def run(args: argparse.Namespace) -> str:
             return levels.printed(_compare(args))
         case "predict" | "absorb" | "trace" | "cut" | "plan" | "show":
             return _of_stacks(args)
+        case "hear":
+            from .exchange.hear_command import run_hear
+
+            return levels.printed(run_hear(args.hear, args.folder))
         case "shelf":
             return _shelf(args)
         case _:

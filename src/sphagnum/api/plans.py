@@ -74,13 +74,14 @@ def take_plan(path: s.JobPath, body: PlanTaken) -> Response:
         raise BadInput(f"the search found {len(found.plans)} plans", "plan", "choose one of them")
     with store()() as session:
         doc = load(session, path.job_id)[0]
-    steps = _steps(doc, found, found.plans[body.plan])
+    steps = steps_of(doc, found, found.plans[body.plan])
     if not steps:
         raise BadInput("the job stands as this plan has it already", "plan", "choose another plan")
     return done(path.job_id, *steps)
 
 
-def _steps(doc: JobDocument, found: PlansFound, plan: FoundPlan) -> list[s.Step]:
+def steps_of(doc: JobDocument, found: PlansFound, plan: FoundPlan) -> list[s.Step]:
+    """What has to be done to a job for a plan of it to stand."""
     steps: list[s.Step] = []
     chosen = {m.id: m.id in plan.measures for m in doc.measures if m.at != "path"}
     for unit, k in zip(found.units, plan.choice, strict=True):
@@ -104,6 +105,8 @@ def _stacks(doc: JobDocument, unit: UnitView, option: OptionView) -> list[s.Step
     steps = []
     for way in option.ways:
         now = doc.chosen(surface.id, way.zone)
+        if now is not None and now.id != way.alternative_id:
+            steps.append(s.Step(collection="alternatives", row=now.id, version=now.version, values={"chosen": False}))
         if way.layers is not None:
             layers = [x.model_dump(mode="json") for x in way.layers]
             steps.append(s.Step(collection="alternatives", values={
@@ -115,8 +118,6 @@ def _stacks(doc: JobDocument, unit: UnitView, option: OptionView) -> list[s.Step
                 raise BadInput(f"a stack of '{unit.name}' is gone since the search began", "plan", "find a plan again")
             if not one.chosen:
                 steps.append(s.Step(collection="alternatives", row=one.id, version=one.version, values={"chosen": True}))
-        elif now is not None:
-            steps.append(s.Step(collection="alternatives", row=now.id, version=now.version, values={"chosen": False}))
     return steps
 
 

@@ -68,6 +68,23 @@ class Recent:
         return value
 
 
+class Pairs:
+    """The last few sounds to hear; who asks for what is being made waits for it."""
+
+    def __init__(self, most: int = 6) -> None:
+        self._lock, self._kept, self._most = Lock(), OrderedDict[tuple[Any, ...], Any](), most
+
+    def get(self, key: tuple[Any, ...], make: Callable[[], T]) -> T:
+        """The sounds under a key, made once."""
+        with self._lock:
+            if key not in self._kept:
+                self._kept[key] = make()
+                while len(self._kept) > self._most:
+                    self._kept.popitem(last=False)
+            found: T = self._kept[key]
+            return found
+
+
 class Bounded(dict[str, str]):
     """The last few hundred names by name."""
 
@@ -170,7 +187,7 @@ def set_up(app: Flask, kept: sessionmaker[Session], hands: Desk | None) -> None:
     layouts_of = (lambda _: AtOnce()) if hands is None else (lambda job_id: JobLayouts(hands, last, job_id))
     app.config["DESK"] = hands
     figures = Shared(layouts_of=layouts_of)
-    app.extensions |= {"recent": Recent(), "tickets": Bounded(), "layouts": last, "figures": figures,
+    app.extensions |= {"recent": Recent(), "tickets": Bounded(), "heard": Pairs(), "layouts": last, "figures": figures,
                        "renewal": Renewal(kept, figures.figures, hands is not None)}
 
 

@@ -16,6 +16,7 @@ from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures
 from ..core.job.shelf import Shelf
 from ..core.levels.comparison import Comparison
+from ..core.levels.hearing import HeardFiles, HearInput
 from ..core.levels.rating import Ratings
 from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
 from ..core.paths.budget import Budget, Paths, trace
@@ -30,10 +31,11 @@ from .files import read_bytes, read_json
 from .many import predict_lines
 
 INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut": CutInput, "trace": Paths,
-                                     "plan": PlanInput}
+                                     "plan": PlanInput, "hear": HearInput}
 OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "absorb": Absorption, "analyse": LogAnalysis,
                                        "analyse-recording": RecordingAnalysis,
-                                       "compare": Comparison, "cut": CutResult, "trace": Budget, "plan": PlanResult}
+                                       "compare": Comparison, "cut": CutResult, "trace": Budget, "plan": PlanResult,
+                                       "hear": HeardFiles}
 MOST_LINES_BYTES = 128 * 2**20
 """Of a file of stacks: about a hundred thousand lines, in bounded memory."""
 

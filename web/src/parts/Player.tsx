@@ -23,11 +23,13 @@ export function Player({ sources }: { sources: readonly { name: string; url: str
       const buffers = await Promise.all(
         sources.map(async (s) => context.decodeAudioData(await (await fetch(s.url)).arrayBuffer())),
       );
+      // all begin at one instant of the audio clock, so that switching between them never jumps
+      const together = context.currentTime + 0.05;
       const gains = buffers.map((buffer, i) => {
         const source = new AudioBufferSourceNode(context, { buffer, loop: true });
         const gain = new GainNode(context, { gain: i === which ? 1 : 0 });
         source.connect(gain).connect(filter);
-        source.start();
+        source.start(together);
         return gain;
       });
       machine.current = { context, gains, filter };

@@ -10,6 +10,7 @@ import { NewSurface } from "../../parts/NewSurface";
 import { Empty, Note, Said, State } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
 import { useSteady } from "../../parts/steady";
+import { Unfold } from "../../parts/Unfold";
 import { ThumbAction } from "../../parts/thumb";
 import { num } from "../../parts/words";
 import { Working } from "../../parts/Working";
@@ -20,6 +21,7 @@ import { CoverageSchool } from "./CoverageSchool";
 import { Curves } from "./Curves";
 import { Offer } from "./Offer";
 import { Offers } from "./Offers";
+import { Hear } from "./plan/Hear";
 import { Plans } from "./plan/Plans";
 import { Rules } from "./Rules";
 import { Schools } from "./Schools";
@@ -235,6 +237,11 @@ function OneSurface({ id, page, edit }: StageProps) {
               </details>
             ) : null}
           </>
+        ) : null}
+        {surface && chosen && data?.curves ? (
+          <Unfold summary="Hear it, before and after">
+            <Hear id={id} revision={page.revision} of={{ alternative_id: chosen.id }} readings={doc.readings} />
+          </Unfold>
         ) : null}
         <h2>What the trade says</h2>
         <Rules rules={rules} change={changed} />

@@ -24,6 +24,8 @@ MOST_OPTIONS = 80
 """Of a surface in zones: so many combinations go into the search."""
 
 
+PACKS = np.array([1.0, 1.0, 0.85, 1.0])
+"""An option goes on though another is up to a seventh cheaper: whole packs may turn that."""
 USUAL_PATCHES = 7
 """A job of more patches has fewer stacks of each looked at, so that it takes no longer."""
 
@@ -179,10 +181,8 @@ def _as_one(surface: Surface, found: list[Options], combos: list[tuple[int, ...]
 def _combos(
     job: JobFigures, surface: Surface, paths: tuple[Heard, ...], found: list[Options], wish: Wish,
 ) -> list[tuple[int, ...]]:
-    """What lies on each patch together: all there is of one patch; of several those that none beats, and the job's own."""
+    """What lies on each patch together: those combinations that none beats, and the job's own."""
     every = list(itertools.product(*(range(len(o.ways)) for o in found)))
-    if len(found) == 1:
-        return every
     loss, less = _as_one(surface, found, every)
     energy = sum((weighted(level_with(h, loss, less, True), wish.weight_db)[:, 0] for h in paths), np.zeros(len(every)))
     price = [np.array([price_of(job.shelf, c) for c in o.costs]) for o in found]
@@ -190,7 +190,7 @@ def _combos(
     sums = [sum(np.array([getattr(c, name) for c in o.costs])[places[:, p]] for p, o in enumerate(found))
             for name in ("kg", "hours")]
     money = sum(price[p][places[:, p]] for p in range(len(found)))
-    kept = set(spread(np.column_stack([energy, sums[0], money, sums[1]]), MOST_OPTIONS))
+    kept = set(spread(np.column_stack([energy, sums[0], money, sums[1]]), MOST_OPTIONS, PACKS))
     kept_by_job = [{k for k, one in enumerate(o.ways) if one is None or one.id} for o in found]
     always = {i for i, c in enumerate(every) if all(k in mine for k, mine in zip(c, kept_by_job, strict=True))}
     return [every[i] for i in sorted(kept | always)]

@@ -1,5 +1,6 @@
 // A plan in full: what it gives and takes beside what is planned now, why, what a little more buys, and each surface of it.
 import { Button } from "antd";
+import type { ReactNode } from "react";
 import type { Schemas } from "../../../api/client";
 import { Meter } from "../../../parts/Meter";
 import { Note } from "../../../parts/said";
@@ -15,9 +16,10 @@ type Props = {
   pinned: readonly string[];
   pin: (key: string) => void;
   take: () => void;
+  hear: ReactNode;
 };
 
-export function Chosen({ found, at, currency, pinned, pin, take }: Props) {
+export function Chosen({ found, at, currency, pinned, pin, take, hear }: Props) {
   const plan = found.plans[at];
   const { own } = found;
   if (!plan) return null;
@@ -40,6 +42,8 @@ export function Chosen({ found, at, currency, pinned, pin, take }: Props) {
       </div>
       <Sums found={found} plan={plan} currency={currency} />
       {own ? <Beside plan={plan} own={own} currency={currency} /> : null}
+      <h2>Hear it</h2>
+      {hear}
       <h2>What comes next</h2>
       <p className="small">{found.next_steps[at]}</p>
       {at === found.best

@@ -8,6 +8,7 @@ import { Empty, Note, Said } from "../../../parts/said";
 import type { StageProps } from "../../../parts/stage";
 import { num } from "../../../parts/words";
 import { Chosen } from "./Chosen";
+import { Hear } from "./Hear";
 import { Front, RESOURCES, type Resource } from "./Front";
 import css from "./plan.module.css";
 import { materialsOf, pickedIn, useSearch, type Found } from "./search";
@@ -36,7 +37,7 @@ export function Plans({ id, page, edit }: StageProps) {
     setTaking(true);
     edit
       .post("plan-taken", { work: search.work, plan: at })
-      .then(() => address.go({ view: null, search: null, of: null, at: null, plan: null }))
+      .then(() => address.go(LEFT_BEHIND))
       .catch(edit.say)
       .finally(() => setTaking(false));
   };
@@ -140,6 +141,14 @@ export function Plans({ id, page, edit }: StageProps) {
             pinned={pinned}
             pin={(key) => put("pin", toggled(listIn(new URLSearchParams(window.location.search).get("pin")), key))}
             take={take}
+            hear={
+              <Hear
+                id={id}
+                revision={page.revision}
+                of={{ work: search.work, plan: at }}
+                readings={page.document.readings}
+              />
+            }
           />
         ) : (
           <>
@@ -155,6 +164,8 @@ export function Plans({ id, page, edit }: StageProps) {
   );
 }
 
+// What the search keeps in the address.
+const LEFT_BEHIND = { view: null, search: null, of: null, at: null, plan: null, pin: null, strike: null, anew: null };
 const RESOURCE_UNITS = (currency: string): Record<Resource, string> => ({
   money: currency,
   added_kg: "kg",
