@@ -105,6 +105,8 @@ def _stacks(doc: JobDocument, unit: UnitView, option: OptionView) -> list[s.Step
     steps = []
     for way in option.ways:
         now = doc.chosen(surface.id, way.zone)
+        if now is not None and way.layers is not None and now.layers == way.layers and not now.takes_out:
+            continue  # it stands so already
         if now is not None and now.id != way.alternative_id:
             steps.append(s.Step(collection="alternatives", row=now.id, version=now.version, values={"chosen": False}))
         if way.layers is not None:

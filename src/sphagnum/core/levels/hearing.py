@@ -12,7 +12,7 @@ from pydantic import Field, model_validator
 from ..errors import BadInput
 from ..schema import Level, Strict
 from .bands import PREDICTED_HZ, SPAN, Floats, exact_hz, nearest_nominal
-from .bank import EDGE, STEP_S, Bank
+from .bank import EDGE, Bank
 from .signals import FADE_S, RATE_HZ, looped
 
 FULL_SCALE_DB = 100.0
@@ -22,7 +22,6 @@ ROUNDS = 12
 CLOSE_DB = 0.15
 """How near every band is brought to what is asked, in at most so many rounds."""
 MOST_STEP_DB = 12.0
-SWING_IN_S = 1.0
 SILENT_DB = -60.0
 """Bands of a recording so far below its loudest hold nothing that could be changed for certain."""
 KNOCK_EVERY_S, KNOCK_DECAY_S = 0.8, 0.06
@@ -116,11 +115,10 @@ def hear(data: HearInput, recorded: tuple[Floats, float] | None = None) -> Pair:
 
 
 def band_levels(samples: Floats) -> Floats:
-    """Levels of the 21 bands of a signal by the project's filters, dB; they swing in on its end, since it loops."""
+    """Levels of the 21 bands of a signal as ``analyse`` reads them, dB: its filters swing in on the beginning."""
     bank = Bank(RATE_HZ, 1)
-    lead = min(round(SWING_IN_S * RATE_HZ), samples.size)
-    bank.feed(np.concatenate([samples[samples.size - lead:], samples])[None, :])
-    power = bank.result()[SPAN, round(lead / (RATE_HZ * STEP_S)):].mean(axis=1)
+    bank.feed(samples[None, :])
+    power = bank.result()[SPAN].mean(axis=1)
     return np.asarray(FULL_SCALE_DB + 10 * np.log10(np.maximum(2 * power, 1e-30)))
 
 

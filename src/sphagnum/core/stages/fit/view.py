@@ -6,6 +6,7 @@ from ...figures.goods import load_of_good
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
 from ...figures.loads import goods_for
+from ...figures.path_levels import leaks_cm2
 from ...fitting.fixings import FASTENED_WITH
 from ...fitting.history import StepHistory, StepRef, histories
 from ...fitting.times import CHECKS, FLAG_HAZARD, KIND_HAZARD, PHASES, ZONE_HAZARD
@@ -125,9 +126,12 @@ def _measures(job: JobFigures, ticks: Ticks) -> list[StepView]:
 
 
 def _leaks(job: JobFigures, ticks: Ticks) -> list[StepView]:
-    """One step per leak found and not sealed yet."""
+    """One step per leak found and not sealed yet, but for those at a way in that the plan leaves open."""
+    left = {p.id for p in job.doc.paths for now, then in (leaks_cm2(job.doc, p),) if then >= now > 0}
     out = []
     for leak in job.doc.leaks:
+        if leak.path_id in left:
+            continue
         ref = StepRef(phase="seal", leak_id=leak.id)
         if leak.sealed and ref not in ticks:
             continue
@@ -147,6 +151,9 @@ def _of_surface(
     flag_hazards = [FLAG_HAZARD[f] for f in surface.flags if f in FLAG_HAZARD]
     common = [job.shelf.hazards[h] for h in dict.fromkeys([*zone_hazards, *flag_hazards])]
     ref, area = StepRef(phase=phase, surface_id=surface.id, zone=surface.zone), size.gross_m2 * n
+    if phase in ("strip", "refit") and surface.shares_access:
+        # one trim for all that lie behind it: it is as large whichever of them is treated
+        area = max(areas(s).gross_m2 * s.count for s in job.doc.surfaces if s.shares_access == surface.shares_access)
     zones = sorted({str(z.kind) for z in surface.keep_clear})
     if phase in ("apply", "seal"):
         framed = _frames(job, ticks, surface, one) if phase == "apply" else []

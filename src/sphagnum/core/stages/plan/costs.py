@@ -1,4 +1,4 @@
-"""What a stack on a patch weighs, costs and takes, layer by layer: what is sold whole by its packs, the rest as used."""
+"""What a stack on a patch weighs, costs and takes, layer by layer: sheets and tins by whole packs, the rest as used."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from ...materials.model import kg_per_m2
 from ...materials.table import family
 from ...surfaces.coverage import laid_share
 from ...surfaces.geometry import areas
-from ...surfaces.patches import Patch
+from ...surfaces.patches import Patch, patch_of
 from ...surfaces.rows import Alternative, StackLayerIn
 from ..fit.view import apply_minutes, fixed_minutes
 
@@ -48,17 +48,11 @@ class PackOf(NamedTuple):
 
 
 def pack_of(shelf: Shelf, key: str) -> PackOf:
-    """The pack behind a key of ``uses``."""
+    """The pack behind a key of ``uses``: of a sheet or tin, the cheapest form by area."""
     name, _, mm = key.partition("@")
-    material = shelf.material(name)
-    if mm:
-        form = min((f for f in forms_at(material, float(mm)) if f.price is not None and area_m2(f)),
-                   key=lambda f: (f.price or 0.0) / (area_m2(f) or 1.0))
-        return PackOf((area_m2(form) or 1.0) * form.per_pack, (form.price or 0.0) * form.per_pack)
-    found = form_at(material, None)
-    if found is None:
-        return PackOf(1.0, 0.0)
-    return PackOf((found.covers_m or 1.0) * found.per_pack, (found.price or 0.0) * found.per_pack)
+    form = min((f for f in forms_at(shelf.material(name), float(mm)) if f.price is not None and area_m2(f)),
+               key=lambda f: (f.price or 0.0) / (area_m2(f) or 1.0))
+    return PackOf((area_m2(form) or 1.0) * form.per_pack, (form.price or 0.0) * form.per_pack)
 
 
 def price_of(shelf: Shelf, cost: Cost) -> float:
@@ -93,9 +87,8 @@ def _goods(job: JobFigures, goods: tuple[Good, ...], count: int) -> Cost:
     out = Cost()
     for good in goods:
         load = load_of_good(good, job.shelf)
-        amount = good.amount * count * (LAPS if _by_metre(job.shelf, good.material) else 1.0)
-        out = out.plus(Cost(load.kg * count, 0.0, load.minutes * count / 60,
-                            ((good.material, amount),) if load.money is not None else (), load.money is not None))
+        money = (load.money or 0.0) * count * (LAPS if _by_metre(job.shelf, good.material) else 1.0)
+        out = out.plus(Cost(load.kg * count, money, load.minutes * count / 60, (), load.money is not None))
     return out
 
 
@@ -104,10 +97,15 @@ def _by_metre(shelf: Shelf, name: str) -> bool:
     return form is not None and (form.form == "length" or form.covers_m is not None)
 
 
-@once
 def fixed_hours(job: JobFigures, patch: Patch) -> tuple[float, float]:
     """Hours on a patch whatever is laid: beside its access, and opening and closing that."""
-    own, access = fixed_minutes(job, patch)
+    return _fixed_hours(job, patch.id, patch.zone)
+
+
+@once
+def _fixed_hours(job: JobFigures, surface_id: int, zone: str) -> tuple[float, float]:
+    surface = next(s for s in job.doc.surfaces if s.id == surface_id)
+    own, access = fixed_minutes(job, patch_of(surface, zone))
     return own / 60, access / 60
 
 

@@ -108,7 +108,7 @@ def target_db(job: JobFigures) -> tuple[float | None, float | None, float | None
 def _answer(job: JobFigures, units: list[Unit], weight: Floats, seconds: float, report: Report = silent) -> PlansFound:
     limits, (_, wanted, _) = limits_of(job), target_db(job)
     elsewhere = [m for m in job.doc.measures if m.at != "path"][:MOST_ELSEWHERE]
-    tried = [Elsewhere(taken, _problem(job, units, weight, taken))
+    tried = [Elsewhere(taken, problem_of(job, units, weight, taken))
              for n in range(len(elsewhere) + 1) for taken in itertools.combinations(elsewhere, n)]
     end = time.monotonic() + seconds
     fronts: list[Front] = []
@@ -134,7 +134,7 @@ def _own(units: list[Unit], tried: Sequence[Elsewhere], elsewhere: list[Measure]
     return at, plan_of(tried[at].problem, (*choice, int(starts[-1])))
 
 
-def _problem(job: JobFigures, units: list[Unit], weight: Floats, taken: tuple[Measure, ...]) -> Problem:
+def problem_of(job: JobFigures, units: list[Unit], weight: Floats, taken: tuple[Measure, ...]) -> Problem:
     """The choice over all units with some measures taken elsewhere; what goes with any plan is a last path of one option."""
     energies, path = [], []
     for i, unit in enumerate(units):
@@ -146,19 +146,22 @@ def _problem(job: JobFigures, units: list[Unit], weight: Floats, taken: tuple[Me
     options = [o for u in units for o in u.options]
     rest = _beside(job, units)
     for m in taken:
-        rest = rest.plus(measure_cost(job, m))
+        again = job.shelf.minutes[READ_AGAIN] * job.shelf.pace / 60 if rest.hours == 0 else 0.0
+        rest = rest.plus(measure_cost(job, m)).plus(Cost(hours=again))
     costs = [*(o.cost for o in options), rest]
-    needs = sorted({n for o in options for n in o.needs})
+    needs = sorted({n for o in options for n in _needed(o)})
     packs = sorted({name for c in costs for name, _ in c.uses})
     sizes = [pack_of(job.shelf, name) for name in packs]
     access = {p.shares_access: fixed_hours(job, p)[1] for s in job.doc.surfaces for p in patches(s) if p.shares_access}
+    # whatever is worked on, the readings are taken again after it
+    access[READ_AGAIN] = 0.0 if rest.hours > 0 else job.shelf.minutes[READ_AGAIN] * job.shelf.pace / 60
     now = sum(float(weighted(h.now_db, weight)[0]) for u in units for h in u.paths)
     if not now > 0:
         raise BadInput("nothing reaches the listener by the ways listed", "paths", "look at their levels under Trace")
     return Problem(
         path=np.array([*path, len(units)], dtype=np.int64), energy=np.concatenate([*energies, [0.0]]),
         costs=np.array([[c.kg, c.money, c.hours] for c in costs]),
-        needs=np.array([[n in (o.needs if isinstance(o, Option) else ()) for n in needs] for o in (*options, None)],
+        needs=np.array([[n in (_needed(o) if isinstance(o, Option) else ()) for n in needs] for o in (*options, None)],
                        dtype=bool).reshape(len(costs), len(needs)),
         once_costs=np.array([[0.0, 0.0, access[n]] for n in needs]).reshape(len(needs), 3),
         uses=np.array([[dict(c.uses).get(n, 0.0) for n in packs] for c in costs]).reshape(len(costs), len(packs)),
@@ -167,11 +170,11 @@ def _problem(job: JobFigures, units: list[Unit], weight: Floats, taken: tuple[Me
 
 
 def _beside(job: JobFigures, units: list[Unit]) -> Cost:
-    """What any plan has with it: pieces, goods, rattles, the last reading, and stacks on surfaces no way leads through."""
+    """What any plan has with it: pieces, goods, rattles, and stacks on surfaces no way leads through."""
     load = beside_load(job)
-    minutes = job.shelf.minutes["read again"] + job.shelf.minutes["cure rattles"] * sum(
+    minutes = job.shelf.minutes["cure rattles"] * sum(
         not r.done and job.shelf.offers.cure(r.kind, r.cure) is not None for r in job.doc.rattles)
-    total = Cost(load.kg, load.money, minutes * job.shelf.pace / 60 + load.hours)
+    total = Cost(load.kg, load.money, minutes * job.shelf.pace / 60)
     within = {u.surface.id for u in units if u.surface is not None}
     for surface in job.doc.surfaces:
         for patch in patches(surface):
@@ -179,4 +182,12 @@ def _beside(job: JobFigures, units: list[Unit]) -> Cost:
             if surface.id not in within and one is not None:
                 own, access = fixed_hours(job, patch)
                 total = total.plus(alternative_cost(job, patch, one)).plus(Cost(hours=own + access))
-    return total
+    again = job.shelf.minutes[READ_AGAIN] * job.shelf.pace / 60
+    return total.plus(Cost(hours=again)) if total.hours > 0 else total
+
+
+READ_AGAIN = "read again"
+
+
+def _needed(option: Option) -> tuple[str, ...]:
+    return (*option.needs, READ_AGAIN) if option.cost.hours > 0 else option.needs
