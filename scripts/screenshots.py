@@ -13,10 +13,11 @@ VIEWS = {
     "board": "/", "listen": "/jobs/1/listen", "listen-live": "/jobs/2/listen", "trace": "/jobs/1/trace",
     "trace-found": "/jobs/2/trace?side=found", "trace-desk": "/jobs/2/trace?side=desk&desk=hood",
     "build": "/jobs/1/build?surface=3", "build-drag": "/jobs/3/build?plan=9", "build-table": "/jobs/3/build?view=table",
-    "build-coverage": "/jobs/1/build?surface=2&view=coverage", "shelf": "/shelf", "cut": "/jobs/1/cut?surface=2",
+    "plan": "/jobs/1/build?view=plan&anew=1", "plan-hear": "/jobs/1/build?view=plan&anew=1",
+    "shelf": "/shelf", "cut": "/jobs/1/cut?surface=2",
     "fit": "/jobs/2/fit", "prove": "/jobs/1/prove",
 }
-PHONE = ("listen", "build", "cut", "fit")
+PHONE = ("listen", "build", "fit")
 """Views whose picture is taken on a phone too."""
 
 
@@ -37,6 +38,15 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
         page.mouse.move(box["x"] + 10, box["y"] + 70)
         page.mouse.down()
         page.mouse.move(box["x"] + 60, box["y"] + 76, steps=4)
+    if name.startswith("plan"):
+        page.get_by_role("button", name="Find a plan", exact=True).click()
+        page.get_by_role("button", name="Find again").wait_for(timeout=90_000)
+        page.get_by_role("button", name="No more of anything than planned now").click()
+    if name == "plan-hear":
+        page.get_by_role("button", name="Play").click()
+        page.get_by_role("button", name="Stop", exact=True).wait_for()
+        page.get_by_role("button", name="After", exact=True).click()
+        page.locator("aside h2", has_text="Hear it").evaluate("e => e.scrollIntoView()")
     page.wait_for_timeout(900)
     page.screenshot(path=folder / f"{name}.png")
     page.mouse.up()

@@ -17,9 +17,12 @@ if TYPE_CHECKING:
     from .job.shelf import Shelf
     from .levels.comparison import Comparison, Item, Terms, compare
     from .levels.decibels import energy_mean, energy_sum, subtract_background
+    from .levels.hearing import HearInput, hear
     from .levels.rating import Ratings, rate
     from .paths.budget import Budget, Paths, trace
     from .paths.desk import work_out
+    from .planning.model import PlanInput, PlanResult
+    from .planning.plan import plan
     from .schema import parse
     from .stacks.absorption import Absorption, Lining, absorb
     from .stacks.heat import HeatLayer, through
@@ -32,17 +35,18 @@ _FROM = {
     "figures.job_figures": ("JobFigures",), "job.document": ("JobDocument",), "job.shelf": ("Shelf",),
     "levels.comparison": ("Comparison", "Item", "Terms", "compare"),
     "levels.decibels": ("energy_mean", "energy_sum", "subtract_background"), "levels.rating": ("Ratings", "rate"),
-    "paths.budget": ("Budget", "Paths", "trace"), "paths.desk": ("work_out",), "schema": ("parse",),
+    "levels.hearing": ("HearInput", "hear"), "paths.budget": ("Budget", "Paths", "trace"), "paths.desk": ("work_out",),
+    "planning.model": ("PlanInput", "PlanResult"), "planning.plan": ("plan",), "schema": ("parse",),
     "stacks.absorption": ("Absorption", "Lining", "absorb"), "stacks.heat": ("HeatLayer", "through"),
     "stacks.model": ("Stack",), "stacks.predict": ("Prediction", "predict", "predict_many"), "stages.views": ("stage_view",),
 }
 _HOME = {name: module for module, names in _FROM.items() for name in names}
 
 __all__ = [
-    "Absorption", "BadInput", "Budget", "Comparison", "CutInput", "CutResult", "HeatLayer", "Item", "JobDocument", "JobFigures",
-    "Lining", "Paths", "Prediction", "Ratings", "Shelf", "Stack", "Terms", "absorb", "compare", "cut", "energy_mean",
-    "energy_sum", "parse", "predict", "predict_many", "rate", "stage_view", "subtract_background", "through", "trace",
-    "work_out",
+    "Absorption", "BadInput", "Budget", "Comparison", "CutInput", "CutResult", "HearInput", "HeatLayer", "Item", "JobDocument",
+    "JobFigures", "Lining", "Paths", "PlanInput", "PlanResult", "Prediction", "Ratings", "Shelf", "Stack", "Terms", "absorb",
+    "compare", "cut", "energy_mean", "energy_sum", "hear", "parse", "plan", "predict", "predict_many", "rate", "stage_view",
+    "subtract_background", "through", "trace", "work_out",
 ]
 
 
