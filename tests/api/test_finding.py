@@ -183,6 +183,24 @@ def test_pinned_struck_forbidden_and_laid_stay_as_they_are() -> None:
     assert any(anew.units[doors].options[plan.choice[doors]].still for plan in anew.plans)
 
 
+def test_what_was_read_so_far_is_learned_from() -> None:
+    at = {"position_id": 1, "condition_id": 1}
+    done = {"step_events": rows({"phase": "apply", "surface_id": 1, "layer": "1", "what": "done"}), "measures": []}
+    predicted = predicted_at_ear(figures(**done))
+    assert predicted is not None
+    read = predicted + 0.8
+    rounds = rows({"name": "As found", "state": "as found"}, {"name": "Doors done", "follows_id": 1})
+    job = figures(**done, rounds=rounds, readings=rows({**at, "round_id": 1, "level_db": 74.0},
+                                                       {**at, "round_id": 2, "level_db": read}))
+    found = find_plans(job, PlansAsked(struck=struck(), seconds=8))
+    assert found.own is not None
+    assert found.own.level_db == pytest.approx(read, abs=0.03)
+    assert found.own.reduction_db == pytest.approx(74 - read, abs=0.03)
+    assert "0.8 dB less than predicted" in found.detail
+    assert found.cheapest is not None
+    assert found.plans[found.cheapest].level_db <= 71.0 + 0.01
+
+
 def test_out_of_reach_names_the_limit_that_is_exactly_in_the_way_and_what_holds_it_back() -> None:
     at = {"position_id": 1, "condition_id": 1}
     bound = {**small()["job"], "limits": {"added_kg": 2, "depth_mm": 45}}

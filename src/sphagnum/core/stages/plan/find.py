@@ -11,9 +11,10 @@ from functools import partial
 import numpy as np
 
 from ...errors import BadInput
-from ...figures.goal import value_in
+from ...figures.goal import goal_rule, value_in
 from ...figures.job_figures import JobFigures
 from ...figures.loads import beside_load
+from ...figures.path_levels import predicted_at_ear
 from ...levels.bands import Floats
 from ...levels.rows import Goal
 from ...paths.rows import Measure
@@ -26,7 +27,7 @@ from .costs import Cost, alternative_cost, fixed_hours, pack_of
 from .effects import less_measure, weighted
 from .model import PlansAsked, PlansFound
 from .say import Elsewhere, Search, found_plans
-from .units import Option, Unit, Wish, measure_cost, units_of
+from .units import Option, Unit, Wish, laid, measure_cost, units_of
 
 QUANTITY = {"LAeq": "dBA", "LCeq": "dBC", "low band": "low"}
 """Goals that are sums of energies over paths, and what the search calls them."""
@@ -55,7 +56,8 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
     own = list(units_of(job, wish))
     if not own:
         raise BadInput("no way in has a level yet", "paths", "list the ways in under Trace, and set the goal")
-    first = _answer(job, own, weight, 3.0)
+    learned = learned_db(job, wish)
+    first = _answer(job, own, weight, learned, 3.0)
     report(0.04, "from what the job has: looking further", lambda: first)
     units: list[Unit] = []
 
@@ -70,9 +72,9 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
         units.append(unit)
         mixed = [*units, *own[len(units):]]
         if time.monotonic() - shown > SHOW_EVERY_S:
-            report(share(), f"{unit.name} done", partial(_quick, job, mixed, weight))
+            report(share(), f"{unit.name} done", partial(_quick, job, mixed, weight, learned))
             shown = time.monotonic()
-    return _answer(job, units, weight, max(end - time.monotonic(), 2.0), report)
+    return _answer(job, units, weight, learned, max(end - time.monotonic(), 2.0), report)
 
 
 def _goal(job: JobFigures) -> Goal:
@@ -85,8 +87,20 @@ def _goal(job: JobFigures) -> Goal:
     return goal
 
 
-def _quick(job: JobFigures, units: list[Unit], weight: Floats) -> PlansFound:
-    return _answer(job, units, weight, 1.0)
+def _quick(job: JobFigures, units: list[Unit], weight: Floats, learned: float) -> PlansFound:
+    return _answer(job, units, weight, learned, 1.0)
+
+
+def learned_db(job: JobFigures, wish: Wish) -> float:
+    """By how much the newest reading is above what was predicted of what is laid by now, dB; 0 where nothing tells."""
+    done = frozenset[str]() if wish.anew else laid(job.doc)
+    rule = goal_rule(job, None)
+    if not done or rule is None or rule.measured is None:
+        return 0.0
+    chosen = tuple(a if f"{a.surface_id}:{a.zone}".rstrip(":") in done else a.model_copy(update={"chosen": False})
+                   for a in job.doc.alternatives)
+    predicted = predicted_at_ear(job.of(job.doc.model_copy(update={"alternatives": chosen})))
+    return 0.0 if predicted is None else rule.measured - predicted
 
 
 def limits_of(job: JobFigures) -> Floats:
@@ -105,8 +119,12 @@ def target_db(job: JobFigures) -> tuple[float | None, float | None, float | None
     return goal.value, None if found is None else max(found - goal.value, 0.0), found
 
 
-def _answer(job: JobFigures, units: list[Unit], weight: Floats, seconds: float, report: Report = silent) -> PlansFound:
-    limits, (_, wanted, _) = limits_of(job), target_db(job)
+def _answer(
+    job: JobFigures, units: list[Unit], weight: Floats, learned: float, seconds: float, report: Report = silent
+) -> PlansFound:
+    limits, (target, asked, found) = limits_of(job), target_db(job)
+    # what came out louder than predicted so far has to be made up for
+    wanted = None if asked is None else max(asked + learned, 0.0)
     elsewhere = [m for m in job.doc.measures if m.at != "path"][:MOST_ELSEWHERE]
     tried = [Elsewhere(taken, problem_of(job, units, weight, taken))
              for n in range(len(elsewhere) + 1) for taken in itertools.combinations(elsewhere, n)]
@@ -121,8 +139,7 @@ def _answer(job: JobFigures, units: list[Unit], weight: Floats, seconds: float, 
     own = _own(units, tried, elsewhere)
     instead = least_instead(tried[own[0]].problem, own[1], limits)
     front, of, place = merged(fronts, wanted, (own[0], instead))
-    target, _, found = target_db(job)
-    return found_plans(Search(job, units, weight, tried, front, of, own, place, limits, (found, target, wanted)))
+    return found_plans(Search(job, units, weight, tried, front, of, own, place, limits, (found, target, asked), learned))
 
 
 def _own(units: list[Unit], tried: Sequence[Elsewhere], elsewhere: list[Measure]) -> tuple[int, Plan]:

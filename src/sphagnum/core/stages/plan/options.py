@@ -21,7 +21,7 @@ from .candidates import Kit, Lasts, Layers, alternative_of, kit_of, name_of, sid
 from .costs import Cost, alternative_cost, layer_cost, price_of
 from .effects import Effects, effects, lay_of
 
-MOST_DAMPINGS, MOST_LININGS, MOST_TOPPED, MOST_KEPT = 20, 220, 60, 48
+MOST_DAMPINGS, MOST_LININGS, MOST_TOPPED, MOST_KEPT = 14, 130, 36, 40
 """How many of each go on to the next step, spread over what they give and cost."""
 NO_SUMS = JobSums(kg=0.0, money=0.0, bought_kg=0.0, bought_money=0.0, hours=0.0, late=False, unpriced=())
 
@@ -61,6 +61,8 @@ class Seeker:
     def __init__(self, job: JobFigures, patch: Patch, energies: Energies, how: How) -> None:
         self.job, self.patch, self.energies, self.how = job, patch, energies, how
         self.predicted = 0
+        self.usual = _against(job, patch, ())
+        """What speaks up on the patch whatever is laid."""
         self._cost: dict[object, Cost] = {}
         self._basis = layer_cost(job, patch, patch.substrate.model_copy(update={"id": "panel"})) if patch.planned else Cost()
 
@@ -91,8 +93,24 @@ class Seeker:
         return found, table
 
     def best_of(self, stacks: Sequence[Layers], most: int) -> list[Layers]:
-        """The stacks none of the others clearly beats, at most so many of them."""
-        return [stacks[i] for i in spread(self.tried(stacks)[1], most, NEARLY)] if stacks else []
+        """The stacks none of the others clearly beats and that nothing speaks against, at most so many of them."""
+        return self.allowed(stacks, most, NEARLY)
+
+    def allowed(self, stacks: Sequence[Layers], most: int, slack: Floats | float = 1.0) -> list[Layers]:
+        """Of stacks those that none of the others beats and that nothing speaks against: what is forbidden makes room."""
+        if not stacks:
+            return []
+        _, table = self.tried(stacks)
+        fine: set[int] = set()
+        left = spread(table, most, slack)
+        while not fine.issuperset(left):
+            for i in set(left) - fine:
+                if _against(self.job, self.patch, stacks[i], self.cost(stacks[i]).kg) - self.usual:
+                    table[i] = np.inf
+                else:
+                    fine.add(i)
+            left = spread(table, most, slack)
+        return [stacks[i] for i in left]
 
     def seek(self, kit: Kit) -> list[Layers]:
         """The stacks of a kit that none beats: dampings, linings, and each of the best of both together."""
@@ -142,29 +160,11 @@ def options_of(job: JobFigures, patch: Patch, energies: Energies, how: How) -> O
     names = ["as it is" if one is None else one.name for one in ways]
     seeker = Seeker(job, patch, energies, how)
     if not pinned and not how.own_only:
-        for layers in _allowed(seeker, seeker.seek(kit_of(job.doc, patch, job.shelf, struck, lasts_on(job, patch)))):
+        for layers in seeker.allowed(seeker.seek(kit_of(job.doc, patch, job.shelf, struck, lasts_on(job, patch))), MOST_KEPT):
             ways.append(alternative_of(patch, layers))
             costs.append(seeker.cost(layers))
             names.append(name_of(layers, job.shelf))
     return Options(tuple(ways), effects(job, patch, ways, how.shaken), tuple(costs), tuple(names), seeker.predicted)
-
-
-def _allowed(seeker: Seeker, stacks: list[Layers]) -> list[Layers]:
-    """Of stacks those that none of the others beats and that nothing speaks against: what is forbidden makes room."""
-    if not stacks:
-        return []
-    _, table = seeker.tried(stacks)
-    usual = _against(seeker.job, seeker.patch, ())
-    fine: set[int] = set()
-    left = spread(table, MOST_KEPT)
-    while not fine.issuperset(left):
-        for i in set(left) - fine:
-            if _against(seeker.job, seeker.patch, stacks[i], seeker.cost(stacks[i]).kg) - usual:
-                table[i] = np.inf
-            else:
-                fine.add(i)
-        left = spread(table, MOST_KEPT)
-    return [stacks[i] for i in left]
 
 
 FAILS = frozenset({

@@ -51,6 +51,8 @@ class Search(NamedTuple):
     instead: int | None
     limits: Floats
     goal: tuple[float | None, float | None, float | None]
+    learned_db: float = 0.0
+    """By how much what was read so far is above what was predicted of it."""
 
 
 def found_plans(s: Search) -> PlansFound:
@@ -74,7 +76,7 @@ def found_plans(s: Search) -> PlansFound:
             options=tuple(_option(s.job, u.options[k]) for k in ks)) for u, ks in zip(s.units, used, strict=True)),
         plans=tuple(renumbered(x) for x in plans), own=renumbered(own), best=s.front.best, cheapest=s.front.cheapest,
         instead=s.instead, reached=s.front.reached, short_by_db=round(s.front.short_by_db, 2),
-        most_reduction_db=round(s.front.most_reduction_db, 2), capped_by=_capped(s),
+        most_reduction_db=round(s.front.most_reduction_db - s.learned_db, 2), capped_by=_capped(s),
         relax=_relaxed(s), next_steps=tuple(_next(s, i) for i in range(len(plans))),
         limits={name: float(x) for name, x in zip(RESOURCES, s.limits, strict=True) if math.isfinite(x)},
         stacks=sum(u.predicted for u in s.units), proven=s.front.proven, gap_db=round(s.front.gap_db, 2),
@@ -113,15 +115,16 @@ def _plan(s: Search, plan: Plan, at: int) -> FoundPlan:
     before, after, sure = np.array(now), np.array(then), np.array(doubt)
     shares = before[:, 0] / before[:, 0].sum(), after[:, 0] / max(after[:, 0].sum(), 1e-30)
     spread = math.hypot(*np.linalg.norm([(shares[0] - shares[1]) * sure[:, 0], shares[1] * sure[:, 1]], axis=1))
-    others = [round(10 * math.log10(before[:, k].sum() / max(after[:, k].sum(), 1e-30)), 2) for k in (1, 2)]
+    others = [round(10 * math.log10(before[:, k].sum() / max(after[:, k].sum(), 1e-30)) - s.learned_db, 2) for k in (1, 2)]
     sizes = np.cumsum([0, *(len(u.paths) for u in s.units)])
     energies = [after[sizes[i]:sizes[i + 1], 0].sum() for i in range(len(s.units))]
     offset = _offset(s)
     found = s.goal[0]
     kg, money, hours = plan.costs
     return FoundPlan(
-        choice=tuple(places), measures=tuple(m.id for m in taken), reduction_db=round(plan.reduction_db, 2) + 0.0,
-        within_db=round(1.96 * spread, 1), level_db=None if found is None else round(found - plan.reduction_db, 2),
+        choice=tuple(places), measures=tuple(m.id for m in taken), reduction_db=round(plan.reduction_db - s.learned_db, 2) + 0.0,
+        within_db=round(1.96 * spread, 1),
+        level_db=None if found is None else round(found - plan.reduction_db + s.learned_db, 2),
         added_kg=round(kg, 2) + 0.0, money=round(money, 2), hours=round(hours, 2), other_sources_db=(others[0], others[1]),
         path_db=tuple(round(10 * math.log10(max(e, 1e-9)) + offset, 1) for e in energies), why=_why(s, plan, at))
 
@@ -150,17 +153,22 @@ def _sentence(s: Search) -> str:
         return "No plan is within the limits."
     best = plans[-1]
     if wanted is None:
-        return f"Up to {best.reduction_db:.1f} dB less within the limits."
+        return f"Up to {best.reduction_db - s.learned_db:.1f} dB less within the limits."
     if s.front.cheapest is not None:
         one = plans[s.front.cheapest]
-        return f"Reached: {one.reduction_db:.1f} dB less for about {s.job.doc.job.currency} {one.costs[MONEY]:.0f}."
+        less = one.reduction_db - s.learned_db
+        return f"Reached: {less:.1f} dB less for about {s.job.doc.job.currency} {one.costs[MONEY]:.0f}."
     short = f"{s.front.short_by_db:.1f} dB" if s.front.short_by_db >= LITTLE_DB else "less than 0.1 dB"
-    return f"Out of reach by {short}: {best.reduction_db:.1f} dB is the most within the limits."
+    return f"Out of reach by {short}: {best.reduction_db - s.learned_db:.1f} dB is the most within the limits."
 
 
 def _detail(s: Search) -> str:
     stacks = sum(u.predicted for u in s.units)
     looked = f"{stacks:,} stacks predicted".replace(",", " ") if stacks else "Only what the job has was looked at"
+    if abs(s.learned_db) >= LITTLE_DB:
+        way = "less" if s.learned_db > 0 else "more"
+        amount = f"{abs(s.learned_db):.1f} dB {way}"
+        looked = f"What is laid gives {amount} than predicted, by the newest reading; that is counted. {looked}"
     if s.front.proven:
         return f"{looked}; over all ways in together nothing better can be put together from those kept."
     missed = f"; up to {s.front.gap_db:.1f} dB may be missed" if s.front.gap_db >= LITTLE_DB else ""
@@ -170,7 +178,7 @@ def _detail(s: Search) -> str:
 def _capped(s: Search) -> str:
     """Which way in holds back the most that could be had, and why, where that does not reach the goal."""
     wanted = s.goal[2]
-    if wanted is None or s.front.most_reduction_db >= wanted:
+    if wanted is None or s.front.most_reduction_db - s.learned_db >= wanted:
         return ""
     least = [min(float(weighted(level, s.weight_db)[:, 0].sum()) for level in u.level_db) for u in s.units]
     unit = s.units[int(np.argmax(least))]
