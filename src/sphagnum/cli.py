@@ -69,6 +69,14 @@ def parser() -> Parser:
     p.add_argument("plan", metavar="PLAN.json")
     p.add_argument("--progress", action="store_true", help="say on standard error how far it is")
     _shelf_option(p)
+    add("shape", "An outline from what a tape gives.").add_argument("shape", metavar="SHAPE.json")
+    p = add("draw", "Shapes at 1:1 to a drawing.")
+    p.add_argument("shapes", metavar="SHAPES.json")
+    p.add_argument("file", metavar="FILE.pdf|FILE.svg|FILE.dxf", type=Path)
+    p.add_argument("--page", choices=("A4", "A3", "letter"), default="A4", help="paper of a PDF's tiles")
+    p = add("read", "Shapes from a drawing.")
+    p.add_argument("file", metavar="FILE.svg|FILE.dxf")
+    p.add_argument("--unit", choices=("mm", "cm", "m", "in"), help="what it is drawn in, where it does not say")
     p = add("hear", "A change as sound, before and after.")
     p.add_argument("hear", metavar="HEAR.json")
     p.add_argument("folder", metavar="DIR", type=Path)
@@ -169,8 +177,16 @@ def run(args: argparse.Namespace) -> str:
             return levels.printed(levels.run_analyse(args.file, args.column, args.interval, window, _scale_of(args)))
         case "compare":
             return levels.printed(_compare(args))
-        case "predict" | "absorb" | "trace" | "cut" | "plan" | "show":
+        case "predict" | "absorb" | "trace" | "cut" | "plan" | "shape" | "show":
             return _of_stacks(args)
+        case "draw":
+            from .exchange.draw_command import run_draw
+
+            return levels.printed(run_draw(args.shapes, args.file, args.page))
+        case "read":
+            from .exchange.draw_command import run_read
+
+            return levels.printed(run_read(args.file, args.unit))
         case "hear":
             from .exchange.hear_command import run_hear
 
@@ -224,6 +240,8 @@ def _of_stacks(args: argparse.Namespace) -> str:
             return levels.printed(c.run_trace(args.paths, materials))
         case "cut":
             return levels.printed(c.run_cut(args.pieces, args.seed, c.shown_progress if args.progress else silent))
+        case "shape":
+            return levels.printed(c.run_shape(args.shape))
         case "plan":
             return levels.printed(c.run_plan(args.plan, materials, c.shown_progress if args.progress else silent))
         case _:

@@ -27,15 +27,19 @@ from ..core.schema import parse
 from ..core.stacks.absorption import Absorption, Lining, absorb
 from ..core.stacks.model import Stack
 from ..core.stacks.predict import Prediction, predict
+from ..core.surfaces.drawn import Drawing, ReadDrawing
+from ..core.surfaces.taped import ShapeInput, TapedShape, read_taped, taped_shape
 from .files import read_bytes, read_json
 from .many import predict_lines
 
 INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut": CutInput, "trace": Paths,
-                                     "plan": PlanInput, "hear": HearInput}
+                                     "plan": PlanInput, "hear": HearInput, "shape": ShapeInput,
+                                     "draw": Drawing}
 OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "absorb": Absorption, "analyse": LogAnalysis,
                                        "analyse-recording": RecordingAnalysis,
                                        "compare": Comparison, "cut": CutResult, "trace": Budget, "plan": PlanResult,
-                                       "hear": HeardFiles}
+                                       "hear": HeardFiles, "shape": TapedShape,
+                                       "read": ReadDrawing}
 MOST_LINES_BYTES = 128 * 2**20
 """Of a file of stacks: about a hundred thousand lines, in bounded memory."""
 
@@ -135,6 +139,15 @@ def run_cut(name: str, seed: int, report: Report = silent) -> CutResult:
     except BadInput as error:
         raise error.at(name) from None
 
+
+
+def run_shape(name: str) -> TapedShape:
+    """``shape SHAPE.json``."""
+    taped = read_taped(read_json(read_bytes(name), name), name)
+    try:
+        return taped_shape(taped)
+    except BadInput as error:
+        raise error.at(name) from None
 
 
 def run_show(name: str, stage: str, surface: int | None, shelf: Shelf) -> dict[str, Any]:

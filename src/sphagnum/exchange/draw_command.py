@@ -1,0 +1,77 @@
+"""``draw`` and ``read``: shapes to a drawing at 1:1, and from one."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+from shapely import Polygon
+
+from ..core.errors import BadInput
+from ..core.schema import Strict, parse
+from ..core.surfaces.drawn import Drawing, ReadDrawing
+from .files import read_bytes, read_json
+
+MOST_BYTES = 20 * 2**20
+
+
+class Drawn(Strict):
+    """What ``draw`` prints: the file, and how many shapes it holds."""
+
+    file: str
+    shapes: int
+
+
+def run_draw(name: str, file: Path, page: str) -> Drawn:
+    """``draw SHAPES.json FILE.pdf|FILE.svg|FILE.dxf``. The file is whole or not there."""
+    drawing = parse(Drawing, read_json(read_bytes(name), name), name)
+    for i, shape in enumerate(drawing.shapes):
+        if not Polygon(shape.outline_mm, shape.holes_mm).is_valid:
+            raise BadInput(f"the outline of '{shape.id}' crosses itself or its holes", f"{name}: shapes[{i}]",
+                           "list its corners in order round the edge")
+    kind = file.suffix.lower()
+    if kind == ".svg":
+        from .drawings.svg import svg_of
+
+        data = svg_of(drawing.shapes)
+    elif kind == ".dxf":
+        from .drawings.dxf import dxf_of
+
+        data = dxf_of(drawing.shapes)
+    elif kind == ".pdf":
+        from .drawings.tiles import tiles_of
+
+        data = tiles_of(drawing.shapes, page)
+    else:
+        raise BadInput("a drawing is a .pdf, .svg or .dxf file", str(file), "name it so")
+    handle, made = "", Path()
+    try:
+        number, handle = tempfile.mkstemp(dir=file.parent, suffix=".part")
+        made = Path(handle)
+        with os.fdopen(number, "wb") as out:
+            out.write(data)
+        made.replace(file)
+    except OSError as error:
+        if handle:
+            made.unlink(missing_ok=True)
+        why = (error.strerror or "unknown").lower()
+        raise BadInput(f"it cannot be written ({why})", str(file), "choose another place") from None
+    return Drawn(file=str(file), shapes=len(drawing.shapes))
+
+
+def run_read(name: str, unit: str | None) -> ReadDrawing:
+    """``read FILE.svg|FILE.dxf [--unit mm|cm|m|in]``."""
+    data = read_bytes(name, MOST_BYTES)
+    start = data[:4096].lstrip(b"\xef\xbb\xbf \r\n\t")
+    if name.lower().endswith(".dxf") or (start[:1].isdigit() and not start.startswith(b"<")):
+        from .drawings.dxf import read_dxf
+
+        found = read_dxf(data, name, unit)
+    elif start.startswith(b"<"):
+        from .drawings.svg import read_svg
+
+        found = read_svg(data, name, unit)
+    else:
+        raise BadInput("this is neither SVG nor DXF", name, "save the drawing as one of them")
+    return found
