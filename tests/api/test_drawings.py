@@ -20,7 +20,8 @@ from sphagnum.core.surfaces.drawn import ReadDrawing
 
 SHAPES = {"shapes": [
     {"id": "RD1", "outline_mm": [[-20.0, -30.5], [480, 0], [480, 390.25], [0, 390]], "layer": "damping",
-     "label": "RD1, ‘rear’ door & left", "holes_mm": [[[100, 100], [160, 100], [160, 150], [100, 150]], [[200, 200], [260, 200], [230, 250]]]},
+     "label": "RD1, ‘rear’ door & left",
+     "holes_mm": [[[100, 100], [160, 100], [160, 150], [100, 150]], [[200, 200], [260, 200], [230, 250]]]},
     {"id": "RD2", "outline_mm": [[600, 0], [900, 0], [900, 300], [750, 420], [600, 300]], "holes_mm": [], "layer": "barrier",
      "label": ""},
     {"id": "lies in RD2", "outline_mm": [[650, 50], [700, 50], [700, 90]], "holes_mm": [], "layer": "barrier",
