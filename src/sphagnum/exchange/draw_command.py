@@ -62,7 +62,11 @@ def run_draw(name: str, file: Path, page: str) -> Drawn:
 
 def run_read(name: str, unit: str | None) -> ReadDrawing:
     """``read FILE.svg|FILE.dxf [--unit mm|cm|m|in]``."""
-    data = read_bytes(name, MOST_BYTES)
+    return read_drawing(read_bytes(name, MOST_BYTES), name, unit)
+
+
+def read_drawing(data: bytes, name: str, unit: str | None) -> ReadDrawing:
+    """The closed outlines of an SVG or DXF. BadInput for what is neither, says no unit, or is hostile."""
     start = data[:4096].lstrip(b"\xef\xbb\xbf \r\n\t")
     if name.lower().endswith(".dxf") or (start[:1].isdigit() and not start.startswith(b"<")):
         from .drawings.dxf import read_dxf

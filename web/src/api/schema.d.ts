@@ -107,6 +107,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drawings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The closed outlines of an SVG or DXF, each with as many corners as a surface may have. */
+        post: operations["api_read_shapes_drawings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -905,6 +922,23 @@ export interface paths {
         get: operations["api_get_repeatability_repeatability_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** An outline from what a tape gave, as it is typed. */
+        post: operations["api_make_shape_shape_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1922,6 +1956,53 @@ export interface components {
             sentence: string;
         };
         /**
+         * DrawingForm
+         * @description A drawing, and what it is drawn in where it does not say.
+         */
+        DrawingForm: {
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
+         * DrawnShape
+         * @description One shape at 1:1, mm.
+         */
+        DrawnShape: {
+            /**
+             * Holes Mm
+             * @default []
+             */
+            holes_mm: [
+                number,
+                number
+            ][][];
+            /** Id */
+            id: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Layer
+             * @default
+             */
+            layer: string;
+            /** Outline Mm */
+            outline_mm: [
+                number,
+                number
+            ][];
+        };
+        /**
          * Edit
          * @description What to do to a row whose version was seen: fields to give values, operations on what is inside them.
          */
@@ -2308,6 +2389,16 @@ export interface components {
             name: string;
             /** Serial */
             serial: string;
+        };
+        /**
+         * Ignored
+         * @description An entity of a file that is no closed outline, and why.
+         */
+        Ignored: {
+            /** Entity */
+            entity: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * Indication
@@ -4491,6 +4582,19 @@ export interface components {
             /** Place */
             place: string;
         };
+        /**
+         * ReadDrawing
+         * @description What ``read`` prints: the same document, and what was no outline.
+         */
+        ReadDrawing: {
+            /**
+             * Ignored
+             * @default []
+             */
+            ignored: components["schemas"]["Ignored"][];
+            /** Shapes */
+            shapes: components["schemas"]["DrawnShape"][];
+        };
         /** Reading */
         Reading: {
             /**
@@ -5064,6 +5168,112 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /**
+         * ShapeForm
+         * @description What the form for a shape sends: the kind, and of its sizes those that are typed.
+         */
+        ShapeForm: {
+            /**
+             * Angle Deg
+             * @default
+             */
+            angle_deg: string;
+            /**
+             * Bottom Mm
+             * @default
+             */
+            bottom_mm: string;
+            /**
+             * Cut Height Mm
+             * @default
+             */
+            cut_height_mm: string;
+            /**
+             * Cut Width Mm
+             * @default
+             */
+            cut_width_mm: string;
+            /**
+             * Diameter Mm
+             * @default
+             */
+            diameter_mm: string;
+            /**
+             * Height Mm
+             * @default
+             */
+            height_mm: string;
+            /**
+             * Inside
+             * @default
+             */
+            inside: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rectangle" | "trapezium" | "L" | "arch" | "circle" | "wedge" | "offsets" | "triangles";
+            /**
+             * Left
+             * @default
+             */
+            left: string;
+            /**
+             * Length Mm
+             * @default
+             */
+            length_mm: string;
+            /**
+             * Lengths
+             * @default
+             */
+            lengths: string;
+            /**
+             * Mirror
+             * @default false
+             */
+            mirror: boolean;
+            /**
+             * Outline
+             * @default
+             */
+            outline: string;
+            /**
+             * Radius Mm
+             * @default
+             */
+            radius_mm: string;
+            /**
+             * Right
+             * @default
+             */
+            right: string;
+            /**
+             * Shift Mm
+             * @default
+             */
+            shift_mm: string;
+            /**
+             * Smooth
+             * @default false
+             */
+            smooth: boolean;
+            /**
+             * Straight Mm
+             * @default
+             */
+            straight_mm: string;
+            /**
+             * Top Mm
+             * @default
+             */
+            top_mm: string;
+            /**
+             * Width Mm
+             * @default
+             */
+            width_mm: string;
         };
         /**
          * SheetPiece
@@ -6027,6 +6237,43 @@ export interface components {
              * @default []
              */
             onto_shelf: string[];
+        };
+        /**
+         * TapedShape
+         * @description What ``shape`` prints: the outline, its areas, and where taped points came to lie.
+         */
+        TapedShape: {
+            /** Area M2 */
+            area_m2: number;
+            /** Holes Mm */
+            holes_mm: [
+                number,
+                number
+            ][][];
+            /** Outline Mm */
+            outline_mm: [
+                number,
+                number
+            ][];
+            /** Perimeter M */
+            perimeter_m: number;
+            /**
+             * Points Mm
+             * @default {}
+             */
+            points_mm: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /** Treatable M2 */
+            treatable_m2: number;
+            /**
+             * Worst Residual Mm
+             * @default null
+             */
+            worst_residual_mm: number | null;
         };
         /**
          * TemplateChoice
@@ -7288,6 +7535,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_read_shapes_drawings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["DrawingForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadDrawing"];
                 };
             };
             /** @description Unauthorized */
@@ -13301,6 +13662,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LearnedPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_make_shape_shape_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShapeForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TapedShape"];
                 };
             };
             /** @description Unauthorized */

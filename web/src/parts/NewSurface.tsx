@@ -5,6 +5,7 @@ import type { Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { Ask } from "./fields";
 import { Note } from "./said";
+import { Drawn, outlineOf, ShapeFields, useOutline, type Form, type Outline } from "./shape";
 import { BEHIND } from "./standing";
 import type { StageProps } from "./stage";
 import { lengthUnit, sentIn, shownIn, useUnits } from "./units";
@@ -42,8 +43,9 @@ export function NewSurface({
 }: Dialog & { kind: Schemas["Job"]["kind"]; done: (id: number) => void }) {
   const shelf = useShelf();
   const [name, setName] = useState("");
-  const [width, setWidth] = useState("");
-  const [height, setHeight] = useState("");
+  const [form, setForm] = useState<Form>({ kind: "rectangle" });
+  const [read, setRead] = useState<Outline["outline"] | null>(null);
+  const shape = useOutline(form, read);
   const [material, setMaterial] = useState<string>(FIRST_SKIN[kind].material);
   const units = useUnits();
   const [thickness, setThickness] = useState(shownIn(Number(FIRST_SKIN[kind].thickness_mm), "length", units));
@@ -55,11 +57,13 @@ export function NewSurface({
     (m) => m.material.roles.includes("substrate") && !m.material.retired,
   );
   const save = async () => {
+    if (form.kind === "drawing" && !read) return setWrong("Choose a drawing, and the outline in it.");
     try {
+      const outline_mm = form.kind === "drawing" ? read : (await outlineOf(form, units)).outline_mm;
       const typed = (text: string) => sentIn(text, "length", units);
       const skin = { material, thickness_mm: typed(thickness) };
       const made = await edit.together([
-        edit.adding("surfaces", { ...panelOf(name, typed(width), typed(height), skin), planned, present: stands }),
+        edit.adding("surfaces", { name, outline_mm, substrate: skin, planned, present: stands }),
         edit.adding("paths", { name, surface_id: "#0" }),
         ...(planned ? [edit.adding("alternatives", { surface_id: "#0", name: "Plan A", layers: [] })] : []),
       ]);
@@ -76,13 +80,9 @@ export function NewSurface({
         <Ask label="Name">
           <Input autoFocus value={name} placeholder="Sliding door" onChange={(e) => setName(e.target.value)} />
         </Ask>
+        <ShapeFields form={form} set={setForm} read={setRead} />
+        {shape.wrong ? <Note kind="warn">{shape.wrong}</Note> : <Drawn {...shape} />}
         <div className="two">
-          <Ask label="Width">
-            <Input value={width} suffix={lengthUnit(units)} onChange={(e) => setWidth(e.target.value)} />
-          </Ask>
-          <Ask label="Height">
-            <Input value={height} suffix={lengthUnit(units)} onChange={(e) => setHeight(e.target.value)} />
-          </Ask>
           <Ask label="What it is made of">
             <Select
               value={material}
