@@ -6,6 +6,7 @@ import io
 import json
 import math
 import re
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -13,10 +14,13 @@ import ezdxf
 import pypdf
 import pytest
 from ezdxf import units
+from flask.testing import FlaskClient
 from shapely import Polygon
 
 from sphagnum.cli import main
 from sphagnum.core.surfaces.drawn import ReadDrawing
+from sphagnum.demo import van
+from sphagnum.exchange.draw_command import read_drawing
 
 SHAPES = {"shapes": [
     {"id": "RD1", "outline_mm": [[-20.0, -30.5], [480, 0], [480, 390.25], [0, 390]], "layer": "damping",
@@ -167,3 +171,20 @@ def test_what_cannot_be_drawn_is_said(tmp_path: Path, capsys: pytest.CaptureFixt
     vast = {"shapes": [{"id": "x", "outline_mm": [[0, 0], [20000, 0], [20000, 20000], [0, 20000]]}]}
     assert "pages" in refused(capsys, "draw", written(tmp_path, vast), tmp_path / "a.pdf")
     assert list(tmp_path.glob("a.*")) == []
+
+
+def test_a_surfaces_pieces_come_out_of_the_application_at_one_to_one(client: FlaskClient, take_in: Callable[..., int]) -> None:
+    number = take_in(van())
+    page = client.get(f"/api/jobs/{number}/cut?surface_id=2").get_json()["surface"]
+    for kind in ("svg", "dxf"):
+        answer = client.get(f"/api/jobs/{number}/surfaces/{page['id']}/pieces.{kind}")
+        assert answer.status_code == 200
+        shapes = {s.id: s for s in read_drawing(answer.data, f"x.{kind}", None).shapes}
+        assert Polygon(shapes["outline"].outline_mm).area == pytest.approx(Polygon(page["outline_mm"]).area, rel=1e-6)
+        for layer in page["layers"]:
+            for piece in layer["pieces"]:
+                assert Polygon(shapes[piece["label"]].outline_mm).equals_exact(Polygon(piece["outline_mm"]), 0.01)
+    paper = client.get(f"/api/jobs/{number}/surfaces/{page['id']}/pieces.pdf?layer=0")
+    text = " ".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(paper.data)).pages)
+    assert all(piece["label"] in text for piece in page["layers"][0]["pieces"])
+    assert client.get(f"/api/jobs/{number}/surfaces/99/pieces.svg").status_code == 422

@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Literal
 
 from flask import Response, make_response, request
 from flask_openapi3 import FileStorage
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ..core.figures.goal import goal_rule
 from ..core.figures.path_levels import predicted_at_ear
+from ..core.forms import MOST_NUMBER
+from ..core.stages.cut.drawing import surface_shapes
 from ..core.stages.prove.view import prove
+from ..exchange.draw_command import drawn
 from ..exchange.job_file import read_job, write_job
 from ..exchange.readings import readings_csv
 from ..exchange.report import report
 from ..store.documents import document, store_document
 from . import schemas as s
 from .promises import keep_promise
-from .shared import answer, api, figures_of, files, load, sends, shelf, store
+from .shared import answer, api, figures_of, files, job_figures, load, sends, shelf, store
 
 
 class JobUpload(BaseModel):
@@ -58,6 +62,30 @@ def get_report(path: s.JobPath) -> Response:
     job = figures_of(doc)
     pdf = report(doc, prove(job), goal_rule(job, predicted_at_ear(job)), date.today().isoformat())
     return _download(pdf, "application/pdf", f"{_slug(doc.job.name)}-result.pdf")
+
+
+class DrawingPath(s.JobPath):
+    surface_id: int = Field(ge=1, le=MOST_NUMBER)
+    kind: Literal["svg", "dxf", "pdf"]
+
+
+class DrawingQuery(BaseModel):
+    """Which layer's pieces (by its place; all if left out), and the paper of a PDF's tiles."""
+
+    layer: int | None = Field(default=None, ge=0, le=100)
+    page: Literal["A4", "A3", "letter"] = "A4"
+
+
+KINDS = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf"}
+
+
+@api.get("/jobs/<int:job_id>/surfaces/<int:surface_id>/pieces.<string:kind>", responses=sends(*KINDS.values()))
+def get_drawing(path: DrawingPath, query: DrawingQuery) -> Response:
+    """The pieces of a surface at 1:1: on its outline as SVG or DXF, each on pages of its own as PDF."""
+    job = job_figures(path.job_id)
+    shapes = surface_shapes(job, path.surface_id, query.layer, outline=path.kind != "pdf")
+    name = next(x.name for x in job.doc.surfaces if x.id == path.surface_id)
+    return _download(drawn(shapes, path.kind, query.page), KINDS[path.kind], f"{_slug(name)}.{path.kind}")
 
 
 def _slug(name: str) -> str:

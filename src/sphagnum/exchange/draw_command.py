@@ -10,7 +10,7 @@ from shapely import Polygon
 
 from ..core.errors import BadInput
 from ..core.schema import Strict, parse
-from ..core.surfaces.drawn import Drawing, ReadDrawing
+from ..core.surfaces.drawn import Drawing, DrawnShape, ReadDrawing
 from .files import read_bytes, read_json
 
 MOST_BYTES = 20 * 2**20
@@ -30,21 +30,10 @@ def run_draw(name: str, file: Path, page: str) -> Drawn:
         if not Polygon(shape.outline_mm, shape.holes_mm).is_valid:
             raise BadInput(f"the outline of '{shape.id}' crosses itself or its holes", f"{name}: shapes[{i}]",
                            "list its corners in order round the edge")
-    kind = file.suffix.lower()
-    if kind == ".svg":
-        from .drawings.svg import svg_of
-
-        data = svg_of(drawing.shapes)
-    elif kind == ".dxf":
-        from .drawings.dxf import dxf_of
-
-        data = dxf_of(drawing.shapes)
-    elif kind == ".pdf":
-        from .drawings.tiles import tiles_of
-
-        data = tiles_of(drawing.shapes, page)
-    else:
+    kind = file.suffix.lower().removeprefix(".")
+    if kind not in ("svg", "dxf", "pdf"):
         raise BadInput("a drawing is a .pdf, .svg or .dxf file", str(file), "name it so")
+    data = drawn(drawing.shapes, kind, page)
     handle, made = "", Path()
     try:
         number, handle = tempfile.mkstemp(dir=file.parent, suffix=".part")
@@ -58,6 +47,21 @@ def run_draw(name: str, file: Path, page: str) -> Drawn:
         why = (error.strerror or "unknown").lower()
         raise BadInput(f"it cannot be written ({why})", str(file), "choose another place") from None
     return Drawn(file=str(file), shapes=len(drawing.shapes))
+
+
+def drawn(shapes: tuple[DrawnShape, ...], kind: str, page: str) -> bytes:
+    """Shapes as a drawing of a kind: svg, dxf or pdf (on pages of a size)."""
+    if kind == "svg":
+        from .drawings.svg import svg_of
+
+        return svg_of(shapes)
+    if kind == "dxf":
+        from .drawings.dxf import dxf_of
+
+        return dxf_of(shapes)
+    from .drawings.tiles import tiles_of
+
+    return tiles_of(shapes, page)
 
 
 def run_read(name: str, unit: str | None) -> ReadDrawing:

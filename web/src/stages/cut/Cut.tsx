@@ -35,6 +35,7 @@ export default function Cut({ id, page, edit }: StageProps) {
   const work = useWork(id, data?.work ?? []);
   const row = doc.surfaces.find((s) => s.id === data?.surface?.id);
   const shown = data?.surface?.layers[Math.min(layer, data.surface.layers.length - 1)];
+  const onPaper = `?layer=${Math.max(0, shown ? (data?.surface?.layers.indexOf(shown) ?? 0) : 0)}`;
   return (
     <>
       <section>
@@ -100,6 +101,21 @@ export default function Cut({ id, page, edit }: StageProps) {
                   <Button onClick={() => setDialog("zone")}>Keep clear …</Button>
                   <Button onClick={() => setDialog("points")}>Outline by points</Button>
                 </div>
+                {shown ? (
+                  <p className="small">
+                    At 1:1:{" "}
+                    {(["pdf", "svg", "dxf"] as const).map((kind) => (
+                      <a
+                        key={kind}
+                        className={css.out}
+                        href={`/api/jobs/${id}/surfaces/${row.id}/pieces.${kind}${kind === "pdf" ? onPaper : ""}`}
+                        download
+                      >
+                        {{ pdf: "this layer on paper", svg: "SVG", dxf: "DXF" }[kind]}
+                      </a>
+                    ))}
+                  </p>
+                ) : null}
                 <details className="rows">
                   <summary>{row.keep_clear.length} kept clear</summary>
                   {row.keep_clear.map((z, i) => (

@@ -1,0 +1,29 @@
+"""A surface and its pieces as shapes to be drawn at 1:1."""
+
+from __future__ import annotations
+
+from ...errors import BadInput
+from ...figures.job_figures import JobFigures
+from ...surfaces.drawn import DrawnShape
+from .view import cut_view
+
+OUTLINE = "outline"
+
+
+def surface_shapes(job: JobFigures, surface_id: int, layer: int | None, outline: bool) -> tuple[DrawnShape, ...]:
+    """The pieces of a surface where they go on it, of all layers or of one (by its place), and its outline if asked for.
+
+    Layers of the drawing are the roles. Raises BadInput where there is nothing to draw.
+    """
+    surface = cut_view(job, surface_id).surface
+    if surface is None or surface.id != surface_id:
+        raise BadInput(f"there is no surface {surface_id}", "surface_id", "choose one of this job")
+    out = [DrawnShape(id=OUTLINE, outline_mm=surface.outline_mm, layer=OUTLINE, label=surface.name)] if outline else []
+    for i, one in enumerate(surface.layers):
+        if layer is None or i == layer:
+            roles = job.shelf.material(one.material).roles
+            out += [DrawnShape(id=p.label, outline_mm=p.outline_mm, layer=roles[0] if roles else one.material,
+                               label=f"{p.label}, {surface.name}, {one.name}"[:200]) for p in one.pieces]
+    if not out:
+        raise BadInput("nothing is to be cut for this surface yet", "surface_id", "choose a stack in Build")
+    return tuple(out)
