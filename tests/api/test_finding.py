@@ -314,3 +314,12 @@ def test_combinations_of_measures_elsewhere_are_all_tried() -> None:
             held = job.of(taken(job, found, quietest).doc.model_copy(update={
                 "measures": parse(JobDocument, {**small(), "measures": measures}).measures}))
             assert (predicted_at_ear(held) or 0) >= (quietest.level_db or 0) - 0.02
+
+
+def test_a_box_that_does_not_stand_yet_may_be_its_panel_alone_but_not_left_away() -> None:
+    surfaces = [{**s, "planned": True} if s["name"] == "Sides" else s for s in small()["surfaces"]]
+    found = find_plans(figures(surfaces=surfaces, leaks=[]), PlansAsked(struck=struck(), seconds=8))
+    sides = next(i for i, u in enumerate(found.units) if u.name == "Sides")
+    chosen = {found.units[sides].options[p.choice[sides]].name for p in found.plans}
+    assert "its panel alone" in chosen
+    assert not any(o.still for o in found.units[sides].options if o.name in chosen)

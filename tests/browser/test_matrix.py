@@ -54,6 +54,20 @@ def open_layer(page: Page) -> None:
     expect(page.get_by_role("button", name="Take out")).to_be_visible()
 
 
+def find_plan(page: Page) -> None:
+    page.get_by_role("button", name="Find a plan", exact=True).click()
+    expect(page.get_by_role("button", name="Find again")).to_be_visible(timeout=90_000)
+
+
+def shaped(page: Page) -> None:
+    page.get_by_role("button", name="+ surface").click()
+    page.get_by_role("combobox", name="Its shape").click()
+    page.get_by_text("corners taped to one another").click()
+    page.get_by_label("Lengths between corners").fill("AB 800, AC 600, BC 1000")
+    page.get_by_label("Corners in order round the edge").fill("ABC")
+    expect(page.locator(".drawn-shape")).to_be_visible()
+
+
 VIEWS: dict[str, tuple[str, Act | None]] = {
     "board": ("/", None),
     "new job": ("/", press("New job")),
@@ -84,6 +98,8 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "build: a layer": ("/jobs/1/build?surface=3", open_layer),
     "build: about": ("/jobs/1/build?surface=3", unfold("About this surface")),
     "build: another surface": ("/jobs/1/build", press("+ surface")),
+    "build: another surface, taped": ("/jobs/1/build", shaped),
+    "build: a plan": ("/jobs/1/build?view=plan", find_plan),
     "build: onto what stands": ("/jobs/3/build", None),
     "build: how it is held": ("/jobs/1/build?surface=3", both(open_layer, unfold("How it is held"))),
     "build: side by side": ("/jobs/3/build?view=table", None),

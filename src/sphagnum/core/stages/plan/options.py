@@ -159,6 +159,10 @@ def options_of(job: JobFigures, patch: Patch, energies: Energies, how: How) -> O
     costs = [Cost() if one is None else alternative_cost(job, patch, one) for one in ways]
     names = ["as it is" if one is None else one.name for one in ways]
     seeker = Seeker(job, patch, energies, how)
+    if patch.planned and not pinned:
+        ways.append(alternative_of(patch, ()))
+        costs.append(seeker.cost(()))
+        names.append("its panel alone")
     if not pinned and not how.own_only:
         for layers in seeker.allowed(seeker.seek(kit_of(job.doc, patch, job.shelf, struck, lasts_on(job, patch))), MOST_KEPT):
             ways.append(alternative_of(patch, layers))

@@ -6,6 +6,7 @@ import { useShelf } from "../../../api/hooks";
 import { useAddress } from "../../../parts/address";
 import { Empty, Note, Said } from "../../../parts/said";
 import type { StageProps } from "../../../parts/stage";
+import { ThumbAction } from "../../../parts/thumb";
 import { num } from "../../../parts/words";
 import { Chosen } from "./Chosen";
 import { Hear } from "./Hear";
@@ -80,9 +81,7 @@ export function Plans({ id, page, edit }: StageProps) {
               {found ? "Find again" : "Find a plan"}
             </Button>
           )}
-          {found ? (
-            <Segmented options={choices(currency)} value={along} onChange={setAlong} aria-label="Against" />
-          ) : null}
+          {found ? <Segmented options={CHOICES} value={along} onChange={setAlong} aria-label="Against" /> : null}
         </div>
         {begun ? (
           <button
@@ -160,6 +159,17 @@ export function Plans({ id, page, edit }: StageProps) {
           </>
         )}
       </aside>
+      <ThumbAction>
+        {found && at !== null ? (
+          <Button type="primary" onClick={take}>
+            Take into Build
+          </Button>
+        ) : (
+          <Button type="primary" disabled={going} onClick={find}>
+            Find a plan
+          </Button>
+        )}
+      </ThumbAction>
     </>
   );
 }
@@ -171,8 +181,7 @@ const RESOURCE_UNITS = (currency: string): Record<Resource, string> => ({
   added_kg: "kg",
   hours: "h",
 });
-const choices = (currency: string) =>
-  RESOURCES.map((r) => ({ value: r, label: { money: currency, added_kg: "kg", hours: "hours" }[r] }));
+const CHOICES = RESOURCES.map((r) => ({ value: r, label: { money: "money", added_kg: "weight", hours: "hours" }[r] }));
 
 // Out of reach: which limit would have to give, and what holds it back.
 function Reach({ found }: { found: Found }) {
