@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Annotated, Literal, NamedTuple
 
 import numpy as np
@@ -124,10 +125,14 @@ def band_levels(samples: Floats) -> Floats:
 
 def _held(base: Floats, wanted_db: Floats, gains_db: Floats) -> Floats:
     """A signal brought to wanted band levels (NaN: left as the gains make it), corrected by what the filters read."""
-    gains = gains_db.astype(float)
-    best, least = base, math.inf
+    return _brought(lambda gains: shaped(base, gains), wanted_db, gains_db)
+
+
+def _brought(make: Callable[[Floats], Floats], wanted_db: Floats, gains_db: Floats) -> Floats:
+    """What ``make`` makes of band gains that bring it nearest to wanted levels, both dB; NaN bands do not count."""
+    gains, best, least = gains_db.astype(float), np.zeros(1), math.inf
     for _ in range(ROUNDS):
-        made = shaped(base, gains)
+        made = make(gains)
         off = np.nan_to_num(wanted_db - band_levels(made))
         if (worst := float(np.abs(off).max())) < least:
             best, least = made, worst
@@ -188,19 +193,13 @@ def _hum(levels_db: Floats, data: HearInput) -> Floats:
     count = np.bincount(band, minlength=len(PREDICTED_HZ))
     phases = np.random.default_rng(data.seed).uniform(0, 2 * np.pi, len(cycles))
     held = count > 0
-    gains = np.where(held, levels_db - 10 * np.log10(np.maximum(count, 1)), 0.0)
-    best, least = np.zeros(n), math.inf
-    for _ in range(ROUNDS):
+
+    def made(gains: Floats) -> Floats:
         spectrum = np.zeros(n // 2 + 1, dtype=complex)
         spectrum[cycles] = n / 2 * 10 ** ((gains[band] - FULL_SCALE_DB) / 20) * np.exp(1j * phases)
-        made = np.fft.irfft(spectrum, n)
-        off = np.where(held, levels_db - band_levels(made), 0.0)
-        if (worst := float(np.abs(off).max())) < least:
-            best, least = made, worst
-        if worst < CLOSE_DB:
-            break
-        gains = gains + np.clip(off, -MOST_STEP_DB, MOST_STEP_DB)
-    return best
+        return np.asarray(np.fft.irfft(spectrum, n))
+    first = np.where(held, levels_db - 10 * np.log10(np.maximum(count, 1)), 0.0)
+    return _brought(made, np.where(held, levels_db, np.nan), first)
 
 
 def _prepared(samples: Floats, rate_hz: float, seconds: float) -> Floats:
