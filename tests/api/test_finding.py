@@ -147,7 +147,7 @@ def test_what_is_bought_together_is_bought_in_whole_packs_and_access_is_paid_onc
     starts = np.cumsum([0, *(len(u.options) for u in units)])
 
     def choice(**ways: int) -> list[int]:
-        still = [int(starts[i]) + next(k for k, o in enumerate(u.options) if o.still) for i, u in enumerate(units)]
+        still = [int(starts[i]) + next((k for k, o in enumerate(u.options) if o.still), 0) for i, u in enumerate(units)]
         for i, k in ((doors, ways.get("doors")), (sides, ways.get("sides"))):
             if k is not None:
                 still[i] = int(starts[i]) + k
@@ -323,3 +323,24 @@ def test_a_box_that_does_not_stand_yet_may_be_its_panel_alone_but_not_left_away(
     chosen = {found.units[sides].options[p.choice[sides]].name for p in found.plans}
     assert "its panel alone" in chosen
     assert not any(o.still for o in found.units[sides].options if o.name in chosen)
+
+
+def test_a_leak_an_earlier_plan_left_open_is_offered_again() -> None:
+    job = figures(measures=[])
+    left = job.of(tried(job.doc, [Tried("paths", 2, {"planned_leak_cm2": 3.0})]))
+    found = find_plans(left, PlansAsked(struck=struck(), seconds=8))
+    sides = next(i for i, u in enumerate(found.units) if u.name == "Sides")
+    sealed = next(p for p in found.plans if found.units[sides].options[p.choice[sides]].sealed)
+    then = taken(left, found, sealed)
+    assert sealed.level_db == pytest.approx(predicted_at_ear(then), abs=0.02)
+    assert sealed.hours == pytest.approx(hours_of(then), abs=0.06)
+
+
+def test_measures_beyond_those_tried_stay_as_they_are_chosen() -> None:
+    more = rows(*({"name": f"M{i}", "at": "source", "effect_db": 1, "chosen": i > 4} for i in range(1, 7)))
+    job = figures(measures=more)
+    found = find_plans(job, PlansAsked(struck=struck(), seconds=8))
+    assert found.own is not None
+    assert found.own.level_db == pytest.approx(predicted_at_ear(job), abs=0.02)
+    for plan in found.plans:
+        assert {5, 6} <= set(plan.measures)

@@ -124,12 +124,16 @@ def _stacks(doc: JobDocument, unit: UnitView, option: OptionView) -> list[s.Step
 
 
 def _openings(doc: JobDocument, unit: UnitView, option: OptionView) -> list[s.Step]:
-    """Openings that the option leaves as they are, though they were to be closed."""
+    """Openings that the option leaves as they are though they were to be closed, or closes though they were to stay."""
     steps = []
     for path in doc.paths:
-        if path.id not in unit.path_ids or option.sealed is not False:
+        if path.id not in unit.path_ids or option.sealed is None:
             continue
         open_now, open_then = leaks_cm2(doc, path)
+        if option.sealed:
+            if path.planned_leak_cm2 is not None and open_then >= open_now > 0:
+                steps.append(s.Step(collection="paths", row=path.id, version=path.version, values={"planned_leak_cm2": None}))
+            continue
         values: dict[str, Any] = {"planned_leak_cm2": open_now} if open_now != open_then else {}
         if path.level_dba is not None and path.planned_level_dba is not None:
             values["planned_level_dba"] = None

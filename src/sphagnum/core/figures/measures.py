@@ -8,7 +8,7 @@ from ..errors import BadInput
 from ..job.document import JobDocument
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.decibels import a_weighted
-from ..paths.rows import Measure
+from ..paths.rows import Measure, Path
 from ..schema import Strict
 from ..words import signed
 from .sources import bands_in
@@ -27,16 +27,17 @@ def after_measure(doc: JobDocument, levels: Floats, measure: Measure) -> Floats:
     One at the source acts on airborne sound: on a path that is structure-borne, or the part of one that a shaken panel
     radiates, only if it is said to.
     """
-    out = levels.copy()
-    effect = 10 ** (-measure_effect(measure) / 10)
-    for i, path in enumerate(doc.paths):
-        if measure.at == "path" and path.id != measure.path_id:
-            continue
-        spared = 0.0
-        if measure.at == "source" and not measure.structure_borne:
-            spared = 1.0 if path.level_dba is not None else path.shaken_share
-        out[i] = out[i] + 10 * np.log10((1 - spared) * effect + spared)
-    return out
+    return np.array([less_measure(levels[i], path, measure) for i, path in enumerate(doc.paths)]).reshape(levels.shape)
+
+
+def less_measure(level_db: Floats, path: Path, measure: Measure) -> Floats:
+    """Levels of one path, dB, any shape of bands last, less what a measure takes off."""
+    if measure.at == "path" and path.id != measure.path_id:
+        return level_db
+    spared = 0.0
+    if measure.at == "source" and not measure.structure_borne:
+        spared = 1.0 if path.level_dba is not None else path.shaken_share
+    return np.asarray(level_db + 10 * np.log10((1 - spared) * 10 ** (-measure_effect(measure) / 10) + spared))
 
 
 def with_measures(doc: JobDocument, planned: Floats) -> Floats:

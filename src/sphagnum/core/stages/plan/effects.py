@@ -10,10 +10,9 @@ import numpy as np
 from ...figures.job_figures import JobFigures
 from ...figures.lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, rings_from_hz
 from ...figures.many import Losses, losses_of
-from ...figures.measures import measure_effect
 from ...figures.path_levels import Through, leaks_cm2, path_rows, through_surface
 from ...levels.bands import PREDICTED_HZ, Floats
-from ...paths.rows import Measure, Path
+from ...paths.rows import Path
 from ...surfaces.patches import Patch, patches
 from ...surfaces.rows import Alternative, Surface
 
@@ -44,12 +43,20 @@ def heard(job: JobFigures, i: int) -> Heard:
     path, rows = job.doc.paths[i], path_rows(job)
     surface = next((s for s in job.doc.surfaces if s.id == path.surface_id), None)
     if surface is None:
-        return Heard(path, rows.now[i], rows.now[i], None, leaks_cm2(job.doc, path))
+        return Heard(path, rows.now[i], rows.now[i], None, openings(job, path))
     through = through_surface(job, path, surface)
     from_patches = np.array([panel_loss(p, present_lay(job.doc, p), job.shelf)[0] for p in patches(surface)])
-    open_cm2 = leaks_cm2(job.doc, path)
+    open_cm2 = openings(job, path)
     bare = through.levels(together(surface, from_patches[:, None, :])[0], open_cm2[0])
     return Heard(path, rows.now[i], bare, through, open_cm2)
+
+
+def openings(job: JobFigures, path: Path) -> tuple[float, float]:
+    """Open area of a path now and with what was found at it sealed, cm²: what an earlier plan left open can be sealed too."""
+    now, then = leaks_cm2(job.doc, path)
+    if path.planned_leak_cm2 is None or then < now:
+        return now, then
+    return leaks_cm2(job.doc, path.model_copy(update={"planned_leak_cm2": None}))
 
 
 def together(surface: Surface, losses_db: Floats) -> Floats:
@@ -109,16 +116,6 @@ def level_with(heard_: Heard, loss_db: Floats, less_db: Floats, sealed: bool) ->
     if heard_.through.shaken_share:
         then = heard_.through.shaken(heard_.bare_now_db, then, less_db)
     return np.asarray(heard_.now_db + then - heard_.bare_now_db)
-
-
-def less_measure(level_db: Floats, path: Path, measure: Measure) -> Floats:
-    """Levels of a path (…, 21) less what a measure takes off, as ``after_measure`` has it."""
-    if measure.at == "path" and measure.path_id != path.id:
-        return level_db
-    spared = 0.0
-    if measure.at == "source" and not measure.structure_borne:
-        spared = 1.0 if path.level_dba is not None else path.shaken_share
-    return np.asarray(level_db + 10 * np.log10((1 - spared) * 10 ** (-measure_effect(measure) / 10) + spared))
 
 
 def weighted(level_db: Floats, weight_db: Floats) -> Floats:

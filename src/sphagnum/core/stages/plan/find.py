@@ -14,6 +14,7 @@ from ...errors import BadInput
 from ...figures.goal import goal_rule, value_in
 from ...figures.job_figures import JobFigures
 from ...figures.loads import beside_load
+from ...figures.measures import less_measure
 from ...figures.path_levels import predicted_at_ear
 from ...levels.bands import Floats
 from ...levels.rows import Goal
@@ -24,15 +25,15 @@ from ...planning.problem import Problem
 from ...report import Report, silent
 from ...surfaces.patches import patches
 from .costs import Cost, alternative_cost, fixed_hours, pack_of
-from .effects import less_measure, weighted
+from .effects import weighted
 from .model import PlansAsked, PlansFound
 from .say import Elsewhere, Search, found_plans
-from .units import Option, Unit, Wish, laid, measure_cost, units_of
+from .units import Unit, Wish, laid, measure_cost, units_of
 
 QUANTITY = {"LAeq": "dBA", "LCeq": "dBC", "low band": "low"}
 """Goals that are sums of energies over paths, and what the search calls them."""
 MOST_ELSEWHERE = 4
-"""Measures at the source or the listener that are tried in every combination."""
+"""Measures at the source or the listener that are tried in every combination; further ones stay as they are chosen."""
 SHOW_EVERY_S = 4.0
 """How often a search under way is worked out into plans to look at."""
 SHARE_OF_STACKS = 0.75
@@ -125,8 +126,9 @@ def _answer(
     limits, (target, asked, found) = limits_of(job), target_db(job)
     # what came out louder than predicted so far has to be made up for
     wanted = None if asked is None else max(asked + learned, 0.0)
-    elsewhere = [m for m in job.doc.measures if m.at != "path"][:MOST_ELSEWHERE]
-    tried = [Elsewhere(taken, problem_of(job, units, weight, taken))
+    every = [m for m in job.doc.measures if m.at != "path"]
+    elsewhere, stay = every[:MOST_ELSEWHERE], tuple(m for m in every[MOST_ELSEWHERE:] if m.chosen)
+    tried = [Elsewhere((*taken, *stay), problem_of(job, units, weight, (*taken, *stay)))
              for n in range(len(elsewhere) + 1) for taken in itertools.combinations(elsewhere, n)]
     end = time.monotonic() + seconds
     fronts: list[Front] = []
@@ -136,7 +138,7 @@ def _answer(
         def told(part: float, words: str, _so_far: object = None, i: int = i) -> None:
             report(SHARE_OF_STACKS + (1 - SHARE_OF_STACKS) * (i + part) / len(tried), words)
         fronts.append(search(one.problem, limits, wanted, share, told))
-    own = _own(units, tried, elsewhere)
+    own = _own(units, tried, every)
     instead = least_instead(tried[own[0]].problem, own[1], limits)
     front, of, place = merged(fronts, wanted, (own[0], instead))
     return found_plans(Search(job, units, weight, tried, front, of, own, place, limits, (found, target, asked), learned))
@@ -163,23 +165,23 @@ def problem_of(job: JobFigures, units: list[Unit], weight: Floats, taken: tuple[
     options = [o for u in units for o in u.options]
     rest = _beside(job, units)
     for m in taken:
-        again = job.shelf.minutes[READ_AGAIN] * job.shelf.pace / 60 if rest.hours == 0 else 0.0
-        rest = rest.plus(measure_cost(job, m)).plus(Cost(hours=again))
+        rest = rest.plus(measure_cost(job, m))
     costs = [*(o.cost for o in options), rest]
-    needs = sorted({n for o in options for n in _needed(o)})
+    needed = [(*own, *([READ_AGAIN] if cost.hours > 0 else [])) for own, cost in zip(
+        (*(o.needs for o in options), ()), costs, strict=True)]
+    needs = sorted({n for names in needed for n in names})
     packs = sorted({name for c in costs for name, _ in c.uses})
     sizes = [pack_of(job.shelf, name) for name in packs]
     access = {p.shares_access: fixed_hours(job, p)[1] for s in job.doc.surfaces for p in patches(s) if p.shares_access}
     # whatever is worked on, the readings are taken again after it
-    access[READ_AGAIN] = 0.0 if rest.hours > 0 else job.shelf.minutes[READ_AGAIN] * job.shelf.pace / 60
+    access[READ_AGAIN] = job.shelf.minutes[READ_AGAIN] * job.shelf.pace / 60
     now = sum(float(weighted(h.now_db, weight)[0]) for u in units for h in u.paths)
     if not now > 0:
         raise BadInput("nothing reaches the listener by the ways listed", "paths", "look at their levels under Trace")
     return Problem(
         path=np.array([*path, len(units)], dtype=np.int64), energy=np.concatenate([*energies, [0.0]]),
         costs=np.array([[c.kg, c.money, c.hours] for c in costs]),
-        needs=np.array([[n in (_needed(o) if isinstance(o, Option) else ()) for n in needs] for o in (*options, None)],
-                       dtype=bool).reshape(len(costs), len(needs)),
+        needs=np.array([[n in names for n in needs] for names in needed], dtype=bool).reshape(len(costs), len(needs)),
         once_costs=np.array([[0.0, 0.0, access[n]] for n in needs]).reshape(len(needs), 3),
         uses=np.array([[dict(c.uses).get(n, 0.0) for n in packs] for c in costs]).reshape(len(costs), len(packs)),
         pack_size=np.array([x.size for x in sizes]), pack_money=np.array([x.money for x in sizes]),
@@ -199,12 +201,7 @@ def _beside(job: JobFigures, units: list[Unit]) -> Cost:
             if surface.id not in within and one is not None:
                 own, access = fixed_hours(job, patch)
                 total = total.plus(alternative_cost(job, patch, one)).plus(Cost(hours=own + access))
-    again = job.shelf.minutes[READ_AGAIN] * job.shelf.pace / 60
-    return total.plus(Cost(hours=again)) if total.hours > 0 else total
+    return total
 
 
 READ_AGAIN = "read again"
-
-
-def _needed(option: Option) -> tuple[str, ...]:
-    return (*option.needs, READ_AGAIN) if option.cost.hours > 0 else option.needs

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ...figures.job_figures import JobFigures
+from ...figures.measures import less_measure
 from ...figures.path_levels import cap_of, path_rows
 from ...levels.bands import Floats
 from ...levels.rows import QUANTITIES
@@ -19,7 +20,7 @@ from ...planning.search import Solver
 from ...planning.why import Named, why
 from ...words import listed
 from .costs import price_of
-from .effects import less_measure, weighted
+from .effects import weighted
 from .model import FoundPlan, OptionView, PatchWay, PlansFound, RelaxedLimit, UnitView
 from .units import Option, Unit
 

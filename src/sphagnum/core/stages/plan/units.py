@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Callable, Iterator
 from functools import partial
 from typing import NamedTuple
@@ -10,6 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ...figures.job_figures import JobFigures
+from ...figures.measures import less_measure
 from ...figures.path_levels import path_rows
 from ...job.document import JobDocument
 from ...levels.bands import Floats
@@ -17,7 +19,7 @@ from ...paths.rows import Measure
 from ...surfaces.patches import Patch, patches
 from ...surfaces.rows import Alternative, Surface
 from .costs import Cost, fixed_hours, price_of
-from .effects import Effects, Heard, heard, less_measure, level_with, together, weighted
+from .effects import Effects, Heard, heard, level_with, together, weighted
 from .options import How, Options, options_of, spread
 
 MOST_OPTIONS = 80
@@ -26,6 +28,8 @@ MOST_OPTIONS = 80
 
 PACKS = np.array([1.0, 1.0, 0.85, 1.0])
 """An option goes on though another is up to a seventh cheaper: whole packs may turn that."""
+LEAST_CM2 = 1e-6
+"""What stays open of a leak that is sealed."""
 USUAL_PATCHES = 7
 """A job of more patches has fewer stacks of each looked at, so that it takes no longer."""
 
@@ -109,14 +113,18 @@ def _opening(job: JobFigures, one: Heard) -> Unit:
     rows = path_rows(job)
     at = next(i for i, p in enumerate(job.doc.paths) if p.id == one.path.id)
     planned = rows.now[at] if not one.path.allowed else _planned_bare(job, at)
+    now, then = one.open_cm2
+    if one.path.allowed and then < now and np.array_equal(planned, rows.now[at]):
+        # an earlier plan left it open
+        planned = rows.now[at] + 10 * math.log10(max(then, LEAST_CM2) / now)
     leaks = [x for x in job.doc.leaks if x.path_id == one.path.id]
     done = bool(leaks) and all(x.sealed for x in leaks)
     hours = sum(job.shelf.minutes["seal a leak"] * job.shelf.pace for x in leaks if not x.sealed) / 60
     ways = [(False, rows.now[at], Cost()), (True, planned, Cost(hours=hours))]
     if np.array_equal(planned, rows.now[at]):
         ways = ways[:1]
-    elif done:
-        ways = ways[1:]
+    elif done or not hours:
+        ways = ways[1:]  # what costs nothing is not left undone
     return _with_measures(job, one.path.name, (one,), None, [
         (Option("as it is" if not sealed else _then(one), (), sealed, (), cost, (),
                 0.0, not sealed), level[None, :]) for sealed, level, cost in ways], len(ways) - 1, 0)
