@@ -12,7 +12,8 @@ from pydantic import Field, model_validator
 
 from ..errors import BadInput
 from ..schema import Level, Strict
-from .bands import PREDICTED_HZ, SPAN, Floats, exact_hz, nearest_nominal
+from .band_forms import by_band
+from .bands import PREDICTED_HZ, SPAN, Floats, exact_hz
 from .bank import EDGE, Bank
 from .signals import FADE_S, RATE_HZ, looped
 
@@ -79,15 +80,7 @@ class Pair(NamedTuple):
 
 def filled(bands: Bands, where: str) -> Floats:
     """The 21 bands, dB; one that is not given keeps its nearest neighbour's. BadInput for none, or for other frequencies."""
-    known: dict[int, float] = {}
-    for key, level in bands.items():
-        try:
-            band = nearest_nominal(float(key))
-        except ValueError:
-            band = None
-        if band not in PREDICTED_HZ:
-            raise BadInput(f"'{key}' is not a one-third-octave band from 50 to 5000 Hz", where, "use 50, 63, 80 …")
-        known[PREDICTED_HZ.index(band)] = level
+    known = by_band(bands, where)
     if not known:
         raise BadInput("there are no bands", where, "give levels such as {\"125\": 70}")
     return np.array([known[min(known, key=lambda k: (abs(k - i), k))] for i in range(len(PREDICTED_HZ))])

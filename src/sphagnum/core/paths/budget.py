@@ -9,7 +9,8 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from ..errors import BadInput
-from ..levels.bands import PREDICTED_HZ, Floats, nearest_nominal
+from ..levels.band_forms import by_band
+from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.comparison import Item, group_lines, interval
 from ..levels.decibels import a_weighted, energy, energy_mean
 from ..schema import Level, Positive, Strict
@@ -96,14 +97,8 @@ class Budget(Strict):
 def spectrum_array(spectrum: Spectrum, where: str) -> Floats:
     """A spectrum {nominal Hz: dB} as 21 bands, silent (−inf) where missing. BadInput for other frequencies."""
     out = np.full(len(PREDICTED_HZ), -math.inf)
-    for key, level in spectrum.items():
-        try:
-            band = nearest_nominal(float(key))
-        except ValueError:
-            band = None
-        if band not in PREDICTED_HZ:
-            raise BadInput(f"'{key}' is not a one-third-octave band from 50 to 5000 Hz", where, "use 50, 63, 80 …")
-        out[PREDICTED_HZ.index(band)] = level
+    for place, level in by_band(spectrum, where).items():
+        out[place] = level
     return out
 
 

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import AfterValidator, Field
 from shapely import Polygon
 
+from ..quantities import LENGTHS
 from ..schema import Strict, told_apart
 
 Place = Annotated[float, Field(ge=-100_000, le=100_000, strict=True, allow_inf_nan=False)]
@@ -14,6 +15,10 @@ Ring = Annotated[tuple[tuple[Place, Place], ...], Field(min_length=3, max_length
 Text = Annotated[str, Field(max_length=200, pattern=r"^[^\x00-\x1f]*$")]
 MOST_SHAPES = 5000
 MOST_POINTS = 200_000
+TO_MM = {name: LENGTHS.by_name[name] for name in ("mm", "cm", "m", "in")}
+"""Millimetres in the units a drawing may be in."""
+CLOSED_MM = 0.05
+"""Ends of a line nearer than this are one."""
 FOLLOWED = 1 / 8000
 """How far a curve may be from its points, as a share of its size: under 0.05 % of its area."""
 

@@ -14,14 +14,23 @@ from ezdxf.lldxf.const import DXFError
 from ezdxf.path import make_path
 
 from ...core.errors import BadInput
-from ...core.surfaces.drawn import FOLLOWED, MOST_POINTS, MOST_SHAPES, DrawnShape, Ignored, Loop, ReadDrawing, shapes_from
+from ...core.quantities import FOOT_MM
+from ...core.surfaces.drawn import (
+    CLOSED_MM,
+    FOLLOWED,
+    MOST_POINTS,
+    MOST_SHAPES,
+    TO_MM,
+    DrawnShape,
+    Ignored,
+    Loop,
+    ReadDrawing,
+    shapes_from,
+)
 
 APP = "SPHAGNUM"
-TO_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 INSUNITS = {units.MM: "mm", units.CM: "cm", units.M: "m", units.IN: "in"}
-FT_MM = 304.8
 CURVES = {"LWPOLYLINE", "POLYLINE", "CIRCLE", "ELLIPSE", "SPLINE"}
-CLOSED_MM = 0.05
 FORBIDDEN = str.maketrans(dict.fromkeys('<>/\\":;?*|=`', "_"))
 
 
@@ -77,7 +86,7 @@ def _scale(insunits: int, name: str, unit: str | None) -> float:
     if unit is not None:
         return TO_MM[unit]
     if insunits == units.FT:
-        return FT_MM
+        return FOOT_MM
     if insunits not in INSUNITS:
         raise BadInput("it does not say in which unit it is drawn", name, "say it with --unit mm, cm, m or in")
     return TO_MM[INSUNITS[insunits]]

@@ -13,9 +13,11 @@ from defusedxml.ElementTree import fromstring
 
 from ...core.errors import BadInput
 from ...core.surfaces.drawn import (
+    CLOSED_MM,
     FOLLOWED,
     MOST_POINTS,
     MOST_SHAPES,
+    TO_MM,
     DrawnShape,
     Ignored,
     Loop,
@@ -27,9 +29,6 @@ from ...core.surfaces.drawn import (
 NAMESPACE = "http://www.w3.org/2000/svg"
 BOTTOM = "data-bottom-mm"
 """Where y = 0 lies in our own files, which keep the numbers they were given."""
-TO_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
-CLOSED_MM = 0.05
-"""Ends of a path nearer than this are one."""
 SIZES = ("x", "y", "width", "height", "rx", "ry", "cx", "cy", "r")
 FORMS = {"rect": svgelements.Rect, "circle": svgelements.Circle, "ellipse": svgelements.Ellipse}
 KINDS = {"path", "rect", "circle", "ellipse", "polygon"}
