@@ -68,9 +68,11 @@ mutants: setup .venv/.tested
 
 sweep: setup .venv/.tested
 	SWEEP=5000 $(PY) -m pytest tests/core/test_limits.py
+	SWEEP=400 $(PY) -m pytest tests/core/test_nesting.py
 
 bench: setup .venv/.tested chromium
 	$(PY) scripts/bench.py
+	$(PY) scripts/bench_nest.py
 	$(PY) scripts/bench_board.py
 	$(PY) scripts/bench_page.py
 

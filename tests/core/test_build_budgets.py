@@ -130,9 +130,9 @@ def test_damping_lies_round_the_loudspeaker_that_shakes_the_panel():
         steel = {"material": "steel", "thickness_mm": 1}
         shape = parse(Surface, {"id": 1, "version": 1, "name": "d", "substrate": steel, **panel})
         cover = inside_pieces(shape, (500, 800), 0.25)
-        weights = [w * h for _, _, w, h in cover.pieces]
+        weights = [p.area for p in cover.pieces]
         assert cover.share == pytest.approx(0.25, abs=0.06)
-        return sum((x + w / 2) * a for (x, _, w, _), a in zip(cover.pieces, weights, strict=True)) / sum(weights)
+        return sum(p.centroid.x * a for p, a in zip(cover.pieces, weights, strict=True)) / sum(weights)
 
     assert abs(middle(door) - 300) < 120
     fixing = {**door, "keep_clear": [{**door["keep_clear"][0], "kind": "fixing"}]}  # type: ignore[dict-item]

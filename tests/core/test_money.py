@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from sphagnum.catalogue.load import shelf
-from sphagnum.core.cutting.buying import buy_amount, buy_stock, buy_tins, buy_unsold
+from sphagnum.core.cutting.buying import buy_amount, buy_stock, buy_tins, buy_unsold, flat_forms
 from sphagnum.core.cutting.model import CutResult, UsedStock
 from sphagnum.core.cutting.stock import first_thickness_mm, price_m2
 from sphagnum.core.figures.job_figures import JobFigures
@@ -27,8 +27,9 @@ def material(**stock: Any) -> Material:
                             "stock": {"form": "none", **stock}})
 
 
-def opened(*lengths_mm: float) -> CutResult:
-    used = tuple(UsedStock(stock="0", number=i, length_used_mm=mm, placements=()) for i, mm in enumerate(lengths_mm, start=1))
+def opened(sold: Material, thickness_mm: float, *lengths_mm: float) -> CutResult:
+    stock = flat_forms(sold, thickness_mm)[0].id
+    used = tuple(UsedStock(stock=stock, number=i, length_used_mm=mm, placements=()) for i, mm in enumerate(lengths_mm, start=1))
     return CutResult(used=used, unplaced=(), piece_area_m2=0, stock_area_m2=0, utilisation=0, price=0, area_bound_price=None,
                      offcuts=())
 
@@ -40,7 +41,7 @@ def opened(*lengths_mm: float) -> CutResult:
 ])
 def test_sheets_are_bought_in_whole_packs_with_their_spare(sheets, per_pack, units, spare, unit, kg, money):
     sold = material(form="sheet", width_mm=500.0, length_mm=800.0, per_pack=per_pack, price=12.0)
-    (line,) = buy_stock(sold, 5.0, opened(*[800.0] * sheets))
+    (line,) = buy_stock(sold, 5.0, opened(sold, 5.0, *[800.0] * sheets))
     assert (line.units, line.spare, line.unit, line.kg, line.money) == (units, spare, unit, kg, money)
     assert (line.needed, line.name, line.older) == (f"{sheets} sheets", "Mat, 5 mm", False)
 
@@ -53,7 +54,7 @@ def test_sheets_are_bought_in_whole_packs_with_their_spare(sheets, per_pack, uni
 ])
 def test_rolls_are_bought_by_tenths_of_a_metre_or_whole(whole, lengths, units, unit, kg, money):
     sold = material(form="roll", width_mm=1200.0, length_mm=6000.0, price=168.0, sold_whole=whole)
-    (line,) = buy_stock(sold, 2.5, opened(*lengths), older=True)
+    (line,) = buy_stock(sold, 2.5, opened(sold, 2.5, *lengths), older=True)
     assert (line.units, line.spare, line.unit, line.kg, line.money, line.older) == (units, 0, unit, kg, money, True)
 
 

@@ -13,8 +13,7 @@ from sphagnum.core.errors import BadInput
 from sphagnum.core.materials.model import kg_per_m2
 from sphagnum.core.materials.usual import doubts
 from sphagnum.core.schema import parse, read_number
-from sphagnum.core.surfaces.geometry import Shape, areas, treatable
-from sphagnum.core.surfaces.pieces import blanks, inside_pieces
+from sphagnum.core.surfaces.geometry import Shape, areas
 from sphagnum.core.surfaces.rows import SurfaceIn
 
 
@@ -98,29 +97,6 @@ def test_areas_leave_out_zones_with_their_margins():
     drain = (80 + 30) * (20 + 15)  # a drain keeps 15 mm round it; what lies below the edge does not count
     speaker = 3.1416 * (165 / 2 + 5) ** 2
     assert found.keep_clear_m2 == pytest.approx((drain + speaker) / 1e6, rel=0.01)
-
-
-@pytest.mark.parametrize("coverage", [0.25, 0.6, 1.0])
-def test_damping_pieces_stay_inside_and_reach_their_share(coverage: float):
-    shape = door()
-    cover = inside_pieces(shape, (500, 800), coverage)
-    free = treatable(shape).buffer(0.01)
-    polygons = [box(x, y, x + w, y + h) for x, y, w, h in cover.pieces]
-    assert all(free.covers(p) for p in polygons)
-    assert all(a.intersection(b).area < 1e-6 for i, a in enumerate(polygons) for b in polygons[:i])
-    assert all(min(w, h) <= 500 and max(w, h) <= 800 for _, _, w, h in cover.pieces)
-    assert 0.82 * coverage <= cover.share <= coverage * 1.25
-
-
-def test_blanks_cover_everything_within_stock():
-    shape = door()
-    cover = blanks(shape, (600, 1000))
-    left = treatable(shape)
-    for x, y, w, h in cover.pieces:
-        left = left.difference(box(x - 0.1, y - 0.1, x + w + 0.1, y + h + 0.1))
-        assert min(w, h) <= 600
-        assert max(w, h) <= 1000
-    assert left.area < 1
 
 
 @pytest.mark.parametrize(("change", "words"), [

@@ -12,7 +12,8 @@ from ..core.paths.desk import DESK, entries, work_out
 from ..core.stages.board.learned import learned
 from ..core.stages.board.overview import overview
 from ..core.stages.build.view import BuildView, build
-from ..core.stages.cut.view import CutView, cut_view
+from ..core.stages.cut.model import CutView
+from ..core.stages.cut.view import cut_view
 from ..core.stages.fit.view import FitView, order
 from ..core.stages.listen.view import ListenView, board
 from ..core.stages.prove.view import ProveView, prove

@@ -132,6 +132,10 @@ class OffcutTakenRow(OfOwner, Base):
     __tablename__ = "offcuts_taken"
 
 
+class LayoutRow(OfOwner, Base):
+    __tablename__ = "layouts"
+
+
 class StepEventRow(OfOwner, Base):
     __tablename__ = "step_events"
     surface_id: Mapped[int | None] = _to("surfaces")
@@ -266,7 +270,7 @@ TABLES: dict[str, type[Any]] = {
     model.__tablename__: model
     for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,
                   PathRow, BlockOffRow, SubstitutionRow, MeasureRow, RattleRow, LeakRow, HintRow, CalculationRow, PieceRow,
-                  GoodRow, OffcutTakenRow, StepEventRow, PhotoRow, SideEffectRow, ReminderRow, KnockRow, MaterialCopyRow,
-                  PromiseRow, ShelfMaterialRow, OffcutRow, TemplateRow, SettingRow, MethodRow, HouseMinutesRow)
+                  GoodRow, OffcutTakenRow, LayoutRow, StepEventRow, PhotoRow, SideEffectRow, ReminderRow, KnockRow,
+                  MaterialCopyRow, PromiseRow, ShelfMaterialRow, OffcutRow, TemplateRow, SettingRow, MethodRow, HouseMinutesRow)
 }
 """Collections of a job and of the workshop, in an order in which references always point backwards."""

@@ -1859,6 +1859,16 @@ export interface components {
             detail: string;
             /** Kg */
             kg: number;
+            /**
+             * Left
+             * @default []
+             */
+            left: components["schemas"]["LeftOver"][];
+            /**
+             * Let Go
+             * @default []
+             */
+            let_go: string[];
             /** Money */
             money: number;
             /**
@@ -2340,6 +2350,22 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** HandLayout */
+        HandLayout: {
+            /** Id */
+            id: number;
+            /** Material */
+            material: string;
+            /**
+             * Pieces
+             * @default []
+             */
+            pieces: components["schemas"]["LaidByHand"][];
+            /** Thickness Mm */
+            thickness_mm: number;
+            /** Version */
+            version: number;
+        };
         /** Hint */
         Hint: {
             /** Hint */
@@ -2576,6 +2602,11 @@ export interface components {
              */
             knocks: components["schemas"]["Knock"][];
             /**
+             * Layouts
+             * @default []
+             */
+            layouts: components["schemas"]["HandLayout"][];
+            /**
              * Leaks
              * @default []
              */
@@ -2774,7 +2805,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "drain" | "vent" | "fixing" | "moving part" | "airbag seam" | "hot part" | "module" | "cable run" | "sealing face" | "loudspeaker";
+            kind: "drain" | "vent" | "fixing" | "moving part" | "airbag seam" | "hot part" | "module" | "cable run" | "sealing face" | "loudspeaker" | "stiffener";
             /**
              * Margin Mm
              * @default null
@@ -2851,12 +2882,48 @@ export interface components {
             version: number;
         };
         /**
+         * LaidByHand
+         * @description A piece where a hand put it: on which stock (by its form or offcut, and number), turned how, its lower left at (x, y).
+         */
+        LaidByHand: {
+            /** Id */
+            id: string;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Number
+             * @default 1
+             */
+            number: number;
+            /** Stock */
+            stock: string;
+            /**
+             * Turned Deg
+             * @default 0
+             */
+            turned_deg: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
          * LayerPieces
-         * @description The pieces of one layer of a surface.
+         * @description The pieces of one layer of a surface. ``strips``: whether they are cut to pass an opening; ``lap_mm`` of one on another.
          */
         LayerPieces: {
             /** Kg */
             kg: number;
+            /** Lap Mm */
+            lap_mm: number;
             /** Letter */
             letter: string;
             /** Material */
@@ -2867,6 +2934,10 @@ export interface components {
             pieces: components["schemas"]["PieceOnSurface"][];
             /** Reached */
             reached: number;
+            /** Seam M */
+            seam_m: number;
+            /** Strips */
+            strips: boolean;
             /** Thickness Mm */
             thickness_mm: number;
             /** Wanted */
@@ -3009,6 +3080,24 @@ export interface components {
         LearnedPage: {
             /** Methods */
             methods: components["schemas"]["Learned"][];
+        };
+        /**
+         * LeftOver
+         * @description A rest worth keeping, with the label it could carry.
+         */
+        LeftOver: {
+            /** Code */
+            code: string;
+            /** Length Mm */
+            length_mm: number;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Thickness Mm */
+            thickness_mm: number;
+            /** Width Mm */
+            width_mm: number;
         };
         /**
          * Limits
@@ -3659,12 +3748,25 @@ export interface components {
         };
         /** Offcut */
         Offcut: {
+            /**
+             * Code
+             * @default
+             */
+            code: string;
             /** Id */
             id: number;
             /** Length Mm */
             length_mm: number;
             /** Material */
             material: string;
+            /**
+             * Outline Mm
+             * @default []
+             */
+            outline_mm: [
+                number,
+                number
+            ][];
             /**
              * Place
              * @default
@@ -3752,6 +3854,26 @@ export interface components {
             live: components["schemas"]["LiveView"];
             /** Scenes */
             scenes: string[];
+        };
+        /**
+         * Opening
+         * @description An access opening: its size, and where its lower left lies before the surface (its middle where nobody says).
+         */
+        Opening: {
+            /** Height Mm */
+            height_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /**
+             * X Mm
+             * @default null
+             */
+            x_mm: number | null;
+            /**
+             * Y Mm
+             * @default null
+             */
+            y_mm: number | null;
         };
         /**
          * OptionView
@@ -4155,9 +4277,18 @@ export interface components {
         };
         /**
          * PieceOnSurface
-         * @description A numbered piece where it goes on its surface, mm; ``trim``: cut oversize and trimmed in place.
+         * @description A numbered piece where it goes on its surface, mm, in the order it is fitted.
          */
         PieceOnSurface: {
+            /** Height Mm */
+            height_mm: number;
+            /** Holes Mm */
+            holes_mm: [
+                number,
+                number
+            ][][];
+            /** Kg */
+            kg: number;
             /** Label */
             label: string;
             /** Outline Mm */
@@ -4165,8 +4296,8 @@ export interface components {
                 number,
                 number
             ][];
-            /** Trim */
-            trim: boolean;
+            /** Width Mm */
+            width_mm: number;
         };
         /**
          * PlanState
@@ -5294,16 +5425,37 @@ export interface components {
         };
         /**
          * SheetPiece
-         * @description A piece on its sheet, with the label it carries on the surface.
+         * @description A piece on its sheet, with the label it carries on the surface; (x, y) is the lower left of its bounds.
          */
         SheetPiece: {
+            /** Holes Mm */
+            holes_mm: [
+                number,
+                number
+            ][][];
             /** Label */
             label: string;
+            /** Locked */
+            locked: boolean;
+            /** Mirrored */
+            mirrored: boolean;
+            /** Mirrors */
+            mirrors: boolean;
             /** Outline Mm */
             outline_mm: [
                 number,
                 number
             ][];
+            /** Surface Id */
+            surface_id: number | null;
+            /** Turned Deg */
+            turned_deg: number;
+            /** Turns */
+            turns: number[];
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
         };
         /**
          * SheetView
@@ -5314,6 +5466,8 @@ export interface components {
             length_mm: number;
             /** Letter */
             letter: string;
+            /** Liner Up */
+            liner_up: boolean;
             /** Material */
             material: string;
             /** Name */
@@ -5325,12 +5479,21 @@ export interface components {
              * @default
              */
             offcut: string;
+            /** Outline Mm */
+            outline_mm: [
+                number,
+                number
+            ][];
             /** Pieces */
             pieces: components["schemas"]["SheetPiece"][];
             /** Roll */
             roll: boolean;
+            /** Stock */
+            stock: string;
             /** Thickness Mm */
             thickness_mm: number;
+            /** Used */
+            used: number;
             /** Width Mm */
             width_mm: number;
         };
@@ -5597,6 +5760,11 @@ export interface components {
              * @default 1
              */
             coverage: number;
+            /**
+             * Grain
+             * @default false
+             */
+            grain: boolean;
             /**
              * Held
              * @default
@@ -6026,6 +6194,12 @@ export interface components {
         /** Surface */
         Surface: {
             /**
+             * Butts
+             * @default
+             * @enum {string}
+             */
+            butts: "" | "across" | "up" | "both";
+            /**
              * Count
              * @default 1
              */
@@ -6064,6 +6238,8 @@ export interface components {
             kg_limit: number | null;
             /** Name */
             name: string;
+            /** @default null */
+            opening: components["schemas"]["Opening"] | null;
             /** Outline Mm */
             outline_mm: [
                 number,
@@ -6119,6 +6295,11 @@ export interface components {
             layers: components["schemas"]["LayerPieces"][];
             /** Name */
             name: string;
+            /** Opening Mm */
+            opening_mm: [
+                number,
+                number
+            ][];
             /** Outline Mm */
             outline_mm: [
                 number,
@@ -6706,13 +6887,38 @@ export interface components {
              * @default €
              */
             currency: string;
+            /**
+             * Cut Gap Mm
+             * @default 0
+             */
+            cut_gap_mm: number;
             /** Id */
             id: number;
+            /**
+             * Knife And Rule
+             * @default false
+             */
+            knife_and_rule: boolean;
             /**
              * Labour Per Hour
              * @default null
              */
             labour_per_hour: number | null;
+            /**
+             * Largest Kg
+             * @default null
+             */
+            largest_kg: number | null;
+            /**
+             * Largest Mm
+             * @default null
+             */
+            largest_mm: number | null;
+            /**
+             * Least Offcut Mm
+             * @default 150
+             */
+            least_offcut_mm: number;
             /**
              * Margin Percent
              * @default 0
@@ -6733,6 +6939,11 @@ export interface components {
              * @default 1
              */
             pace: number;
+            /**
+             * Seam Price M
+             * @default null
+             */
+            seam_price_m: number | null;
             /**
              * Spare Percent
              * @default 5

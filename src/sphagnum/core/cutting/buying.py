@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
-from typing import NamedTuple, Protocol
+from typing import Any, NamedTuple, Protocol
+
+from shapely import LinearRing, Polygon, box
 
 from ..materials.model import Material, StockForm, kg_per_m2
 from ..schema import Strict
 from ..words import plural
 from .layout import cut
-from .model import CutInput, CutPiece, CutResult, StockItem, UsedStock
+from .model import CutInput, CutPiece, CutResult, Fixed, StockItem, UsedStock
+from .rows import USUAL, Habits
 from .stock import FLAT, form_at, forms_at
 
 SPARE_SHARE = 0.05  # one spare in twenty units opened, at least one from five units on
@@ -37,16 +40,16 @@ class Buy(Strict):
 
 
 class Wanted(NamedTuple):
-    """A rectangle wanted of a material."""
+    """A piece wanted of a material."""
 
     label: str
-    width: float
-    height: float
+    shape: Polygon
     rotate: str
+    mirror: bool = False
 
 
 class Rest(Protocol):
-    """An offcut that is kept: its number and its rectangle, mm."""
+    """An offcut that is kept: its number, its rectangle, mm, and its outline where it is none."""
 
     @property
     def id(self) -> int: ...
@@ -54,6 +57,8 @@ class Rest(Protocol):
     def width_mm(self) -> float: ...
     @property
     def length_mm(self) -> float: ...
+    @property
+    def outline_mm(self) -> tuple[tuple[float, float], ...]: ...
 
 
 class Found(NamedTuple):
@@ -74,10 +79,14 @@ class Layouts(Protocol):
         """Whether anything that was under way has come further since it was asked for."""
 
 
+AT_ONCE_S = 0.5
+"""So long is nested where somebody waits for it; behind the page it takes the time it needs."""
+
+
 @lru_cache(maxsize=256)
 def laid_out(data: CutInput) -> CutResult:
     """A layout worked out here and now."""
-    return cut(data, seed=1, restarts=RESTARTS)
+    return cut(data.model_copy(update={"seconds": min(data.seconds, AT_ONCE_S)}), seed=1, restarts=RESTARTS)
 
 
 class AtOnce:
@@ -100,18 +109,49 @@ OFFCUT = "offcut "
 """What the id of a rest begins with among stock; its number follows."""
 
 
-def cut_input(material: Material, thickness_mm: float, rects: list[Wanted], rests: tuple[Rest, ...] = ()) -> CutInput:
-    """Rectangles to lay on what a thickness is sold in; a stock's id is its place among ``flat_forms``, or a rest's number."""
-    items = tuple(StockItem(id=str(i), width_mm=f.width_mm, length_mm=f.length_mm, roll=f.form == "roll",
-                            sold_whole=f.sold_whole, price=f.price or 0.0)
-                  for i, f in enumerate(flat_forms(material, thickness_mm)))
-    pieces = tuple(
-        CutPiece(id=str(i), outline_mm=((0, 0), (r.width, 0), (r.width, r.height), (0, r.height)), rotate=r.rotate)
-        for i, r in enumerate(rects)
-    )
-    kept = tuple(StockItem(id=f"{OFFCUT}{r.id}", width_mm=r.width_mm, length_mm=r.length_mm, quantity=1)
-                 for r in rests)
-    return CutInput(stock=(*kept, *items), pieces=pieces, seconds=5.0)
+NEARLY_A_BOX = 0.96
+"""A piece that fills so much of the rectangle round it is laid as that rectangle: a notch is not worth a search."""
+LEAST_HOLE_MM2 = 20_000.0
+"""A hole smaller than this holds no other piece."""
+
+
+def cut_input(
+    material: Material, thickness_mm: float, wanted: list[Wanted], rests: tuple[Rest, ...] = (), *,
+    habits: Habits = USUAL, fixed: tuple[Fixed, ...] = (),
+) -> CutInput:
+    """Pieces to lay on what a thickness is sold in; a stock's id is its form's, or a rest's number."""
+    items = tuple(StockItem(id=f.id, width_mm=f.width_mm, length_mm=f.length_mm, roll=f.form == "roll",
+                            sold_whole=f.sold_whole, price=f.price or 0.0) for f in flat_forms(material, thickness_mm))
+    pieces = tuple(_cut_piece(w) for w in wanted)
+    kept = tuple(StockItem(id=f"{OFFCUT}{r.id}", quantity=1, **_size_of(r)) for r in rests)
+    boxes = all(len(p.outline_mm) == 4 and not p.holes_mm for p in pieces)
+    seconds = 5.0 if boxes else min(LONGEST_S, 2.0 + 0.2 * len(pieces))
+    return CutInput(stock=(*kept, *items), pieces=pieces, seconds=seconds, gap_mm=habits.gap_mm, across=habits.across,
+                    fixed=fixed)
+
+
+LONGEST_S = 10.0
+
+
+def _size_of(rest: Rest) -> dict[str, Any]:
+    if rest.outline_mm:
+        return {"outline_mm": rest.outline_mm}
+    return {"width_mm": rest.width_mm, "length_mm": rest.length_mm}
+
+
+def _cut_piece(wanted: Wanted) -> CutPiece:
+    x1, y1, x2, y2 = wanted.shape.bounds
+    around = box(0.0, 0.0, round(x2 - x1, 2), round(y2 - y1, 2))
+    as_box = wanted.shape.area >= NEARLY_A_BOX * around.area
+    shape = around if as_box else wanted.shape
+    holes = () if as_box else tuple(_ring(h) for h in shape.interiors if Polygon(h).area >= LEAST_HOLE_MM2)
+    outline = ((0.0, 0.0), (round(x2 - x1, 2), 0.0), (round(x2 - x1, 2), round(y2 - y1, 2)), (0.0, round(y2 - y1, 2)))
+    return CutPiece(id=wanted.label, outline_mm=outline if as_box else _ring(shape.exterior), holes_mm=holes,
+                    rotate=wanted.rotate, mirror=wanted.mirror and not as_box)
+
+
+def _ring(line: LinearRing) -> tuple[tuple[float, float], ...]:
+    return tuple((round(x, 2), round(y, 2)) for x, y in line.coords[:-1])
 
 
 def _spare(units: int, share: float) -> int:
@@ -123,8 +163,8 @@ def buy_stock(
 ) -> list[Buy]:
     """Per size sold: sheets in whole packs with their spare, or metres of a roll; all of it in the price and the weight."""
     forms = flat_forms(material, thickness)
-    return [_buy_flat(material, thickness, form, used, older, spare_share) for i, form in enumerate(forms)
-            if (used := [u for u in result.used if u.stock == str(i)])]
+    return [_buy_flat(material, thickness, form, used, older, spare_share) for form in forms
+            if (used := [u for u in result.used if u.stock == form.id])]
 
 
 def _buy_flat(

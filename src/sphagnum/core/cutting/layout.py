@@ -1,84 +1,33 @@
-"""Rectangular pieces laid on sheets, rolls and rectangular offcuts, by a packing library under a seeded search."""
+"""Pieces laid out on sheets, rolls and offcuts: rectangles by the packer, all else nested; the result as it is told."""
 
 from __future__ import annotations
 
-import itertools
-import math
-import random
-import time
-from collections.abc import Iterator
-from typing import NamedTuple
-
 import numpy as np
-import rectpack
+import shapely
+from shapely.geometry.base import BaseGeometry
 
 from ..errors import BadInput
 from ..report import Report, silent
-from ..surfaces.rectangles import largest_rectangles
+from ..surfaces.rectangles import largest_block
 from ..words import plural
-from .model import CutInput, CutResult, Offcut, Outline, Placement, StockItem, Unplaced, UsedStock
+from .boxes import RESTARTS, area_bound, boxed, corners, is_rectangle
+from .model import CutInput, CutResult, Offcut, StockItem, Unplaced, UsedStock
+from .nesting import Layout, nest, rest_of
+from .parts import Part, placement, read_parts, region_of
 
-UNITS_PER_MM = 100  # the packer works in whole numbers
-RESTARTS = 150
-ALGORITHMS = (rectpack.MaxRectsBssf, rectpack.MaxRectsBl, rectpack.MaxRectsBaf, rectpack.GuillotineBssfSas)
-SORTS = (rectpack.SORT_AREA, rectpack.SORT_LSIDE, rectpack.SORT_SSIDE, rectpack.SORT_PERI)
-
-
-class Rect(NamedTuple):
-    """One piece to place, mm; ``turns``: whether a quarter turn is allowed."""
-
-    piece: str
-    number: int
-    width: float
-    height: float
-    turns: bool
-
-
-class Bin(NamedTuple):
-    """One stock form as a rectangle, mm."""
-
-    item: StockItem
-    width: float
-    length: float
-
-
-class Placed(NamedTuple):
-    """A rect at (x, y) with its placed size, mm."""
-
-    rect: Rect
-    x: float
-    y: float
-    width: float
-    height: float
-
-
-class Opened(NamedTuple):
-    """A bin in use."""
-
-    bin: Bin
-    content: list[Placed]
-
-    @property
-    def length_used(self) -> float:
-        return max(p.y + p.height for p in self.content) if self.bin.item.roll else self.bin.length
-
-    @property
-    def price(self) -> float:
-        if self.bin.item.roll and not self.bin.item.sold_whole:
-            return self.bin.item.price * self.length_used / self.bin.length
-        return self.bin.item.price
-
-
-Layout = list[Opened]
+LEAST_OFFCUT_MM = 100.0
+OFFCUT_CELLS = 60
+TRIES = 12
 
 
 def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report = silent) -> CutResult:
-    """Lay the pieces out for the lowest price, then the least used area. Same input and seed, same answer.
+    """Lay the pieces out for the lowest price, then the least used area.
 
-    ``restarts``: shuffled tries beyond the library's own rules; ``data.seconds`` ends the search in any case. ``report`` is told
-    after each try, with the best so far.
+    Rectangles on rectangles: same input and seed, same answer; ``restarts`` are shuffled tries beyond the packer's own rules.
+    Other outlines, holes and fixed pieces are nested until ``data.seconds`` are gone. ``report`` is told now and then, with the
+    best so far.
 
-    Raises BadInput for pieces or stock that are not rectangles.
+    Raises BadInput for outlines that are no plain shapes, ids that come twice, and fixed pieces that cannot lie where they are.
 
     >>> square = {"id": "a", "outline_mm": [[0, 0], [300, 0], [300, 300], [0, 300]]}
     >>> sheet = {"id": "sheet", "width_mm": 500, "length_mm": 750, "price": 12}
@@ -89,221 +38,87 @@ def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report 
     for names, word in zip(ids, ("pieces", "stock"), strict=True):
         if len(set(names)) < len(names):
             raise BadInput("two entries have the same id", word, "give each its own id")
-    rects = [Rect(p.id, n + 1, *_size(p.outline_mm, f"pieces[{i}]"), p.rotate in ("any", "quarter"))
-             for i, p in enumerate(data.pieces) for n in range(p.quantity)]
-    for i, piece in enumerate(data.pieces):
-        if piece.holes_mm:
-            raise BadInput("pieces with holes are not laid out yet", f"pieces[{i}].holes_mm", "leave the holes out")
-    if len(rects) > 5000:
-        raise BadInput(f"{len(rects)} pieces are more than the 5000 laid out at once", "pieces", "split the job")
-    bins = [_bin(item, f"stock[{i}]") for i, item in enumerate(data.stock)]
-    fitting = [r for r in rects if any(_fits(r, b) for b in bins)]
-    bound = area_bound(bins, sum(r.width * r.height for r in fitting))
-    search = _search(fitting, bins, data.gap_mm, bound, random.Random(seed), restarts, data.seconds)
-    layout: Layout = []
-    for share, layout in search:
-        price = sum(o.price for o in layout)
+    parts = read_parts(data)
+    for i, item in enumerate(data.stock):
+        region_of(item, f"stock[{i}]")
+    if not data.fixed and all(is_rectangle(p.outline_mm) and not p.holes_mm for p in data.pieces) and all(
+            s.outline_mm is None or is_rectangle(s.outline_mm) for s in data.stock):
+        return boxed(data, seed, restarts, report)
+    layout: Layout = ()
+    for share, layout in nest(data, lambda boxes: boxed(boxes, seed, restarts), seed):
+        price = sum(b.price for b in layout)
         report(share, f"{plural(len(layout), 'piece')} of stock opened, {price:.2f}",
-               lambda best=layout: _result(rects, best, bins, bound))  # type: ignore[misc]
-    return _result(rects, layout, bins, bound)
+               lambda best=layout: _result(data, parts, best))  # type: ignore[misc]
+    return _result(data, parts, layout)
 
 
-def _size(outline: Outline, where: str) -> tuple[float, float]:
-    points = list(outline[:-1]) if outline[0] == outline[-1] and len(outline) > 4 else list(outline)
-    xs, ys = sorted({p[0] for p in points}), sorted({p[1] for p in points})
-    corners = {(x, y) for x in xs for y in ys}
-    if len(xs) != 2 or len(ys) != 2 or len(points) != 4 or set(points) != corners:
-        raise BadInput("only upright rectangles are laid out yet", f"{where}.outline_mm", "give its bounding rectangle")
-    if any(points[k][0] != points[k - 1][0] and points[k][1] != points[k - 1][1] for k in range(4)):
-        raise BadInput("the outline crosses itself", f"{where}.outline_mm", "list the corners in order round the edge")
-    size = (xs[1] - xs[0], ys[1] - ys[0])
-    if min(size) < 0.1 or max(size) > 100_000:
-        raise BadInput(f"{size[0]:g} × {size[1]:g} mm is out of range", f"{where}.outline_mm", "give 0.1 mm to 100 m")
-    return size
-
-
-def _bin(item: StockItem, where: str) -> Bin:
-    if item.width_mm is not None and item.length_mm is not None:
-        return Bin(item, item.width_mm, item.length_mm)
-    assert item.outline_mm is not None
-    return Bin(item, *_size(item.outline_mm, where))
-
-
-def _fits(rect: Rect, b: Bin) -> bool:
-    return (rect.width <= b.width and rect.height <= b.length) or (
-        rect.turns and rect.height <= b.width and rect.width <= b.length
-    )
-
-
-def area_bound(bins: list[Bin], area_mm2: float) -> float | None:
-    """Lowest price at which opened stock has at least the pieces' area; None if all stock together has less."""
-    if area_mm2 <= 0:
-        return 0.0
-    areas = np.array([b.width * b.length for b in bins])
-    parted = np.array([b.item.roll and not b.item.sold_whole for b in bins])
-    most = np.array([b.item.quantity or math.ceil(area_mm2 / a) for b, a in zip(bins, areas, strict=True)], dtype=float)
-    from scipy.optimize import Bounds, LinearConstraint, milp  # takes long to load, and only cutting needs it
-
-    found = milp(
-        np.array([b.item.price for b in bins]),
-        constraints=LinearConstraint(areas[None, :] / area_mm2, lb=1 - 1e-9),
-        bounds=Bounds(0, most),
-        integrality=(~parted).astype(int),
-    )
-    return float(found.fun) if found.success else None
-
-
-def _search(
-    rects: list[Rect], bins: list[Bin], gap: float, bound: float | None, rng: random.Random, restarts: int, seconds: float,
-) -> Iterator[tuple[float, Layout]]:
-    """The best layout so far after each try, with the share of the tries that are done."""
-    best: Layout | None = None
-    began, tries = time.monotonic(), _count_of_tries(rects, bins, restarts)
-    for n, attempt in enumerate(_attempts(rects, bins, gap, rng, restarts), start=1):
-        layout = _improved(attempt, bins, gap)
-        if best is None or _cost(layout, rects) < _cost(best, rects):
-            best = layout
-        done = bound is not None and _cost(best, rects)[:2] <= (0, bound + 1e-9)
-        took = time.monotonic() - began
-        yield min(max(n / tries, took / seconds), 1.0), best
-        if took > seconds or (done and not any(o.bin.item.roll for o in best)):
-            break
-
-
-def _cost(layout: Layout, rects: list[Rect]) -> tuple[int, float, float]:
-    placed = sum(len(o.content) for o in layout)
-    used = sum(o.length_used * o.bin.width for o in layout)
-    return len(rects) - placed, round(sum(o.price for o in layout), 6), used
-
-
-def _count_of_tries(rects: list[Rect], bins: list[Bin], restarts: int) -> int:
-    """How many layouts ``_attempts`` gives at most."""
-    if len(rects) > 400:
-        return 1
-    orders = min(math.factorial(min(sum(b.item.price > 0 for b in bins), 4)), 6)
-    return orders * len(ALGORITHMS) * len(SORTS) + restarts * 20 // max(len(rects), 20)
-
-
-def _attempts(
-    rects: list[Rect], bins: list[Bin], gap: float, rng: random.Random, restarts: int
-) -> Iterator[Layout]:
-    """Layouts to choose from: every order of stock and rule of the library, then shuffled restarts."""
-    free = sorted((b for b in bins if b.item.price == 0), key=lambda b: b.width * b.length)
-    paid = sorted((b for b in bins if b.item.price > 0), key=lambda b: b.item.price / (b.width * b.length))
-    orders = [free + list(p) for p in itertools.islice(itertools.permutations(paid), 6)]
-    if len(rects) > 400:
-        yield _pack(rects, orders[0], gap, ALGORITHMS[0], SORTS[0])
-        return
-    for order, algorithm, sort in itertools.product(orders, ALGORITHMS, SORTS):
-        yield _pack(rects, order, gap, algorithm, sort)
-    for _ in range(restarts * 20 // max(len(rects), 20)):
-        shuffled = [_turned(r) if r.turns and rng.random() < 0.5 else r for r in rects]
-        shuffled.sort(key=lambda r: -r.width * r.height * rng.uniform(0.6, 1.4))
-        yield _pack(shuffled, rng.choice(orders), gap, rng.choice(ALGORITHMS), rectpack.SORT_NONE, rotate=False)
-
-
-def _turned(rect: Rect) -> Rect:
-    return rect._replace(width=rect.height, height=rect.width)
-
-
-def _pack(
-    rects: list[Rect], bins: list[Bin], gap: float, algorithm: object, sort: object, rotate: bool = True
-) -> Layout:
-    """One run of the packer. It turns all pieces or none, so pieces that may not turn switch turning off."""
-    packer = rectpack.newPacker(
-        mode=rectpack.PackingMode.Offline, bin_algo=rectpack.PackingBin.BFF, pack_algo=algorithm,
-        sort_algo=sort, rotation=rotate and all(r.turns for r in rects),
-    )
-
-    def up(mm: float) -> int:
-        return math.ceil(round((mm + gap) * UNITS_PER_MM, 3))
-
-    for k, rect in enumerate(rects):
-        packer.add_rect(up(rect.width), up(rect.height), k)
-    for k, b in enumerate(bins):
-        down = [math.floor(round((side + gap) * UNITS_PER_MM, 3)) for side in (b.width, b.length)]
-        packer.add_bin(*down, count=b.item.quantity or len(rects), bid=k)
-    packer.pack()
-    layout = []
-    for packed in packer:
-        content = []
-        for r in packed:
-            rect = rects[r.rid]
-            same = (r.width, r.height) == (up(rect.width), up(rect.height))
-            size = (rect.width, rect.height) if same else (rect.height, rect.width)
-            content.append(Placed(rect, r.x / UNITS_PER_MM, r.y / UNITS_PER_MM, *size))
-        if content:
-            layout.append(Opened(bins[packed.bid], content))
-    return layout
-
-
-def _improved(layout: Layout, bins: list[Bin], gap: float) -> Layout:
-    """Move the content of an opened bin to a cheaper stock that holds it; press rolls shorter."""
-    taken = {b.item.id: sum(1 for o in layout if o.bin.item.id == b.item.id) for b in bins}
-    out: Layout = []
-    for opened in layout:
-        best = opened
-        rects = [p.rect for p in opened.content]
-        area = sum(r.width * r.height for r in rects)
-        for b in bins:
-            if b.item.id != opened.bin.item.id and taken[b.item.id] >= (b.item.quantity or math.inf):
-                continue
-            length = min(b.length, best.length_used - 0.1) if b.item.id == opened.bin.item.id else b.length
-            while b.item.roll and length * b.width >= area:
-                pressed = _pack(rects, [Bin(b.item, b.width, length)], gap, rectpack.MaxRectsBl, rectpack.SORT_LSIDE)
-                if len(pressed) != 1 or len(pressed[0].content) < len(rects):
-                    break
-                candidate = Opened(b, pressed[0].content)
-                best, length = min(best, candidate, key=lambda o: o.price), candidate.length_used - 0.1
-            if not b.item.roll and b.item.price < best.price and b.width * b.length >= area:
-                moved = _pack(rects, [b], gap, rectpack.MaxRectsBssf, rectpack.SORT_AREA)
-                if len(moved) == 1 and len(moved[0].content) == len(rects):
-                    best = moved[0]
-        if best.bin.item.id != opened.bin.item.id:
-            taken[best.bin.item.id] += 1
-            taken[opened.bin.item.id] -= 1
-        out.append(best)
-    return out
-
-
-def _result(rects: list[Rect], layout: Layout, bins: list[Bin], bound: float | None) -> CutResult:
+def _result(data: CutInput, parts: list[Part], layout: Layout) -> CutResult:
+    order = {s.id: k for k, s in enumerate(data.stock)}
     numbers: dict[str, int] = {}
     used, offcuts, seen = [], [], set()
-    for opened in sorted(layout, key=lambda o: [b.item.id for b in bins].index(o.bin.item.id)):
-        name = opened.bin.item.id
-        numbers[name] = numbers.get(name, 0) + 1
-        seen |= {(p.rect.piece, p.rect.number) for p in opened.content}
-        used.append(UsedStock(
-            stock=name, number=numbers[name], length_used_mm=round(opened.length_used, 2),
-            placements=tuple(Placement(piece=p.rect.piece, number=p.rect.number, mirrored=False, holes_mm=(),
-                                       outline_mm=corners(p.x, p.y, p.width, p.height)) for p in opened.content),
-        ))
-        taken = [(p.x, p.y, p.width, p.height) for p in opened.content]
-        for x, y, w, h in largest_rectangles(opened.bin.width, opened.length_used, taken, least_side=100):
-            offcuts.append(Offcut(stock=name, number=numbers[name], outline_mm=corners(x, y, w, h),
-                                  area_m2=round(w * h / 1e6, 4)))
-    piece_area = sum(r.width * r.height for r in rects if (r.piece, r.number) in seen) / 1e6
-    stock_area = sum(o.length_used * o.bin.width for o in layout) / 1e6
+    for bench in sorted(layout, key=lambda b: order[b.item.id]):
+        number = numbers[bench.item.id] = numbers.get(bench.item.id, 0) + 1
+        laid = [one for outer in bench.laid for one in outer.all()]
+        seen |= {(one.part.piece, one.part.number) for one in laid}
+        used.append(UsedStock(stock=bench.item.id, number=number, length_used_mm=round(bench.length_used, 2),
+                              placements=tuple(placement(one, data.pieces) for one in laid)))
+        offcuts += [Offcut(stock=bench.item.id, number=number, outline_mm=corners(*r), area_m2=round(r[2] * r[3] / 1e6, 4))
+                    for r in free_rectangles(rest_of(bench))]
+    piece_area = sum(p.shape.area for p in parts if (p.piece, p.number) in seen) / 1e6
+    stock_area = sum(b.used_mm2 for b in layout) / 1e6
+    stock = [(s, float(region_of(s, "").area)) for s in data.stock]
+    reachable = sum(p.shape.area for p in parts if _why(p, data.stock) == USED_UP)
+    bound = area_bound(stock, reachable)
     return CutResult(
         used=tuple(used),
-        unplaced=tuple(Unplaced(piece=r.piece, number=r.number, why=_why(r, bins))
-                       for r in rects if (r.piece, r.number) not in seen),
+        unplaced=tuple(Unplaced(piece=data.pieces[p.piece].id, number=p.number, why=_why(p, data.stock))
+                       for p in parts if (p.piece, p.number) not in seen),
         piece_area_m2=round(piece_area, 4), stock_area_m2=round(stock_area, 4),
         utilisation=round(piece_area / stock_area, 4) if stock_area else 0.0,
-        price=round(sum(o.price for o in layout), 2),
+        price=round(sum(b.price for b in layout), 2),
         area_bound_price=None if bound is None else round(bound, 2), offcuts=tuple(offcuts),
     )
 
 
-def corners(x: float, y: float, w: float, h: float) -> tuple[tuple[float, float], ...]:
-    """The four corners of a rectangle, mm, rounded to 0.01."""
-    x2, y2 = round(x + w, 2), round(y + h, 2)
-    return (round(x, 2), round(y, 2)), (x2, round(y, 2)), (x2, y2), (round(x, 2), y2)
+def free_rectangles(rest: BaseGeometry, most: int = 3) -> list[tuple[float, float, float, float]]:
+    """Up to ``most`` upright rectangles (x, y, width, height, mm) within a region, the largest first, found over a grid."""
+    if rest.is_empty:
+        return []
+    x1, y1, x2, y2 = rest.bounds
+    cell = max(5.0, max(x2 - x1, y2 - y1) / OFFCUT_CELLS)
+    xs, ys = np.arange(x1, x2 - cell + 0.01, cell), np.arange(y1, y2 - cell + 0.01, cell)
+    if not xs.size or not ys.size:
+        return []
+    shapely.prepare(rest)
+    gx, gy = np.meshgrid(xs, ys)
+    grid = shapely.covers(rest, shapely.box(gx, gy, gx + cell, gy + cell))
+    found: list[tuple[float, float, float, float]] = []
+    for _ in range(TRIES):
+        block = largest_block(grid, np.full(ys.size, cell), np.full(xs.size, cell))
+        if block is None or len(found) == most:
+            break
+        r0, r1, c0, c1 = block
+        if (r1 - r0) * (c1 - c0) * cell * cell < LEAST_OFFCUT_MM**2:
+            break
+        grid[r0:r1, c0:c1] = False
+        if min(r1 - r0, c1 - c0) * cell >= LEAST_OFFCUT_MM:
+            found.append((float(xs[c0]), float(ys[r0]), float((c1 - c0) * cell), float((r1 - r0) * cell)))
+    return found
 
 
-def _why(rect: Rect, bins: list[Bin]) -> str:
-    if any(_fits(rect, b) for b in bins):
-        return "the stock is used up"
-    if max(rect.width, rect.height) > max(max(b.width, b.length) for b in bins):
-        return "longer than any stock"
-    return "wider than any stock"
+USED_UP = "the stock is used up"
+
+
+def _why(part: Part, stock: tuple[StockItem, ...]) -> str:
+    sides = sorted(_sides(part))
+    bounds = [sorted((r.bounds[2] - r.bounds[0], r.bounds[3] - r.bounds[1])) for s in stock for r in (region_of(s, ""),)]
+    if any(sides[0] <= b[0] + 0.01 and sides[1] <= b[1] + 0.01 for b in bounds):
+        return USED_UP
+    return "longer than any stock" if sides[1] > max(b[1] for b in bounds) else "wider than any stock"
+
+
+def _sides(part: Part) -> tuple[float, float]:
+    x1, y1, x2, y2 = part.shape.bounds
+    return x2 - x1, y2 - y1
+
+

@@ -44,13 +44,28 @@ class CutPiece(Strict):
     mirror: bool = False
 
 
+class Fixed(Strict):
+    """A piece that stays where it is: on which stock (by id and number), turned how, its bounds' lower left at (x, y)."""
+
+    piece: Name
+    number: Count = 1
+    stock: Name
+    stock_number: Count = 1
+    mirrored: bool = False
+    turned_deg: Annotated[float, Field(ge=0, lt=360, strict=True, allow_inf_nan=False)] = 0.0
+    x_mm: Number
+    y_mm: Number
+
+
 class CutInput(Strict):
-    """What ``cut`` reads."""
+    """What ``cut`` reads. ``across``: quarter turns and cuts right across only, as a knife along a rule makes them."""
 
     gap_mm: Annotated[float, Field(ge=0, le=1000, strict=True, allow_inf_nan=False)] = 0.0
     seconds: Annotated[float, Field(gt=0, le=3600, strict=True, allow_inf_nan=False)] = 10.0
     stock: tuple[StockItem, ...] = Field(min_length=1, max_length=200)
     pieces: tuple[CutPiece, ...] = Field(min_length=1, max_length=2000)
+    across: bool = False
+    fixed: tuple[Fixed, ...] = Field(default=(), max_length=2000)
 
 
 class Placement(Strict):
@@ -59,6 +74,8 @@ class Placement(Strict):
     piece: str
     number: int
     mirrored: bool
+    turned_deg: float = 0.0
+    """Turned by so much, counter-clockwise, after it was turned over if it was."""
     outline_mm: tuple[tuple[float, float], ...]
     holes_mm: tuple[tuple[tuple[float, float], ...], ...]
 

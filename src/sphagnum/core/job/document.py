@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..cutting.rows import GoodIn, GoodWanted, Offcut, OffcutIn, Piece, PieceIn
+from ..cutting.rows import GoodIn, GoodWanted, HandLayout, LayoutIn, Offcut, OffcutIn, Piece, PieceIn
 from ..fitting.rows import Reminder, ReminderIn, StepEvent, StepEventIn
 from ..forms import (
     FormLevel,
@@ -161,6 +161,7 @@ class JobDocument(Strict):
     pieces: tuple[Piece, ...] = ()
     goods: tuple[GoodWanted, ...] = ()
     offcuts_taken: tuple[Offcut, ...] = ()
+    layouts: tuple[HandLayout, ...] = ()
     """Rests of the workshop that this job is cut from first."""
     step_events: tuple[StepEvent, ...] = ()
     photos: tuple[Photo, ...] = ()
@@ -228,6 +229,7 @@ COLLECTIONS: dict[str, Collection] = {
     "pieces": Collection(editable=PieceIn, stored=Piece),
     "goods": Collection(editable=GoodIn, stored=GoodWanted),
     "offcuts_taken": Collection(editable=OffcutIn, stored=Offcut),
+    "layouts": Collection(editable=LayoutIn, stored=HandLayout),
     "step_events": Collection(editable=StepEventIn, stored=StepEvent, points_to={
         "surface_id": "surfaces", "measure_id": "measures", "rattle_id": "rattles", "leak_id": "leaks"},
         opposite={"done": "undone", "undone": "done"}),

@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..cutting.buying import SPARE_SHARE
-from ..cutting.rows import Offcut
+from ..cutting.rows import Habits, Offcut
 from ..errors import BadInput
 from ..fitting.times import MINUTES
 from ..levels.bands import PREDICTED_HZ, Floats
@@ -76,6 +76,8 @@ class Shelf(Strict):
     """What the workshop picked among schools of the trade, with its reason, by school."""
     offcuts: tuple[Offcut, ...] = ()
     """Rests the workshop keeps, that no job has taken."""
+    habits: Habits = Habits()
+    """How the workshop cuts."""
     charges: Workshop | None = None
     """What the workshop charges."""
 
@@ -161,6 +163,7 @@ def shelf_of(base: Shelf, workshop: WorkshopDocument) -> Shelf:
         "minutes": base.minutes | {r.phase: r.minutes for r in workshop.house_minutes},
         "offcuts": workshop.offcuts, "charges": workshop.workshop, "pace": workshop.workshop.pace,
         "spare_share": workshop.workshop.spare_percent / 100,
+        "habits": workshop.workshop.habits,
         "settled": {s.name.removeprefix(SCHOOL): s.words for s in workshop.settings if s.name.startswith(SCHOOL)},
     })
 

@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..cutting.rows import Offcut, OffcutIn
-from ..forms import FormLevel, FormNotNegative, FormShareOfDb, Name, OptionalNumber, Words
+from ..cutting.rows import Habits, Offcut, OffcutIn
+from ..forms import FormLevel, FormMillimetres, FormNotNegative, FormShareOfDb, Name, OptionalMm, OptionalNumber, Words
 from ..materials.model import Material
 from ..paths.offers import PathTemplate
 from ..schema import Row, Strict, Typed
@@ -35,6 +35,24 @@ class WorkshopIn(Strict):
     """Of sheets, one at least from five on."""
     pace: Annotated[float, Field(ge=0.2, le=10, strict=True, allow_inf_nan=False), Typed] = 1.0
     """By what its minutes are multiplied: a learner takes longer."""
+
+
+    cut_gap_mm: Annotated[FormNotNegative, Field(le=50)] = 0.0
+    """Left between pieces on a sheet."""
+    knife_and_rule: bool = False
+    """Whether sheets are cut by knife and rule: quarter turns, and cuts right across only."""
+    least_offcut_mm: Annotated[FormMillimetres, Field(ge=20)] = 150.0
+    """A rest is kept from this shorter side on."""
+    seam_price_m: OptionalNumber = None
+    largest_mm: OptionalMm = None
+    largest_kg: OptionalNumber = None
+    """The largest piece one person handles."""
+
+    @property
+    def habits(self) -> Habits:
+        """How it cuts."""
+        return Habits(gap_mm=self.cut_gap_mm, across=self.knife_and_rule, least_offcut_mm=self.least_offcut_mm,
+                      seam_price_m=self.seam_price_m, largest_mm=self.largest_mm, largest_kg=self.largest_kg)
 
 
 class ShelfMaterialIn(Strict):

@@ -1,22 +1,83 @@
-"""How much of a panel a layer really covers: what is kept clear stays bare, and pieces reach only so far."""
+"""How a layer is cut for a panel, and how much of it that covers: what is kept clear stays bare, and pieces reach only so far."""
 
 from __future__ import annotations
 
 from functools import lru_cache
 
-from ..materials.model import Material
-from .geometry import areas, plain
-from .pieces import inside_pieces
+from shapely import Polygon, box
+
+from ..materials.model import Material, kg_per_m2
+from .geometry import Plain, areas, plain
+from .openings import pass_through
+from .pieces import Cover, Seams, inside_pieces, whole_pieces
 from .rows import StackLayerIn, Surface
+
+LAP_MM = 30.0
+"""Parts of a limp barrier lie on one another by so much; boards and open materials butt."""
+LEAST_LENGTH_MM = 200.0
+"""However heavy, no piece is cut shorter than this for its weight."""
 
 
 @lru_cache(maxsize=8192)
 def laid_share(surface: Surface, layer: StackLayerIn, material: Material) -> float:
-    """Share of the treatable area a layer covers as it is cut, 0–1: damping sheets by the pieces that fit inside it."""
-    sheet = sheet_of(material, layer.thickness_mm)
-    if material.acts != "damping" or sheet is None:
+    """Share of the treatable area a layer covers as it is cut, 0–1: damping by the pieces that fit inside it."""
+    if material.acts != "damping":
         return layer.coverage
-    return inside_pieces(plain(surface), sheet, layer.coverage).share
+    cover = pieces_of(surface, layer, material)
+    return layer.coverage if cover is None else cover.share
+
+
+def pieces_of(
+    surface: Surface, layer: StackLayerIn, material: Material, *, staggered: bool = False, price_m: float | None = None,
+    inset_mm: float = 0.0, largest: tuple[float | None, float | None] = (None, None),
+) -> Cover | None:
+    """The pieces a layer is cut into, those that pass its access opening, in the order they are fitted; None of what is not cut.
+
+    ``staggered``: its seams against those of the layer under it; ``price_m`` a metre of seam in the price of a square metre;
+    ``largest``: the longest (mm) and heaviest (kg) piece one person handles.
+    """
+    sheet = sheet_of(material, layer.thickness_mm)
+    if sheet is None or not material.lies:
+        return None
+    shape, sheet = plain(surface), pass_through(surface.opening, sheet)
+    if material.acts == "damping":
+        found = inside_pieces(shape, sheet, layer.coverage)
+    else:
+        lap = LAP_MM if "barrier" in material.roles and material.acts != "plate" else 0.0
+        sheet = _handled(sheet, kg_per_m2(material, layer.thickness_mm), *largest)
+        shape = _between(surface, shape, layer.thickness_mm) if material.acts == "plate" else shape
+        found = whole_pieces(shape, sheet, Seams(lap, staggered, price_m), inset_mm)
+    return in_order(surface, found)
+
+
+def _handled(sheet: tuple[float, float], kg_m2: float, most_mm: float | None, most_kg: float | None) -> tuple[float, float]:
+    """A sheet no larger than one person handles."""
+    width, length = sheet
+    if most_mm is not None:
+        width, length = min(width, most_mm), min(length, most_mm)
+    if most_kg is not None and kg_m2 > 0:
+        length = min(length, max(most_kg / kg_m2 / width * 1e6, LEAST_LENGTH_MM))
+    return width, length
+
+
+def _between(surface: Surface, shape: Plain, thickness_mm: float) -> Plain:
+    """A board that stands between its neighbours, shorter by its thickness at both ends."""
+    if not surface.butts:
+        return shape
+    left, low, right, high = Polygon(shape.outline_mm).bounds
+    off = [thickness_mm if surface.butts in (way, "both") else 0.0 for way in ("across", "up")]
+    inner = Polygon(shape.outline_mm).intersection(box(left + off[0], low + off[1], right - off[0], high - off[1]))
+    if not isinstance(inner, Polygon) or inner.is_empty:
+        return shape
+    return shape.model_copy(update={"outline_mm": tuple((float(x), float(y)) for x, y in inner.exterior.coords[:-1])})
+
+
+def in_order(surface: Surface, found: Cover) -> Cover:
+    """Pieces as they go in: through an opening the farthest from it first, so that none lies in the way of the next."""
+    if surface.opening is None:
+        return found
+    at = surface.opening.middle(surface)
+    return found._replace(pieces=tuple(sorted(found.pieces, key=lambda p: -p.distance(at) - p.centroid.distance(at) / 1e3)))
 
 
 def sheet_of(material: Material, thickness_mm: float) -> tuple[float, float] | None:

@@ -16,12 +16,12 @@ from ..forms import FormLength, FormMillimetres
 from ..schema import ItemId, Strict, numbered, read_number, told_apart
 
 ZoneKind = Literal["drain", "vent", "fixing", "moving part", "airbag seam", "hot part", "module", "cable run",
-                   "sealing face", "loudspeaker"]
+                   "sealing face", "loudspeaker", "stiffener"]
 
 # Widths left free round each kind, mm: house defaults, open to change on every zone.
 DEFAULT_MARGIN_MM: dict[str, float] = {
     "drain": 15, "vent": 15, "fixing": 10, "moving part": 20, "airbag seam": 30, "hot part": 50, "module": 5,
-    "cable run": 10, "sealing face": 5, "loudspeaker": 5,
+    "cable run": 10, "sealing face": 5, "loudspeaker": 5, "stiffener": 0,
 }
 
 LEAST_MM, MOST_MM = 20.0, 50_000.0

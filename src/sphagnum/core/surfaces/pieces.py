@@ -1,43 +1,61 @@
-"""Rectangular pieces that cover a surface: inside the treatable area for damping, trimmed blanks for the rest."""
+"""Pieces that cover a surface: damping inside what may be covered, all else whole or in few parts, to its outline."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 import shapely
-from shapely import affinity, box
+from shapely import LineString, Polygon, affinity, box
 from shapely.geometry.base import BaseGeometry
 
 from .geometry import Shape, region, treatable
 from .rectangles import largest_block
 
 LEAST_SIDE_MM = 60.0  # smaller pieces cost more hands than they give
+LEAST_TRIMMED_MM = 30.0  # of a piece cut to an outline, at its narrowest
+LEAST_WHOLE_MM = 6.0  # of what is to be covered without a gap
 MOST_PIECES = 40
 CELLS = 64
+Window = Callable[[float], BaseGeometry]
 
 
 class Cover(NamedTuple):
-    """Pieces (x, y, width, height) in mm, and the share of the treatable area under them, 0–1."""
+    """Pieces in mm on their surface, the share of the treatable area under them, 0–1, and the metres of seam between them."""
 
-    pieces: tuple[tuple[float, float, float, float], ...]
+    pieces: tuple[Polygon, ...]
     share: float
+    seam_m: float = 0.0
+
+
+class Seams(NamedTuple):
+    """How parts of a layer meet: lapped by so much, mm; staggered against those of the layer under them; what a metre costs, in
+    the price of a square metre of the layer (None: as few parts as can be)."""
+
+    lap_mm: float = 0.0
+    staggered: bool = False
+    price_m: float | None = None
 
 
 @lru_cache(maxsize=512)
 def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float) -> Cover:
-    """Rectangles no larger than a sheet wholly inside the treatable area, up to ``coverage`` of it: about its middle, round a
-    loudspeaker where it has one, since that is what shakes it."""
+    """Pieces no larger than a sheet wholly inside the treatable area, up to ``coverage`` of it: about the middle of each free
+    field, round a loudspeaker where there is one, since that is what bends. Rectangles where they reach it, else cut to the
+    outline."""
     free = treatable(shape)
     best = Cover((), 0.0)
     for slack in SLACKS:  # rectangles cannot fill the ragged rim of a region: where they fall short, a wider one is searched
-        found = _fill(free, _centred(free, region(shape), coverage, slack, shaker(shape)), sheet_mm, coverage)
+        found = _fill(free, _centred(free, shape, coverage, slack), sheet_mm, coverage)
         best = found if found.share > best.share else best
         if best.share >= coverage - NEAR or coverage >= WHOLE:
             break
-    return best
+    if best.share >= coverage - NEAR:
+        return best
+    trimmed = _trimmed(free, _centred(free, shape, coverage, 1.0), sheet_mm)
+    return trimmed if trimmed.share > best.share else best
 
 
 SLACKS = (1.12, 1.3, 2.0)
@@ -57,7 +75,7 @@ def _fill(free: BaseGeometry, part: BaseGeometry, sheet_mm: tuple[float, float],
     shapely.prepare(part)
     grid = shapely.covers(part, shapely.box(gx, gy, gx + cell, gy + cell))
     rows, cols = np.full(ys.size, cell), np.full(xs.size, cell)
-    pieces: list[tuple[float, float, float, float]] = []
+    pieces: list[Polygon] = []
     covered, wanted = 0.0, coverage * free.area
     while len(pieces) < MOST_PIECES and covered < wanted * 0.995:
         block = largest_block(grid, rows, cols, sheet_mm)
@@ -68,9 +86,16 @@ def _fill(free: BaseGeometry, part: BaseGeometry, sheet_mm: tuple[float, float],
         if min(width, height) < LEAST_SIDE_MM:
             break
         grid[r0:r1, c0:c1] = False
-        pieces.append((float(xs[c0]), float(ys[r0]), float(width), float(height)))
+        pieces.append(box(xs[c0], ys[r0], xs[c0] + width, ys[r0] + height))
         covered += width * height
     return Cover(tuple(pieces), covered / free.area if free.area else 0.0)
+
+
+def _trimmed(free: BaseGeometry, part: BaseGeometry, sheet_mm: tuple[float, float]) -> Cover:
+    """A region in as few parts as a sheet gives, each cut to its outline; what is too narrow to handle is left out."""
+    found = _parts(part, sheet_mm, Seams(), LEAST_TRIMMED_MM)
+    area = sum(p.area for p in found.pieces)
+    return found._replace(share=area / free.area if free.area else 0.0)
 
 
 def shaker(shape: Shape) -> tuple[float, float] | None:
@@ -79,48 +104,91 @@ def shaker(shape: Shape) -> tuple[float, float] | None:
     return None if found is None else (found.x_mm + found.width_mm / 2, found.y_mm + found.height_mm / 2)
 
 
-def _centred(
-    free: BaseGeometry, outline: BaseGeometry, coverage: float, slack: float, about: tuple[float, float] | None
-) -> BaseGeometry:
-    """The treatable area within the outline shrunk about its middle, or within a square about a point, until just ``coverage`` of
-    it is left, and a little more."""
+def _centred(free: BaseGeometry, shape: Shape, coverage: float, slack: float) -> BaseGeometry:
+    """Of the treatable area what lies nearest the middle of each field between stiffeners, or nearest a loudspeaker, until just
+    ``coverage`` of it is left, and a little more."""
     if coverage >= WHOLE:
         return free
-    x1, y1, x2, y2 = outline.bounds
-    reach = 2 * max(x2 - x1, y2 - y1)
+    about, outline = shaker(shape), region(shape)
+    if about is not None:
+        reach = 2 * max(outline.bounds[2] - outline.bounds[0], outline.bounds[3] - outline.bounds[1])
+        return _shrunk(free, coverage, slack, lambda size: shapely.Point(about).buffer(reach * size / 2, cap_style="square"))
+    fields = _fields(shape, outline)
+    return shapely.union_all([
+        _shrunk(part, coverage, slack, lambda size, f=field: affinity.scale(f, size, size, origin="centroid"))  # type: ignore[misc]
+        for field in fields if not (part := free.intersection(field)).is_empty])
 
-    def within(size: float) -> BaseGeometry:
-        if about is None:
-            return free.intersection(affinity.scale(outline, size, size, origin="centroid"))
-        return free.intersection(shapely.Point(about).buffer(reach * size / 2, cap_style="square"))
 
+def _fields(shape: Shape, outline: BaseGeometry) -> list[BaseGeometry]:
+    """The fields of a panel: what its stiffeners part it into."""
+    ribs = [z.area() for z in shape.keep_clear if z.kind == "stiffener"]
+    return list(shapely.get_parts(outline.difference(shapely.union_all(ribs)))) if ribs else [outline]
+
+
+def _shrunk(free: BaseGeometry, coverage: float, slack: float, window: Window) -> BaseGeometry:
+    """A region within a window of a size between 0 and 1, the size so that ``coverage`` of it is left, times ``slack``."""
     low, high = 0.0, 1.0
     for _ in range(24):
         middle = (low + high) / 2
-        low, high = (middle, high) if within(middle).area < coverage * free.area else (low, middle)
-    return within(min(1.0, high * slack))
+        low, high = (middle, high) if free.intersection(window(middle)).area < coverage * free.area else (low, middle)
+    return free.intersection(window(min(1.0, high * slack)))
+
+
+BUTTED = Seams()
 
 
 @lru_cache(maxsize=512)
-def blanks(shape: Shape, stock_mm: tuple[float, float]) -> Cover:
-    """Rectangles that together cover the whole treatable area, cut oversize and trimmed in place."""
+def whole_pieces(shape: Shape, stock_mm: tuple[float, float], seams: Seams = BUTTED, inset_mm: float = 0.0) -> Cover:
+    """The whole treatable area in as few parts as the stock gives, each cut to its outline and its holes; smaller all round by an
+    inset."""
     free = treatable(shape)
-    if free.is_empty:
-        return Cover((), 0.0)
-    best = min((_tiles(free, *size) for size in (stock_mm, stock_mm[::-1])), key=len)
-    return Cover(tuple(best), 1.0)
+    if inset_mm:
+        free = free.intersection(region(shape).buffer(-inset_mm, join_style="mitre"))
+    return Cover((), 0.0) if free.is_empty else _parts(free, stock_mm, seams, LEAST_WHOLE_MM)._replace(share=1.0)
 
 
-def _tiles(free: BaseGeometry, width: float, height: float) -> list[tuple[float, float, float, float]]:
-    x1, y1, x2, y2 = free.bounds
-    across, down = max(1, math.ceil((x2 - x1) / width)), max(1, math.ceil((y2 - y1) / height))
-    step_x, step_y = (x2 - x1) / across, (y2 - y1) / down
-    out = []
-    for j in range(down):
-        for i in range(across):
-            tile = box(x1 + i * step_x, y1 + j * step_y, x1 + (i + 1) * step_x, y1 + (j + 1) * step_y)
-            part = free.intersection(tile)
-            if part.area > 100.0:
-                bx1, by1, bx2, by2 = part.bounds
-                out.append((round(bx1, 1), round(by1, 1), round(bx2 - bx1, 1), round(by2 - by1, 1)))
-    return out
+def _parts(area: BaseGeometry, stock_mm: tuple[float, float], seams: Seams, least_mm: float) -> Cover:
+    """A region in parts no larger than the stock, laid either way: the way with fewer parts, or the cheaper one where a metre of
+    seam has its price."""
+    def dear(found: Cover) -> tuple[float, float]:
+        if seams.price_m is None:
+            return len(found.pieces), found.seam_m
+        boxes = sum(box(*p.bounds).area for p in found.pieces) / 1e6
+        return found.seam_m * seams.price_m + boxes, len(found.pieces)
+
+    ways = [_tiled(area, *size, seams, least_mm) for size in (stock_mm, stock_mm[::-1])]
+    return min(ways, key=dear)
+
+
+def _tiled(area: BaseGeometry, width: float, height: float, seams: Seams, least_mm: float) -> Cover:
+    pieces: list[Polygon] = []
+    seam = 0.0
+    for field in shapely.get_parts(area):
+        x1, y1, x2, y2 = field.bounds
+        across, up = _steps(x1, x2, width, seams), _steps(y1, y2, height, seams)
+        for low, high in up:
+            for left, right in across:
+                part = field.intersection(box(left, low, right, high))
+                pieces += [p for p in shapely.get_parts(part) if isinstance(p, Polygon) and _holds(p, least_mm)]
+        lines = [LineString([(left, y1), (left, y2)]) for left, _ in across[1:]]
+        lines += [LineString([(x1, low), (x2, low)]) for low, _ in up[1:]]
+        seam += sum(field.intersection(line).length for line in lines)
+    return Cover(tuple(pieces), 1.0, seam / 1e3)
+
+
+def _steps(low: float, high: float, most: float, seams: Seams) -> list[tuple[float, float]]:
+    """From where to where parts no longer than ``most`` go: equal ones with laps; staggered, the first and last are half."""
+    lap = min(seams.lap_mm, most / 4)
+    count = max(1, math.ceil((high - low - lap) / (most - lap) - 1e-9))
+    if count == 1:
+        return [(low, high)]
+    step = (high - low - lap) / count
+    begin = low - step / 2 if seams.staggered else low
+    found = [(begin + k * step, begin + (k + 1) * step + lap) for k in range(count + seams.staggered)]
+    return [(max(a, low), min(b, high)) for a, b in found]
+
+
+def _holds(piece: Polygon, least_mm: float) -> bool:
+    """Whether a piece is wide enough somewhere to be handled."""
+    return not piece.buffer(-least_mm / 2).is_empty
+

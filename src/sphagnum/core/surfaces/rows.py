@@ -23,6 +23,7 @@ from ..quantities import LENGTHS, read_quantity
 from ..schema import ItemId, Row, Strict, numbered, told_apart
 from ..stacks.model import Frame
 from .geometry import Shape
+from .openings import Opening
 
 PLACES = ("", "panel", "far")
 """Where a layer goes that is laid beside no standing one: over all that stands, straight on the panel, on its source side."""
@@ -56,6 +57,8 @@ class StackLayerIn(Strict):
     """What ties the leaves on both sides of the cavity this layer stands in."""
     held: Held = ""
     """How it is held; "" as its material usually is."""
+    grain: bool = False
+    """Whether its pieces keep the direction of the sheet they are cut from."""
     joined: JoinedBy = ""
     """What lies between this board and the one under it: nothing, damping compound, or a plain elastic adhesive."""
 
@@ -98,6 +101,10 @@ class SurfaceIn(Shape):
     depth_limit_mm: OptionalMm = None
     kg_limit: OptionalKg = None
     zones: Annotated[tuple[ZoneIn, ...], BeforeValidator(numbered), AfterValidator(told_apart), Field(max_length=12)] = ()
+    opening: Opening | None = None
+    """The hole it is reached through, where it is reached through one."""
+    butts: Literal["", "across", "up", "both"] = ""
+    """Which of its sizes stands between neighbours: its boards are shorter there by their thickness at both ends."""
     shares_access: Annotated[str, Field(max_length=80)] = ""
     """A name it shares with surfaces behind the same trim: what is stripped once is paid once."""
 

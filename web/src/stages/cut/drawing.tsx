@@ -108,17 +108,17 @@ function Shape({ view, layer, at }: { view: Drawn; layer: Layer; at: Place }) {
   const shape = (points: Points) => path(points.map(at));
   return (
     <>
-      <defs>
-        <clipPath id="treatable">
-          <path d={view.treatable_mm.flat().map(shape).join("")} clipRule="evenodd" />
-        </clipPath>
-      </defs>
       <path d={shape(view.outline_mm)} fill="var(--tape)" stroke="var(--ink)" strokeWidth={2.5} />
-      <g clipPath={layer?.pieces.some((p) => p.trim) ? "url(#treatable)" : undefined}>
-        {layer?.pieces.map((p) => (
-          <path key={p.label} d={shape(p.outline_mm)} fill={FILL[layer.letter]} stroke="var(--ink)" strokeWidth={1} />
-        ))}
-      </g>
+      {layer?.pieces.map((p) => (
+        <path
+          key={p.label}
+          d={[p.outline_mm, ...p.holes_mm].map(shape).join("")}
+          fillRule="evenodd"
+          fill={FILL[layer.letter]}
+          stroke="var(--ink)"
+          strokeWidth={1}
+        />
+      ))}
     </>
   );
 }

@@ -6,7 +6,8 @@ from ...figures.job_figures import JobFigures
 from ...figures.loads import Load, job_load
 from ...schema import Strict
 from ...surfaces.patches import Patch
-from ..cut.view import CutView, cut_view
+from ..cut.model import CutView
+from ..cut.view import cut_view
 from ..fit.view import hours_of
 from .warmth import rise_inside_k
 

@@ -11,10 +11,9 @@ from ...materials.model import Material, kg_per_m2
 from ...materials.table import family
 from ...schema import Strict
 from ...stacks.model import Frame
-from ...surfaces.coverage import laid_share, sheet_of
-from ...surfaces.geometry import areas, plain
+from ...surfaces.coverage import laid_share, pieces_of
+from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch
-from ...surfaces.pieces import blanks
 from ...surfaces.rows import Alternative, StackLayerIn
 from ...words import listed
 
@@ -73,8 +72,8 @@ def layer_view(
 
 
 def _seams(patch: Patch, layer: StackLayerIn, material: Material) -> int:
-    sheet = sheet_of(material, layer.thickness_mm) if "barrier" in material.roles and material.lies else None
-    return 0 if sheet is None else max(len(blanks(plain(patch), sheet).pieces) - 1, 0)
+    cover = pieces_of(patch, layer, material) if "barrier" in material.roles else None
+    return 0 if cover is None else max(len(cover.pieces) - 1, 0)
 
 
 JOINED = {"": "", "compound": "damping compound between", "adhesive": "elastic adhesive between"}

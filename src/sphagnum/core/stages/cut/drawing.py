@@ -22,7 +22,8 @@ def surface_shapes(job: JobFigures, surface_id: int, layer: int | None, outline:
     for i, one in enumerate(surface.layers):
         if layer is None or i == layer:
             roles = job.shelf.material(one.material).roles
-            out += [DrawnShape(id=p.label, outline_mm=p.outline_mm, layer=roles[0] if roles else one.material,
+            role = roles[0] if roles else one.material
+            out += [DrawnShape(id=p.label, outline_mm=p.outline_mm, holes_mm=p.holes_mm, layer=role,
                                label=f"{p.label}, {surface.name}, {one.name}"[:200]) for p in one.pieces]
     if not out:
         raise BadInput("nothing is to be cut for this surface yet", "surface_id", "choose a stack in Build")

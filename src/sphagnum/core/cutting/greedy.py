@@ -1,0 +1,171 @@
+"""One piece after another where it lies lowest: on stock of any shape, round what is laid already, in its holes too."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import lru_cache
+from typing import Any, NamedTuple
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy.signal import fftconvolve
+from shapely import MultiPolygon, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from .parts import TOLERANCE_MM, Laid, Part, moved, shifted, turn
+
+CELLS = 30_000
+LEAST_CELL_MM = 2.0
+MOST_ANGLES = 8
+FIRST_TRIED = 24
+"""Places per way of turning that are tried exactly, the lowest first."""
+Score = Callable[[Any, Any, Any, Any], Any]
+"""How good places are, by the bounds of the piece there (numbers or arrays of them); less is better."""
+
+
+def lowest(_x1: Any, _y1: Any, x2: Any, y2: Any) -> Any:
+    """Least length used, then most to the left."""
+    return y2 + 1e-3 * x2
+
+
+def lay_part(part: Part, free: BaseGeometry, score: Score = lowest) -> Laid | None:
+    """The best place for a part within a free region (mm), tried corner to corner and over a grid; None where none is found."""
+    best: tuple[float, Laid] | None = None
+    grown = free.buffer(TOLERANCE_MM / 2, join_style="mitre")
+    shapely.prepare(grown)
+    grid = _grid(free)
+    for mirrored in (False, True) if part.mirror else (False,):
+        for angle in ways(part):
+            m = turn(angle, mirrored)
+            shape = moved(part.shape, m)
+            found = _place(shape, grid, grown, score, best[0] if best else np.inf)
+            if found is not None:
+                best = found[0], Laid(part, shifted(m, *found[1]))
+    return None if best is None else best[1]
+
+
+def ways(part: Part) -> tuple[float, ...]:
+    """Angles worth trying: those allowed; where any is, quarter turns and those that lay a long edge along the stock."""
+    return part.angles or _edge_angles(shapely.to_wkb(part.shape))
+
+
+@lru_cache(maxsize=4096)
+def _edge_angles(wkb: bytes) -> tuple[float, ...]:
+    hull = shapely.convex_hull(shapely.from_wkb(wkb))
+    points = np.array(hull.exterior.coords)
+    steps = np.diff(points, axis=0)
+    order = np.argsort(-np.hypot(*steps.T))
+    along = np.round(-np.degrees(np.arctan2(steps[order, 1], steps[order, 0])), 4)
+    found = dict.fromkeys([0.0, 90.0, 180.0, 270.0])
+    for angle in along[:2]:
+        found.update(dict.fromkeys(float((angle + quarter) % 360.0) for quarter in (0.0, 180.0, 90.0, 270.0)))
+    return tuple(found)[:MOST_ANGLES]
+
+
+def _place(
+    shape: Polygon, grid: Grid, grown: BaseGeometry, score: Score, beat: float
+) -> tuple[float, tuple[float, float]] | None:
+    """The best shift of a shape into a region that scores less than ``beat``."""
+    x1, y1, x2, y2 = shape.bounds
+    fx1, fy1, fx2, fy2 = grid.bounds
+    if x2 - x1 > fx2 - fx1 + TOLERANCE_MM or y2 - y1 > fy2 - fy1 + TOLERANCE_MM or shape.area > grid.area + 1.0:
+        return None
+    best: tuple[float, tuple[float, float]] | None = None
+    for tries in (_corner_shifts(shape, grid), _grid_shifts(shape, grid)):
+        dx, dy = tries.T
+        scores = score(x1 + dx, y1 + dy, x2 + dx, y2 + dy)
+        for k in np.argsort(scores)[:FIRST_TRIED]:
+            if scores[k] >= (best[0] if best else beat):
+                break
+            at = float(dx[k]), float(dy[k])
+            if grown.covers(_by(shape, *at)):
+                at = _slid(shape, grown, *at)
+                best = score(x1 + at[0], y1 + at[1], x2 + at[0], y2 + at[1]), at
+                break
+    return best
+
+
+def _by(shape: Polygon, dx: float, dy: float) -> Polygon:
+    return moved(shape, (1.0, 0.0, 0.0, 1.0, dx, dy))
+
+
+class Grid(NamedTuple):
+    """A region as the places are looked for: its corners, and which cells of a grid over it are taken."""
+
+    bounds: tuple[float, float, float, float]
+    area: float
+    corners: NDArray[np.float64]
+    cell: float
+    taken: NDArray[np.float64]
+
+
+def _grid(free: BaseGeometry) -> Grid:
+    if free.is_empty:
+        return Grid((0.0, 0.0, 0.0, 0.0), 0.0, np.empty((0, 2)), 1.0, np.ones((1, 1)))
+    x1, y1, x2, y2 = free.bounds
+    cell = max(LEAST_CELL_MM, float(np.sqrt((x2 - x1) * (y2 - y1) / CELLS)))
+    columns, rows = (max(1, int((high - low) / cell)) for low, high in ((x1, x2), (y1, y2)))
+    px, py = x1 + (np.arange(columns) + 0.5) * cell, y1 + (np.arange(rows) + 0.5) * cell
+    shapely.prepare(free)
+    taken = ~shapely.contains_xy(free, *np.meshgrid(px, py))
+    corners = _few(np.unique(np.round(shapely.get_coordinates(free), 6), axis=0), 160)
+    return Grid((x1, y1, x2, y2), float(free.area), corners, cell, np.pad(taken, 1).astype(float))
+
+
+def _corner_shifts(shape: Polygon, grid: Grid) -> NDArray[np.float64]:
+    """Shifts that bring the corners of a shape's bounds, and its own corners, onto corners of the region."""
+    x1, y1, x2, y2 = shape.bounds
+    own = np.vstack([[[x1, y1], [x2, y1], [x1, y2], [x2, y2]], _few(shapely.get_coordinates(shape), 12)])
+    shifts = (grid.corners[:, None, :] - own[None, :, :]).reshape(-1, 2)
+    fx1, fy1, fx2, fy2 = grid.bounds
+    slack = TOLERANCE_MM
+    keep = ((shifts[:, 0] + x1 >= fx1 - slack) & (shifts[:, 0] + x2 <= fx2 + slack)
+            & (shifts[:, 1] + y1 >= fy1 - slack) & (shifts[:, 1] + y2 <= fy2 + slack))
+    return np.asarray(shifts[keep])
+
+
+def _few(points: NDArray[np.float64], most: int) -> NDArray[np.float64]:
+    return points if len(points) <= most else points[np.linspace(0, len(points) - 1, most).astype(int)]
+
+
+def _grid_shifts(shape: Polygon, grid: Grid) -> NDArray[np.float64]:
+    """Shifts at which a shape nearly or surely lies within the region, over the grid of its cells."""
+    x1, y1, x2, y2 = shape.bounds
+    cell = grid.cell
+    across, up = int(np.ceil((x2 - x1) / cell)) + 2, int(np.ceil((y2 - y1) / cell)) + 2
+    if grid.taken.shape[0] < up or grid.taken.shape[1] < across:
+        return np.empty((0, 2))
+    wide = shape.buffer(cell * 0.75, join_style="mitre")
+    mask = shapely.contains_xy(wide, *np.meshgrid(x1 + (np.arange(across) - 0.5) * cell, y1 + (np.arange(up) - 0.5) * cell))
+    j, i = np.nonzero(fftconvolve(grid.taken, mask[::-1, ::-1].astype(float), mode="valid") < 0.5)
+    return np.column_stack([grid.bounds[0] + i * cell - x1, grid.bounds[1] + j * cell - y1])
+
+
+def _slid(shape: Polygon, grown: BaseGeometry, dx: float, dy: float) -> tuple[float, float]:
+    """As far down, then to the left, as it stays within the region, twice."""
+    for _ in range(2):
+        for along in ((0.0, -1.0), (-1.0, 0.0)):
+            step = 64.0
+            while step > 0.02:
+                near = dx + along[0] * step, dy + along[1] * step
+                if grown.covers(_by(shape, *near)):
+                    dx, dy = near
+                else:
+                    step /= 2
+    return dx, dy
+
+
+def less(free: BaseGeometry, laid: Laid, gap_mm: float) -> BaseGeometry:
+    """A free region less a part laid on it, with the gap round it; the holes of a piece stay free but for what lies in them."""
+    rest = free
+    for one in laid.all():
+        shape = one.shape
+        rest = rest.difference(shape.buffer(gap_mm, join_style="mitre", mitre_limit=3.0) if gap_mm else shape)
+    return _areas(rest)
+
+
+def _areas(shape: BaseGeometry) -> BaseGeometry:
+    """Only what has an area."""
+    parts = [p for p in shapely.get_parts(shape) if isinstance(p, Polygon) and p.area > 1.0]
+    return parts[0] if len(parts) == 1 else MultiPolygon(parts)

@@ -1,0 +1,60 @@
+"""Pieces laid by hand: which of them still lie well, and whether one may lie where it is put."""
+
+from __future__ import annotations
+
+from shapely import Polygon
+
+from ..errors import BadInput
+from .model import CutInput, Fixed
+from .parts import Part, read_parts, region_of, upright, wrong_with
+
+
+def good(data: CutInput, wanted: tuple[Fixed, ...]) -> tuple[Fixed, ...]:
+    """Those that lie on stock there is, on nothing else and within the edge, in their order; who comes first stays."""
+    parts, regions = _known(data)
+    kept: list[Fixed] = []
+    there: dict[tuple[str, int], list[Polygon]] = {}
+    for one in wanted:
+        part = parts.get((one.piece, one.number))
+        region = regions.get(one.stock)
+        if part is None or region is None or not _may_turn(part, one):
+            continue
+        shape = upright(part, one.turned_deg, one.mirrored, one.x_mm, one.y_mm).shape
+        on_it = there.setdefault((one.stock, one.stock_number), [])
+        if wrong_with(region, [*on_it, shape], data.gap_mm) is None:
+            on_it.append(shape)
+            kept.append(one)
+            del parts[one.piece, one.number]
+    return tuple(kept)
+
+
+def why_not(data: CutInput, others: tuple[Fixed, ...], one: Fixed) -> str:
+    """Why a piece may not lie where it is put among others on the same stock, in words; empty where it may.
+
+    Raises BadInput where there is no such piece or stock.
+    """
+    parts, regions = _known(data)
+    part, region = parts.get((one.piece, one.number)), regions.get(one.stock)
+    if part is None or region is None:
+        raise BadInput(f"there is no {one.piece} or no stock {one.stock}", "piece", "look at the sheets anew")
+    if not _may_turn(part, one):
+        how = "over" if one.mirrored and not part.mirror else "so"
+        return f"{one.piece} may not be turned {how}: its face or grain forbids it."
+    near = [o for o in others if (o.stock, o.stock_number) == (one.stock, one.stock_number) and o.piece != one.piece]
+    shapes = [upright(parts[o.piece, o.number], o.turned_deg, o.mirrored, o.x_mm, o.y_mm).shape
+              for o in near if (o.piece, o.number) in parts]
+    wrong = wrong_with(region, [*shapes, upright(part, one.turned_deg, one.mirrored, one.x_mm, one.y_mm).shape], data.gap_mm)
+    if wrong is None:
+        return ""
+    what, _, other = wrong
+    return f"{one.piece} reaches over the edge." if what == "edge" else f"{one.piece} lies on {near[other].piece}."
+
+
+def _known(data: CutInput) -> tuple[dict[tuple[str, int], Part], dict[str, Polygon]]:
+    parts = {(data.pieces[p.piece].id, p.number): p for p in read_parts(data)}
+    return parts, {s.id: region_of(s, f"stock[{i}]") for i, s in enumerate(data.stock)}
+
+
+def _may_turn(part: Part, one: Fixed) -> bool:
+    turns = part.angles is None or any(abs(one.turned_deg - a) < 1e-6 for a in part.angles)
+    return turns and (part.mirror or not one.mirrored)

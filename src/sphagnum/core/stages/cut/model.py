@@ -1,0 +1,127 @@
+"""What Cut says: the surface drawn, sheets and rolls filled, what to buy, what is left over."""
+
+from __future__ import annotations
+
+from ...cutting.buying import Buy
+from ...cutting.rows import Offcut
+from ...schema import Strict
+from ...surfaces.geometry import Areas
+from ...working import Working
+
+Points = tuple[tuple[float, float], ...]
+
+
+class PieceOnSurface(Strict):
+    """A numbered piece where it goes on its surface, mm, in the order it is fitted."""
+
+    label: str
+    outline_mm: Points
+    holes_mm: tuple[Points, ...]
+    width_mm: float
+    height_mm: float
+    kg: float
+
+
+class LayerPieces(Strict):
+    """The pieces of one layer of a surface. ``strips``: whether they are cut to pass an opening; ``lap_mm`` of one on another."""
+
+    material: str
+    thickness_mm: float
+    name: str
+    letter: str
+    wanted: float
+    reached: float
+    kg: float
+    pieces: tuple[PieceOnSurface, ...]
+    strips: bool
+    lap_mm: float
+    seam_m: float
+
+
+class SurfaceView(Strict):
+    """A surface drawn to scale: outline, what stays clear, what may be covered (rings, mm), its pieces."""
+
+    id: int
+    name: str
+    count: int
+    areas: Areas
+    outline_mm: Points
+    treatable_mm: tuple[tuple[Points, ...], ...]
+    opening_mm: Points
+    """The hole it is reached through, where one is known."""
+    layers: tuple[LayerPieces, ...]
+
+
+class SheetPiece(Strict):
+    """A piece on its sheet, with the label it carries on the surface; (x, y) is the lower left of its bounds."""
+
+    label: str
+    surface_id: int | None
+    outline_mm: Points
+    holes_mm: tuple[Points, ...]
+    x_mm: float
+    y_mm: float
+    mirrored: bool
+    turned_deg: float
+    locked: bool
+    turns: tuple[float, ...]
+    """Angles it may be turned by; empty for any."""
+    mirrors: bool
+
+
+class SheetView(Strict):
+    """One opened sheet or length of roll."""
+
+    material: str
+    thickness_mm: float
+    name: str
+    letter: str
+    roll: bool
+    stock: str
+    number: int
+    width_mm: float
+    length_mm: float
+    outline_mm: Points
+    pieces: tuple[SheetPiece, ...]
+    used: float
+    """Share of it that goes on the job."""
+    liner_up: bool
+    """Whether it is cut with the liner up: the drawing is then the mirror of what is seen."""
+    offcut: str = ""
+    """Of a rest that is kept: which, and where it lies."""
+
+
+class LeftOver(Strict):
+    """A rest worth keeping, with the label it could carry."""
+
+    material: str
+    thickness_mm: float
+    name: str
+    width_mm: float
+    length_mm: float
+    code: str
+
+
+class CutView(Strict):
+    """The whole stage."""
+
+    sentence: str
+    detail: str
+    surface: SurfaceView | None
+    sheets: tuple[SheetView, ...]
+    buy: tuple[Buy, ...]
+    kg: float
+    money: float
+    currency: str
+    utilisation: float | None
+    unplaced: tuple[str, ...]
+    working: tuple[Working, ...]
+    work: tuple[str, ...] = ()
+    """Layouts still under way, by their keys."""
+    older: bool = False
+    """Whether part of the buying list is of layouts from before the last change."""
+    offcuts: tuple[Offcut, ...] = ()
+    """Rests the workshop keeps of what this job cuts, that it could take."""
+    left: tuple[LeftOver, ...] = ()
+    let_go: tuple[str, ...] = ()
+    """Pieces a hand laid that no longer lie well there, and are laid anew."""

@@ -1,0 +1,119 @@
+"""The layouts of a job's pieces: asked for with what a hand fixed, and told sheet by sheet."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from shapely import Polygon
+
+from ...cutting.buying import OFFCUT, Found, cut_input, flat_forms
+from ...cutting.hand import good
+from ...cutting.model import CutInput, CutResult, Fixed
+from ...cutting.parts import ANGLES, Part, upright
+from ...cutting.rows import HandLayout, Offcut
+from ...figures.job_figures import JobFigures
+from ...materials.model import Material
+from .model import LeftOver, Points, SheetPiece, SheetView
+from .wanted import Key, Named
+
+
+class Asked(NamedTuple):
+    """A layout asked for: of which material, for which pieces, with which rests, and what the hand's pieces became."""
+
+    material: Material
+    thickness_mm: float
+    named: list[Named]
+    rests: tuple[Offcut, ...]
+    data: CutInput
+    locked: frozenset[str]
+    let_go: tuple[str, ...]
+
+
+def ask(job: JobFigures, key: Key, named: list[Named]) -> Asked:
+    """What is asked of the layouts for a material: its pieces, the rests taken, and what a hand has laid and still lies well."""
+    name, thickness = key
+    material = job.shelf.material(name)
+    rests = offcuts_of(job.doc.offcuts_taken, name, thickness)
+    data = cut_input(material, thickness, [n.wanted for n in named], rests, habits=job.shelf.habits)
+    hand = hand_layout(job.doc.layouts, key)
+    if hand is None:
+        return Asked(material, thickness, named, rests, data, frozenset(), ())
+    wanted = tuple(Fixed(piece=p.id, stock=p.stock, stock_number=p.number, mirrored=p.mirrored, turned_deg=p.turned_deg,
+                         x_mm=p.x_mm, y_mm=p.y_mm) for p in sorted(hand.pieces, key=lambda p: not p.locked))
+    kept = good(data, wanted)
+    stays = {f.piece for f in kept}
+    here = {n.wanted.label for n in named}
+    return Asked(material, thickness, named, rests, data.model_copy(update={"fixed": kept}),
+                 frozenset(p.id for p in hand.pieces if p.locked and p.id in stays),
+                 tuple(p.id for p in hand.pieces if p.id in here and p.id not in stays))
+
+
+def hand_layout(rows: tuple[HandLayout, ...], key: Key) -> HandLayout | None:
+    """What a hand has laid of a material at a thickness; None where nothing."""
+    return next((r for r in rows if r.material == key[0] and abs(r.thickness_mm - key[1]) < 0.01 and r.pieces), None)
+
+
+def offcuts_of(offcuts: tuple[Offcut, ...], material: str, thickness_mm: float) -> tuple[Offcut, ...]:
+    """The rests of a material at a thickness."""
+    return tuple(o for o in offcuts if o.material == material and abs(o.thickness_mm - thickness_mm) < 0.01)
+
+
+def find(job: JobFigures, asked: Asked) -> Found:
+    """The layout of what was asked for."""
+    return job.layouts(asked.material.id, asked.thickness_mm, asked.data)
+
+
+def sheets_of(asked: Asked, result: CutResult) -> list[SheetView]:
+    """Every opened sheet, roll and rest with its pieces."""
+    material, thickness = asked.material, asked.thickness_mm
+    sold = {f.id: (f.form == "roll", f.width_mm or 0.0, "", ()) for f in flat_forms(material, thickness)}
+    kept: dict[str, tuple[bool, float, str, Points]] = {
+        f"{OFFCUT}{r.id}": (False, r.width_mm, rest_words(r), r.outline_mm) for r in asked.rests}
+    by_label = {n.wanted.label: n for n in asked.named}
+    liner = material.hold.startswith("self-adhesive")
+    out = []
+    for used in result.used:
+        roll, width, offcut, outline = (sold | kept)[used.stock]
+        pieces = tuple(_sheet_piece(by_label[p.piece], p.mirrored, p.turned_deg, p.outline_mm, p.piece in asked.locked)
+                       for p in used.placements)
+        whole = Polygon(outline).area if outline else width * used.length_used_mm
+        area = sum(by_label[p.piece].wanted.shape.area for p in used.placements)
+        out.append(SheetView(
+            material=material.id, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm", letter=material.letter,
+            roll=roll, stock=used.stock, number=used.number, width_mm=width, length_mm=used.length_used_mm, offcut=offcut,
+            outline_mm=outline, pieces=pieces, used=round(area / whole, 3) if whole else 0.0, liner_up=liner))
+    return out
+
+
+def _sheet_piece(named: Named, mirrored: bool, turned_deg: float, laid: Points, locked: bool) -> SheetPiece:
+    """A piece as it truly is where it was laid."""
+    wanted = named.wanted
+    x, y = (min(p[k] for p in laid) for k in (0, 1))
+    shape = upright(Part(0, 1, wanted.shape, wanted.rotate, wanted.mirror), turned_deg, mirrored, x, y).shape
+    rings = [tuple((round(a, 2) + 0.0, round(b, 2) + 0.0) for a, b in list(r.coords)[:-1])
+             for r in (shape.exterior, *shape.interiors)]
+    return SheetPiece(label=wanted.label, surface_id=named.surface_id, outline_mm=rings[0], holes_mm=tuple(rings[1:]),
+                      x_mm=round(x, 2), y_mm=round(y, 2), mirrored=mirrored, turned_deg=turned_deg, locked=locked,
+                      turns=ANGLES[wanted.rotate] or (), mirrors=wanted.mirror)
+
+
+def rest_words(rest: Offcut) -> str:
+    """Which rest it is and where it lies."""
+    return ", ".join(x for x in (f"offcut {rest.code}" if rest.code else "offcut kept", rest.place) if x)
+
+
+def left_over(job: JobFigures, asked: Asked, result: CutResult, taken: set[str]) -> list[LeftOver]:
+    """Rests worth keeping, each with a label nobody has yet."""
+    least = job.shelf.habits.least_offcut_mm
+    rolls = {f.id for f in flat_forms(asked.material, asked.thickness_mm) if f.form == "roll"}
+    out = []
+    for rest in result.offcuts:
+        (x1, y1), (x2, y2) = rest.outline_mm[0], rest.outline_mm[2]
+        width, length = x2 - x1, y2 - y1
+        if min(width, length) < least or rest.stock in rolls:  # what is not cut off a roll stays on it
+            continue
+        code = next(c for c in (f"R{n}" for n in range(1, 100_000)) if c not in taken)
+        taken.add(code)
+        out.append(LeftOver(material=asked.material.id, thickness_mm=asked.thickness_mm, width_mm=round(width), code=code,
+                            name=f"{asked.material.name}, {asked.thickness_mm:g} mm", length_mm=round(length)))
+    return out

@@ -1,0 +1,153 @@
+"""Which pieces a job wants: of every layer on every surface, numbered, and those wanted beside them."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import NamedTuple
+
+import shapely
+from shapely import Polygon, box
+
+from ...cutting.buying import Wanted
+from ...cutting.stock import first_thickness_mm, price_m2
+from ...figures.job_figures import JobFigures, once
+from ...figures.lays import new_layers
+from ...job.document import JobDocument
+from ...job.shelf import Shelf
+from ...materials.model import Material, kg_per_m2
+from ...surfaces.coverage import LAP_MM, pieces_of
+from ...surfaces.geometry import areas, treatable
+from ...surfaces.patches import Patch, patches
+from ...surfaces.rows import StackLayerIn, Surface
+from .labels import copy_label, free_label, prefixes
+from .model import LayerPieces, PieceOnSurface, Points, SurfaceView
+
+
+class Named(NamedTuple):
+    """A piece wanted, and the surface it is for (None of one wanted beside them)."""
+
+    wanted: Wanted
+    surface_id: int | None
+
+
+Key = tuple[str, float]
+"""Material and thickness, mm."""
+
+
+@once
+def drawn_surfaces(job: JobFigures) -> dict[int, SurfaceView]:
+    """Every surface with its pieces, by its number."""
+    names = prefixes(job.doc)
+    return {s.id: surface_drawn(job, s, names[s.id]) for s in job.doc.surfaces}
+
+
+@once
+def pieces_wanted(job: JobFigures) -> dict[Key, list[Named]]:
+    """All pieces of the job by what they are cut from."""
+    shapes = drawn_surfaces(job)
+    out: dict[Key, list[Named]] = {}
+    for surface in job.doc.surfaces:
+        for layer in shapes[surface.id].layers:
+            material = job.shelf.material(layer.material)
+            turns, over = turning(material, _grain(job.doc, surface, layer))
+            out.setdefault((layer.material, layer.thickness_mm), []).extend(
+                Named(Wanted(copy_label(p.label, n), Polygon(p.outline_mm, p.holes_mm), turns, over), surface.id)
+                for n in range(surface.count) for p in layer.pieces)
+    taken = {n.wanted.label for found in out.values() for n in found}
+    for row in job.doc.pieces:
+        thickness = row.thickness_mm or first_thickness_mm(job.shelf.material(row.material))
+        for n in range(row.quantity):
+            label = free_label(f"{row.name} {n + 1}" if row.quantity > 1 else row.name, taken)
+            wanted = Wanted(label, box(0, 0, row.width_mm, row.height_mm), row.rotate)
+            out.setdefault((row.material, thickness), []).append(Named(wanted, None))
+    return {key: found for key, found in out.items() if found}
+
+
+def turning(material: Material, grain: bool) -> tuple[str, bool]:
+    """How pieces of a material may be turned on a sheet, and whether they may be turned over: only what has no face."""
+    faced = (material.facing_on_listener_side or material.properties.facing_thickness_mm is not None
+             or material.hold.startswith("self-adhesive") or bool(material.made_of))
+    return "half" if grain else "any", not faced
+
+
+def _grain(doc: JobDocument, surface: Surface, layer: LayerPieces) -> bool:
+    return any(x.grain for patch in patches(surface) for x in new_layers(doc, patch)
+               if (x.material, x.thickness_mm) == (layer.material, layer.thickness_mm))
+
+
+def to_lay(doc: JobDocument) -> list[tuple[Patch, tuple[StackLayerIn, ...]]]:
+    """Every patch that something is laid on, with what that is."""
+    pairs = [(patch, new_layers(doc, patch)) for surface in doc.surfaces for patch in patches(surface)]
+    return [(patch, layers) for patch, layers in pairs if layers]
+
+
+def surface_drawn(job: JobFigures, surface: Surface, prefix: str) -> SurfaceView:
+    """A surface with the pieces of its layers."""
+    planned = tuple(new_layers(job.doc, patch) for patch in patches(surface))
+    return _drawn(surface, planned, prefix, job.shelf, job.doc.job.kind == "enclosure")
+
+
+@lru_cache(maxsize=1024)
+def _drawn(
+    surface: Surface, planned: tuple[tuple[StackLayerIn, ...], ...], prefix: str, shelf: Shelf, boxed: bool
+) -> SurfaceView:
+    """Of no other surface, so that a change of one draws only that one anew. ``boxed``: its neighbours meet it at corners."""
+    rings = tuple(
+        tuple(_ring(ring.coords) for ring in (p.exterior, *p.interiors))
+        for p in shapely.get_parts(treatable(surface)) if isinstance(p, Polygon) and not p.is_empty)
+    layers, number = [], 0
+    for patch, own in zip(patches(surface), planned, strict=True):
+        under = 0.0
+        for k, layer in enumerate(own):
+            found = _pieces(patch, layer, prefix, number, shelf, staggered=k % 2 == 1, inset_mm=under if boxed else 0.0)
+            if found is None:
+                continue
+            layers.append(found)
+            number += len(found.pieces)
+            material = shelf.material(layer.material)
+            if material.acts not in ("damping", "plate"):
+                under += layer.thickness_mm
+    return SurfaceView(id=surface.id, name=surface.name, count=surface.count, areas=areas(surface), outline_mm=surface.outline_mm,
+                       treatable_mm=rings, layers=tuple(layers), opening_mm=_opening(surface))
+
+
+def _opening(surface: Surface) -> Points:
+    if surface.opening is None:
+        return ()
+    at, w, h = surface.opening.middle(surface), surface.opening.width_mm / 2, surface.opening.height_mm / 2
+    return ((at.x - w, at.y - h), (at.x + w, at.y - h), (at.x + w, at.y + h), (at.x - w, at.y + h))
+
+
+def _pieces(
+    patch: Patch, layer: StackLayerIn, prefix: str, number: int, shelf: Shelf, *, staggered: bool, inset_mm: float
+) -> LayerPieces | None:
+    """The pieces of one layer, numbered on from ``number``; None of what is not cut."""
+    material, habits = shelf.material(layer.material), shelf.habits
+    price = price_m2(material, layer.thickness_mm)
+    cover = pieces_of(patch, layer, material, staggered=staggered, inset_mm=inset_mm,
+                      price_m=habits.seam_price_m / price if habits.seam_price_m is not None and price else None,
+                      largest=(habits.largest_mm, habits.largest_kg))
+    if cover is None:
+        return None
+    size, each = areas(patch), kg_per_m2(material, layer.thickness_mm)
+    damping = material.acts == "damping"
+    pieces = tuple(_piece(f"{prefix}{number + i}", piece, each) for i, piece in enumerate(cover.pieces, start=1))
+    reached = cover.share if damping else layer.coverage
+    where = f" ({patch.name.removeprefix(patch.whole.name).lstrip(', ')})" if patch.whole.zones else ""
+    lap = LAP_MM if "barrier" in material.roles and material.acts != "plate" and len(pieces) > 1 else 0.0
+    return LayerPieces(
+        material=material.id, thickness_mm=layer.thickness_mm, name=f"{material.name}, {layer.thickness_mm:g} mm{where}",
+        letter=material.letter, wanted=layer.coverage, reached=round(reached, 3),
+        kg=round(each * size.treatable_m2 * reached * patch.count, 2), pieces=pieces,
+        strips=patch.opening is not None and len(pieces) > 1, lap_mm=lap, seam_m=round(cover.seam_m, 2))
+
+
+def _piece(label: str, piece: Polygon, kg_m2: float) -> PieceOnSurface:
+    x1, y1, x2, y2 = piece.bounds
+    return PieceOnSurface(label=label, outline_mm=_ring(piece.exterior.coords),
+                          holes_mm=tuple(_ring(h.coords) for h in piece.interiors), width_mm=round(x2 - x1, 1),
+                          height_mm=round(y2 - y1, 1), kg=round(piece.area / 1e6 * kg_m2, 2))
+
+
+def _ring(coords: object) -> Points:
+    return tuple((round(x, 2) + 0.0, round(y, 2) + 0.0) for x, y in list(coords)[:-1])  # type: ignore[call-overload]
