@@ -29,7 +29,23 @@ from ..store.edits import Busy, Conflict
 from ..store.files import FileStore
 from ..store.undo import Blocked
 from ..work.desk import Desk
-from . import behind, captures, compare, edits, files, hearing, pictures, plans, runs, shapes, shelf, signals, views, workshop  # noqa: F401  (their routes register themselves)
+from . import (  # noqa: F401  (their routes register themselves)
+    behind,
+    captures,
+    compare,
+    cutting,
+    edits,
+    files,
+    hearing,
+    pictures,
+    plans,
+    runs,
+    shapes,
+    shelf,
+    signals,
+    views,
+    workshop,
+)
 from .doors import COOKIE, STAYS_S, Door, sign_in_page
 from .schemas import Refusal
 from .shared import api, set_up

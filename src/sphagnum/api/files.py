@@ -42,7 +42,7 @@ def export_job(path: s.JobPath) -> Response:
     """The whole job as a document, its photographs within."""
     with store()() as session:
         found = document(session, path.job_id)
-    return _download(write_job(found, shelf(), files().photograph), "application/json", f"{_slug(found.job.name)}.json")
+    return download(write_job(found, shelf(), files().photograph), "application/json", f"{slug(found.job.name)}.json")
 
 
 @api.get("/jobs/<int:job_id>/readings.csv", responses=sends("text/csv"))
@@ -50,7 +50,7 @@ def get_readings(path: s.JobPath) -> Response:
     """All readings as a table."""
     with store()() as session:
         doc, _ = load(session, path.job_id)
-    return _download(readings_csv(doc).encode("utf-8-sig"), "text/csv", f"{_slug(doc.job.name)}-readings.csv")
+    return download(readings_csv(doc).encode("utf-8-sig"), "text/csv", f"{slug(doc.job.name)}-readings.csv")
 
 
 @api.get("/jobs/<int:job_id>/report.pdf", responses=sends("application/pdf"))
@@ -61,7 +61,7 @@ def get_report(path: s.JobPath) -> Response:
         doc, _ = load(session, path.job_id)
     job = figures_of(doc)
     pdf = report(doc, prove(job), goal_rule(job, predicted_at_ear(job)), date.today().isoformat())
-    return _download(pdf, "application/pdf", f"{_slug(doc.job.name)}-result.pdf")
+    return download(pdf, "application/pdf", f"{slug(doc.job.name)}-result.pdf")
 
 
 class DrawingPath(s.JobPath):
@@ -85,14 +85,16 @@ def get_drawing(path: DrawingPath, query: DrawingQuery) -> Response:
     job = job_figures(path.job_id)
     shapes = surface_shapes(job, path.surface_id, query.layer, outline=path.kind != "pdf")
     name = next(x.name for x in job.doc.surfaces if x.id == path.surface_id)
-    return _download(drawn(shapes, path.kind, query.page), KINDS[path.kind], f"{_slug(name)}.{path.kind}")
+    return download(drawn(shapes, path.kind, query.page), KINDS[path.kind], f"{slug(name)}.{path.kind}")
 
 
-def _slug(name: str) -> str:
+def slug(name: str) -> str:
+    """A name as part of a file name."""
     return "".join(ch if ch.isascii() and ch.isalnum() else "-" for ch in name.lower()).strip("-") or "job"
 
 
-def _download(data: bytes, kind: str, name: str) -> Response:
+def download(data: bytes, kind: str, name: str) -> Response:
+    """A file to keep, or to look at where ``?look`` is asked."""
     response = make_response(data)
     response.mimetype = kind
     place = "inline" if request.args.get("look") else "attachment"

@@ -11,6 +11,7 @@ from ..core.errors import BadInput
 from ..core.surfaces.drawn import DrawnShape, ReadDrawing
 from ..core.surfaces.taped import TapedShape, read_taped, taped_shape
 from ..core.surfaces.taped_forms import ShapeForm, typed_shape
+from ..core.surfaces.traced import TracedShape, TraceForm, traced_shape
 from ..exchange.draw_command import MOST_BYTES, read_drawing
 from .shared import answer, api
 
@@ -29,6 +30,12 @@ class DrawingForm(BaseModel):
 def make_shape(body: ShapeForm) -> Response:
     """An outline from what a tape gave, as it is typed."""
     return answer(taped_shape(read_taped(typed_shape(body), "")))
+
+
+@api.post("/traced", responses={200: TracedShape})
+def trace_shape(body: TraceForm) -> Response:
+    """An outline from points marked on a photograph; the photograph itself stays in the browser."""
+    return answer(traced_shape(body))
 
 
 @api.post("/drawings", responses={200: ReadDrawing})

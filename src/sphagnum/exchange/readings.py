@@ -26,10 +26,10 @@ def readings_csv(doc: JobDocument) -> str:
     for r in doc.readings:
         levels = {str(k): v for k, v in r.levels.items()}
         table.writerow([
-            _safe(names["r"].get(r.round_id, "")), _safe(str(days.get(r.round_id) or "")),
-            _safe(names["p"].get(r.position_id, "")),
-            _safe(names["c"].get(r.condition_id, "")), "yes" if r.background else "no", r.quantity, _cell(r.level_db),
-            _cell(r.low_db), _cell(r.high_db), "no" if r.relative else "yes", r.source, _safe(r.file_name),
+            safe(names["r"].get(r.round_id, "")), safe(str(days.get(r.round_id) or "")),
+            safe(names["p"].get(r.position_id, "")),
+            safe(names["c"].get(r.condition_id, "")), "yes" if r.background else "no", r.quantity, _cell(r.level_db),
+            _cell(r.low_db), _cell(r.high_db), "no" if r.relative else "yes", r.source, safe(r.file_name),
             *(_cell(v) for v in (r.window_s or (None, None))), *(_cell(levels.get(n)) for n in LEVELS),
             *(_cell(v) for v in (r.bands_db or (None,) * len(NOMINAL_HZ)))])
     return out.getvalue()
@@ -39,6 +39,6 @@ def _cell(value: float | None) -> str:
     return "" if value is None else f"{value:g}"
 
 
-def _safe(text: str) -> str:
+def safe(text: str) -> str:
     """Text that a spreadsheet will not take for a formula."""
     return f"'{text}" if text[:1] and text[0] in FORMULA else text

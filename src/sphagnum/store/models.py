@@ -188,6 +188,10 @@ class TemplateRow(OfOwner, Base):
     __tablename__ = "templates"
 
 
+class OutlineRow(OfOwner, Base):
+    __tablename__ = "outlines"
+
+
 class SettingRow(OfOwner, Base):
     __tablename__ = "settings"
 
@@ -271,6 +275,7 @@ TABLES: dict[str, type[Any]] = {
     for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,
                   PathRow, BlockOffRow, SubstitutionRow, MeasureRow, RattleRow, LeakRow, HintRow, CalculationRow, PieceRow,
                   GoodRow, OffcutTakenRow, LayoutRow, StepEventRow, PhotoRow, SideEffectRow, ReminderRow, KnockRow,
-                  MaterialCopyRow, PromiseRow, ShelfMaterialRow, OffcutRow, TemplateRow, SettingRow, MethodRow, HouseMinutesRow)
+                  MaterialCopyRow, PromiseRow, ShelfMaterialRow, OffcutRow, TemplateRow, OutlineRow, SettingRow, MethodRow,
+                  HouseMinutesRow)
 }
 """Collections of a job and of the workshop, in an order in which references always point backwards."""

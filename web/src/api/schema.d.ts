@@ -212,6 +212,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/buying.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The buying list as a table. */
+        get: operations["api_get_buying_csv_jobs__int_job_id__buying_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/buying.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The buying list on paper. */
+        get: operations["api_get_buying_pdf_jobs__int_job_id__buying_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/calibration": {
         parameters: {
             query?: never;
@@ -272,6 +306,23 @@ export interface paths {
         };
         /** Cut: a surface with its pieces, the sheets and the buying list. */
         get: operations["api_get_cut_jobs__int_job_id__cut_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cut-sheets.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every sheet on a page of its own, with the corners of its pieces. */
+        get: operations["api_get_cut_sheets_jobs__int_job_id__cut_sheets_pdf_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -376,6 +427,40 @@ export interface paths {
         put?: never;
         /** Ring frequency, decay time and loss factor from a recording of knocks on a panel. */
         post: operations["api_import_knocks_jobs__int_job_id__knocks_recording_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A label a piece, with a code that opens it here. */
+        get: operations["api_get_labels_jobs__int_job_id__labels_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/layout-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether a piece may lie where a hand puts it. Nothing is kept. */
+        post: operations["api_check_layout_jobs__int_job_id__layout_check_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -757,6 +842,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/surfaces/{surface_id}/twin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A surface of a job as another one to add, mirrored if asked, with its chosen layers. */
+        get: operations["api_get_twin_jobs__int_job_id__surfaces__int_surface_id__twin_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/swaps": {
         parameters: {
             query?: never;
@@ -909,6 +1011,23 @@ export interface paths {
         head?: never;
         /** Change fields of a row, or what is inside them. */
         patch: operations["api_change_row_jobs__int_job_id___collection___int_row_id__patch"];
+        trace?: never;
+    };
+    "/api/outlines/{outline_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kept outline as a surface to add, mirrored if asked; it says from what it is and when that was measured. */
+        get: operations["api_get_outline_outlines__int_outline_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/pictures/{name}": {
@@ -1075,6 +1194,23 @@ export interface paths {
         get: operations["api_see_ticket_tickets__ticket__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/traced": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** An outline from points marked on a photograph; the photograph itself stays in the browser. */
+        post: operations["api_trace_shape_traced_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1505,6 +1641,11 @@ export interface components {
              * @default
              */
             order_number: string;
+            /**
+             * Shelf
+             * @default
+             */
+            shelf: string;
             /** Spare */
             spare: number;
             /**
@@ -1888,6 +2029,11 @@ export interface components {
             surface: components["schemas"]["SurfaceView"] | null;
             /** Unplaced */
             unplaced: string[];
+            /**
+             * Used Up
+             * @default []
+             */
+            used_up: components["schemas"]["Buy"][];
             /** Utilisation */
             utilisation: number | null;
             /**
@@ -2350,6 +2496,15 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * HandCheck
+         * @description A layout as a hand would have it, and the piece that was moved last.
+         */
+        HandCheck: {
+            layout: components["schemas"]["LayoutIn"];
+            /** Moved */
+            moved: string;
+        };
         /** HandLayout */
         HandLayout: {
             /** Id */
@@ -2365,6 +2520,14 @@ export interface components {
             thickness_mm: number;
             /** Version */
             version: number;
+        };
+        /**
+         * HandSaid
+         * @description Why a piece may not lie so; empty where it may.
+         */
+        HandSaid: {
+            /** Why */
+            why: string;
         };
         /** Hint */
         Hint: {
@@ -2882,6 +3045,54 @@ export interface components {
             version: number;
         };
         /**
+         * KnownLength
+         * @description Two points of the picture whose distance is known.
+         */
+        KnownLength: {
+            /** Ends */
+            ends: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Length Mm */
+            length_mm: number;
+        };
+        /**
+         * KnownRectangle
+         * @description The corners of a rectangle in the plane of the outline, in order from its lower left round the edge, and its size.
+         */
+        KnownRectangle: {
+            /** Corners */
+            corners: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Height Mm */
+            height_mm: number;
+            /** Width Mm */
+            width_mm: number;
+        };
+        /**
          * LaidByHand
          * @description A piece where a hand put it: on which stock (by its form or offcut, and number), turned how, its lower left at (x, y).
          */
@@ -2997,6 +3208,21 @@ export interface components {
             thickness_mm: number;
             /** Tie */
             tie: string;
+        };
+        /**
+         * LayoutIn
+         * @description How the pieces of a material were last laid by hand; what no longer lies well is laid anew.
+         */
+        LayoutIn: {
+            /** Material */
+            material: string;
+            /**
+             * Pieces
+             * @default []
+             */
+            pieces: components["schemas"]["LaidByHand"][];
+            /** Thickness Mm */
+            thickness_mm: number;
         };
         /** LeakFound */
         LeakFound: {
@@ -3946,6 +4172,31 @@ export interface components {
             setup_db: number;
             /** Version */
             version: number;
+        };
+        /** OwnOutline */
+        OwnOutline: {
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /**
+             * Layers
+             * @default []
+             */
+            layers: components["schemas"]["StackLayerIn"][];
+            /**
+             * Measured On
+             * @default
+             */
+            measured_on: string;
+            surface: components["schemas"]["SurfaceIn"];
+            /** Version */
+            version: number;
+            /**
+             * What
+             * @default
+             */
+            what: string;
         };
         /** OwnTemplate */
         OwnTemplate: {
@@ -6236,6 +6487,11 @@ export interface components {
              * @default null
              */
             kg_limit: number | null;
+            /**
+             * Made From
+             * @default
+             */
+            made_from: string;
             /** Name */
             name: string;
             /** @default null */
@@ -6275,6 +6531,109 @@ export interface components {
             survey_do: "" | "keep" | "restore" | "replace" | "build on";
             /** Version */
             version: number;
+            /**
+             * Zones
+             * @default []
+             */
+            zones: components["schemas"]["ZoneIn"][];
+        };
+        /**
+         * SurfaceDrawn
+         * @description A surface to be added, and the layers that were cut for it.
+         */
+        SurfaceDrawn: {
+            /** Layers */
+            layers: components["schemas"]["StackLayerIn"][];
+            surface: components["schemas"]["SurfaceIn"];
+        };
+        /**
+         * SurfaceIn
+         * @description A panel of the job; ``count`` identical ones; ``present`` is what lies on its substrate now.
+         */
+        SurfaceIn: {
+            /**
+             * Butts
+             * @default
+             * @enum {string}
+             */
+            butts: "" | "across" | "up" | "both";
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Depth Limit Mm
+             * @default null
+             */
+            depth_limit_mm: number | null;
+            /**
+             * Flags
+             * @default []
+             */
+            flags: ("wet" | "hot" | "curved" | "hidden" | "walked on" | "overhead" | "trim over it" | "salt" | "outdoors" | "food" | "moves" | "fire-rated" | "membrane" | "loudspeaker" | "sun" | "structural")[];
+            /**
+             * @default {
+             *       "between": null,
+             *       "isolated": null,
+             *       "kind": "none",
+             *       "resilient_channel_spacing_mm": null,
+             *       "spacing_mm": null
+             *     }
+             */
+            frame: components["schemas"]["Frame"];
+            /**
+             * Keep Clear
+             * @default []
+             */
+            keep_clear: components["schemas"]["KeepClear"][];
+            /**
+             * Kg Limit
+             * @default null
+             */
+            kg_limit: number | null;
+            /**
+             * Made From
+             * @default
+             */
+            made_from: string;
+            /** Name */
+            name: string;
+            /** @default null */
+            opening: components["schemas"]["Opening"] | null;
+            /** Outline Mm */
+            outline_mm: [
+                number,
+                number
+            ][];
+            /**
+             * Planned
+             * @default false
+             */
+            planned: boolean;
+            /**
+             * Present
+             * @default []
+             */
+            present: components["schemas"]["StackLayerIn"][];
+            /**
+             * Shares Access
+             * @default
+             */
+            shares_access: string;
+            substrate: components["schemas"]["StackLayerIn"];
+            /**
+             * Survey
+             * @default
+             * @enum {string}
+             */
+            survey: "" | "whole" | "missing" | "broken" | "worn" | "glued";
+            /**
+             * Survey Do
+             * @default
+             * @enum {string}
+             */
+            survey_do: "" | "keep" | "restore" | "replace" | "build on";
             /**
              * Zones
              * @default []
@@ -6509,6 +6868,21 @@ export interface components {
             words: string;
         };
         /**
+         * TraceForm
+         * @description Points of a picture, in pixels, x to the right and y down: the outline, and what makes them millimetres.
+         */
+        TraceForm: {
+            /** @default null */
+            length: components["schemas"]["KnownLength"] | null;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            /** @default null */
+            rectangle: components["schemas"]["KnownRectangle"] | null;
+        };
+        /**
          * TraceView
          * @description The budget: shares now, ceilings, total now, as planned and with gates pulled; tests, plan and what was found.
          */
@@ -6560,6 +6934,26 @@ export interface components {
             total_dba: number | null;
             /** Working */
             working: components["schemas"]["Working"][];
+        };
+        /**
+         * TracedShape
+         * @description The outline in mm, lower left at 0,0. ``squared``: whether the tilt of the camera is taken out; ``check_off`` how much the
+         *     check length came out too long (a share; None without one).
+         */
+        TracedShape: {
+            /** Area M2 */
+            area_m2: number;
+            /** Check Off */
+            check_off: number | null;
+            /** Note */
+            note: string;
+            /** Outline Mm */
+            outline_mm: [
+                number,
+                number
+            ][];
+            /** Squared */
+            squared: boolean;
         };
         /**
          * Trade
@@ -6983,6 +7377,11 @@ export interface components {
              * @default []
              */
             offcuts: components["schemas"]["Offcut"][];
+            /**
+             * Outlines
+             * @default []
+             */
+            outlines: components["schemas"]["OwnOutline"][];
             /**
              * Settings
              * @default []
@@ -8886,6 +9285,230 @@ export interface operations {
             };
         };
     };
+    api_get_buying_csv_jobs__int_job_id__buying_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_buying_pdf_jobs__int_job_id__buying_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_calibrate_jobs__int_job_id__calibration_post: {
         parameters: {
             query?: never;
@@ -9254,6 +9877,118 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CutView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_cut_sheets_jobs__int_job_id__cut_sheets_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
             /** @description Unauthorized */
@@ -9960,6 +10695,234 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_labels_jobs__int_job_id__labels_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_check_layout_jobs__int_job_id__layout_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandCheck"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandSaid"];
                 };
             };
             /** @description Unauthorized */
@@ -12724,6 +13687,121 @@ export interface operations {
             };
         };
     };
+    api_get_twin_jobs__int_job_id__surfaces__int_surface_id__twin_get: {
+        parameters: {
+            query?: {
+                mirror?: boolean;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                surface_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceDrawn"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_swaps_jobs__int_job_id__swaps_get: {
         parameters: {
             query: {
@@ -13881,6 +14959,120 @@ export interface operations {
             };
         };
     };
+    api_get_outline_outlines__int_outline_id__get: {
+        parameters: {
+            query?: {
+                mirror?: boolean;
+            };
+            header?: never;
+            path: {
+                outline_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceDrawn"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_picture_pictures__string_name__get: {
         parameters: {
             query?: never;
@@ -14908,6 +16100,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorkState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_trace_shape_traced_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TraceForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TracedShape"];
                 };
             };
             /** @description Unauthorized */

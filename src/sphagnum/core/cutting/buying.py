@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Any, NamedTuple, Protocol
 
@@ -35,6 +36,8 @@ class Buy(Strict):
     """None where no price is known."""
     supplier: str = ""
     order_number: str = ""
+    shelf: str = ""
+    """What of it the shelf has already, that is not bought."""
     older: bool = False
     """Whether it is of a layout from before the last change; the new one is under way."""
 
@@ -158,17 +161,28 @@ def _spare(units: int, share: float) -> int:
     return math.ceil(units * share - 1e-9) if units >= 5 else 0
 
 
+OnHand = Callable[[StockForm], float | None]
+"""How many units of a form the shelf has; None where nobody counted."""
+
+
+def uncounted(_form: StockForm) -> None:
+    """A shelf nobody counted."""
+
+
 def buy_stock(
-    material: Material, thickness: float, result: CutResult, older: bool = False, spare_share: float = SPARE_SHARE
+    material: Material, thickness: float, result: CutResult, older: bool = False, spare_share: float = SPARE_SHARE,
+    on_hand: OnHand = uncounted,
 ) -> list[Buy]:
-    """Per size sold: sheets in whole packs with their spare, or metres of a roll; all of it in the price and the weight."""
+    """Per size sold: sheets in whole packs with their spare, or metres of a roll, less what the shelf has; what is bought is in
+    the price and the weight."""
     forms = flat_forms(material, thickness)
-    return [_buy_flat(material, thickness, form, used, older, spare_share) for form in forms
+    return [_buy_flat(material, thickness, form, used, older, spare_share, on_hand(form)) for form in forms
             if (used := [u for u in result.used if u.stock == form.id])]
 
 
 def _buy_flat(
-    material: Material, thickness: float, stock: StockForm, used: list[UsedStock], older: bool, spare_share: float
+    material: Material, thickness: float, stock: StockForm, used: list[UsedStock], older: bool, spare_share: float,
+    on_hand: float | None,
 ) -> Buy:
     kg_m2 = kg_per_m2(material, thickness)
     width, length = (stock.width_mm or 0.0) / 1e3, (stock.length_mm or 1.0) / 1e3
@@ -179,17 +193,21 @@ def _buy_flat(
               "supplier": stock.supplier, "order_number": stock.order_number, "older": older}
     if stock.form == "roll":
         metres = sum(u.length_used_mm for u in used) / 1e3
-        step = math.ceil(metres * 10 - 1e-6) / 10
-        rolls = len(used)
+        there = min((on_hand or 0.0) * length, metres)
+        step = math.ceil((metres - there) * 10 - 1e-6) / 10
+        rolls = max(0, math.ceil(len(used) - (on_hand or 0.0) - 1e-9))
         bought = rolls * length if stock.sold_whole else step
-        return Buy(**common, needed=f"{step:.1f} m of roll", units=rolls if stock.sold_whole else 1, spare=0,
+        shelf = f"{there:.1f} m on the shelf" if there > 0 else ""
+        return Buy(**common, needed=f"{math.ceil(metres * 10 - 1e-6) / 10:.1f} m of roll", spare=0, shelf=shelf,
+                   units=rolls if stock.sold_whole else int(step > 0),
                    unit="roll" if stock.sold_whole else f"{step:.1f} m of roll", kg=round(kg_m2 * bought * width, 1),
                    money=_money(stock.price, bought / length))
     sheets = len(used)
-    packs = math.ceil((sheets + _spare(sheets, spare_share)) / stock.per_pack)
-    return Buy(**common, needed=plural(sheets, "sheet"), units=packs, spare=packs * stock.per_pack - sheets,
+    there = min(math.floor(on_hand or 0.0), sheets + _spare(sheets, spare_share))
+    packs = math.ceil((sheets + _spare(sheets, spare_share) - there) / stock.per_pack)
+    return Buy(**common, needed=plural(sheets, "sheet"), units=packs, spare=packs * stock.per_pack + there - sheets,
                unit=_packed("sheet", stock), kg=round(kg_m2 * width * length * packs * stock.per_pack, 1),
-               money=_money(stock.price, packs * stock.per_pack))
+               shelf=f"{there} on the shelf" if there else "", money=_money(stock.price, packs * stock.per_pack))
 
 
 def _money(price: float | None, units: float) -> float | None:
@@ -200,17 +218,18 @@ def _packed(one: str, stock: StockForm) -> str:
     return one if stock.per_pack == 1 else f"pack of {stock.per_pack}"
 
 
-def buy_tins(material: Material, thickness: float, area_m2: float) -> Buy | None:
+def buy_tins(material: Material, thickness: float, area_m2: float, on_hand: OnHand = uncounted) -> Buy | None:
     """Brushed and sprayed goods by the area a tin covers; a tin weighs what it covers. None where no tin is sold."""
     stock = form_at(material, thickness)
     if stock is None or stock.form != "piece" or not stock.covers_m:
         return None
-    packs = math.ceil(area_m2 / stock.covers_m / stock.per_pack - 1e-9)
+    there = min(math.floor(on_hand(stock) or 0.0), math.ceil(area_m2 / stock.covers_m - 1e-9))
+    packs = math.ceil((area_m2 / stock.covers_m - there) / stock.per_pack - 1e-9)
     tins = packs * stock.per_pack
     return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
                needed=f"{area_m2:.1f} m²", units=packs, spare=0, unit=_packed("tin", stock),
                kg=round(tins * kg_per_m2(material, thickness) * stock.covers_m, 1), money=_money(stock.price, tins),
-               supplier=stock.supplier, order_number=stock.order_number)
+               supplier=stock.supplier, order_number=stock.order_number, shelf=f"{there} on the shelf" if there else "")
 
 
 def buy_unsold(material: Material, thickness: float, area_m2: float) -> Buy:
@@ -224,14 +243,17 @@ LAPS = 1.1
 """A tenth more for laps and waste of what is laid by the metre."""
 
 
-def buy_amount(material: Material, amount: float) -> Buy:
+def buy_amount(material: Material, amount: float, on_hand: OnHand = uncounted) -> Buy:
     """Tape, seals, studs by the metre; screws, grilles, fans by the piece (``amount`` of them), in whole units and packs."""
     stock = form_at(material, None) or StockForm(form="piece")
     by_metre = stock.form == "length" or stock.covers_m is not None
     each = (stock.covers_m or 1.0) * stock.per_pack
-    packs = math.ceil(amount * (LAPS if by_metre else 1.0) / each - 1e-9)
+    wanted = amount * (LAPS if by_metre else 1.0)
+    there = min(on_hand(stock) or 0.0, math.ceil(wanted / (stock.covers_m or 1.0) - 1e-9))
+    packs = math.ceil((wanted - there * (stock.covers_m or 1.0)) / each - 1e-9)
     one = ("roll" if (stock.covers_m or 0) > 6 else "length") if stock.form == "length" else "unit" if by_metre else "piece"
     return Buy(material=material.id, thickness_mm=None, name=material.name,
                needed=f"{amount:.1f} m" if by_metre else plural(math.ceil(amount), "piece"), units=packs, spare=0,
                unit=_packed(one, stock), kg=round(packs * stock.per_pack * (stock.kg or 0.0), 1),
-               money=_money(stock.price, packs * stock.per_pack), supplier=stock.supplier, order_number=stock.order_number)
+               money=_money(stock.price, packs * stock.per_pack), supplier=stock.supplier, order_number=stock.order_number,
+               shelf=f"{there:g} on the shelf" if there else "")

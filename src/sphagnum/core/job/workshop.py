@@ -11,6 +11,7 @@ from ..forms import FormLevel, FormMillimetres, FormNotNegative, FormShareOfDb, 
 from ..materials.model import Material
 from ..paths.offers import PathTemplate
 from ..schema import Row, Strict, Typed
+from ..surfaces.rows import Layers, SurfaceIn
 from .document import Collection
 
 Key = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[a-z0-9][a-z0-9-]*$")]
@@ -67,6 +68,17 @@ class TemplateIn(Strict):
     template: PathTemplate
 
 
+class OutlineIn(Strict):
+    """A surface kept for the next job alike: its outline and what stays clear, the pieces' layers, and when it was measured."""
+
+    label: Name
+    what: Words = ""
+    """What it fits: which kind of van, which machine."""
+    measured_on: Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$")] = ""
+    surface: SurfaceIn
+    layers: Layers = ()
+
+
 class SettingIn(Strict):
     """A setting by name: a number, or words."""
 
@@ -94,6 +106,7 @@ class HouseMinutesIn(Strict):
 class Workshop(WorkshopIn, Row): ...
 class ShelfMaterial(ShelfMaterialIn, Row): ...
 class OwnTemplate(TemplateIn, Row): ...
+class OwnOutline(OutlineIn, Row): ...
 class Setting(SettingIn, Row): ...
 class OwnMethod(MethodIn, Row): ...
 class HouseMinutes(HouseMinutesIn, Row): ...
@@ -109,6 +122,7 @@ class WorkshopDocument(Strict):
     shelf_materials: tuple[ShelfMaterial, ...] = ()
     offcuts: tuple[Offcut, ...] = ()
     templates: tuple[OwnTemplate, ...] = ()
+    outlines: tuple[OwnOutline, ...] = ()
     settings: tuple[Setting, ...] = ()
     methods: tuple[OwnMethod, ...] = ()
     house_minutes: tuple[HouseMinutes, ...] = ()
@@ -118,6 +132,7 @@ WORKSHOP_COLLECTIONS: dict[str, Collection] = {
     "shelf_materials": Collection(editable=ShelfMaterialIn, stored=ShelfMaterial),
     "offcuts": Collection(editable=OffcutIn, stored=Offcut),
     "templates": Collection(editable=TemplateIn, stored=OwnTemplate),
+    "outlines": Collection(editable=OutlineIn, stored=OwnOutline),
     "settings": Collection(editable=SettingIn, stored=Setting),
     "methods": Collection(editable=MethodIn, stored=OwnMethod),
     "house_minutes": Collection(editable=HouseMinutesIn, stored=HouseMinutes),

@@ -48,35 +48,39 @@ def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float) 
     free = treatable(shape)
     best = Cover((), 0.0)
     for slack in SLACKS:  # rectangles cannot fill the ragged rim of a region: where they fall short, a wider one is searched
-        found = _fill(free, _centred(free, shape, coverage, slack), sheet_mm, coverage)
+        filled = [_fill(part, wanted, sheet_mm) for part, wanted in _centred(free, shape, coverage, slack)]
+        pieces = tuple(p for field in filled for p in field)
+        found = Cover(pieces, sum(p.area for p in pieces) / free.area if free.area else 0.0)
         best = found if found.share > best.share else best
         if best.share >= coverage - NEAR or coverage >= WHOLE:
             break
     if best.share >= coverage - NEAR:
         return best
-    trimmed = _trimmed(free, _centred(free, shape, coverage, 1.0), sheet_mm)
+    trimmed = _trimmed(free, shapely.union_all([part for part, _ in _centred(free, shape, coverage, 1.0)]), sheet_mm)
     return trimmed if trimmed.share > best.share else best
 
 
 SLACKS = (1.12, 1.3, 2.0)
 NEAR, WHOLE = 0.02, 0.999
+MUCH_MORE = 1.1
+"""The last rectangle is cut shorter where it would cover so many times what is still wanted."""
 
 
-def _fill(free: BaseGeometry, part: BaseGeometry, sheet_mm: tuple[float, float], coverage: float) -> Cover:
-    """The largest rectangles of a grid over a region, one after another, until the wanted share is covered."""
+def _fill(part: BaseGeometry, wanted: float, sheet_mm: tuple[float, float]) -> list[Polygon]:
+    """The largest rectangles of a grid over a region, one after another, until the wanted area (mm²) is covered."""
     if part.is_empty:
-        return Cover((), 0.0)
+        return []
     x1, y1, x2, y2 = part.bounds
     cell = max(10.0, math.ceil(max(x2 - x1, y2 - y1) / CELLS))
     xs, ys = np.arange(x1, x2 - cell + 0.01, cell), np.arange(y1, y2 - cell + 0.01, cell)
     if not xs.size or not ys.size:
-        return Cover((), 0.0)
+        return []
     gx, gy = np.meshgrid(xs, ys)
     shapely.prepare(part)
     grid = shapely.covers(part, shapely.box(gx, gy, gx + cell, gy + cell))
     rows, cols = np.full(ys.size, cell), np.full(xs.size, cell)
     pieces: list[Polygon] = []
-    covered, wanted = 0.0, coverage * free.area
+    covered = 0.0
     while len(pieces) < MOST_PIECES and covered < wanted * 0.995:
         block = largest_block(grid, rows, cols, sheet_mm)
         if block is None:
@@ -86,9 +90,20 @@ def _fill(free: BaseGeometry, part: BaseGeometry, sheet_mm: tuple[float, float],
         if min(width, height) < LEAST_SIDE_MM:
             break
         grid[r0:r1, c0:c1] = False
-        pieces.append(box(xs[c0], ys[r0], xs[c0] + width, ys[r0] + height))
-        covered += width * height
-    return Cover(tuple(pieces), covered / free.area if free.area else 0.0)
+        w, h = _no_more(width, height, (wanted - covered) * MUCH_MORE)
+        x, y = xs[c0] + (width - w) / 2, ys[r0] + (height - h) / 2
+        pieces.append(box(x, y, x + w, y + h))
+        covered += w * h
+    return pieces
+
+
+def _no_more(width: float, height: float, area: float) -> tuple[float, float]:
+    """A rectangle cut shorter along its longer side, to a whole centimetre, where it is larger than an area."""
+    if width * height <= area:
+        return width, height
+    short, long = sorted((width, height))
+    long = max(LEAST_SIDE_MM, min(long, math.ceil(area / short / 10) * 10))
+    return (short, long) if width <= height else (long, short)
 
 
 def _trimmed(free: BaseGeometry, part: BaseGeometry, sheet_mm: tuple[float, float]) -> Cover:
@@ -104,19 +119,23 @@ def shaker(shape: Shape) -> tuple[float, float] | None:
     return None if found is None else (found.x_mm + found.width_mm / 2, found.y_mm + found.height_mm / 2)
 
 
-def _centred(free: BaseGeometry, shape: Shape, coverage: float, slack: float) -> BaseGeometry:
+def _centred(free: BaseGeometry, shape: Shape, coverage: float, slack: float) -> list[tuple[BaseGeometry, float]]:
     """Of the treatable area what lies nearest the middle of each field between stiffeners, or nearest a loudspeaker, until just
-    ``coverage`` of it is left, and a little more."""
+    ``coverage`` of it is left, and a little more; each with the area wanted of it, mm²."""
     if coverage >= WHOLE:
-        return free
+        return [(free, free.area)]
     about, outline = shaker(shape), region(shape)
     if about is not None:
         reach = 2 * max(outline.bounds[2] - outline.bounds[0], outline.bounds[3] - outline.bounds[1])
-        return _shrunk(free, coverage, slack, lambda size: shapely.Point(about).buffer(reach * size / 2, cap_style="square"))
-    fields = _fields(shape, outline)
-    return shapely.union_all([
-        _shrunk(part, coverage, slack, lambda size, f=field: affinity.scale(f, size, size, origin="centroid"))  # type: ignore[misc]
-        for field in fields if not (part := free.intersection(field)).is_empty])
+        near = _shrunk(free, coverage, slack, lambda size: shapely.Point(about).buffer(reach * size / 2, cap_style="square"))
+        return [(near, coverage * free.area)]
+    out = []
+    for field in _fields(shape, outline):
+        part = free.intersection(field)
+        if not part.is_empty:
+            near = _shrunk(part, coverage, slack, lambda size, f=field: affinity.scale(f, size, size, origin="centroid"))  # type: ignore[misc]
+            out.append((near, coverage * part.area))
+    return out
 
 
 def _fields(shape: Shape, outline: BaseGeometry) -> list[BaseGeometry]:

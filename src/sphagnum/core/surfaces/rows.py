@@ -103,6 +103,8 @@ class SurfaceIn(Shape):
     zones: Annotated[tuple[ZoneIn, ...], BeforeValidator(numbered), AfterValidator(told_apart), Field(max_length=12)] = ()
     opening: Opening | None = None
     """The hole it is reached through, where it is reached through one."""
+    made_from: Annotated[str, Field(max_length=160)] = ""
+    """The template it was drawn from, and when that was measured."""
     butts: Literal["", "across", "up", "both"] = ""
     """Which of its sizes stands between neighbours: its boards are shorter there by their thickness at both ends."""
     shares_access: Annotated[str, Field(max_length=80)] = ""

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from ...cutting.buying import Buy, buy_amount, buy_tins, buy_unsold, flat_forms
+import math
+from typing import NamedTuple
+
+from ...cutting.buying import Buy, OnHand, buy_amount, buy_tins, buy_unsold, flat_forms
 from ...cutting.stock import forms_at, line_metres
 from ...figures.job_figures import JobFigures
 from ...figures.loads import goods_for
+from ...materials.model import StockForm
 from ...materials.table import family
 from ...surfaces.geometry import areas
-from .wanted import to_lay
+from .wanted import pieces_wanted, to_lay
 
 
 def amounts_bought(job: JobFigures) -> list[Buy]:
@@ -31,7 +35,50 @@ def amounts_bought(job: JobFigures) -> list[Buy]:
         cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:
             add(cure.material, cure.metres)
-    return [buy_amount(job.shelf.material(name), amount) for name, amount in amounts.items()]
+    return [buy_amount(job.shelf.material(name), amount, counted(job, name)) for name, amount in amounts.items()]
+
+
+def counted(job: JobFigures, material: str) -> OnHand:
+    """What the shelf has of a material today, whatever the job's own copy of it says."""
+    today = job.base.materials.get(material)
+
+    def on_hand(form: StockForm) -> float | None:
+        size = form.form, form.thickness_mm, form.width_mm, form.length_mm
+        same = (f for f in (today.stock if today else ()) if (f.form, f.thickness_mm, f.width_mm, f.length_mm) == size)
+        return next((f.on_hand for f in same), None)
+
+    return on_hand
+
+
+class Use(NamedTuple):
+    """What of a consumable goes on a square metre of damping, on a metre of cut, and on any job."""
+
+    per_m2: float = 0.0
+    per_m: float = 0.0
+    once: float = 0.0
+
+
+USES: dict[str, Use] = {
+    "panel-cleaner": Use(per_m2=0.1), "lint-free-cloth": Use(per_m2=4.0), "knife-blade": Use(per_m=1 / 15.0),
+    "seam-roller": Use(once=1.0), "nitrile-gloves": Use(per_m2=0.5, once=1.0), "marking-pen": Use(once=1.0),
+}
+"""House figures: one litre of cleaner for ten square metres, a blade for fifteen metres of cut."""
+
+
+def used_up(job: JobFigures) -> list[Buy]:
+    """Cleaner, cloths, blades, gloves: by the area of damping and the metres of cut. Empty where nothing is cut."""
+    wanted = [n.wanted for named in pieces_wanted(job).values() for n in named]
+    if not wanted:
+        return []
+    metres = sum(w.shape.length for w in wanted) / 1e3
+    damped = sum(n.wanted.shape.area for (name, _), named in pieces_wanted(job).items() for n in named
+                 if job.shelf.material(name).acts == "damping") / 1e6
+    out = []
+    for name, use in USES.items():
+        amount = use.per_m2 * damped + use.per_m * metres + use.once
+        if name in job.shelf.materials and amount > 0:
+            out.append(buy_amount(job.shelf.material(name), math.ceil(amount - 1e-9), counted(job, name)))
+    return out
 
 
 def not_flat(job: JobFigures) -> list[Buy]:
@@ -47,6 +94,6 @@ def not_flat(job: JobFigures) -> list[Buy]:
     out = []
     for (name, thickness), covered in area.items():
         material = job.shelf.material(name)
-        tins = buy_tins(material, thickness, covered) if forms_at(material, thickness) else None
+        tins = buy_tins(material, thickness, covered, counted(job, name)) if forms_at(material, thickness) else None
         out.append(tins or buy_unsold(material, thickness, covered))
     return out

@@ -123,5 +123,7 @@ class CutView(Strict):
     offcuts: tuple[Offcut, ...] = ()
     """Rests the workshop keeps of what this job cuts, that it could take."""
     left: tuple[LeftOver, ...] = ()
+    used_up: tuple[Buy, ...] = ()
+    """What the work uses up, reckoned by the area and the cuts; not in the sums."""
     let_go: tuple[str, ...] = ()
     """Pieces a hand laid that no longer lie well there, and are laid anew."""

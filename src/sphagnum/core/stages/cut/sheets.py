@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 from shapely import Polygon
 
@@ -10,11 +10,13 @@ from ...cutting.buying import OFFCUT, Found, cut_input, flat_forms
 from ...cutting.hand import good
 from ...cutting.model import CutInput, CutResult, Fixed
 from ...cutting.parts import ANGLES, Part, upright
-from ...cutting.rows import HandLayout, Offcut
+from ...cutting.rows import LayoutIn, Offcut
 from ...figures.job_figures import JobFigures
 from ...materials.model import Material
 from .model import LeftOver, Points, SheetPiece, SheetView
 from .wanted import Key, Named
+
+L = TypeVar("L", bound=LayoutIn)
 
 
 class Asked(NamedTuple):
@@ -48,7 +50,7 @@ def ask(job: JobFigures, key: Key, named: list[Named]) -> Asked:
                  tuple(p.id for p in hand.pieces if p.id in here and p.id not in stays))
 
 
-def hand_layout(rows: tuple[HandLayout, ...], key: Key) -> HandLayout | None:
+def hand_layout(rows: tuple[L, ...], key: Key) -> L | None:
     """What a hand has laid of a material at a thickness; None where nothing."""
     return next((r for r in rows if r.material == key[0] and abs(r.thickness_mm - key[1]) < 0.01 and r.pieces), None)
 

@@ -8,7 +8,7 @@ from ...figures.job_figures import JobFigures, once
 from ...job.document import JobDocument
 from ...words import listed, percent, plural
 from ...working import Working, inputs
-from .bought import amounts_bought, not_flat
+from .bought import amounts_bought, counted, not_flat, used_up
 from .model import CutView, LeftOver, SheetView, SurfaceView
 from .sheets import ask, find, left_over, offcuts_of, sheets_of
 from .wanted import drawn_surfaces, pieces_wanted
@@ -44,13 +44,14 @@ def _whole(job: JobFigures) -> CutView:
         work += [under_way] * bool(under_way)
         let_go += asked.let_go
         if result is None:
-            buy += buy_stock(asked.material, key[1], older, True, job.shelf.spare_share) if older is not None else []
+            if older is not None:
+                buy += buy_stock(asked.material, key[1], older, True, job.shelf.spare_share, counted(job, key[0]))
             continue
         results.append(result)
         sheets += sheets_of(asked, result)
         left += left_over(job, asked, result, codes)
         unplaced += [f"{u.piece}: {u.why}" for u in result.unplaced]
-        buy += buy_stock(asked.material, key[1], result, spare_share=job.shelf.spare_share)
+        buy += buy_stock(asked.material, key[1], result, False, job.shelf.spare_share, counted(job, key[0]))
     buy += amounts_bought(job)
     buy += not_flat(job)
     used, bought = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
@@ -61,7 +62,7 @@ def _whole(job: JobFigures) -> CutView:
         utilisation=round(used / bought, 3) if bought else None, unplaced=tuple(unplaced),
         working=tuple(_working(r) for r in results), work=tuple(work), older=any(b.older for b in buy),
         offcuts=tuple(o for name, thickness in wanted for o in offcuts_of(job.shelf.offcuts, name, thickness)),
-        left=tuple(left), let_go=tuple(let_go),
+        left=tuple(left), let_go=tuple(let_go), used_up=tuple(used_up(job)),
     )
 
 

@@ -1,4 +1,4 @@
-"""Layouts of a job that a hand has changed."""
+"""Layouts of a job that a hand has changed; outlines the workshop keeps."""
 
 from __future__ import annotations
 
@@ -11,19 +11,24 @@ branch_labels = None
 depends_on = None
 
 
+NEW = ("layouts", "outlines")
+
+
 def upgrade() -> None:
-    op.create_table(
-        "layouts",
-        sa.Column("owner_id", sa.Integer(), nullable=False),
-        sa.Column("id", sa.Integer(), autoincrement=True, nullable=False),
-        sa.Column("version", sa.Integer(), nullable=False),
-        sa.Column("content", sa.JSON(), nullable=False),
-        sa.ForeignKeyConstraint(["owner_id"], ["owners.id"], ondelete="CASCADE"),
-        sa.PrimaryKeyConstraint("id"),
-        sqlite_autoincrement=True,
-    )
-    op.create_index("ix_layouts_owner_id", "layouts", ["owner_id"])
+    for name in NEW:
+        op.create_table(
+            name,
+            sa.Column("owner_id", sa.Integer(), nullable=False),
+            sa.Column("id", sa.Integer(), autoincrement=True, nullable=False),
+            sa.Column("version", sa.Integer(), nullable=False),
+            sa.Column("content", sa.JSON(), nullable=False),
+            sa.ForeignKeyConstraint(["owner_id"], ["owners.id"], ondelete="CASCADE"),
+            sa.PrimaryKeyConstraint("id"),
+            sqlite_autoincrement=True,
+        )
+        op.create_index(f"ix_{name}_owner_id", name, ["owner_id"])
 
 
 def downgrade() -> None:
-    op.drop_table("layouts")
+    for name in NEW:
+        op.drop_table(name)

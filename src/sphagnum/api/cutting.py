@@ -1,0 +1,132 @@
+"""Cut beside its view: what goes to the bench and the counter, whether a hand may lay a piece so, templates and twins."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from flask import Response, request
+from pydantic import BaseModel, Field
+
+from ..core.cutting.hand import why_not
+from ..core.cutting.model import Fixed
+from ..core.cutting.rows import LayoutIn
+from ..core.errors import BadInput
+from ..core.forms import MOST_NUMBER
+from ..core.schema import Strict
+from ..core.stages.cut.sheets import ask, hand_layout
+from ..core.stages.cut.view import cut_view
+from ..core.stages.cut.wanted import pieces_wanted
+from ..core.surfaces.rows import Layers, SurfaceIn
+from ..core.surfaces.twins import mirrored
+from ..exchange.buying_list import buying_csv, buying_pdf
+from ..exchange.cut_sheets import cut_sheets, labels
+from ..store.documents import Missing
+from . import schemas as s
+from .files import download, slug
+from .shared import answer, api, job_figures, own_workshop, sends
+
+
+@api.get("/jobs/<int:job_id>/cut-sheets.pdf", responses=sends("application/pdf"))
+def get_cut_sheets(path: s.JobPath) -> Response:
+    """Every sheet on a page of its own, with the corners of its pieces."""
+    job = job_figures(path.job_id)
+    names = {x.id: x.name for x in job.doc.surfaces}
+    data = cut_sheets(cut_view(job, None), names, job.doc.job.name)
+    return download(data, "application/pdf", f"{slug(job.doc.job.name)}-cut-sheets.pdf")
+
+
+@api.get("/jobs/<int:job_id>/labels.pdf", responses=sends("application/pdf"))
+def get_labels(path: s.JobPath) -> Response:
+    """A label a piece, with a code that opens it here."""
+    job = job_figures(path.job_id)
+    names = {x.id: x.name for x in job.doc.surfaces}
+    data = labels(cut_view(job, None), names, job.doc.job.name, f"{request.host_url}jobs/{path.job_id}/cut")
+    return download(data, "application/pdf", f"{slug(job.doc.job.name)}-labels.pdf")
+
+
+@api.get("/jobs/<int:job_id>/buying.csv", responses=sends("text/csv"))
+def get_buying_csv(path: s.JobPath) -> Response:
+    """The buying list as a table."""
+    job = job_figures(path.job_id)
+    return download(buying_csv(cut_view(job, None)).encode("utf-8-sig"), "text/csv", f"{slug(job.doc.job.name)}-to-buy.csv")
+
+
+@api.get("/jobs/<int:job_id>/buying.pdf", responses=sends("application/pdf"))
+def get_buying_pdf(path: s.JobPath) -> Response:
+    """The buying list on paper."""
+    job = job_figures(path.job_id)
+    data = buying_pdf(cut_view(job, None), job.doc.job.name, date.today().isoformat())
+    return download(data, "application/pdf", f"{slug(job.doc.job.name)}-to-buy.pdf")
+
+
+class HandCheck(Strict):
+    """A layout as a hand would have it, and the piece that was moved last."""
+
+    layout: LayoutIn
+    moved: str = Field(min_length=1, max_length=120)
+
+
+class HandSaid(Strict):
+    """Why a piece may not lie so; empty where it may."""
+
+    why: str
+
+
+@api.post("/jobs/<int:job_id>/layout-check", responses={200: HandSaid})
+def check_layout(path: s.JobPath, body: HandCheck) -> Response:
+    """Whether a piece may lie where a hand puts it. Nothing is kept."""
+    job = job_figures(path.job_id)
+    key = next((k for k in pieces_wanted(job) if hand_layout((body.layout,), k) is not None), None)
+    moved = next((p for p in body.layout.pieces if p.id == body.moved), None)
+    if key is None or moved is None:
+        raise BadInput(f"there is no piece {body.moved} of that material any more", "moved", "look at the sheets anew")
+    data = ask(job, key, pieces_wanted(job)[key]).data.model_copy(update={"fixed": ()})
+    fixed = [Fixed(piece=p.id, stock=p.stock, stock_number=p.number, mirrored=p.mirrored, turned_deg=p.turned_deg, x_mm=p.x_mm,
+                   y_mm=p.y_mm) for p in body.layout.pieces]
+    one = next(f for f in fixed if f.piece == body.moved)
+    return answer(HandSaid(why=why_not(data, tuple(fixed), one)))
+
+
+class SurfaceDrawn(Strict):
+    """A surface to be added, and the layers that were cut for it."""
+
+    surface: SurfaceIn
+    layers: Layers
+
+
+class TwinQuery(BaseModel):
+    """Whether it is mirrored: the other side."""
+
+    mirror: bool = False
+
+
+class OutlinePath(BaseModel):
+    outline_id: int = Field(ge=1, le=MOST_NUMBER)
+
+
+@api.get("/outlines/<int:outline_id>", responses={200: SurfaceDrawn})
+def get_outline(path: OutlinePath, query: TwinQuery) -> Response:
+    """A kept outline as a surface to add, mirrored if asked; it says from what it is and when that was measured."""
+    kept = next((o for o in own_workshop().outlines if o.id == path.outline_id), None)
+    if kept is None:
+        raise Missing("that template is no longer kept")
+    measured = f", measured {kept.measured_on}" if kept.measured_on else ""
+    said = f"template {kept.label}{measured}{', mirrored' * query.mirror}"[:160]
+    surface = (mirrored(kept.surface) if query.mirror else kept.surface).model_copy(update={"made_from": said})
+    return answer(SurfaceDrawn(surface=surface, layers=kept.layers))
+
+
+class SurfacePath(s.JobPath):
+    surface_id: int = Field(ge=1, le=MOST_NUMBER)
+
+
+@api.get("/jobs/<int:job_id>/surfaces/<int:surface_id>/twin", responses={200: SurfaceDrawn})
+def get_twin(path: SurfacePath, query: TwinQuery) -> Response:
+    """A surface of a job as another one to add, mirrored if asked, with its chosen layers."""
+    job = job_figures(path.job_id)
+    found = next((x for x in job.doc.surfaces if x.id == path.surface_id), None)
+    if found is None:
+        raise Missing("there is no such surface (any more)")
+    plain = SurfaceIn.model_validate(found.model_dump(exclude={"id", "version"}))
+    one = job.doc.chosen(found.id)
+    return answer(SurfaceDrawn(surface=mirrored(plain) if query.mirror else plain, layers=one.layers if one else ()))
