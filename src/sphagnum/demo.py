@@ -13,18 +13,14 @@ from .catalogue.load import shelf
 from .core.figures.job_figures import JobFigures
 from .core.fitting.rows import StepEvent
 from .core.job.document import JobDocument, Promise
-from .core.job.operations import setting
 from .core.job.pins import pinned
-from .core.job.shelf_changes import plain
 from .core.levels.bands import A_WEIGHTING_DB, NOMINAL_HZ, PREDICTED_HZ
 from .core.schema import parse
 from .core.stages.fit.view import order
 from .core.stages.prove.promise import promise_of
-from .store.documents import WORKSHOP, job_ids, store_document, workshop
-from .store.edits import Editor, OneEdit
-
-CUSTOMER, WORKSHOP_NAME = "Tansy Row Bakehouse", "Fenwick & Daughter Quiet Works"
-Row = dict[str, Any]
+from .core.surfaces.taped import read_taped, taped_shape
+from .demo_shelf import CUSTOMER, WORKSHOP_NAME, Row, front_door, own_shelf
+from .store.documents import job_ids, store_document
 
 
 def seed(store: sessionmaker[Session]) -> None:
@@ -38,35 +34,7 @@ def seed(store: sessionmaker[Session]) -> None:
     store_document(store, pinned(finished.model_copy(update={"step_events": _all_done(finished), "promises": kept}), shelf()))
     for make in (hood, ceiling, loudspeakers):
         store_document(store, pinned(parse(JobDocument, make()), shelf()))
-    _own_shelf(store)
-
-
-def _own_shelf(store: sessionmaker[Session]) -> None:
-    """The workshop's name, two materials of its own, and what has risen in price since the van was planned."""
-    dearer = plain(shelf().material("butyl-foil"))
-    dearer["stock"][1].update(price=14.6, on_hand=11, supplier="Corner Trade Counter", order_number="CT-2208",
-                              priced_on="2026-11-16")
-    own = [
-        {"id": "own-jute", "name": "Jute felt, pressed from sacks", "family": "porous", "roles": ["decoupler", "absorber"],
-         "properties": {"density_kg_m3": 95, "flow_resistivity_pa_s_m2": 26000, "conductivity_w_mk": 0.042, "vapour_mu": 2},
-         "source_class": "typical", "sources": {"density_kg_m3": "measured"}, "references": {"density_kg_m3": "weighed, 0.5 m²"},
-         "hold": "spray glue", "holds_overhead": True, "holds_curved": True, "comes_off": True, "minutes_per_m2": 14,
-         "hazards": ["spray-glue"], "limits": {"most_c": 90},
-         "stock": [{"thickness_mm": 8, "form": "sheet", "width_mm": 600, "length_mm": 1000, "price": 2.1, "on_hand": 24}]},
-        {"id": "own-vinyl-felt", "name": "Arch mat: jute felt and vinyl, our own", "family": "combined",
-         "roles": ["decoupler", "barrier"], "parts": ["own-jute@8", "vinyl-5@2.5"], "hold": "contact glue and hangers",
-         "holds_overhead": False, "holds_curved": True, "comes_off": True, "minutes_per_m2": 24,
-         "stock": [{"form": "sheet", "width_mm": 600, "length_mm": 1000, "price": 18.5, "on_hand": 6}]},
-    ]
-    with store() as session:
-        at = workshop(session).workshop
-    Editor(store, "demo").together(WORKSHOP, [
-        OneEdit("workshops", (WORKSHOP, at.version), operations=setting({
-            "name": WORKSHOP_NAME, "labour_per_hour": 48.0, "margin_percent": 15.0, "tax_percent": 20.0})),
-        *(OneEdit("shelf_materials", values={"material": m}) for m in (*own, dearer)),
-        OneEdit("offcuts", values={"material": "vinyl-5", "thickness_mm": 2.5, "width_mm": 1150, "length_mm": 1400,
-                                   "place": "rack by the door"}),
-    ])
+    own_shelf(store)
 
 
 def _all_done(document: JobDocument) -> tuple[StepEvent, ...]:
@@ -83,6 +51,16 @@ def _all_done(document: JobDocument) -> tuple[StepEvent, ...]:
 def rows(*items: Row) -> list[Row]:
     """Rows numbered from 1."""
     return [{"id": i, "version": 1, **item} for i, item in enumerate(items, start=1)]
+
+
+def _taped(**form: Any) -> list[tuple[float, float]]:
+    """An outline as a tape gives it."""
+    return list(taped_shape(read_taped(form, "demo")).outline_mm)
+
+
+ARCH = _taped(kind="offsets", length_mm=920, curve="smooth",
+              left=[[0, 300], [110, 430], [230, 505], [460, 520], [690, 505], [810, 430], [920, 300]])
+"""A wheel arch, taped off a chalk line along its foot."""
 
 
 def _rectangle(width: float, height: float) -> list[list[float]]:
@@ -197,8 +175,7 @@ def van() -> Row:
         "side_effects": rows(*_side("Rear door closing force", "N", "window shut", 15, {1: 95, 4: 103})),
         "reminders": rows({"due_on": "2027-03-22", "what": "After the winter: arch linings, tape, drains"}),
         "surfaces": rows(
-            {"name": "Wheel arches", "count": 2, "outline_mm": [[0, 0], [920, 0], [920, 300], [700, 520], [220, 520],
-                                                                [0, 300]],
+            {"name": "Wheel arches", "count": 2, "outline_mm": ARCH,
              "substrate": _layer("steel", 0.8), "flags": ["curved"], "kg_limit": 12, "depth_limit_mm": 60,
              "keep_clear": [_zone("fixing", 440, 470, 40, 40, "belt anchor"), _zone("cable run", 0, 40, 920, 30)]},
             {"name": "Rear doors", "count": 2,
@@ -259,6 +236,8 @@ def van() -> Row:
              "before_db": 70.6, "after_db": 70.2, "note": "seal torn"},
         ),
         "hints": rows({"hint": "touch", "says": "no"}, {"hint": "felt", "says": "no"}, {"hint": "speed", "says": "yes"}),
+        "offcuts_taken": rows({"material": "vinyl-10", "thickness_mm": 5.0, "width_mm": 1220, "length_mm": 700, "code": "R3",
+                               "place": "rack, from the cellar door job"}),
     }
 
 
@@ -369,6 +348,9 @@ def ceiling() -> Row:
     }
 
 
+DOOR = [_layer("butyl-foil", 2.0, 0.4), _layer("vinyl-5", 2.5, 0.98)]
+
+
 def loudspeakers() -> Row:
     """The van's door loudspeakers: more and smoother bass is the aim, so up is good."""
     context = {"instrument": "class 2 meter", "calibration": "94.0 dB", "signal": "pink noise, looped",
@@ -392,6 +374,8 @@ def loudspeakers() -> Row:
         ),
         "readings": readings,
         "goals": rows({"quantity": "bass gain", "position_id": 1, "condition_id": 1, "aim": "change by", "value": 2}),
+        "surfaces": rows(front_door("Left front door, skin", False), front_door("Right front door, skin", True)),
+        "alternatives": rows(*({"surface_id": n, "name": "Damped, felt and vinyl", "layers": DOOR} for n in (1, 2))),
         "calculations": rows({"calculation": "door", "name": "Loudspeaker in the door",
                               "form": {"open_cm2": 600, "left_cm2": 20}}),
     }

@@ -2641,6 +2641,11 @@ export interface components {
              */
             customer: string;
             /**
+             * Cut Pieces
+             * @default []
+             */
+            cut_pieces: string[];
+            /**
              * Full Scale Db
              * @default null
              */
@@ -2881,6 +2886,11 @@ export interface components {
              */
             customer: string;
             /**
+             * Cut Pieces
+             * @default []
+             */
+            cut_pieces: string[];
+            /**
              * Full Scale Db
              * @default null
              */
@@ -2979,6 +2989,11 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Pierce
+             * @default false
+             */
+            pierce: boolean;
             /**
              * Shape
              * @default rectangle

@@ -5,7 +5,7 @@ import type { Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { Ask } from "./fields";
 import { Note } from "./said";
-import { Drawn, outlineOf, ShapeFields, useOutline, type Form, type Outline } from "./shape";
+import { Drawn, isGiven, outlineOf, ShapeFields, useOutline, type Form, type Outline } from "./shape";
 import { BEHIND } from "./standing";
 import type { StageProps } from "./stage";
 import { lengthUnit, sentIn, shownIn, useUnits } from "./units";
@@ -21,6 +21,12 @@ export const FIRST_SKIN: Record<Schemas["Job"]["kind"], Skin> = {
   vehicle: { material: "steel", thickness_mm: 0.8 },
   enclosure: { material: "plywood", thickness_mm: 9 },
   room: { material: "gypsum-board", thickness_mm: 12.5 },
+};
+
+const WITHOUT = {
+  drawing: "Choose a drawing, and the outline in it.",
+  photo: "Mark the outline on a photograph, and something of known size.",
+  template: "Choose a template.",
 };
 
 // An upright panel as it is typed; the program reads the numbers.
@@ -45,6 +51,7 @@ export function NewSurface({
   const [name, setName] = useState("");
   const [form, setForm] = useState<Form>({ kind: "rectangle" });
   const [read, setRead] = useState<Outline["outline"] | null>(null);
+  const [kept, setKept] = useState<Schemas["SurfaceDrawn"] | null>(null);
   const shape = useOutline(form, read);
   const [material, setMaterial] = useState<string>(FIRST_SKIN[kind].material);
   const units = useUnits();
@@ -57,9 +64,10 @@ export function NewSurface({
     (m) => m.material.roles.includes("substrate") && !m.material.retired,
   );
   const save = async () => {
-    if (form.kind === "drawing" && !read) return setWrong("Choose a drawing, and the outline in it.");
+    if (isGiven(form.kind) && !read) return setWrong(WITHOUT[form.kind]);
+    if (form.kind === "template" && kept) return saveKept(kept);
     try {
-      const outline_mm = form.kind === "drawing" ? read : (await outlineOf(form, units)).outline_mm;
+      const outline_mm = isGiven(form.kind) ? read : (await outlineOf(form, units)).outline_mm;
       const typed = (text: string) => sentIn(text, "length", units);
       const skin = { material, thickness_mm: typed(thickness) };
       const made = await edit.together([
@@ -74,13 +82,28 @@ export function NewSurface({
       setWrong(message(error));
     }
   };
+  // as it was kept, with the layers that were cut for it
+  const saveKept = async ({ surface, layers }: Schemas["SurfaceDrawn"]) => {
+    try {
+      const made = await edit.together([
+        edit.adding("surfaces", { ...surface, name: name.trim() || surface.name }),
+        edit.adding("paths", { name: name.trim() || surface.name, surface_id: "#0" }),
+        ...(layers?.length ? [edit.adding("alternatives", { surface_id: "#0", name: "Plan A", layers })] : []),
+      ]);
+      const id = made[0]?.["id"];
+      if (typeof id === "number") done(id);
+      close();
+    } catch (error) {
+      setWrong(message(error));
+    }
+  };
   return (
     <Modal title="A new surface" open onCancel={close} onOk={() => void save()} okText="Draw it">
       <div className="form">
         <Ask label="Name">
           <Input autoFocus value={name} placeholder="Sliding door" onChange={(e) => setName(e.target.value)} />
         </Ask>
-        <ShapeFields form={form} set={setForm} read={setRead} />
+        <ShapeFields form={form} set={setForm} read={setRead} picked={setKept} />
         {shape.wrong ? <Note kind="warn">{shape.wrong}</Note> : <Drawn {...shape} />}
         <div className="two">
           <Ask label="What it is made of">

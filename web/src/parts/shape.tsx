@@ -2,19 +2,24 @@
 import { Button, Input, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { api, type Schemas } from "../api/client";
+import { api, ask, type Schemas } from "../api/client";
+import { useWorkshop } from "../api/workshop";
 import { Ask } from "./fields";
 import { FileInput } from "./FileInput";
+import { TracePhoto } from "./TracePhoto";
 import { length, lengthUnit, sentIn, useUnits, type Units } from "./units";
 import { num } from "./words";
 
 export type Form = Partial<Omit<Schemas["ShapeForm"], "kind">> & { kind: Kind };
-type Kind = Schemas["ShapeForm"]["kind"] | "drawing";
+type Given = "drawing" | "photo" | "template";
+type Kind = Schemas["ShapeForm"]["kind"] | Given;
+const GIVEN: readonly string[] = ["drawing", "photo", "template"];
+export const isGiven = (kind: Kind): kind is Given => GIVEN.includes(kind);
 type Key = Exclude<keyof Schemas["ShapeForm"], "kind" | "smooth" | "mirror">;
 type Ring = readonly (readonly number[])[];
 export type Outline = { outline: Ring; area_m2: number; wrong: string };
 
-const SIZES: Record<Exclude<Kind, "drawing">, readonly [Key, string][]> = {
+const SIZES: Record<Exclude<Kind, Given>, readonly [Key, string][]> = {
   rectangle: [
     ["width_mm", "Width"],
     ["height_mm", "Height"],
@@ -54,6 +59,8 @@ const NAMES: readonly [Kind, string][] = [
   ["offsets", "a curved edge, taped off a chalk line"],
   ["triangles", "corners taped to one another"],
   ["drawing", "from a drawing (SVG, DXF)"],
+  ["photo", "traced over a photograph"],
+  ["template", "one of the workshop's templates"],
 ];
 const LINES: Record<string, readonly [Key, string, string][]> = {
   offsets: [
@@ -71,9 +78,9 @@ const OPTIONAL: readonly string[] = ["shift_mm", "straight_mm"];
 
 // Whether all is typed that a form needs.
 const complete = (form: Form): boolean => {
-  if (form.kind === "drawing") return false;
+  if (isGiven(form.kind)) return false;
   const has = (key: Key) => (form[key] ?? "").trim() !== "";
-  const sizes = SIZES[form.kind].every(([key]) => OPTIONAL.includes(key) || has(key));
+  const sizes = SIZES[form.kind as Exclude<Kind, Given>].every(([key]) => OPTIONAL.includes(key) || has(key));
   if (form.kind === "offsets") return sizes && (has("left") || has("right"));
   return form.kind === "triangles" ? has("lengths") && has("outline") : sizes;
 };
@@ -99,14 +106,19 @@ export function useOutline(form: Form, drawn: Ring | null): Outline {
     retry: false,
     queryFn: () => outlineOf(form, units),
   });
-  if (form.kind === "drawing") return { outline: drawn ?? [], area_m2: 0, wrong: "" };
+  if (isGiven(form.kind)) return { outline: drawn ?? [], area_m2: 0, wrong: "" };
   const wrong = complete(form) && asked.error instanceof Error ? asked.error.message : "";
   return { outline: asked.data?.outline_mm ?? [], area_m2: asked.data?.area_m2 ?? 0, wrong };
 }
 
-type Props = { form: Form; set: (form: Form) => void; read: (ring: Ring | null) => void };
+type Props = {
+  form: Form;
+  set: (form: Form) => void;
+  read: (ring: Ring | null) => void;
+  picked: (kept: Schemas["SurfaceDrawn"] | null) => void;
+};
 
-export function ShapeFields({ form, set, read }: Props) {
+export function ShapeFields({ form, set, read, picked }: Props) {
   const units = useUnits();
   const change = (key: Key, value: string) => set({ ...form, [key]: value });
   const angle = (key: Key) => (key === "angle_deg" ? "°" : lengthUnit(units));
@@ -122,10 +134,14 @@ export function ShapeFields({ form, set, read }: Props) {
       </Ask>
       {form.kind === "drawing" ? (
         <FromDrawing read={read} />
+      ) : form.kind === "photo" ? (
+        <TracePhoto read={read} />
+      ) : form.kind === "template" ? (
+        <FromTemplate read={read} picked={picked} />
       ) : (
         <>
           <div className="two">
-            {SIZES[form.kind].map(([key, label]) => (
+            {SIZES[form.kind as Exclude<Kind, Given>].map(([key, label]) => (
               <Ask key={key} label={label}>
                 <Input value={form[key] ?? ""} suffix={angle(key)} onChange={(e) => change(key, e.target.value)} />
               </Ask>
@@ -162,6 +178,45 @@ const Tick = ({ label, on, turn }: { label: string; on: boolean; turn: (on: bool
     <span>{label}</span>
   </label>
 );
+
+// A surface the workshop has measured before, as it was or mirrored.
+function FromTemplate({ read, picked }: Pick<Props, "read" | "picked">) {
+  const workshop = useWorkshop();
+  const [id, setId] = useState<number | null>(null);
+  const [mirror, setMirror] = useState(false);
+  const kept = workshop.doc?.outlines ?? [];
+  const take = async (n: number, over: boolean) => {
+    setId(n);
+    setMirror(over);
+    const asked = api.GET("/api/outlines/{outline_id}", {
+      params: { path: { outline_id: n }, query: { mirror: over } },
+    });
+    const found = (await ask(asked)) as Schemas["SurfaceDrawn"];
+    picked(found);
+    read(found.surface.outline_mm as Ring);
+  };
+  const one = kept.find((o) => o.id === id);
+  if (!kept.length) return <p className="small">None is kept yet: a surface in Cut is kept by “Keep as a template”.</p>;
+  return (
+    <>
+      <div className="chips" role="group" aria-label="Templates">
+        {kept.map((o) => (
+          <button key={o.id} className="chip" aria-pressed={o.id === id} onClick={() => void take(o.id, mirror)}>
+            <b>{o.label}</b> {o.what}
+          </button>
+        ))}
+      </div>
+      {one ? (
+        <>
+          <Tick label="the other side: mirrored" on={mirror} turn={(on) => void take(one.id, on)} />
+          <p className="small">
+            {one.measured_on ? `Last measured on ${one.measured_on}.` : "Nobody noted when it was measured."}
+          </p>
+        </>
+      ) : null}
+    </>
+  );
+}
 
 function FromDrawing({ read }: { read: (ring: Ring | null) => void }) {
   const [found, setFound] = useState<Schemas["ReadDrawing"] | null>(null);

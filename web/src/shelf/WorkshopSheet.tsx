@@ -179,6 +179,31 @@ function Own({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }
           save={(v) => put("margin_percent", v)}
         />
         <Field label="Tax" unit="%" value={text(own.tax_percent)} save={(v) => put("tax_percent", v)} />
+        <Field label="Between pieces" unit="mm" value={text(own.cut_gap_mm)} save={(v) => put("cut_gap_mm", v)} />
+        <Field
+          label="Offcuts kept from"
+          unit="mm"
+          value={text(own.least_offcut_mm)}
+          save={(v) => put("least_offcut_mm", v)}
+        />
+        <Field
+          label="A metre of seam costs"
+          unit={own.currency}
+          value={text(own.seam_price_m)}
+          save={(v) => put("seam_price_m", v)}
+        />
+        <Field
+          label="Longest piece handled"
+          unit="mm"
+          value={text(own.largest_mm)}
+          save={(v) => put("largest_mm", v)}
+        />
+        <Field
+          label="Heaviest piece handled"
+          unit="kg"
+          value={text(own.largest_kg)}
+          save={(v) => put("largest_kg", v)}
+        />
         <Field label="Spare of sheets" unit="%" value={text(own.spare_percent)} save={(v) => put("spare_percent", v)} />
         <Field label="Pace: minutes times" value={text(own.pace)} placeholder="1" save={(v) => put("pace", v)} />
       </div>

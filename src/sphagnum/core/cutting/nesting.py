@@ -83,7 +83,9 @@ def nest(data: CutInput, boxed: Boxed, seed: int) -> Iterator[tuple[float, Layou
 
 
 def _cannot_be_beaten(layout: Layout, problem: Problem) -> bool:
-    """Whether all lies on what costs nothing, or on one sheet of the cheapest kind."""
+    """Whether all stays where it is, lies on what costs nothing, or on one sheet of the cheapest kind."""
+    if problem.wanted == 0:
+        return True
     left, price, _ = problem.cost(layout)
     if left > 0 or any(b.item.roll for b in layout):
         return False

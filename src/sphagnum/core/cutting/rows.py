@@ -86,7 +86,7 @@ class Habits(Strict):
     least_offcut_mm: float = 150.0
     """A rest is kept from this shorter side on."""
     seam_price_m: float | None = None
-    """What a metre of seam costs; None: as few pieces as can be."""
+    """What a metre of seam costs; None: as much as 0.15 m² of the layer."""
     largest_mm: float | None = None
     largest_kg: float | None = None
     """The largest piece one person handles."""

@@ -91,6 +91,8 @@ class JobIn(Strict):
     """What a sine of peak 1 reads in this job's recordings, dB; None leaves them relative."""
     repeatability_db: Annotated[FormShareOfDb | None, Optional] = None
     """The workshop's own repeatability of one reading, dB; None takes the table's."""
+    cut_pieces: tuple[Annotated[str, Field(min_length=1, max_length=80)], ...] = Field(default=(), max_length=2000)
+    """Labels of the pieces that are cut."""
 
 
 class PhotoIn(Strict):

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from ..errors import BadInput
+from ..forms import FormMillimetres
 from ..schema import Strict, parse
 
 Key = Annotated[str, Field(min_length=1, max_length=80)]
@@ -65,7 +66,7 @@ class Stretch(Strict):
     op: Literal["stretch"]
     at: At
     axis: Literal[0, 1]
-    to_mm: Annotated[float, Field(gt=0, le=50_000, strict=True, allow_inf_nan=False)]
+    to_mm: Annotated[FormMillimetres, Field(le=50_000)]
 
 
 Operation = Annotated[SetField | AddItem | MoveItem | RemoveItem | Stretch, Field(discriminator="op")]

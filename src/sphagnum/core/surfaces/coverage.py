@@ -6,14 +6,16 @@ from functools import lru_cache
 
 from shapely import Polygon, box
 
-from ..materials.model import Material, kg_per_m2
+from ..materials.model import Material, StockForm, kg_per_m2
 from .geometry import Plain, areas, plain
 from .openings import pass_through
-from .pieces import Cover, Seams, inside_pieces, whole_pieces
+from .pieces import USUAL_SEAM, Cover, Seams, inside_pieces, whole_pieces
 from .rows import StackLayerIn, Surface
 
 LAP_MM = 30.0
 """Parts of a limp barrier lie on one another by so much; boards and open materials butt."""
+DAMPING_SEAM = 0.02
+"""A metre of seam between damping sheets costs no more than the cut, in square metres of it."""
 LEAST_LENGTH_MM = 200.0
 """However heavy, no piece is cut shorter than this for its weight."""
 
@@ -36,17 +38,20 @@ def pieces_of(
     ``staggered``: its seams against those of the layer under it; ``price_m`` a metre of seam in the price of a square metre;
     ``largest``: the longest (mm) and heaviest (kg) piece one person handles.
     """
-    sheet = sheet_of(material, layer.thickness_mm)
-    if sheet is None or not material.lies:
+    form = form_of(material, layer.thickness_mm)
+    if form is None or not material.lies:
         return None
-    shape, sheet = plain(surface), pass_through(surface.opening, sheet)
+    stock = form.width_mm or 0.0, form.length_mm or 0.0
+    shape, sheet = plain(surface), pass_through(surface.opening, stock)
     if material.acts == "damping":
-        found = inside_pieces(shape, sheet, layer.coverage)
+        seams = Seams(0.0, False, DAMPING_SEAM, stock, form.form == "roll", surface.count)
+        found = inside_pieces(shape, sheet, layer.coverage, seams)
     else:
         lap = LAP_MM if "barrier" in material.roles and material.acts != "plate" else 0.0
         sheet = _handled(sheet, kg_per_m2(material, layer.thickness_mm), *largest)
         shape = _between(surface, shape, layer.thickness_mm) if material.acts == "plate" else shape
-        found = whole_pieces(shape, sheet, Seams(lap, staggered, price_m), inset_mm)
+        seams = Seams(lap, staggered, USUAL_SEAM if price_m is None else price_m, stock, form.form == "roll", surface.count)
+        found = whole_pieces(shape, sheet, seams, inset_mm)
     return in_order(surface, found)
 
 
@@ -80,12 +85,12 @@ def in_order(surface: Surface, found: Cover) -> Cover:
     return found._replace(pieces=tuple(sorted(found.pieces, key=lambda p: -p.distance(at) - p.centroid.distance(at) / 1e3)))
 
 
-def sheet_of(material: Material, thickness_mm: float) -> tuple[float, float] | None:
-    """Width and length (mm) of the sheet or roll a thickness is first sold in; None where it is sold in none."""
+def form_of(material: Material, thickness_mm: float) -> StockForm | None:
+    """The sheet or roll a thickness is first sold in; None where it is sold in none."""
     for form in material.stock:
         fits = form.thickness_mm is None or abs(form.thickness_mm - thickness_mm) < 0.01
         if fits and form.form in ("sheet", "roll") and form.width_mm and form.length_mm:
-            return form.width_mm, form.length_mm
+            return form
     return None
 
 

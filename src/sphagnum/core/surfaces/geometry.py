@@ -39,6 +39,8 @@ class KeepClear(Strict):
     width_mm: FormMillimetres
     height_mm: FormMillimetres
     margin_mm: FormLength | None = None
+    pierce: bool = False
+    """Covered, and pierced when the layer lies: a fixing that is a mark and takes nothing away."""
 
     @model_validator(mode="before")
     @classmethod
@@ -164,7 +166,7 @@ def region(shape: Shape) -> BaseGeometry:
 
 def treatable(shape: Shape) -> BaseGeometry:
     """What may be covered: the outline less every keep-clear zone with its margin (a polygon or several), mm."""
-    zones: BaseGeometry = unary_union([z.area(z.margin) for z in shape.keep_clear])
+    zones: BaseGeometry = unary_union([z.area(z.margin) for z in shape.keep_clear if not z.pierce])
     rest: BaseGeometry = region(shape).difference(zones)
     return rest
 

@@ -20,6 +20,8 @@ LEAST_TRIMMED_MM = 30.0  # of a piece cut to an outline, at its narrowest
 LEAST_WHOLE_MM = 6.0  # of what is to be covered without a gap
 MOST_PIECES = 40
 CELLS = 64
+USUAL_SEAM = 0.15
+"""A metre of seam is worth so many square metres of the layer, where nobody says what it costs: hands, tape and a weak place."""
 Window = Callable[[float], BaseGeometry]
 
 
@@ -33,15 +35,21 @@ class Cover(NamedTuple):
 
 class Seams(NamedTuple):
     """How parts of a layer meet: lapped by so much, mm; staggered against those of the layer under them; what a metre costs, in
-    the price of a square metre of the layer (None: as few parts as can be)."""
+    the price of a square metre of the layer; and what they are cut from: sheets or a roll, for so many copies of the surface."""
 
     lap_mm: float = 0.0
     staggered: bool = False
-    price_m: float | None = None
+    price_m: float = USUAL_SEAM
+    stock_mm: tuple[float, float] | None = None
+    roll: bool = False
+    copies: int = 1
+
+
+BUTTED = Seams()
 
 
 @lru_cache(maxsize=512)
-def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float) -> Cover:
+def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float, seams: Seams = BUTTED) -> Cover:
     """Pieces no larger than a sheet wholly inside the treatable area, up to ``coverage`` of it: about the middle of each free
     field, round a loudspeaker where there is one, since that is what bends. Rectangles where they reach it, else cut to the
     outline."""
@@ -56,12 +64,16 @@ def inside_pieces(shape: Shape, sheet_mm: tuple[float, float], coverage: float) 
             break
     if best.share >= coverage - NEAR:
         return best
-    trimmed = _trimmed(free, shapely.union_all([part for part, _ in _centred(free, shape, coverage, 1.0)]), sheet_mm)
-    return trimmed if trimmed.share > best.share else best
+    for slack in (1.0, 1.015, 1.03, 1.05):  # slivers are left out: a little more round them makes up for it
+        trimmed = _trimmed(free, shapely.union_all([part for part, _ in _centred(free, shape, coverage, slack)]), sheet_mm, seams)
+        best = trimmed if trimmed.share > best.share else best
+        if best.share >= coverage - NEARLY:
+            break
+    return best
 
 
 SLACKS = (1.12, 1.3, 2.0)
-NEAR, WHOLE = 0.02, 0.999
+NEAR, NEARLY, WHOLE = 0.02, 0.004, 0.999
 MUCH_MORE = 1.1
 """The last rectangle is cut shorter where it would cover so many times what is still wanted."""
 
@@ -106,9 +118,9 @@ def _no_more(width: float, height: float, area: float) -> tuple[float, float]:
     return (short, long) if width <= height else (long, short)
 
 
-def _trimmed(free: BaseGeometry, part: BaseGeometry, sheet_mm: tuple[float, float]) -> Cover:
+def _trimmed(free: BaseGeometry, part: BaseGeometry, sheet_mm: tuple[float, float], seams: Seams) -> Cover:
     """A region in as few parts as a sheet gives, each cut to its outline; what is too narrow to handle is left out."""
-    found = _parts(part, sheet_mm, Seams(), LEAST_TRIMMED_MM)
+    found = _parts(part, sheet_mm, seams, LEAST_TRIMMED_MM)
     area = sum(p.area for p in found.pieces)
     return found._replace(share=area / free.area if free.area else 0.0)
 
@@ -153,9 +165,6 @@ def _shrunk(free: BaseGeometry, coverage: float, slack: float, window: Window) -
     return free.intersection(window(min(1.0, high * slack)))
 
 
-BUTTED = Seams()
-
-
 @lru_cache(maxsize=512)
 def whole_pieces(shape: Shape, stock_mm: tuple[float, float], seams: Seams = BUTTED, inset_mm: float = 0.0) -> Cover:
     """The whole treatable area in as few parts as the stock gives, each cut to its outline and its holes; smaller all round by an
@@ -166,25 +175,50 @@ def whole_pieces(shape: Shape, stock_mm: tuple[float, float], seams: Seams = BUT
     return Cover((), 0.0) if free.is_empty else _parts(free, stock_mm, seams, LEAST_WHOLE_MM)._replace(share=1.0)
 
 
-def _parts(area: BaseGeometry, stock_mm: tuple[float, float], seams: Seams, least_mm: float) -> Cover:
-    """A region in parts no larger than the stock, laid either way: the way with fewer parts, or the cheaper one where a metre of
-    seam has its price."""
-    def dear(found: Cover) -> tuple[float, float]:
-        if seams.price_m is None:
-            return len(found.pieces), found.seam_m
-        boxes = sum(box(*p.bounds).area for p in found.pieces) / 1e6
-        return found.seam_m * seams.price_m + boxes, len(found.pieces)
+def _parts(area: BaseGeometry, most_mm: tuple[float, float], seams: Seams, least_mm: float) -> Cover:
+    """A region in parts no larger than ``most_mm``, laid either way, in equal parts or in whole ones and a rest: what costs least
+    in stock and seams, then in pieces."""
+    def dear(found: Cover) -> tuple[float, int]:
+        return round(found.seam_m * seams.price_m + _taken_m2(found, seams) / seams.copies, 4), len(found.pieces)
 
-    ways = [_tiled(area, *size, seams, least_mm) for size in (stock_mm, stock_mm[::-1])]
-    return min(ways, key=dear)
+    found = [_tiled(area, *size, seams, whole, least_mm) for size in (most_mm, most_mm[::-1])
+             for whole in ((False, False), (True, False), (False, True), (True, True))]
+    return min(found, key=dear)
 
 
-def _tiled(area: BaseGeometry, width: float, height: float, seams: Seams, least_mm: float) -> Cover:
+def _taken_m2(found: Cover, seams: Seams) -> float:
+    """Stock the copies of a cover take when their boxes are laid in rows, the deepest first, m²: an estimate to choose by."""
+    if seams.stock_mm is None:
+        return float(seams.copies * sum(p.area for p in found.pieces) / 1e6)
+    width, length = sorted(seams.stock_mm) if not seams.roll else seams.stock_mm
+    rows: list[list[float]] = []  # what is left of a row's width, and how deep it is
+    sizes = sorted((sorted((x2 - x1, y2 - y1)) for x1, y1, x2, y2 in (p.bounds for p in found.pieces)), reverse=True)
+    for short, long in sizes * seams.copies:
+        deep, wide = (short, long) if long <= width else (long, short)
+        row = next((r for r in rows if r[0] >= wide - 1e-6 and r[1] >= deep - 1e-6), None)
+        if row is None:
+            rows.append(row := [width, deep])
+        row[0] -= wide
+    if seams.roll:
+        return float(sum(r[1] for r in rows) * width / 1e6)
+    sheets: list[float] = []
+    for _, deep in sorted(rows, key=lambda r: -r[1]):
+        k = next((k for k, left in enumerate(sheets) if left >= deep - 1e-6), None)
+        if k is None:
+            sheets.append(length)
+            k = len(sheets) - 1
+        sheets[k] -= deep
+    return len(sheets) * width * length / 1e6
+
+
+def _tiled(
+    area: BaseGeometry, width: float, height: float, seams: Seams, whole: tuple[bool, bool], least_mm: float
+) -> Cover:
     pieces: list[Polygon] = []
     seam = 0.0
     for field in shapely.get_parts(area):
         x1, y1, x2, y2 = field.bounds
-        across, up = _steps(x1, x2, width, seams), _steps(y1, y2, height, seams)
+        across, up = _steps(x1, x2, width, seams, whole[0]), _steps(y1, y2, height, seams, whole[1])
         for low, high in up:
             for left, right in across:
                 part = field.intersection(box(left, low, right, high))
@@ -195,16 +229,19 @@ def _tiled(area: BaseGeometry, width: float, height: float, seams: Seams, least_
     return Cover(tuple(pieces), 1.0, seam / 1e3)
 
 
-def _steps(low: float, high: float, most: float, seams: Seams) -> list[tuple[float, float]]:
-    """From where to where parts no longer than ``most`` go: equal ones with laps; staggered, the first and last are half."""
+def _steps(low: float, high: float, most: float, seams: Seams, whole: bool) -> list[tuple[float, float]]:
+    """From where to where parts no longer than ``most`` go with their laps: equal ones, or whole ones and a rest; staggered, the
+    first and last are half."""
     lap = min(seams.lap_mm, most / 4)
     count = max(1, math.ceil((high - low - lap) / (most - lap) - 1e-9))
     if count == 1:
         return [(low, high)]
-    step = (high - low - lap) / count
+    step = most - lap if whole else (high - low - lap) / count
+    if whole and high - low - lap - (count - 1) * step < LEAST_SIDE_MM:
+        step = (high - low - lap) / count
     begin = low - step / 2 if seams.staggered else low
     found = [(begin + k * step, begin + (k + 1) * step + lap) for k in range(count + seams.staggered)]
-    return [(max(a, low), min(b, high)) for a, b in found]
+    return [(max(a, low), min(b, high)) for a, b in found if a < high - 1e-9]
 
 
 def _holds(piece: Polygon, least_mm: float) -> bool:

@@ -1,32 +1,40 @@
 // Offcuts the workshop keeps that this job could be cut from first, and those it has taken.
 import { Button } from "antd";
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWorkshop } from "../../api/workshop";
 import { Note } from "../../parts/said";
+import { Unfold } from "../../parts/Unfold";
 import type { StageProps } from "../../parts/stage";
 import { length, useUnits } from "../../parts/units";
 
 type Offcut = Schemas["Offcut"];
+type Left = Schemas["LeftOver"];
 type Props = {
+  left: readonly Left[];
   named: (id: string) => string;
   offered: readonly Offcut[];
   taken: readonly Offcut[];
   edit: StageProps["edit"];
 };
 
-const values = ({ material, thickness_mm, width_mm, length_mm, place }: Offcut) => ({
+const values = ({ material, thickness_mm, width_mm, length_mm, outline_mm, place, code }: Offcut) => ({
   material,
   thickness_mm,
   width_mm,
   length_mm,
+  outline_mm,
   place,
+  code,
 });
 
-export function Rests({ named, offered, taken, edit }: Props) {
+export function Rests({ named, offered, taken, left, edit }: Props) {
   const workshop = useWorkshop();
+  const [gone, setGone] = useState<string[]>([]); // kept from here: it stands among the offcuts now
   const units = useUnits();
   const said = (o: Offcut) =>
     [
+      ...(o.code ? [o.code] : []),
       `${named(o.material)} ${length(o.thickness_mm, units)}`,
       `${length(o.width_mm, units)} × ${length(o.length_mm, units)}`,
       ...(o.place ? [o.place] : []),
@@ -48,7 +56,17 @@ export function Rests({ named, offered, taken, edit }: Props) {
       edit.say(error);
     }
   };
-  if (!offered.length && !taken.length) return null;
+  const open = left.filter((l) => !gone.includes(l.code));
+  const keep = async (l: Left) => {
+    const { material, thickness_mm, width_mm, length_mm, code } = l;
+    try {
+      await workshop.add("offcuts", { material, thickness_mm, width_mm, length_mm, code, place: "" });
+      setGone([...gone, l.code]);
+    } catch (error) {
+      edit.say(error);
+    }
+  };
+  if (!offered.length && !taken.length && !left.length) return null;
   return (
     <>
       <h2>Offcuts</h2>
@@ -68,6 +86,18 @@ export function Rests({ named, offered, taken, edit }: Props) {
           </Button>
         </Note>
       ))}
+      {open.length ? (
+        <Unfold summary={open.length === 1 ? "One rest will be left over" : `${open.length} rests will be left over`}>
+          {open.map((l) => (
+            <p key={l.code} className="small">
+              {l.name}, {length(l.width_mm, units)} × {length(l.length_mm, units)}{" "}
+              <Button size="small" onClick={() => void keep(l)}>
+                Keep as {l.code}
+              </Button>
+            </p>
+          ))}
+        </Unfold>
+      ) : null}
     </>
   );
 }

@@ -1,50 +1,58 @@
-// Sheets and rolls as they are cut.
+// Sheets and rolls as they are cut: all of them small, each opened large to work from.
 import type { Schemas } from "../../api/client";
-import { num } from "../../parts/words";
+import { num, percent } from "../../parts/words";
+import { length, useUnits } from "../../parts/units";
 import { FILL, Hatches, Letter, path } from "../../theme/hatches";
 import css from "./cut.module.css";
 
-type Sheet = Schemas["SheetView"];
+export type Sheet = Schemas["SheetView"];
+type Props = { sheets: readonly Sheet[]; lit: string; light: (label: string) => void; open: (at: number) => void };
 
-export function Sheets({ sheets }: { sheets: readonly Sheet[] }) {
-  const seen = new Map<string, Sheet[]>();
-  for (const s of sheets) {
-    const own =
-      s.roll || s.offcut ? `${s.number}${s.offcut}` : s.pieces.map((p) => JSON.stringify(p.outline_mm)).join();
+const [TALL, WIDE] = [230, 760];
+export const outlineOf = (s: Sheet): readonly (readonly number[])[] =>
+  s.outline_mm.length
+    ? s.outline_mm
+    : [
+        [0, 0],
+        [s.width_mm, 0],
+        [s.width_mm, s.length_mm],
+        [0, s.length_mm],
+      ];
+export const nameOf = (s: Sheet): string =>
+  s.offcut ? s.offcut.charAt(0).toUpperCase() + s.offcut.slice(1) : `${s.roll ? "Roll" : "Sheet"} ${s.number}`;
+
+export function Sheets({ sheets, lit, light, open }: Props) {
+  const units = useUnits();
+  const seen = new Map<string, [Sheet, number][]>();
+  sheets.forEach((s, at) => {
+    const own = s.roll || s.offcut ? `${s.stock}${s.number}` : s.pieces.map((p) => JSON.stringify(p.outline_mm)).join();
     const key = `${s.material}@${s.thickness_mm}|${own}`;
-    seen.set(key, [...(seen.get(key) ?? []), s]);
-  }
+    seen.set(key, [...(seen.get(key) ?? []), [s, at]]);
+  });
   return (
     <div className={css.sheets}>
       {[...seen.values()].map((alike) => {
-        const s = alike[0];
-        if (!s) return null;
-        const turned = s.roll;
+        const [s, at] = alike[0] ?? [];
+        if (!s || at === undefined) return null;
+        const turned = s.length_mm > s.width_mm * 1.2;
         const [w, h] = turned ? [s.length_mm, s.width_mm] : [s.width_mm, s.length_mm];
-        const scale = turned ? Math.min(84 / h, 280 / w) : 112 / Math.max(w, h);
-        const at = (p: readonly number[]) =>
-          turned ? [(p[1] ?? 0) * scale, (p[0] ?? 0) * scale] : [(p[0] ?? 0) * scale, (p[1] ?? 0) * scale];
+        const scale = Math.min(TALL / h, WIDE / w);
+        const place = (p: readonly number[]) =>
+          turned
+            ? [(p[1] ?? 0) * scale, (s.width_mm - (p[0] ?? 0)) * scale]
+            : [(p[0] ?? 0) * scale, (s.length_mm - (p[1] ?? 0)) * scale];
         return (
-          <figure key={`${s.material}@${s.thickness_mm}#${s.number}`}>
+          <figure key={`${s.material}@${s.thickness_mm}#${s.stock}${s.number}`}>
             <figcaption>
-              <b>
-                {alike.length > 1
-                  ? `${alike.length} sheets alike`
-                  : s.offcut
-                    ? "Offcut"
-                    : s.roll
-                      ? "Roll"
-                      : `Sheet ${s.number}`}
-              </b>{" "}
-              · {num(s.width_mm, 0)} × {num(s.length_mm, 0)} mm
+              <button className={css.open} onClick={() => open(at)}>
+                {alike.length > 1 ? `${alike.length} sheets alike` : nameOf(s)}
+              </button>{" "}
+              · {length(s.width_mm, units)} × {length(s.length_mm, units)}, {percent(s.used)} used
               <br />
-              <span className="small">
-                {s.name}
-                {s.offcut ? `: ${s.offcut}` : ""}
-              </span>
+              <span className="small">{s.name}</span>
             </figcaption>
             <svg
-              width={Math.min(w * scale, 420) + 2}
+              width={w * scale + 2}
               height={h * scale + 2}
               viewBox={`-1 -1 ${w * scale + 2} ${h * scale + 2}`}
               preserveAspectRatio="xMinYMin"
@@ -52,20 +60,20 @@ export function Sheets({ sheets }: { sheets: readonly Sheet[] }) {
               aria-label={`${s.name}: ${s.pieces.length} pieces`}
             >
               <Hatches />
-              <rect width={w * scale} height={h * scale} fill="var(--card)" stroke="var(--bark)" />
+              <path d={path(outlineOf(s).map(place))} fill="var(--card)" stroke="var(--bark)" />
+              {s.pieces.map((p) => (
+                <path
+                  key={p.label}
+                  d={[p.outline_mm, ...p.holes_mm].map((r) => path(r.map(place))).join("")}
+                  fillRule="evenodd"
+                  fill={FILL[s.letter]}
+                  className={p.label === lit ? css.lit : css.piece}
+                  onPointerEnter={() => light(p.label)}
+                />
+              ))}
               {s.pieces.map((p) => {
-                const [a, b] = [at(p.outline_mm[0] ?? [0, 0]), at(p.outline_mm[2] ?? [0, 0])];
-                return (
-                  <g key={p.label}>
-                    <path d={path(p.outline_mm.map(at))} fill={FILL[s.letter]} stroke="var(--ink)" strokeWidth={0.8} />
-                    <Letter
-                      x={((a[0] ?? 0) + (b[0] ?? 0)) / 2}
-                      y={((a[1] ?? 0) + (b[1] ?? 0)) / 2}
-                      letter={p.label}
-                      r={9}
-                    />
-                  </g>
-                );
+                const [x, y] = middle(p.outline_mm.map(place));
+                return <Letter key={p.label} x={x} y={y} letter={p.label} r={9} />;
               })}
             </svg>
           </figure>
@@ -73,4 +81,19 @@ export function Sheets({ sheets }: { sheets: readonly Sheet[] }) {
       })}
     </div>
   );
+}
+
+export function middle(points: readonly (readonly number[])[]): [number, number] {
+  const half = (k: 0 | 1) => {
+    const v = points.map((p) => p[k] ?? 0);
+    return (Math.max(...v) + Math.min(...v)) / 2;
+  };
+  return [half(0), half(1)];
+}
+
+// The corners of a piece as they are marked out on its sheet, from the left edge and from the foot.
+export function corners(s: Sheet, p: Schemas["SheetPiece"]): string {
+  if (p.outline_mm.length > 8) return "by its 1:1 template";
+  const left = (x: number) => (s.liner_up ? s.width_mm - x : x);
+  return p.outline_mm.map(([x, y]) => `${num(left(x), 0)} · ${num(y, 0)}`).join("  |  ");
 }

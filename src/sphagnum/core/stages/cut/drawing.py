@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from shapely import Polygon
+
 from ...errors import BadInput
 from ...figures.job_figures import JobFigures
 from ...surfaces.drawn import DrawnShape
+from ...surfaces.geometry import KeepClear
 from .view import cut_view
 
-OUTLINE = "outline"
+OUTLINE, PIERCE = "outline", "pierce"
 
 
 def surface_shapes(job: JobFigures, surface_id: int, layer: int | None, outline: bool) -> tuple[DrawnShape, ...]:
@@ -19,6 +22,10 @@ def surface_shapes(job: JobFigures, surface_id: int, layer: int | None, outline:
     if surface is None or surface.id != surface_id:
         raise BadInput(f"there is no surface {surface_id}", "surface_id", "choose one of this job")
     out = [DrawnShape(id=OUTLINE, outline_mm=surface.outline_mm, layer=OUTLINE, label=surface.name)] if outline else []
+    row = next(s for s in job.doc.surfaces if s.id == surface_id)
+    if outline:
+        out += [DrawnShape(id=f"{PIERCE} {n}", outline_mm=_ring(z), layer=PIERCE, label=f"{z.name or z.kind}: pierce here")
+                for n, z in enumerate((z for z in row.keep_clear if z.pierce), start=1)]
     for i, one in enumerate(surface.layers):
         if layer is None or i == layer:
             roles = job.shelf.material(one.material).roles
@@ -28,3 +35,9 @@ def surface_shapes(job: JobFigures, surface_id: int, layer: int | None, outline:
     if not out:
         raise BadInput("nothing is to be cut for this surface yet", "surface_id", "choose a stack in Build")
     return tuple(out)
+
+
+def _ring(zone: KeepClear) -> tuple[tuple[float, float], ...]:
+    shape = zone.area()
+    assert isinstance(shape, Polygon)
+    return tuple((round(x, 2), round(y, 2)) for x, y in shape.exterior.coords[:-1])

@@ -1,0 +1,245 @@
+// One sheet, large: to mark out and cut from, piece by piece, and to move a piece by hand where the program laid it badly.
+import { Button, Select } from "antd";
+import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import type { Schemas } from "../../api/client";
+import { useWidth } from "../../charts/Chart";
+import { Note } from "../../parts/said";
+import type { StageProps } from "../../parts/stage";
+import { length, useUnits } from "../../parts/units";
+import { percent } from "../../parts/words";
+import { FILL, Hatches, Letter, path } from "../../theme/hatches";
+import css from "./cut.module.css";
+import { useHand, type Laid } from "./hand";
+import { corners, middle, nameOf, outlineOf, type Sheet } from "./Sheets";
+
+type Props = StageProps & {
+  sheets: readonly Sheet[];
+  at: number;
+  go: (at: number | null) => void;
+  lit: string;
+  light: (label: string) => void;
+  done: ReadonlySet<string>;
+};
+type Drag = { piece: Schemas["SheetPiece"]; from: [number, number]; by: [number, number] };
+
+const [TALLEST, SNAP_MM, STEP_MM, SWIPE_PX] = [560, 5, 10, 60];
+const snapped = (mm: number) => Math.round(mm / SNAP_MM) * SNAP_MM;
+const KEYS: Record<string, [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, 1],
+  ArrowDown: [0, -1],
+};
+
+export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Props) {
+  const units = useUnits();
+  const sheet = sheets[at] as Sheet;
+  const hand = useHand({ id, doc: page.document, sheets, sheet, edit });
+  const [ref, room] = useWidth<HTMLDivElement>(760);
+  const [drag, setDrag] = useState<Drag | null>(null);
+  const [chosen, setChosen] = useState("");
+  const swipe = useRef<number | null>(null);
+  const scale = Math.min(room / sheet.width_mm, TALLEST / sheet.length_mm);
+  const lying = sheet.length_mm > sheet.width_mm * 1.4 && room > 520;
+  const k = lying ? Math.min(room / sheet.length_mm, TALLEST / sheet.width_mm) : scale;
+  const flip = (x: number) => (sheet.liner_up ? sheet.width_mm - x : x);
+  const place = (p: readonly number[]): [number, number] => {
+    const [x, y] = [flip(p[0] ?? 0), p[1] ?? 0];
+    return lying ? [y * k, x * k] : [x * k, (sheet.length_mm - y) * k];
+  };
+  // a way on the screen as a way on the sheet, mm
+  const way = (dx: number, dy: number): [number, number] => {
+    const [x, y] = lying ? [dy / k, dx / k] : [dx / k, -dy / k];
+    return [sheet.liner_up ? -x : x, y];
+  };
+  const [w, h] = lying ? [sheet.length_mm * k, sheet.width_mm * k] : [sheet.width_mm * k, sheet.length_mm * k];
+  const piece = sheet.pieces.find((p) => p.label === chosen);
+  const like = sheets
+    .map((s, n) => [s, n] as const)
+    .filter(([s]) => s.material === sheet.material && s.thickness_mm === sheet.thickness_mm);
+  const put = async (to: Laid) => {
+    if (await hand.place({ ...to, locked: true })) hand.say("");
+  };
+  const start = (e: PointerEvent<SVGGElement>, p: Schemas["SheetPiece"]) => {
+    e.stopPropagation();
+    e.currentTarget.setPointerCapture(e.pointerId);
+    setChosen(p.label);
+    setDrag({ piece: p, from: [e.clientX, e.clientY], by: [0, 0] });
+  };
+  const target = (d: Drag): Laid => {
+    const now = hand.of(d.piece);
+    return { ...now, x_mm: snapped(now.x_mm + d.by[0]), y_mm: snapped(now.y_mm + d.by[1]) };
+  };
+  const move = (e: PointerEvent<SVGGElement>) => {
+    if (!drag) return;
+    const next = { ...drag, by: way(e.clientX - drag.from[0], e.clientY - drag.from[1]) };
+    setDrag(next);
+    hand.check(target(next));
+  };
+  const end = () => {
+    if (!drag) return;
+    const far = Math.hypot(...drag.by) * k > 4;
+    const to = target(drag);
+    setDrag(null);
+    if (far) void put(to);
+  };
+  const press = (e: KeyboardEvent, p: Schemas["SheetPiece"]) => {
+    const by = KEYS[e.key];
+    if (by) {
+      e.preventDefault();
+      const step = e.shiftKey ? 1 : STEP_MM;
+      const now = hand.of(p);
+      const turned: [number, number] = lying ? [-by[1], by[0]] : by;
+      const sign = sheet.liner_up ? -1 : 1;
+      void put({ ...now, x_mm: now.x_mm + sign * turned[0] * step, y_mm: now.y_mm + turned[1] * step });
+    } else if (e.key === "Enter" || e.key === " ") {
+      e.preventDefault();
+      setChosen(p.label);
+    }
+  };
+  const angle = (p: Schemas["SheetPiece"]) =>
+    p.turns.length
+      ? (p.turns[(p.turns.indexOf(hand.of(p).turned_deg) + 1) % p.turns.length] ?? 0)
+      : (hand.of(p).turned_deg + 90) % 360;
+  const turn = (p: Schemas["SheetPiece"]) => {
+    const sizes = middle(p.outline_mm);
+    const [wide, high] = [2 * (sizes[0] - p.x_mm), 2 * (sizes[1] - p.y_mm)];
+    const quarter = (angle(p) - p.turned_deg + 360) % 180 !== 0;
+    const [dx, dy] = quarter ? [(wide - high) / 2, (high - wide) / 2] : [0, 0];
+    void put({
+      ...hand.of(p),
+      turned_deg: angle(p),
+      x_mm: Math.max(0, p.x_mm + dx),
+      y_mm: Math.max(0, p.y_mm + dy),
+    });
+  };
+  // what is cut stays where it is when the rest is laid again
+  const tick = async (p: Schemas["SheetPiece"]) => {
+    const job = page.document.job;
+    if (done.has(p.label)) return edit.tryOperate("jobs", job, { op: "remove", at: ["cut_pieces"], id: p.label });
+    if (!p.locked) await hand.place({ ...hand.of(p), locked: true });
+    return edit.tryOperate("jobs", job, { op: "add", at: ["cut_pieces"], item: p.label, after: null });
+  };
+  const cut = sheet.pieces.filter((p) => done.has(p.label)).length;
+  return (
+    <div className={css.bench} data-testid="bench">
+      <div className="acts">
+        <Button onClick={() => go(null)}>All sheets</Button>
+        <Button disabled={at === 0} onClick={() => go(at - 1)} aria-label="The sheet before">
+          ‹
+        </Button>
+        <b className={css.which}>
+          {nameOf(sheet)}, {sheet.name}
+        </b>
+        <Button disabled={at === sheets.length - 1} onClick={() => go(at + 1)} aria-label="The next sheet">
+          ›
+        </Button>
+      </div>
+      <p className="small">
+        {at + 1} of {sheets.length}. {length(sheet.width_mm, units)} × {length(sheet.length_mm, units)},{" "}
+        {percent(sheet.used)} of it used, {cut} of {sheet.pieces.length} cut.{" "}
+        {sheet.liner_up ? "Cut with the liner up: drawn as it lies before you." : "Drawn with its face up."}
+      </p>
+      <div
+        className={css.plate}
+        ref={ref}
+        onPointerDown={(e) => (swipe.current = e.clientX)}
+        onPointerUp={(e) => {
+          const by = swipe.current === null ? 0 : e.clientX - swipe.current;
+          swipe.current = null;
+          if (Math.abs(by) > SWIPE_PX && !drag) go(Math.max(0, Math.min(sheets.length - 1, at - Math.sign(by))));
+        }}
+      >
+        <svg
+          width={w + 4}
+          height={h + 4}
+          viewBox={`-2 -2 ${w + 4} ${h + 4}`}
+          role="group"
+          aria-label={`${sheet.name}, ${sheet.pieces.length} pieces`}
+        >
+          <Hatches />
+          <path d={path(outlineOf(sheet).map(place))} className={css.stock} />
+          {sheet.pieces.map((p) => {
+            const dragged =
+              drag?.piece.label === p.label ? target(drag) : hand.moved?.id === p.label ? hand.moved : null;
+            const by: [number, number] = dragged ? [dragged.x_mm - p.x_mm, dragged.y_mm - p.y_mm] : [0, 0];
+            const put_ = (r: readonly (readonly number[])[]) =>
+              path(r.map((q) => place([(q[0] ?? 0) + by[0], (q[1] ?? 0) + by[1]])));
+            const [x, y] = middle(p.outline_mm.map((q) => place([(q[0] ?? 0) + by[0], (q[1] ?? 0) + by[1]])));
+            const bad = dragged && hand.why;
+            return (
+              <g
+                key={p.label}
+                tabIndex={0}
+                role="button"
+                aria-label={`${p.label}${p.locked ? ", locked" : ""}; arrow keys move it`}
+                aria-pressed={chosen === p.label}
+                onPointerDown={(e) => start(e, p)}
+                onPointerMove={move}
+                onPointerUp={end}
+                onPointerCancel={() => setDrag(null)}
+                onPointerEnter={() => light(p.label)}
+                onKeyDown={(e) => press(e, p)}
+                className={css.movable}
+              >
+                <path
+                  d={[p.outline_mm, ...p.holes_mm].map(put_).join("")}
+                  fillRule="evenodd"
+                  fill={FILL[sheet.letter]}
+                  className={bad ? css.bad : p.label === chosen || p.label === lit ? css.lit : css.piece}
+                  opacity={done.has(p.label) ? 0.45 : 1}
+                  strokeDasharray={p.locked ? "9 3" : undefined}
+                />
+                <Letter x={x} y={y} letter={p.label} r={12} />
+              </g>
+            );
+          })}
+        </svg>
+      </div>
+      {hand.why ? <Note kind="warn">{hand.why} It stays where it was.</Note> : null}
+      <div className="acts" role="group" aria-label="The chosen piece">
+        {piece ? (
+          <>
+            <b>{piece.label}</b>
+            <Button onClick={() => turn(piece)}>Turn</Button>
+            {piece.mirrors ? (
+              <Button onClick={() => void put({ ...hand.of(piece), mirrored: !piece.mirrored })}>Turn over</Button>
+            ) : null}
+            <Button onClick={() => void hand.place({ ...hand.of(piece), locked: !piece.locked })}>
+              {piece.locked ? "Unlock" : "Lock"}
+            </Button>
+            {like.length > 1 ? (
+              <Select
+                value={at}
+                aria-label="On which sheet"
+                options={like.map(([s, value]) => ({ value, label: `on ${nameOf(s).toLowerCase()}` }))}
+                onChange={(n: number) => {
+                  const to = sheets[n];
+                  if (to) void put({ ...hand.of(piece), stock: to.stock, number: to.number });
+                }}
+              />
+            ) : null}
+          </>
+        ) : (
+          <span className="small">Drag a piece to move it, or press it and turn it.</span>
+        )}
+        {hand.row?.pieces?.length ? (
+          <>
+            <Button onClick={() => void hand.again()}>Lay the rest again</Button>
+            <Button onClick={() => void hand.free()}>As the program lays it</Button>
+          </>
+        ) : null}
+      </div>
+      <div className={`rows ${css.marks}`}>
+        {sheet.pieces.map((p) => (
+          <label key={p.label} className={css.mark} data-lit={p.label === lit || undefined}>
+            <input type="checkbox" checked={done.has(p.label)} onChange={() => void tick(p)} />
+            <b>{p.label}</b>
+            <span className="small num">{corners(sheet, p)}</span>
+          </label>
+        ))}
+      </div>
+      <p className="small">Corners: from the left edge · from the foot, mm.</p>
+    </div>
+  );
+}
