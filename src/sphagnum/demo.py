@@ -236,7 +236,7 @@ def van() -> Row:
              "before_db": 70.6, "after_db": 70.2, "note": "seal torn"},
         ),
         "hints": rows({"hint": "touch", "says": "no"}, {"hint": "felt", "says": "no"}, {"hint": "speed", "says": "yes"}),
-        "offcuts_taken": rows({"material": "vinyl-10", "thickness_mm": 5.0, "width_mm": 1220, "length_mm": 700, "code": "R3",
+        "offcuts_taken": rows({"material": "vinyl-10", "thickness_mm": 5.0, "width_mm": 1220, "length_mm": 1290, "code": "R3",
                                "place": "rack, from the cellar door job"}),
     }
 

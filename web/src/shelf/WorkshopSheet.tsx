@@ -72,11 +72,23 @@ export function WorkshopSheet({ close }: { close: () => void }) {
                 </div>
               ))}
             </div>
+            <h2>Templates</h2>
+            {doc.outlines?.length ? null : <p className="small">None kept: a surface is kept in Cut.</p>}
+            {(doc.outlines ?? []).map((o) => (
+              <Note key={o.id} kind="info">
+                <b>{o.label}</b> {o.what}
+                {o.measured_on ? `, measured on ${o.measured_on}` : ""}{" "}
+                <Button size="small" onClick={() => void workshop.remove("outlines", o).catch(workshop.say)}>
+                  remove
+                </Button>
+              </Note>
+            ))}
             <h2>Offcuts</h2>
             {doc.offcuts.length === 0 ? <p className="small">None kept.</p> : null}
             <NewOffcut workshop={workshop} />
             {doc.offcuts.map((o) => (
               <Note key={o.id} kind="info">
+                {o.code ? <b>{o.code} </b> : null}
                 {shelf.data?.materials.find((m) => m.material.id === o.material)?.material.name ?? o.material}{" "}
                 {o.thickness_mm} mm: {o.width_mm} × {o.length_mm} mm{o.place ? `, ${o.place}` : ""}{" "}
                 <Button size="small" onClick={() => void workshop.remove("offcuts", o).catch(workshop.say)}>
@@ -179,6 +191,18 @@ function Own({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }
           save={(v) => put("margin_percent", v)}
         />
         <Field label="Tax" unit="%" value={text(own.tax_percent)} save={(v) => put("tax_percent", v)} />
+        <label className="field">
+          <span>Sheets are cut</span>
+          <Segmented
+            block
+            value={own.knife_and_rule ?? false}
+            onChange={(v) => void put("knife_and_rule", v).catch(workshop.say)}
+            options={[
+              { value: false, label: "any way" },
+              { value: true, label: "knife and rule, right across" },
+            ]}
+          />
+        </label>
         <Field label="Between pieces" unit="mm" value={text(own.cut_gap_mm)} save={(v) => put("cut_gap_mm", v)} />
         <Field
           label="Offcuts kept from"

@@ -172,6 +172,7 @@ def _count_of_tries(rects: list[Rect], bins: list[Bin], rules: Rules, restarts: 
     if len(rects) > 400:
         return 1
     orders = min(math.factorial(min(sum(b.item.price > 0 for b in bins), 4)), 6)
+    orders += any(b.item.price > 0 for b in bins) and any(b.item.price == 0 for b in bins)
     return orders * len(rules.algorithms) * len(SORTS) + restarts * 20 // max(len(rects), 20)
 
 
@@ -187,6 +188,12 @@ def _attempts(
         return
     for order, algorithm, sort in itertools.product(orders, rules.algorithms, SORTS):
         yield _pack(rects, order, rules.gap, algorithm, sort)
+    if free and paid:  # what costs nothing filled by itself first: the packer opens a stock only when those open are full
+        for algorithm, sort in itertools.product(rules.algorithms, SORTS):
+            kept = _pack(rects, free, rules.gap, algorithm, sort)
+            there = {(p.rect.piece, p.rect.number) for o in kept for p in o.content}
+            rest = [r for r in rects if (r.piece, r.number) not in there]
+            yield kept + (_pack(rest, paid, rules.gap, algorithm, sort) if rest else [])
     for _ in range(restarts * 20 // max(len(rects), 20)):
         shuffled = [_turned(r) if r.turns and rng.random() < 0.5 else r for r in rects]
         shuffled.sort(key=lambda r: -r.width * r.height * rng.uniform(0.6, 1.4))

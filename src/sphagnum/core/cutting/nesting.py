@@ -117,9 +117,9 @@ def _fixed(data: CutInput, parts: list[Part], regions: dict[str, Polygon]) -> tu
 def _attempts(problem: Problem, boxed: Boxed, rng: random.Random) -> Iterator[Layout]:
     order = sorted(problem.parts, key=lambda p: -p.shape.area)
     plain = [s for s in problem.data.stock if is_box(problem.regions[s.id])]
-    odd = [s for s in problem.data.stock if not is_box(problem.regions[s.id])]
+    first = _by_price(s for s in problem.data.stock if s.price == 0 or not is_box(problem.regions[s.id]))
     found: list[Layout] = []
-    starts = [_one_by_one(order, problem, odd, problem.fixed)] if odd or problem.fixed else []
+    starts = [_one_by_one(order, problem, first, problem.fixed)] if first or problem.fixed else []
     if not problem.fixed:
         starts.append(((), order))
     for benches, rest in starts:
