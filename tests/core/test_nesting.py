@@ -109,6 +109,12 @@ def test_exact_fits_beside_irregular_ones_are_found():
     assert len(found.used) == 2
 
 
+def test_how_a_rectangle_was_turned_is_told_right():
+    rng = random.Random(3)
+    data = sheet_of(*[(rng.uniform(60, 480), rng.uniform(60, 480)) for _ in range(24)])
+    check(data, cut(parse(CutInput, data), restarts=40))
+
+
 def test_a_hole_holds_what_fits_in_it():
     ring_piece = {"id": "ring", "outline_mm": ring(box(0, 0, 490, 790)), "holes_mm": [ring(box(100, 100, 390, 690))]}
     data = {"stock": [STOCK[0]], "seconds": 1, "gap_mm": 5, "pieces": [

@@ -266,6 +266,7 @@ def _improved(layout: Layout, bins: list[Bin], rules: Rules) -> Layout:
 
 def _result(rects: list[Rect], layout: Layout, bins: list[Bin], bound: float | None) -> CutResult:
     numbers: dict[str, int] = {}
+    widths = {r.piece: r.width for r in rects}  # as given: the search turns some of them
     used, offcuts, seen = [], [], set()
     for opened in sorted(layout, key=lambda o: [b.item.id for b in bins].index(o.bin.item.id)):
         name = opened.bin.item.id
@@ -274,7 +275,7 @@ def _result(rects: list[Rect], layout: Layout, bins: list[Bin], bound: float | N
         used.append(UsedStock(
             stock=name, number=numbers[name], length_used_mm=round(opened.length_used, 2),
             placements=tuple(Placement(piece=p.rect.piece, number=p.rect.number, mirrored=False, holes_mm=(),
-                                       turned_deg=0.0 if p.width == p.rect.width else 90.0,
+                                       turned_deg=0.0 if p.width == widths[p.rect.piece] else 90.0,
                                        outline_mm=corners(p.x, p.y, p.width, p.height)) for p in opened.content),
         ))
         taken = [(p.x, p.y, p.width, p.height) for p in opened.content]

@@ -1,0 +1,201 @@
+"""Cut as it is worked: a door taped, cleared, cut in strips, laid out, moved by hand, and taken to the bench on paper."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pypdfium2
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+from shapely import Polygon, union_all
+
+from sphagnum.exchange.draw_command import read_drawing
+
+Open = Callable[..., Page]
+
+
+def asked(page: Page, what: str) -> Any:
+    number = page.url.split("/jobs/")[1].split("/")[0]
+    return page.request.get(f"{page.url.split('/jobs')[0]}/api/jobs/{number}{what}").json()
+
+
+def choose(page: Page, label: str, option: str) -> None:
+    page.get_by_role("combobox", name=label).click()
+    page.get_by_text(option, exact=True).last.click()
+
+
+def clear(page: Page, kind: str, **values: str) -> None:
+    page.get_by_role("button", name="Keep clear …").click()
+    dialog = page.get_by_role("dialog")
+    choose(page, "What is there", kind)
+    if "Diameter" in values:
+        choose(page, "Shape", "circle")
+    for label, value in sorted(values.items(), key=lambda v: v[0] != "How many in a row"):
+        dialog.get_by_label(label.replace("_", " ")).fill(value)
+    dialog.get_by_role("button", name="Keep it clear").click()
+    expect(dialog).to_be_hidden()
+
+
+def test_a_door_from_the_tape_to_the_bench(open_page: Open, tmp_path: Path):
+    page = open_page("/jobs/1/cut", expect_refusals=True)
+    base = page.url.split("/jobs")[0]
+    made = page.request.post(f"{base}/api/jobs", data={"name": "Door, to be cut", "kind": "vehicle"}).json()["id"]
+    page.goto(f"{base}/jobs/{made}/cut")
+    page.get_by_role("button", name="Draw the first surface").click()
+    page.get_by_label("Name").fill("Inner skin")
+    choose(page, "Its shape", "a curved edge, taped off a chalk line")
+    page.get_by_label("Length of the chalk line").fill("1000")
+    page.get_by_label("Left of the line").fill("0 450; 500 600; 1000 500")
+    expect(page.get_by_text("1000 mm × 600 mm, 0.538 m²")).to_be_visible()
+    page.get_by_role("button", name="Draw it").click()
+    for x in ("150", "750"):
+        clear(page, "drain", **{"From the left": x, "From below": "0", "Width": "40", "Height": "15"})
+    clear(page, "fixing", **{"Centre from the left": "300", "Centre from below": "420", "Diameter": "8", "How many in a row": "6",
+                             "From one to the next": "90"})
+    clear(page, "loudspeaker", **{"Centre from the left": "230", "Centre from below": "190", "Diameter": "165"})
+    surface = asked(page, "")["document"]["surfaces"][0]
+    assert [z["kind"] for z in surface["keep_clear"]] == ["drain"] * 2 + ["fixing"] * 6 + ["loudspeaker"]
+    assert [z["x_mm"] + 4 for z in surface["keep_clear"][2:8]] == [300, 390, 480, 570, 660, 750]
+
+    # reached through an opening: a slot is refused and nothing is lost
+    page.get_by_role("button", name="How it is reached …").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Opening, width").fill("30")
+    dialog.get_by_label("Opening, height").fill("20")
+    dialog.get_by_role("button", name="Keep it so").click()
+    expect(dialog.get_by_text("nothing that is worth cutting passes")).to_be_visible()
+    dialog.get_by_label("Opening, width").fill("330")
+    dialog.get_by_label("Opening, height").fill("220")
+    dialog.get_by_role("button", name="Keep it so").click()
+    expect(page.get_by_role("button", name="Through an opening")).to_be_visible()
+
+    layers = [{"material": "butyl-foil", "thickness_mm": 2.0, "coverage": 0.4}, {"material": "vinyl-5", "thickness_mm": 2.5}]
+    steps = [{"collection": "alternatives", "values": {"surface_id": surface["id"], "layers": layers}}]
+    assert page.request.post(f"{base}/api/jobs/{made}/edits", data={"steps": steps}).ok
+    page.reload()
+    page.get_by_role("button", name="Loaded vinyl 5 kg/m², 2.5 mm").click()
+    expect(page.get_by_text("In strips through the opening, numbered as they go in.")).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(re.compile(r"^\d+ pieces from"))).to_be_visible(timeout=20_000)
+    page.wait_for_function("() => !document.body.innerText.includes('laid out')", timeout=25_000)
+    view = asked(page, f"/cut?surface_id={surface['id']}")
+    damping, barrier = view["surface"]["layers"]
+    assert damping["reached"] == pytest.approx(0.4, abs=0.03)
+    shapes = [Polygon(p["outline_mm"], p["holes_mm"]) for p in barrier["pieces"]]
+    assert all(min(p["width_mm"], p["height_mm"]) <= 320 for p in barrier["pieces"] + damping["pieces"])
+    assert union_all(shapes).area == pytest.approx(view["surface"]["areas"]["treatable_m2"] * 1e6, rel=1e-3)
+
+    # by hand: onto another piece it goes back; beside it it stays, locked, and the rest lies round it
+    page.get_by_role("button", name=re.compile("^Sheet 1$")).first.click()
+    bench = page.get_by_test_id("bench")
+    sheet = next(s for s in view["sheets"] if s["material"] == "butyl-foil" and len(s["pieces"]) > 1)
+    label, other = sheet["pieces"][0]["label"], sheet["pieces"][1]["label"]
+    piece, onto = (bench.get_by_role("button", name=re.compile(f"^{n}[;,]")) for n in (label, other))
+    at, to = piece.bounding_box(), onto.bounding_box()
+    page.mouse.move(at["x"] + at["width"] / 2, at["y"] + at["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(to["x"] + to["width"] / 2, to["y"] + to["height"] / 2, steps=4)
+    expect(bench.get_by_text(re.compile(f"{label} (lies on|reaches over)"))).to_be_visible()
+    page.mouse.up()
+    expect(bench.get_by_text("It stays where it was")).to_be_visible()
+    assert asked(page, "")["document"]["layouts"] == []
+    piece.focus()
+    for key in ("ArrowRight", "ArrowRight", "ArrowLeft"):
+        piece.press(f"Shift+{key}")
+    page.wait_for_timeout(400)
+    kept = asked(page, "")["document"]["layouts"]
+    assert len(kept) <= 1  # where there was room it moved, else it stayed
+    bench.get_by_role("checkbox").first.check()
+    page.wait_for_function(f"async () => (await (await fetch('/api/jobs/{made}')).json()).document.job.cut_pieces.length === 1")
+    row = asked(page, "")["document"]["layouts"][0]
+    assert sum(p["locked"] for p in row["pieces"]) >= 1
+
+    # out and read back: areas agree, and the paper measures true
+    for kind in ("svg", "dxf"):
+        data = page.request.get(f"{base}/api/jobs/{made}/surfaces/{surface['id']}/pieces.{kind}").body()
+        found = {s.id: Polygon(s.outline_mm, s.holes_mm).area for s in read_drawing(data, f"d.{kind}", None).shapes}
+        for p in barrier["pieces"] + damping["pieces"]:
+            assert found[p["label"]] == pytest.approx(Polygon(p["outline_mm"], p["holes_mm"]).area, rel=1e-3)
+    data = page.request.get(f"{base}/api/jobs/{made}/surfaces/{surface['id']}/pieces.pdf?layer=1&page=A3").body()
+    (tmp_path / "one.pdf").write_bytes(data)
+    pdf = pypdfium2.PdfDocument(data)
+    strip = barrier["pieces"][0]
+    # a strip 320 mm wide goes over two pages; the check line of 100 mm is on each
+    dots = 20  # to the millimetre
+    foot = pdf[0].render(scale=dots * 25.4 / 72, grayscale=True, crop=(0, 0, 0, (420 - 24) / 25.4 * 72)).to_numpy()[..., 0]
+    rows = (foot < 128).sum(axis=1)
+    line = foot[int(np.argmax(rows))] < 128
+    assert (np.flatnonzero(line)[-1] - np.flatnonzero(line)[0]) / dots == pytest.approx(100.0, abs=0.3)
+    assert strip["height_mm"] > 300
+    for name in ("cut-sheets.pdf", "labels.pdf", "buying.pdf", "buying.csv"):
+        answer = page.request.get(f"{base}/api/jobs/{made}/{name}")
+        assert answer.ok
+        assert len(answer.body()) > 400
+
+
+def test_a_photograph_is_traced_square(open_page: Open, tmp_path: Path):
+    """A picture of known geometry, seen at a slant: a panel 800 × 500 mm with a sheet of 297 × 210 mm on it."""
+    page = open_page("/jobs/4/cut", expect_refusals=True)
+    there = np.array([[0, 0], [800, 0], [800, 500], [0, 500]], dtype=float)
+    paper = np.array([[250, 150], [547, 150], [547, 360], [250, 360]], dtype=float)
+
+    def seen(p: np.ndarray) -> np.ndarray:  # a projective map: the far side smaller, all of it turned
+        m = np.array([[0.9, 0.12, 120], [-0.08, -0.85, 700], [0.00022, 0.00035, 1]])
+        q = np.column_stack([p, np.ones(len(p))]) @ m.T
+        return q[:, :2] / q[:, 2:]
+
+    Image.new("RGB", (1200, 900), "#888").save(tmp_path / "panel.png")
+    page.get_by_role("button", name="+ surface").click()
+    page.get_by_label("Name").fill("Traced")
+    choose(page, "Its shape", "traced over a photograph")
+    (tmp_path / "broken.jpg").write_bytes(b"no picture")
+    page.get_by_label("Photograph", exact=True).set_input_files(tmp_path / "broken.jpg")
+    expect(page.get_by_text("cannot be read as a photograph")).to_be_visible()
+    page.get_by_label("Photograph", exact=True).set_input_files(tmp_path / "panel.png")
+    picture = page.get_by_role("group", name=re.compile("^The photograph"))
+    expect(picture).to_be_visible()
+    page.get_by_label("Square-up: width").fill("297")
+    page.get_by_label("Square-up: height").fill("210")
+
+    def mark(points: np.ndarray) -> None:
+        for x, y in points:
+            box = picture.bounding_box()
+            page.mouse.click(box["x"] + x * box["width"] / 1200, box["y"] + y * box["height"] / 900)
+
+    picture.scroll_into_view_if_needed()
+    mark(seen(paper))
+    expect(page.get_by_text("Outline (0)")).to_be_visible()
+    mark(seen(there))
+    expect(page.get_by_text("Squared up by the rectangle")).to_be_visible()
+    page.get_by_role("button", name="Draw it").click()
+    expect(page.get_by_role("button", name="Traced", exact=True)).to_be_visible()
+    doc = asked(page, "")["document"]
+    outline = Polygon(next(s for s in doc["surfaces"] if s["name"] == "Traced")["outline_mm"])
+    assert outline.area == pytest.approx(400_000, rel=0.02)  # a pointer marks to the pixel
+
+
+def test_a_template_is_kept_and_used_on_the_other_side(open_page: Open):
+    page = open_page("/jobs/1/cut?surface=1")
+    page.get_by_role("button", name="Keep as a template").click()
+    page.get_by_label("Label").fill("WA-L")
+    page.get_by_label("Measured on").fill("2026-09-14")
+    page.get_by_role("button", name="Keep it on the shelf").click()
+    base = page.url.split("/jobs")[0]
+    page.goto(f"{base}/jobs/4/cut")
+    page.get_by_role("button", name="+ surface").click()
+    choose(page, "Its shape", "one of the workshop's templates")
+    page.get_by_role("button", name="WA-L").click()
+    page.get_by_label("the other side: mirrored").check()
+    page.get_by_label("Name").fill("Arch, right")
+    expect(page.get_by_text("Last measured on 2026-09-14.")).to_be_visible()
+    page.get_by_role("button", name="Draw it").click()
+    expect(page.get_by_text("From template WA-L, measured 2026-09-14, mirrored.")).to_be_visible()
+    doc = asked(page, "")["document"]
+    twin = next(s for s in doc["surfaces"] if s["name"] == "Arch, right")
+    one = page.request.get(f"{base}/api/jobs/1").json()["document"]["surfaces"][0]
+    assert {(round(920 - x), round(y)) for x, y in one["outline_mm"]} == {(round(x), round(y)) for x, y in twin["outline_mm"]}
+    assert any(a["surface_id"] == twin["id"] and len(a["layers"]) == 4 for a in doc["alternatives"])

@@ -1,0 +1,159 @@
+"""What Cut says of a job: hands, rests, what the shelf has, twins and traced outlines, each against figures worked out apart."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from shapely import Polygon
+
+from sphagnum.catalogue.load import shelf
+from sphagnum.core.cutting.hand import good, why_not
+from sphagnum.core.cutting.model import CutInput, Fixed
+from sphagnum.core.errors import BadInput
+from sphagnum.core.figures.job_figures import JobFigures
+from sphagnum.core.job.document import JobDocument
+from sphagnum.core.job.shelf import Shelf
+from sphagnum.core.schema import parse
+from sphagnum.core.stages.cut.model import CutView
+from sphagnum.core.stages.cut.view import cut_view
+from sphagnum.core.surfaces.geometry import areas, treatable
+from sphagnum.core.surfaces.rows import SurfaceIn
+from sphagnum.core.surfaces.traced import TraceForm, traced_shape
+from sphagnum.core.surfaces.twins import mirrored
+
+STEEL = {"material": "steel", "thickness_mm": 0.8}
+PANEL = [[0, 0], [900, 0], [900, 420], [450, 600], [0, 420]]
+
+
+def job(**more: Any) -> JobDocument:
+    layers = [{"material": "butyl-foil", "thickness_mm": 2.0, "coverage": 0.5}, {"material": "vinyl-5", "thickness_mm": 2.5}]
+    return parse(JobDocument, {
+        "job": {"id": 1, "version": 1, "name": "j"},
+        "surfaces": [{"id": 1, "version": 1, "name": "Panel", "outline_mm": PANEL, "substrate": STEEL, "count": 2}],
+        "alternatives": [{"id": 1, "version": 1, "surface_id": 1, "layers": layers}], **more})
+
+
+def seen(doc: JobDocument, own: Shelf | None = None) -> CutView:
+    return cut_view(JobFigures(doc, own or shelf()), None)
+
+
+def hand_of(view: CutView, material: str, **change: Any) -> dict[str, Any]:
+    """The layout as it is, as a hand would keep it, with one piece changed."""
+    pieces = [{"id": p.label, "stock": s.stock, "number": s.number, "mirrored": p.mirrored, "turned_deg": p.turned_deg,
+               "x_mm": p.x_mm, "y_mm": p.y_mm} for s in view.sheets if s.material == material for p in s.pieces]
+    pieces[0] |= change
+    thickness = next(s.thickness_mm for s in view.sheets if s.material == material)
+    return {"id": 1, "version": 1, "material": material, "thickness_mm": thickness, "pieces": pieces}
+
+
+def test_a_layout_by_hand_stays_and_what_lies_badly_is_laid_anew_and_said():
+    first = seen(job())
+    kept = seen(job(layouts=[hand_of(first, "vinyl-5", locked=True)]))
+    where = {p.label: (p.x_mm, p.y_mm, p.turned_deg) for s in first.sheets for p in s.pieces}
+    assert {p.label: (p.x_mm, p.y_mm, p.turned_deg) for s in kept.sheets for p in s.pieces} == where
+    assert [p.locked for s in kept.sheets for p in s.pieces if s.material == "vinyl-5"].count(True) == 1
+    assert kept.let_go == ()
+    bad = hand_of(first, "vinyl-5", x_mm=1e4)
+    again = seen(job(layouts=[bad]))
+    assert again.let_go == (bad["pieces"][0]["id"],)
+    assert sorted(p.label for s in again.sheets for p in s.pieces) == sorted(where)
+    assert again.unplaced == ()
+    # of a panel since changed to another size nothing that no longer lies well is kept
+    smaller = job(layouts=[hand_of(first, "vinyl-5")])
+    grown = smaller.model_copy(update={"surfaces": (smaller.surfaces[0].model_copy(update={
+        "outline_mm": ((0, 0), (1100, 0), (1100, 700), (0, 700))}),)})
+    shapes = [Polygon(p.outline_mm) for s in seen(grown).sheets if s.material == "vinyl-5" for p in s.pieces]
+    assert sum(p.area for p in shapes) == pytest.approx(2 * 1100 * 700, rel=0.05)
+
+
+def test_why_a_piece_may_not_lie_so_is_said():
+    square = [[0, 0], [300, 0], [300, 200], [0, 200]]
+    data = parse(CutInput, {"stock": [{"id": "s", "width_mm": 500, "length_mm": 800}], "gap_mm": 3, "pieces": [
+        {"id": "A", "outline_mm": square}, {"id": "B", "outline_mm": square, "rotate": "half"}]})
+
+    def at(piece: str, x: float, y: float, **more: Any) -> Fixed:
+        return parse(Fixed, {"piece": piece, "stock": "s", "x_mm": x, "y_mm": y, **more})
+
+    others = (at("A", 0, 0),)
+    assert why_not(data, others, at("B", 0, 203)) == ""
+    assert why_not(data, others, at("B", 0, 202)) == "B lies on A."
+    assert why_not(data, others, at("B", 201, 300)) == "B reaches over the edge."
+    assert "may not be turned so" in why_not(data, others, at("B", 0, 300, turned_deg=90))
+    assert "may not be turned over" in why_not(data, others, at("B", 0, 300, mirrored=True))
+    assert [f.piece for f in good(data, (*others, at("B", 0, 100)))] == ["A"]
+    with pytest.raises(BadInput, match="no C"):
+        why_not(data, others, at("C", 0, 0))
+
+
+def test_what_the_shelf_has_is_said_and_not_bought_and_what_is_left_over_gets_a_label():
+    def counted(on_hand: float) -> Shelf:
+        base = shelf()
+        foil = base.materials["butyl-foil"]
+        stock = tuple(f.model_copy(update={"on_hand": on_hand}) if f.thickness_mm == 2.0 else f for f in foil.stock)
+        return base.model_copy(update={"materials": {**base.materials, "butyl-foil": foil.model_copy(update={"stock": stock})}})
+
+    def foil(view: CutView) -> Any:
+        return next(b for b in view.buy if b.material == "butyl-foil")
+
+    none, some, all_ = (foil(seen(job(), counted(n))) for n in (0, 1, 99))
+    assert (none.shelf, some.shelf) == ("", "1 on the shelf")
+    assert none.units - some.units == 1
+    assert some.money == pytest.approx(none.money * some.units / none.units)
+    assert (all_.units, all_.money, all_.kg) == (0, 0.0, 0.0)
+    left = seen(job()).left
+    assert len({x.code for x in left}) == len(left) > 0
+    assert all(min(x.width_mm, x.length_mm) >= 150 for x in left)
+    many = seen(job(pieces=[{"id": 1, "version": 1, "material": "vinyl-5", "name": "x", "width_mm": 500, "height_mm": 500,
+                             "quantity": 12}]))
+    cuts = sum(Polygon(p.outline_mm).length for s in many.sheets for p in s.pieces) / 1e3
+    used = {b.material: b for b in many.used_up}
+    assert used["knife-blade"].needed == f"{math.ceil(cuts / 15)} pieces"  # 15 m of cut a blade
+    assert {"panel-cleaner", "seam-roller"} <= set(used)
+
+
+def test_the_other_side_is_the_mirror_of_all_that_lies_on_it():
+    one = parse(SurfaceIn, {
+        "name": "Door", "outline_mm": PANEL, "substrate": STEEL,
+        "opening": {"width_mm": 200, "height_mm": 100, "x_mm": 50, "y_mm": 80},
+        "keep_clear": [{"kind": "drain", "x_mm": 100, "y_mm": 0, "width_mm": 60, "height_mm": 20}],
+        "zones": [{"name": "left", "x_mm": 0, "y_mm": 0, "width_mm": 300, "height_mm": 420}]})
+    twin = mirrored(one)
+    assert mirrored(twin) == one
+    assert treatable(twin).area == pytest.approx(treatable(one).area)
+    assert (twin.keep_clear[0].x_mm, twin.zones[0].x_mm, twin.opening.x_mm) == (740, 600, 650)
+    assert areas(twin).gross_m2 == areas(one).gross_m2
+
+
+def slanted(points: list[list[float]]) -> list[list[float]]:
+    """Where a camera at a slant sees points of a plane in mm: a projective map, y down."""
+    m = np.array([[0.61, 0.15, 300], [0.11, -0.52, 900], [0.00031, 0.00012, 1]])
+    q = np.column_stack([points, np.ones(len(points))]) @ m.T
+    return (q[:, :2] / q[:, 2:]).round(2).tolist()
+
+
+def test_a_slanted_photograph_is_squared_up():
+    panel = [[0, 0], [1180, 0], [1180, 400], [1000, 540], [0, 540]]
+    paper = [[300, 120], [510, 120], [510, 417], [300, 417]]
+    for corners in (paper, [paper[0], *paper[:0:-1]]):  # marked either way round
+        form = {"outline": slanted(panel), "rectangle": {"corners": slanted(corners), "width_mm": 210, "height_mm": 297},
+                "length": {"ends": slanted([[0, 0], [1180, 0]]), "length_mm": 1180}}
+        found = traced_shape(parse(TraceForm, form))
+        assert found.squared
+        assert found.area_m2 == pytest.approx(Polygon(panel).area / 1e6, rel=0.01)
+        assert abs(found.check_off) < 0.01
+        assert Polygon(found.outline_mm).hausdorff_distance(Polygon(panel)) < 1
+    flat = traced_shape(parse(TraceForm, {"outline": [[10, 10], [110, 10], [110, 60], [10, 60]],
+                                          "length": {"ends": [[10, 10], [110, 10]], "length_mm": 500}}))
+    assert (flat.area_m2, flat.squared) == (0.125, False)
+    assert "looked straight at it" in flat.note
+    wrong = [({"outline": [[0, 0], [1, 1], [2, 2]]}, "nothing says how large"),
+             ({"outline": slanted(panel), "rectangle": {"corners": [[0, 0], [10, 0], [20, 0], [30, 0]], "width_mm": 210,
+                                                        "height_mm": 297}}, "in a line"),
+             ({"outline": [[0, 0], [9, 9], [9, 0], [0, 9]], "length": {"ends": [[0, 0], [9, 0]], "length_mm": 90}},
+              "crosses itself")]
+    for form, why in wrong:
+        with pytest.raises(BadInput, match=why):
+            traced_shape(parse(TraceForm, form))
