@@ -11,7 +11,9 @@ from pathlib import Path
 from typing import Any
 
 import ezdxf
+import numpy as np
 import pypdf
+import pypdfium2
 import pytest
 from ezdxf import units
 from flask.testing import FlaskClient
@@ -188,3 +190,13 @@ def test_a_surfaces_pieces_come_out_of_the_application_at_one_to_one(client: Fla
     text = " ".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(paper.data)).pages)
     assert all(piece["label"] in text for piece in page["layers"][0]["pieces"])
     assert client.get(f"/api/jobs/{number}/surfaces/99/pieces.svg").status_code == 422
+
+
+def test_the_paper_measures_true(tmp_path: Path, capsys: pytest.CaptureFixture[str]):
+    """A shape of 160 × 230 mm rasterised at 20 dots to the millimetre."""
+    shapes = {"shapes": [{"id": "a", "outline_mm": [[0, 0], [160, 0], [160, 230], [0, 230]]}]}
+    run(capsys, "draw", written(tmp_path, shapes), tmp_path / "true.pdf")
+    dark = pypdfium2.PdfDocument(tmp_path / "true.pdf")[0].render(scale=20 * 25.4 / 72, grayscale=True).to_numpy() < 128
+    for along, wanted, other in ((0, 160, 230), (1, 230, 160)):
+        edges = np.flatnonzero(dark.sum(axis=along) > 0.9 * 20 * other)  # the two that run the other way
+        assert (edges[-1] - edges[0]) / 20 == pytest.approx(wanted, abs=0.2)

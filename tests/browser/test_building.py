@@ -323,7 +323,7 @@ def test_what_stands_is_told_by_hand_and_an_offcut_is_taken_and_given_back(open_
 
     assert whose() == (0, 1)
     page.get_by_role("button", name="Cut from it").click()
-    expect(page.get_by_text("Taken: Loaded vinyl")).to_be_visible()
+    expect(page.get_by_text("Taken: R1, Loaded vinyl")).to_be_visible()
     expect(page.get_by_text("offcut R1, rack by the door")).to_be_visible()
     assert whose() == (1, 0)
     page.get_by_role("button", name="Give back").click()

@@ -13,7 +13,7 @@ PICTURES = {
     "listen": ("/jobs/1/listen", "The level while it was read", "59.5 s"),
     "trace": ("/jobs/1/trace", "Ways in, by their share of what is heard", "Wheel arches"),
     "build": ("/jobs/1/build?surface=3", "Level at the listener through Bulkhead, per band", "125 Hz"),
-    "cut": ("/jobs/1/cut?surface=2", "Rear doors, 780 by 1260 mm", "mm"),
+    "cut": ("/jobs/1/cut?surface=2", "Rear doors, 780 mm by 1260 mm", "mm"),
     "prove": ("/jobs/1/prove", "Levels per band, As found and Finished, and their difference", "125 Hz"),
     "head": ("/jobs/1/fit", "Goal rule", "against the target"),
 }

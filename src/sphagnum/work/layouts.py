@@ -5,12 +5,15 @@ from __future__ import annotations
 import time
 from threading import Lock
 
-from ..core.cutting.buying import Found, laid_out
+from ..core.cutting.buying import AT_ONCE_S, Found, laid_out
+from ..core.cutting.layout import only_boxes
 from ..core.cutting.model import CutInput, CutResult
 from .desk import Desk, Entry, result_of
 
 SETTLE_S = 1.5
 """A layout is begun once a hand has let go for so long."""
+DRAFTS_FIRST_S = 1.0
+"""A long search is begun so much later than the drafts of a job, so that all of them have something to show."""
 GRACE_S = 3.0
 """How long the figures of a job may take to ask for a layout again."""
 Last = dict[tuple[int, str, float], CutResult]
@@ -66,24 +69,37 @@ class JobLayouts:
         """The layout of what is wanted of a material at a thickness."""
         if data.fixed and len(data.fixed) == sum(p.quantity for p in data.pieces):
             return Found(laid_out(data))  # a hand has laid all of it: there is nothing to search
-        key = self._desk.key("layout", data)
-        if self._begin:
-            self._last.ask(self._job, key)
-            entry: Entry | None = self._desk.start("layout", data, lambda: self._last.wants(self._job, key), SETTLE_S)
-        else:
-            entry = self._desk.find(key, here=True)
         older = self._last.find(self._job, material, thickness_mm)
+        long = not only_boxes(data)
+        entry = self._work(data, DRAFTS_FIRST_S if long else 0.0)
         if entry is None:
             return Found(None, "", older)
-        step, is_open = entry.step, entry.open  # before the result: what comes in between counts as moved
-        result: CutResult | None = result_of(entry)
-        if is_open:
-            with self._lock:
-                self._steps[entry.id] = step
+        result: CutResult | None = self._result(entry)
+        if result is None and long and entry.open:
+            draft = self._work(data.model_copy(update={"seconds": AT_ONCE_S}), 0.0)
+            result = None if draft is None else self._result(draft)
+        if entry.open:
             return Found(result, entry.id, older)
         if result is not None:
             self._last.note(self._job, material, thickness_mm, result)
         return Found(result, "", older)
+
+    def _work(self, data: CutInput, later_s: float) -> Entry | None:
+        """The work on a layout, begun or only looked for."""
+        key = self._desk.key("layout", data)
+        if not self._begin:
+            return self._desk.find(key, here=True)
+        self._last.ask(self._job, key)
+        return self._desk.start("layout", data, lambda: self._last.wants(self._job, key), SETTLE_S + later_s)
+
+    def _result(self, entry: Entry) -> CutResult | None:
+        """What it has found so far; the step is taken before the result: what comes in between counts as moved."""
+        step, is_open = entry.step, entry.open
+        result: CutResult | None = result_of(entry)
+        if is_open:
+            with self._lock:
+                self._steps[entry.id] = step
+        return result
 
     def moved(self) -> bool:
         """Whether a layout that was under way has come further since it was asked for."""

@@ -41,8 +41,7 @@ def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report 
     parts = read_parts(data)
     for i, item in enumerate(data.stock):
         region_of(item, f"stock[{i}]")
-    if not data.fixed and all(is_rectangle(p.outline_mm) and not p.holes_mm for p in data.pieces) and all(
-            s.outline_mm is None or is_rectangle(s.outline_mm) for s in data.stock):
+    if only_boxes(data):
         return boxed(data, seed, restarts, report)
     layout: Layout = ()
     for share, layout in nest(data, lambda boxes: boxed(boxes, seed, restarts), seed):
@@ -50,6 +49,12 @@ def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report 
         report(share, f"{plural(len(layout), 'piece')} of stock opened, {price:.2f}",
                lambda best=layout: _result(data, parts, best))  # type: ignore[misc]
     return _result(data, parts, layout)
+
+
+def only_boxes(data: CutInput) -> bool:
+    """Whether all pieces and all stock are upright rectangles, and none is fixed: then the packer does it."""
+    return not data.fixed and all(is_rectangle(p.outline_mm) and not p.holes_mm for p in data.pieces) and all(
+        s.outline_mm is None or is_rectangle(s.outline_mm) for s in data.stock)
 
 
 def _result(data: CutInput, parts: list[Part], layout: Layout) -> CutResult:

@@ -214,7 +214,7 @@ def _in_boxes(order: list[Part], problem: Problem, stock: list[StockItem], boxed
     sized = [StockItem(id=s.id, width_mm=r.bounds[2] - r.bounds[0], length_mm=r.bounds[3] - r.bounds[1], roll=s.roll,
                        sold_whole=s.sold_whole, quantity=s.quantity, price=s.price)
              for s in stock for r in (problem.regions[s.id],)]
-    result = boxed(CutInput(gap_mm=problem.data.gap_mm, seconds=max(0.3, min(3.0, problem.data.seconds / 4)), stock=tuple(sized),
+    result = boxed(CutInput(gap_mm=problem.data.gap_mm, seconds=max(0.3, min(1.5, problem.data.seconds / 6)), stock=tuple(sized),
                             pieces=tuple(pieces), across=problem.data.across))
     out = []
     for used in result.used:

@@ -117,8 +117,9 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
   const tick = async (p: Schemas["SheetPiece"]) => {
     const job = page.document.job;
     if (done.has(p.label)) return edit.tryOperate("jobs", job, { op: "remove", at: ["cut_pieces"], id: p.label });
+    const ticked = edit.tryOperate("jobs", job, { op: "add", at: ["cut_pieces"], item: p.label, after: null });
     if (!p.locked) await hand.place({ ...hand.of(p), locked: true });
-    return edit.tryOperate("jobs", job, { op: "add", at: ["cut_pieces"], item: p.label, after: null });
+    return ticked;
   };
   const cut = sheet.pieces.filter((p) => done.has(p.label)).length;
   return (

@@ -3,7 +3,6 @@ import { Input, Modal, Select } from "antd";
 import { useState } from "react";
 import { itemId, type Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
-import { useWorkshop } from "../../api/workshop";
 import { Ask } from "../../parts/fields";
 import { Note } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
@@ -77,7 +76,12 @@ export function NewZone({ row, edit, close }: Dialog & { row: Surface }) {
       <div className="form">
         <div className="two">
           <Ask label="What is there">
-            <Select value={kind} options={ZONES.map((value) => ({ value, label: value }))} onChange={setKind} />
+            <Select
+              value={kind}
+              listHeight={440}
+              options={ZONES.map((value) => ({ value, label: value }))}
+              onChange={setKind}
+            />
           </Ask>
           <Ask label="Shape">
             <Select
@@ -158,122 +162,6 @@ function moved<Z extends object>(zone: Z, values: Record<string, string>, n: num
   const at = (zone as { at_mm?: unknown[] }).at_mm;
   if (at) return { ...zone, at_mm: [round(number(at[0]) + dx), round(number(at[1]) + dy)] };
   return { ...zone, x_mm: round(number(values["x_mm"]) + dx), y_mm: round(number(values["y_mm"]) + dy) };
-}
-
-// How a surface is reached, and how its boards meet their neighbours.
-export function Access({ row, edit, close }: Dialog & { row: Surface }) {
-  const given = row.opening;
-  const text = (v: number | null | undefined) => (v == null ? "" : String(v));
-  const [values, setValues] = useState<Record<string, string>>({
-    width_mm: text(given?.width_mm),
-    height_mm: text(given?.height_mm),
-    x_mm: text(given?.x_mm),
-    y_mm: text(given?.y_mm),
-  });
-  const [butts, setButts] = useState(row.butts ?? "");
-  const [wrong, setWrong] = useState("");
-  const save = async () => {
-    const open = values["width_mm"]?.trim() && values["height_mm"]?.trim();
-    const blank = (key: string) => values[key]?.trim() || null;
-    try {
-      await edit.change("surfaces", row, {
-        opening: open
-          ? { width_mm: values["width_mm"], height_mm: values["height_mm"], x_mm: blank("x_mm"), y_mm: blank("y_mm") }
-          : null,
-        butts,
-      });
-      close();
-    } catch (error) {
-      setWrong(message(error));
-    }
-  };
-  return (
-    <Modal
-      title={`How the ${row.name.toLowerCase()} is reached`}
-      open
-      onCancel={close}
-      onOk={() => void save()}
-      okText="Keep it so"
-    >
-      <p className="small">
-        A panel reached only through a hole is cut in strips that pass it, numbered as they go in. Leave the size empty
-        where it lies open.
-      </p>
-      <div className="form">
-        <div className="two">
-          {(
-            [
-              ["width_mm", "Opening, width"],
-              ["height_mm", "Opening, height"],
-              ["x_mm", "From the left (empty: its middle)"],
-              ["y_mm", "From below (empty: its middle)"],
-            ] as const
-          ).map(([key, label]) => (
-            <Ask key={key} label={label}>
-              <Input
-                value={values[key]}
-                suffix="mm"
-                onChange={(e) => setValues({ ...values, [key]: e.target.value })}
-              />
-            </Ask>
-          ))}
-        </div>
-        <Ask label="Its boards stand between their neighbours">
-          <Select
-            value={butts}
-            options={[
-              { value: "", label: "no: they run through" },
-              { value: "across", label: "across: shorter in width by their thickness, twice" },
-              { value: "up", label: "up: shorter in height by their thickness, twice" },
-              { value: "both", label: "both ways" },
-            ]}
-            onChange={setButts}
-          />
-        </Ask>
-        {wrong ? <Note kind="danger">{wrong}</Note> : null}
-      </div>
-    </Modal>
-  );
-}
-
-// A surface kept for the next job alike, under the workshop's own label.
-export function KeepTemplate({ row, layers, close }: { row: Surface; layers: unknown; close: () => void }) {
-  const workshop = useWorkshop();
-  const [label, setLabel] = useState("");
-  const [what, setWhat] = useState("");
-  const [day, setDay] = useState(new Date().toISOString().slice(0, 10));
-  const [wrong, setWrong] = useState("");
-  const save = async () => {
-    const surface: Record<string, unknown> = { ...row, made_from: "" };
-    delete surface["id"];
-    delete surface["version"];
-    try {
-      await workshop.add("outlines", { label, what, measured_on: day, surface, layers });
-      close();
-    } catch (error) {
-      setWrong(message(error));
-    }
-  };
-  return (
-    <Modal title="Keep as a template" open onCancel={close} onOk={() => void save()} okText="Keep it on the shelf">
-      <p className="small">
-        Its outline, what stays clear, its panel and the layers chosen for it, for the next job alike: as it is, or
-        mirrored.
-      </p>
-      <div className="form">
-        <Ask label="Label">
-          <Input autoFocus value={label} placeholder="RD-L" onChange={(e) => setLabel(e.target.value)} />
-        </Ask>
-        <Ask label="What it fits">
-          <Input value={what} placeholder="panel van, long, rear door left" onChange={(e) => setWhat(e.target.value)} />
-        </Ask>
-        <Ask label="Measured on">
-          <Input type="date" value={day} onChange={(e) => setDay(e.target.value)} />
-        </Ask>
-        {wrong ? <Note kind="danger">{wrong}</Note> : null}
-      </div>
-    </Modal>
-  );
 }
 
 export function Points({ row, edit, close }: Dialog & { row: Surface }) {
