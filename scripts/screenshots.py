@@ -4,20 +4,23 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from urllib.request import urlopen
 
+import pypdfium2
 from playwright.sync_api import Page, sync_playwright
 from served import demo, settle
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
     "board": "/", "listen": "/jobs/1/listen", "listen-live": "/jobs/2/listen", "trace": "/jobs/1/trace",
-    "trace-found": "/jobs/2/trace?side=found", "trace-desk": "/jobs/2/trace?side=desk&desk=hood",
-    "build": "/jobs/1/build?surface=3", "build-drag": "/jobs/3/build?plan=9", "build-table": "/jobs/3/build?view=table",
+    "trace-desk": "/jobs/2/trace?side=desk&desk=hood",
+    "build": "/jobs/1/build?surface=3", "build-table": "/jobs/3/build?view=table",
     "plan": "/jobs/1/build?view=plan&anew=1", "plan-hear": "/jobs/1/build?view=plan&anew=1",
-    "shelf": "/shelf", "cut": "/jobs/1/cut?surface=2",
+    "shelf": "/shelf", "cut": "/jobs/1/cut?surface=1", "cut-sheet": "/jobs/1/cut?surface=1&sheet=4",
+    "cut-strips": "/jobs/4/cut?surface=1&layer=2",
     "fit": "/jobs/2/fit", "prove": "/jobs/1/prove",
 }
-PHONE = ("listen", "build", "fit")
+PHONE = ("listen", "build")
 """Views whose picture is taken on a phone too."""
 
 
@@ -32,12 +35,6 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
         page.get_by_role("button", name="live meter").click()
         page.locator("[data-testid=live][data-state=live]").wait_for()
         page.wait_for_timeout(14_000)
-    if name == "build-drag":
-        box = page.locator("[data-section] > span").first.bounding_box()
-        assert box
-        page.mouse.move(box["x"] + 10, box["y"] + 70)
-        page.mouse.down()
-        page.mouse.move(box["x"] + 60, box["y"] + 76, steps=4)
     if name.startswith("plan"):
         page.get_by_role("button", name="Find a plan", exact=True).click()
         page.get_by_role("button", name="Find again").wait_for(timeout=90_000)
@@ -49,7 +46,6 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
         page.locator("aside h2", has_text="Hear it").evaluate("e => e.scrollIntoView()")
     page.wait_for_timeout(900)
     page.screenshot(path=folder / f"{name}.png")
-    page.mouse.up()
 
 
 def main(wanted: list[str], folder: Path) -> None:
@@ -69,6 +65,9 @@ def main(wanted: list[str], folder: Path) -> None:
             if not wanted or f"phone-{name}" in wanted:
                 take(page, base, f"phone-{name}", VIEWS[name], folder)
         browser.close()
+        if not wanted or "cut-page" in wanted:
+            paper = pypdfium2.PdfDocument(urlopen(f"{base}/api/jobs/1/cut-sheets.pdf").read())
+            paper[3].render(scale=1.3).to_pil().save(folder / "cut-page.png")
 
 
 if __name__ == "__main__":

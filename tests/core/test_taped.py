@@ -141,3 +141,21 @@ def test_lengths_that_contradict_are_named_with_what_each_would_have_to_be() -> 
 ])
 def test_what_makes_no_shape_is_said(body: dict[str, Any], words: str) -> None:
     assert words in refused(**body)
+
+
+def test_a_bulge_is_stretched_to_its_arc_and_a_dome_gets_its_wedges():
+    flat = shape(kind="rectangle", width_mm=1000, height_mm=600, bulge_across_mm=100)
+    # a chord of 1000 that rises 100: radius 1300, arc 2 · 1300 · asin(500 / 1300) = 1026.34
+    assert flat.area_m2 == pytest.approx(1.02634 * 0.6, abs=2e-4)
+    dome = shape(kind="circle", diameter_mm=400, bulge_across_mm=60, bulge_up_mm=60, relief=8)
+    disc = shape(kind="circle", diameter_mm=400, bulge_across_mm=60, bulge_up_mm=60)
+    across = 2 * (400**2 / 4 + 60**2) / 120 * math.asin(200 / ((400**2 / 4 + 60**2) / 120))
+    assert disc.area_m2 == pytest.approx(math.pi * across**2 / 4 / 1e6, rel=1e-3)
+    # the wedges take off the rim's excess, half way in: 8 triangles of (excess / 8) by a quarter of the arc
+    excess = math.pi * (across - 400)
+    assert disc.area_m2 - dome.area_m2 == pytest.approx(excess * across / 4 / 2 / 1e6, rel=0.05)
+    tub = shape(kind="tub", width_mm=500, length_mm=300, depth_mm=120)
+    assert tub.area_m2 == pytest.approx((500 * 300 + 2 * 120 * (500 + 300)) / 1e6)
+    for change, why in (({"bulge_up_mm": 400}, "more than half a circle"), ({"relief": 6}, "lies flat without wedges")):
+        with pytest.raises(BadInput, match=why):
+            shape(kind="rectangle", width_mm=1000, height_mm=600, **change)

@@ -5599,6 +5599,16 @@ export interface components {
              */
             bottom_mm: string;
             /**
+             * Bulge Across Mm
+             * @default
+             */
+            bulge_across_mm: string;
+            /**
+             * Bulge Up Mm
+             * @default
+             */
+            bulge_up_mm: string;
+            /**
              * Cut Height Mm
              * @default
              */
@@ -5608,6 +5618,11 @@ export interface components {
              * @default
              */
             cut_width_mm: string;
+            /**
+             * Depth Mm
+             * @default
+             */
+            depth_mm: string;
             /**
              * Diameter Mm
              * @default
@@ -5627,7 +5642,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "rectangle" | "trapezium" | "L" | "arch" | "circle" | "wedge" | "offsets" | "triangles";
+            kind: "rectangle" | "trapezium" | "L" | "arch" | "circle" | "wedge" | "offsets" | "triangles" | "tub";
             /**
              * Left
              * @default
@@ -5658,6 +5673,11 @@ export interface components {
              * @default
              */
             radius_mm: string;
+            /**
+             * Relief
+             * @default
+             */
+            relief: string;
             /**
              * Right
              * @default

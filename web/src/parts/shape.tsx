@@ -6,6 +6,7 @@ import { api, ask, type Schemas } from "../api/client";
 import { useWorkshop } from "../api/workshop";
 import { Ask } from "./fields";
 import { FileInput } from "./FileInput";
+import { Unfold } from "./Unfold";
 import { TracePhoto } from "./TracePhoto";
 import { length, lengthUnit, sentIn, useUnits, type Units } from "./units";
 import { num } from "./words";
@@ -48,6 +49,11 @@ const SIZES: Record<Exclude<Kind, Given>, readonly [Key, string][]> = {
   ],
   offsets: [["length_mm", "Length of the chalk line"]],
   triangles: [],
+  tub: [
+    ["width_mm", "Floor, width"],
+    ["length_mm", "Floor, length"],
+    ["depth_mm", "Depth of its sides"],
+  ],
 };
 const NAMES: readonly [Kind, string][] = [
   ["rectangle", "a rectangle"],
@@ -56,6 +62,7 @@ const NAMES: readonly [Kind, string][] = [
   ["arch", "an arch"],
   ["circle", "a circle"],
   ["wedge", "a wedge"],
+  ["tub", "a tub, unfolded by its faces"],
   ["offsets", "a curved edge, taped off a chalk line"],
   ["triangles", "corners taped to one another"],
   ["drawing", "from a drawing (SVG, DXF)"],
@@ -73,6 +80,12 @@ const LINES: Record<string, readonly [Key, string, string][]> = {
     ["inside", "Points that lie inside", ""],
   ],
 };
+
+const BULGE: readonly [Key, string, string][] = [
+  ["bulge_across_mm", "In its middle, across", ""],
+  ["bulge_up_mm", "In its middle, upwards", ""],
+  ["relief", "Wedges cut at the rim of a dome", "in all"],
+];
 
 const OPTIONAL: readonly string[] = ["shift_mm", "straight_mm"];
 
@@ -159,6 +172,19 @@ export function ShapeFields({ form, set, read, picked }: Props) {
               turn={(on) => set({ ...form, smooth: on })}
             />
           ) : null}
+          <Unfold summary="It bulges, and its sizes were taken straight over it">
+            <div className="two">
+              {BULGE.map(([key, label, unit]) => (
+                <Ask key={key} label={label}>
+                  <Input
+                    value={form[key] ?? ""}
+                    suffix={unit || lengthUnit(units)}
+                    onChange={(e) => change(key, e.target.value)}
+                  />
+                </Ask>
+              ))}
+            </div>
+          </Unfold>
           {form.kind === "rectangle" || form.kind === "circle" ? null : (
             <Tick
               label="the other side: mirrored"

@@ -36,6 +36,8 @@ from .strips import press
 Boxed = Callable[[CutInput], CutResult]
 """Lays rectangles."""
 Layout = tuple[Bench, ...]
+MOST_IN_VAIN = 12
+"""After so many other orders of the pieces that gave nothing better the search ends."""
 
 
 class Problem(NamedTuple):
@@ -137,9 +139,12 @@ def _attempts(problem: Problem, boxed: Boxed, rng: random.Random) -> Iterator[La
     for better in _pressed(best, problem, rng):
         best = min(best, better, key=problem.cost)
         yield best
-    while problem.left() > 0 and len(order) <= 60:
+    in_vain = 0
+    while problem.left() > 0 and len(order) <= 60 and in_vain < MOST_IN_VAIN:
         shaken = sorted(order, key=lambda p: -p.shape.area * rng.uniform(0.5, 1.5))
         layout, _ = _one_by_one(shaken, problem, _by_price(problem.data.stock), problem.fixed)
+        in_vain = 0 if problem.cost(layout) < problem.cost(best) else in_vain + 1
+        best = min(best, layout, key=problem.cost)
         yield layout
 
 

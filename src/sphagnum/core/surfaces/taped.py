@@ -18,6 +18,7 @@ from shapely.validation import explain_validity
 from ..errors import BadInput
 from ..schema import Strict, parse
 from ..words import listed
+from .bulged import Bulge, flattened, tub_outline
 from .geometry import DEFAULT_MARGIN_MM, ZoneKind
 from .triangles import points_of
 
@@ -89,8 +90,16 @@ class TapedZone(Strict):
         return [affinity.translate(one, i * step * math.cos(turn), i * step * math.sin(turn)) for i in range(self.row.count)]
 
 
+Rise = Annotated[float, Field(ge=0, le=50_000, strict=True, allow_inf_nan=False)]
+
+
 class _Taped(Strict):
     mirror: bool = False
+    bulge_across_mm: Rise = 0.0
+    bulge_up_mm: Rise = 0.0
+    """How far it bulges in its middle, where its sizes were taken straight over it."""
+    relief: Annotated[int, Field(ge=0, le=1000, strict=True)] = 0
+    """Wedges cut at the rim of a dome."""
     keep_clear: Annotated[tuple[TapedZone, ...], Field(max_length=200)] = ()
 
 
@@ -163,6 +172,15 @@ class TrapeziumTaped(_Taped):
     shift_mm: Place = 0.0
 
 
+class TubTaped(_Taped):
+    """A wheel well or a battery tray by its floor and its depth, unfolded."""
+
+    kind: Literal["tub"]
+    width_mm: Mm
+    length_mm: Mm
+    depth_mm: Mm
+
+
 class LTaped(_Taped):
     """A rectangle less one at its upper right."""
 
@@ -174,7 +192,8 @@ class LTaped(_Taped):
 
 
 AnyTaped = Annotated[
-    RectangleTaped | PointsTaped | OffsetsTaped | TrianglesTaped | CircleTaped | ArchTaped | WedgeTaped | TrapeziumTaped | LTaped,
+    RectangleTaped | PointsTaped | OffsetsTaped | TrianglesTaped | CircleTaped | ArchTaped | WedgeTaped | TrapeziumTaped
+    | LTaped | TubTaped,
     Field(discriminator="kind")]
 
 
@@ -184,7 +203,8 @@ class ShapeInput(RootModel[AnyTaped]):
 
 TAPED: dict[str, type[_Taped]] = {
     "rectangle": RectangleTaped, "points": PointsTaped, "offsets": OffsetsTaped, "triangles": TrianglesTaped,
-    "circle": CircleTaped, "arch": ArchTaped, "wedge": WedgeTaped, "trapezium": TrapeziumTaped, "L": LTaped}
+    "circle": CircleTaped, "arch": ArchTaped, "wedge": WedgeTaped, "trapezium": TrapeziumTaped, "L": LTaped,
+    "tub": TubTaped}
 
 
 class TapedShape(Strict):
@@ -267,6 +287,7 @@ OUTLINES: dict[str, Callable[[Any], Corners]] = {
     "rectangle": lambda t: [(0, 0), (t.width_mm, 0), (t.width_mm, t.height_mm), (0, t.height_mm)],
     "points": lambda t: [*t.outline_mm], "offsets": _offsets, "circle": lambda t: _circle(t.diameter_mm), "arch": _arch,
     "wedge": _wedge, "trapezium": _trapezium, "L": _l,
+    "tub": lambda t: tub_outline(t.width_mm, t.length_mm, t.depth_mm),
 }
 
 
@@ -290,6 +311,8 @@ def taped_shape(taped: AnyTaped) -> TapedShape:
     else:
         corners = OUTLINES[taped.kind](taped)
     shape = _sound(corners, [list(h) for h in taped.holes_mm] if isinstance(taped, PointsTaped) else [])
+    if taped.bulge_across_mm or taped.bulge_up_mm or taped.relief:
+        shape = flattened(shape, Bulge(taped.bulge_across_mm, taped.bulge_up_mm, taped.relief))
     clear: list[BaseGeometry] = []
     for i, zone in enumerate(taped.keep_clear):
         for area in zone.areas():

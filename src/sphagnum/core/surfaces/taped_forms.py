@@ -20,7 +20,7 @@ _PAIR = re.compile(r"([A-Za-z])\s*([A-Za-z])\s*[:=]?\s*(?=\d)")
 class ShapeForm(Strict):
     """What the form for a shape sends: the kind, and of its sizes those that are typed."""
 
-    kind: Literal["rectangle", "trapezium", "L", "arch", "circle", "wedge", "offsets", "triangles"]
+    kind: Literal["rectangle", "trapezium", "L", "arch", "circle", "wedge", "offsets", "triangles", "tub"]
     width_mm: Typed = ""
     height_mm: Typed = ""
     bottom_mm: Typed = ""
@@ -33,6 +33,10 @@ class ShapeForm(Strict):
     radius_mm: Typed = ""
     angle_deg: Typed = ""
     length_mm: Typed = ""
+    depth_mm: Typed = ""
+    bulge_across_mm: Typed = ""
+    bulge_up_mm: Typed = ""
+    relief: Typed = ""
     left: Lines = ""
     """Stations along the chalk line and the distance to its left there: "0 310; 300 355"."""
     right: Lines = ""
@@ -56,6 +60,10 @@ def typed_shape(form: ShapeForm) -> dict[str, Any]:
                 out[name] = read_number(text)
             except ValueError as error:
                 raise BadInput(str(error).partition(";")[0], "angle", "type degrees, such as 60") from None
+    if form.relief.strip():
+        if not form.relief.strip().isdigit():
+            raise BadInput(f"'{form.relief.strip()[:20]}' is no number of wedges", "relief", "type how many, such as 8")
+        out["relief"] = int(form.relief)
     if form.kind == "offsets":
         out |= {"left": _stations(form.left, "left"), "right": _stations(form.right, "right"),
                 "curve": "smooth" if form.smooth else "straight"}

@@ -39,9 +39,9 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
   const [drag, setDrag] = useState<Drag | null>(null);
   const [chosen, setChosen] = useState("");
   const swipe = useRef<number | null>(null);
-  const scale = Math.min(room / sheet.width_mm, TALLEST / sheet.length_mm);
+  const scale = Math.min((room - 6) / sheet.width_mm, TALLEST / sheet.length_mm);
   const lying = sheet.length_mm > sheet.width_mm * 1.4 && room > 520;
-  const k = lying ? Math.min(room / sheet.length_mm, TALLEST / sheet.width_mm) : scale;
+  const k = lying ? Math.min((room - 6) / sheet.length_mm, TALLEST / sheet.width_mm) : scale;
   const flip = (x: number) => (sheet.liner_up ? sheet.width_mm - x : x);
   const place = (p: readonly number[]): [number, number] => {
     const [x, y] = [flip(p[0] ?? 0), p[1] ?? 0];
