@@ -42,8 +42,9 @@ def seen(doc: JobDocument, own: Shelf | None = None) -> CutView:
 
 def hand_of(view: CutView, material: str, **change: Any) -> dict[str, Any]:
     """The layout as it is, as a hand would keep it, with one piece changed."""
-    pieces = [{"id": p.label, "stock": s.stock, "number": s.number, "mirrored": p.mirrored, "turned_deg": p.turned_deg,
-               "x_mm": p.x_mm, "y_mm": p.y_mm} for s in view.sheets if s.material == material for p in s.pieces]
+    pieces = [{"id": p.label, "stock": s.stock, "number": s.number, "mirrored": p.mirrored,
+               "turned_deg": p.turned_deg, "x_mm": p.x_mm, "y_mm": p.y_mm, "area_mm2": p.area_mm2}
+              for s in view.sheets if s.material == material for p in s.pieces]
     pieces[0] |= change
     thickness = next(s.thickness_mm for s in view.sheets if s.material == material)
     return {"id": 1, "version": 1, "material": material, "thickness_mm": thickness, "pieces": pieces}
@@ -61,6 +62,10 @@ def test_a_layout_by_hand_stays_and_what_lies_badly_is_laid_anew_and_said():
     assert again.let_go == (bad["pieces"][0]["id"],)
     assert sorted(p.label for s in again.sheets for p in s.pieces) == sorted(where)
     assert again.unplaced == ()
+    # another piece of the same label is not taken for the one that was laid
+    other = hand_of(first, "vinyl-5", locked=True)
+    other["pieces"][0]["area_mm2"] *= 1.05
+    assert seen(job(layouts=[other])).let_go == (other["pieces"][0]["id"],)
     # of a panel since changed to another size nothing that no longer lies well is kept
     smaller = job(layouts=[hand_of(first, "vinyl-5")])
     grown = smaller.model_copy(update={"surfaces": (smaller.surfaces[0].model_copy(update={

@@ -3112,6 +3112,11 @@ export interface components {
          * @description A piece where a hand put it: on which stock (by its form or offcut, and number), turned how, its lower left at (x, y).
          */
         LaidByHand: {
+            /**
+             * Area Mm2
+             * @default 0
+             */
+            area_mm2: number;
             /** Id */
             id: string;
             /**
@@ -5714,6 +5719,8 @@ export interface components {
          * @description A piece on its sheet, with the label it carries on the surface; (x, y) is the lower left of its bounds.
          */
         SheetPiece: {
+            /** Area Mm2 */
+            area_mm2: number;
             /** Holes Mm */
             holes_mm: [
                 number,

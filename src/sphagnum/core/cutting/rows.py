@@ -45,6 +45,8 @@ class LaidByHand(Strict):
     y_mm: FormLength
     locked: bool = False
     """Whether it stays when the rest is laid again."""
+    area_mm2: Annotated[FormNumber, Field(ge=0)] = 0.0
+    """Its area when it was laid, so that another piece of its label is not taken for it; 0 unknown."""
 
 
 class LayoutIn(Strict):

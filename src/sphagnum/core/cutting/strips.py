@@ -56,7 +56,8 @@ def press(
     solved: list[spyrrow.StripPackingSolution] = []
 
     def solve() -> None:
-        config = spyrrow.StripPackingConfig(total_computation_time=max(1, seconds), min_items_separation=gap, seed=seed)
+        config = spyrrow.StripPackingConfig(total_computation_time=max(1, seconds), min_items_separation=gap, seed=seed,
+                                             num_workers=1)  # one search, one core: the others are for whoever waits
         try:
             solved.append(spyrrow.StripPackingInstance("", height, items).solve(config, queue))
         except BaseException:  # a panic of the solver is no Exception

@@ -116,8 +116,11 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
   // what is cut stays where it is when the rest is laid again
   const tick = async (p: Schemas["SheetPiece"]) => {
     const job = page.document.job;
+    const before = (page.document.job.cut_pieces ?? []).includes(p.label);
     if (done.has(p.label)) return edit.tryOperate("jobs", job, { op: "remove", at: ["cut_pieces"], id: p.label });
-    const ticked = edit.tryOperate("jobs", job, { op: "add", at: ["cut_pieces"], item: p.label, after: null });
+    const ticked = before
+      ? undefined
+      : edit.tryOperate("jobs", job, { op: "add", at: ["cut_pieces"], item: p.label, after: null });
     if (!p.locked) await hand.place({ ...hand.of(p), locked: true });
     return ticked;
   };

@@ -16,6 +16,7 @@ import { NewGood, NewPiece, NewZone, Points } from "./dialogs";
 import { Access, KeepTemplate } from "./keeping";
 import { SurfaceDrawing } from "./drawing";
 import { BUY, Shopping } from "./Shopping";
+import { Zones } from "./Zones";
 import { Sheets } from "./Sheets";
 
 // the facts beside the drawing, px, where there is room for both
@@ -50,7 +51,9 @@ export default function Cut({ id, page, edit }: StageProps) {
   const onPaper = `?layer=${Math.max(0, shown ? layers.indexOf(shown) : 0)}`;
   const sheets = ordered(data?.sheets ?? [], shown);
   const at = address.number("sheet");
-  const done = new Set(doc.job.cut_pieces ?? []);
+  // what is ticked is locked too: a piece that is another one since is not taken for cut
+  const locked = new Set(sheets.flatMap((s) => s.pieces.filter((p) => p.locked).map((p) => p.label)));
+  const done = new Set((doc.job.cut_pieces ?? []).filter((label) => locked.has(label)));
   const twin = async () => {
     if (!row) return;
     const found = await ask(
@@ -187,37 +190,7 @@ export default function Cut({ id, page, edit }: StageProps) {
                         ))}
                       </p>
                     ) : null}
-                    <details className="rows">
-                      <summary>{row.keep_clear.length} kept clear</summary>
-                      {row.keep_clear.map((z, i) => (
-                        <div key={z.id || `${z.kind}${i}`}>
-                          <span>
-                            {z.kind}
-                            {z.name ? `, ${z.name}` : ""}
-                            {z.pierce ? ", pierced" : ""}{" "}
-                            <span className="small">
-                              {z.shape === "circle"
-                                ? `Ø ${num(z.width_mm, 0)}`
-                                : `${num(z.width_mm, 0)} × ${num(z.height_mm, 0)}`}{" "}
-                              mm
-                            </span>
-                          </span>
-                          <button
-                            className="key"
-                            aria-label={`Remove ${z.kind}`}
-                            onClick={() =>
-                              void edit.tryOperate("surfaces", row, {
-                                op: "remove",
-                                at: ["keep_clear"],
-                                id: z.id ?? "",
-                              })
-                            }
-                          >
-                            remove
-                          </button>
-                        </div>
-                      ))}
-                    </details>
+                    <Zones row={row} edit={edit} />
                     <div className="acts">
                       <Button size="small" onClick={() => void twin().catch(edit.say)}>
                         Add the other side, mirrored

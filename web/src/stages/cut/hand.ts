@@ -17,6 +17,7 @@ const laid = (s: Sheet, p: Piece): Laid => ({
   x_mm: p.x_mm,
   y_mm: p.y_mm,
   locked: p.locked,
+  area_mm2: p.area_mm2,
 });
 
 type Props = { id: number; doc: Doc; sheets: readonly Sheet[]; sheet: Sheet; edit: StageProps["edit"] };

@@ -67,6 +67,7 @@ class SheetPiece(Strict):
     turns: tuple[float, ...]
     """Angles it may be turned by; empty for any."""
     mirrors: bool
+    area_mm2: float
 
 
 class SheetView(Strict):

@@ -10,13 +10,19 @@ from ...cutting.buying import OFFCUT, Found, cut_input, flat_forms
 from ...cutting.hand import good
 from ...cutting.model import CutInput, CutResult, Fixed
 from ...cutting.parts import ANGLES, Part, upright
-from ...cutting.rows import LayoutIn, Offcut
+from ...cutting.rows import LaidByHand, LayoutIn, Offcut
 from ...figures.job_figures import JobFigures
 from ...materials.model import Material
 from .model import LeftOver, Points, SheetPiece, SheetView
 from .wanted import Key, Named
 
 L = TypeVar("L", bound=LayoutIn)
+AS_IT_WAS = 0.002
+"""A piece whose area differs by more than this share is not the one a hand has laid."""
+
+
+def _same(laid: LaidByHand, area_mm2: float | None) -> bool:
+    return area_mm2 is not None and (laid.area_mm2 == 0 or abs(laid.area_mm2 - area_mm2) <= AS_IT_WAS * area_mm2)
 
 
 class Asked(NamedTuple):
@@ -40,8 +46,10 @@ def ask(job: JobFigures, key: Key, named: list[Named]) -> Asked:
     hand = hand_layout(job.doc.layouts, key)
     if hand is None:
         return Asked(material, thickness, named, rests, data, frozenset(), ())
+    areas = {n.wanted.label: n.wanted.shape.area for n in named}
     wanted = tuple(Fixed(piece=p.id, stock=p.stock, stock_number=p.number, mirrored=p.mirrored, turned_deg=p.turned_deg,
-                         x_mm=p.x_mm, y_mm=p.y_mm) for p in sorted(hand.pieces, key=lambda p: not p.locked))
+                         x_mm=p.x_mm, y_mm=p.y_mm)
+                   for p in sorted(hand.pieces, key=lambda p: not p.locked) if _same(p, areas.get(p.id)))
     kept = good(data, wanted)
     stays = {f.piece for f in kept}
     here = {n.wanted.label for n in named}
@@ -96,7 +104,7 @@ def _sheet_piece(named: Named, mirrored: bool, turned_deg: float, laid: Points, 
              for r in (shape.exterior, *shape.interiors)]
     return SheetPiece(label=wanted.label, surface_id=named.surface_id, outline_mm=rings[0], holes_mm=tuple(rings[1:]),
                       x_mm=round(x, 2), y_mm=round(y, 2), mirrored=mirrored, turned_deg=turned_deg, locked=locked,
-                      turns=ANGLES[wanted.rotate] or (), mirrors=wanted.mirror)
+                      turns=ANGLES[wanted.rotate] or (), mirrors=wanted.mirror, area_mm2=round(wanted.shape.area))
 
 
 def rest_words(rest: Offcut) -> str:
