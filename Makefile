@@ -1,6 +1,8 @@
 # Commands of the house. `make demo` and `make test` work from nothing on Debian with Python 3.11 and Node 20.
 PY := .venv/bin/python
 PYTHON ?= python3
+# what does not wait for one another is fetched side by side
+MAKEFLAGS += --jobs=2
 
 .PHONY: setup demo serve test lint format matrix harden fuzz validate bench same test-postgres mutants sweep screenshots types lock clean
 setup: .venv/.ready src/sphagnum/web_dist/index.html
