@@ -31,15 +31,6 @@ hypothesis.settings.register_profile("steady", deadline=None)  # a busy machine 
 hypothesis.settings.load_profile("steady")
 
 
-LONGEST_FIRST = ("browser", "api", "core")
-"""The long files first: then the short ones fill both workers to the end."""
-
-
-@pytest.hookimpl(trylast=True)
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    items.sort(key=lambda i: LONGEST_FIRST.index(i.path.parent.name) if i.path.parent.name in LONGEST_FIRST else 3)
-
-
 @pytest.fixture(scope="session")
 def shelf() -> Shelf:
     return load_shelf()

@@ -284,7 +284,7 @@ def hood() -> Row:
             {"name": "Lid", "outline_mm": _rectangle(1100, 800), "substrate": _layer("birch-ply", 12), "flags": ["wet"],
              "planned": True},
             {"name": "Back wall", "outline_mm": _rectangle(800, 1300), "substrate": _layer("plywood", 9), "planned": True,
-             "keep_clear": [_zone("vent", 240, 120, 300, 300, "outlet")]},
+             "butts": "across", "keep_clear": [_zone("vent", 240, 120, 300, 300, "outlet")]},
         ),
         "alternatives": rows(
             {"surface_id": 1, "name": "Vinyl and stone wool",

@@ -126,6 +126,8 @@ def test_boards_between_neighbours_are_cut_shorter_and_linings_clear_the_corners
         found = pieces_of(surface(butts=butts), layer("plywood", 9), ply)
         x1, y1, x2, y2 = MultiPolygon(found.pieces).bounds
         assert (x2 - x1, y2 - y1) == size
+    lining = pieces_of(surface(butts="across"), layer("wool-felt", 10), felt)  # between the neighbours' boards of 0.8 mm
+    assert MultiPolygon(lining.pieces).bounds == (0.8, 0, 1099.2, 700)
     inner = pieces_of(surface(), layer("wool-felt", 10), felt, inset_mm=20)
     assert union_all(inner.pieces).bounds == (20, 20, 1080, 680)
     handled = pieces_of(surface(), layer("plywood", 9), ply, largest=(600, None))

@@ -128,7 +128,7 @@ def cut_input(
     pieces = tuple(_cut_piece(w) for w in wanted)
     kept = tuple(StockItem(id=f"{OFFCUT}{r.id}", quantity=1, **_size_of(r)) for r in rests)
     boxes = all(len(p.outline_mm) == 4 and not p.holes_mm for p in pieces)
-    seconds = 5.0 if boxes else min(LONGEST_S, 1.0 + 0.25 * len(pieces))
+    seconds = 5.0 if boxes else min(LONGEST_S, 3.0 + 0.2 * len(pieces))
     return CutInput(stock=(*kept, *items), pieces=pieces, seconds=seconds, gap_mm=habits.gap_mm, across=habits.across,
                     fixed=fixed)
 

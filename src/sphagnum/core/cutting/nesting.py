@@ -275,9 +275,9 @@ def _on_roll(parts: list[Part], item: StockItem, problem: Problem, rng: random.R
         head.append(laid)
         at = laid.shape.bounds[3] + problem.data.gap_mm
     for flips in _flips(narrow, rng):
-        seconds = int(problem.left() * (1.0 if not any(p.mirror for p in narrow) else 0.5))
-        if seconds < 1 or not narrow:
+        if problem.left() < 1.0 or not narrow:
             return
+        seconds = max(1, int(problem.left() * (1.0 if not any(p.mirror for p in narrow) else 0.5)))
         for strip in press(list(zip(narrow, flips, strict=True)), width, problem.data.gap_mm, seconds, rng.randrange(1 << 30)):
             lifted = [Laid(one.part, shifted(one.matrix, 0.0, at)) for one in strip or ()]
             yield _parted([*head, *lifted], item, region, length, problem) if strip else ()

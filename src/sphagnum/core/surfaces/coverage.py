@@ -49,7 +49,7 @@ def pieces_of(
     else:
         lap = LAP_MM if "barrier" in material.roles and material.acts != "plate" else 0.0
         sheet = _handled(sheet, kg_per_m2(material, layer.thickness_mm), *largest)
-        shape = _between(surface, shape, layer.thickness_mm) if material.acts == "plate" else shape
+        shape = _between(surface, shape, layer.thickness_mm if material.acts == "plate" else surface.substrate.thickness_mm)
         seams = Seams(lap, staggered, USUAL_SEAM if price_m is None else price_m, stock, form.form == "roll", surface.count)
         found = whole_pieces(shape, sheet, seams, inset_mm)
     return in_order(surface, found)
@@ -66,7 +66,7 @@ def _handled(sheet: tuple[float, float], kg_m2: float, most_mm: float | None, mo
 
 
 def _between(surface: Surface, shape: Plain, thickness_mm: float) -> Plain:
-    """A board that stands between its neighbours, shorter by its thickness at both ends."""
+    """What stands between its neighbours, shorter at both ends by their boards, taken as thick as its own."""
     if not surface.butts:
         return shape
     left, low, right, high = Polygon(shape.outline_mm).bounds
