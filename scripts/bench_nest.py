@@ -77,7 +77,7 @@ def van() -> None:
             first = time.monotonic() - began
         if not view.work:
             break
-        time.sleep(0.1)
+        time.sleep(0.4)
     done = time.monotonic() - began
     again = time.monotonic()
     cut_view(JobFigures(doc, base, JobLayouts(desk, last, 1)), None)

@@ -168,15 +168,17 @@ class Desk:
             return entry
 
     def _due(self) -> Entry | None:
-        """The first entry whose time has come and that somebody still wants; what nobody wants is let go."""
+        """Of the entries whose time has come and that somebody still wants the one due first; what nobody wants is let go."""
+        due: Entry | None = None
         for entry in list(self._queue):
             if entry.wanted and not any(w() for w in entry.wanted):
                 self._queue.remove(entry)
                 entry.state, entry.words, entry.step = "cancelled", "nobody wants it any more", entry.step + 1
-            elif entry.not_before <= time.monotonic():
-                self._queue.remove(entry)
-                return entry
-        return None
+            elif entry.not_before <= time.monotonic() and (due is None or entry.not_before < due.not_before):
+                due = entry
+        if due is not None:
+            self._queue.remove(due)
+        return due
 
     def told(self, entry: Entry, share: float, words: str, result: str | None) -> None:
         """A worker's report."""
