@@ -12,14 +12,16 @@ from shapely import Polygon
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.cutting.hand import good, why_not
 from sphagnum.core.cutting.model import CutInput, Fixed
+from sphagnum.core.cutting.rows import Habits
 from sphagnum.core.errors import BadInput
 from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.job.shelf import Shelf
 from sphagnum.core.schema import parse
+from sphagnum.core.stages.build.view import build
 from sphagnum.core.stages.cut.model import CutView
 from sphagnum.core.stages.cut.view import cut_view
-from sphagnum.core.surfaces.geometry import areas, treatable
+from sphagnum.core.surfaces.geometry import ClearRow, areas, treatable
 from sphagnum.core.surfaces.rows import SurfaceIn
 from sphagnum.core.surfaces.traced import TraceForm, traced_shape
 from sphagnum.core.surfaces.twins import mirrored
@@ -72,6 +74,49 @@ def test_a_layout_by_hand_stays_and_what_lies_badly_is_laid_anew_and_said():
         "outline_mm": ((0, 0), (1100, 0), (1100, 700), (0, 700))}),)})
     shapes = [Polygon(p.outline_mm) for s in seen(grown).sheets if s.material == "vinyl-5" for p in s.pieces]
     assert sum(p.area for p in shapes) == pytest.approx(2 * 1100 * 700, rel=0.05)
+
+
+def test_of_two_rows_of_a_material_the_last_word_on_a_piece_counts():
+    """Two browsers may each begin a layout by hand before they see one another's."""
+    first = seen(job())
+    one, two = hand_of(first, "vinyl-5", locked=True), hand_of(first, "vinyl-5", locked=False)
+    both = seen(job(layouts=[one, {**two, "id": 2}]))
+    assert [p.locked for s in both.sheets for p in s.pieces].count(True) == 0
+    assert both.let_go == ()
+
+
+def test_build_speaks_of_the_seams_that_are_cut():
+    """Stagger, what one person handles and the price of a seam count in both."""
+    panel = {"outline_mm": [[0, 0], [2600, 0], [2600, 1500], [0, 1500]]}
+    layers = [{"material": "vinyl-5", "thickness_mm": 2.5}, {"material": "vinyl-5", "thickness_mm": 2.5}]
+    doc = job(surfaces=[{"id": 1, "version": 1, "name": "Panel", "substrate": STEEL, **panel}],
+              alternatives=[{"id": 1, "version": 1, "surface_id": 1, "layers": layers}])
+    for habits in (Habits(), Habits(largest_mm=900.0), Habits(seam_price_m=50.0)):
+        own = shelf().model_copy(update={"habits": habits})
+        cut_ = seen(doc, own).surface
+        drawn = [x for x in build(JobFigures(doc, own), 1).section if x.material == "vinyl-5"]
+        assert [x.seams for x in drawn] == [len(x.pieces) - 1 for x in cut_.layers]
+        assert min(x.seams for x in drawn) >= 1
+
+
+def test_a_rest_that_was_kept_is_not_offered_again_and_corners_are_marked_from_the_side_that_is_seen():
+    view = seen(job())
+    kept = view.left[0].rest
+    again = seen(job(job={"id": 1, "version": 1, "name": "j", "rests_kept": [kept]}))
+    assert kept not in {x.rest for x in again.left}
+    assert len(again.left) == len(view.left) - 1
+    liner = next(s for s in view.sheets if s.liner_up)
+    piece = min(liner.pieces, key=lambda p: len(p.outline_mm))
+    x, y = piece.outline_mm[0]
+    assert piece.marks.split("  |  ")[0] == f"{liner.width_mm - x:.0f} · {y:.0f}"
+
+
+def test_a_row_of_clear_places_is_typed_in_any_unit():
+    fixing = {"kind": "fixing", "at_mm": ["30 cm", "42"], "diameter_mm": "8"}
+    row = parse(ClearRow, {"zone": fixing, "count": "4", "step_mm": "1 in", "angle_deg": "90"})
+    assert [(z.x_mm + 4, round(z.y_mm + 4, 1)) for z in row.zones()] == [(300, 42), (300, 67.4), (300, 92.8), (300, 118.2)]
+    with pytest.raises(BadInput, match="quantity"):
+        parse(ClearRow, {"zone": {"kind": "drain", "x_mm": 0, "y_mm": 0, "width_mm": 9, "height_mm": 9}, "step_mm": "wide"})
 
 
 def test_why_a_piece_may_not_lie_so_is_said():

@@ -166,8 +166,24 @@ def test_what_is_fixed_stays_and_the_rest_is_laid_round_it():
     for where, why in (({"x_mm": 301}, "r0 reaches over the edge of sheet"), ({"x_mm": 296, "stock": "none such"}, "not among")):
         with pytest.raises(BadInput, match=why):
             cut(parse(CutInput, {**data, "fixed": [{**data["fixed"][0], **where}]}))
+    offcut = {**data, "stock": [{**STOCK[0], "quantity": 1}], "fixed": [{**data["fixed"][0], "stock_number": 2}]}
+    with pytest.raises(BadInput, match="not among"):  # of that there is one only
+        cut(parse(CutInput, offcut))
+    second = cut(parse(CutInput, {**data, "fixed": [{**data["fixed"][0], "stock_number": 2}]}))
+    check(data, second)
+    assert {u.number for u in second.used if any(p.piece == "r0" for p in u.placements)} == {2}
+    assert {u.number for u in second.used} == {1, 2}
     with pytest.raises(BadInput, match="r1 overlaps r0"):
         cut(parse(CutInput, {**data, "fixed": [*data["fixed"], {**data["fixed"][0], "piece": "r1", "y_mm": 400}]}))
+
+
+def test_limited_stock_is_used_up_before_more_is_left_over():
+    wedge = {"outline_mm": [[0, 0], [480, 0], [480, 700], [240, 780]], "rotate": "half"}
+    data = {"stock": [{**STOCK[0], "quantity": 3}], "seconds": 1.5, "pieces": [{"id": n, **wedge} for n in "abcd"],
+            "fixed": [{"piece": "a", "stock": "sheet", "x_mm": 10, "y_mm": 10}]}
+    found = cut(parse(CutInput, data))
+    check(data, found)
+    assert [(u.piece, u.why) for u in found.unplaced] == [("d", "the stock is used up")]
 
 
 def test_knife_and_rule_cuts_go_right_across():

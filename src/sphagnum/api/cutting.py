@@ -7,15 +7,12 @@ from datetime import date
 from flask import Response, request
 from pydantic import BaseModel, Field
 
-from ..core.cutting.hand import why_not
-from ..core.cutting.model import Fixed
 from ..core.cutting.rows import LayoutIn
-from ..core.errors import BadInput
 from ..core.forms import MOST_NUMBER
 from ..core.schema import Strict
-from ..core.stages.cut.sheets import ask, hand_layout
+from ..core.stages.cut.sheets import why_not_there
 from ..core.stages.cut.view import cut_view
-from ..core.stages.cut.wanted import pieces_wanted
+from ..core.surfaces.geometry import ClearRow, KeepClear
 from ..core.surfaces.rows import Layers, SurfaceIn
 from ..core.surfaces.twins import mirrored
 from ..exchange.buying_list import buying_csv, buying_pdf
@@ -75,16 +72,19 @@ class HandSaid(Strict):
 @api.post("/jobs/<int:job_id>/layout-check", responses={200: HandSaid})
 def check_layout(path: s.JobPath, body: HandCheck) -> Response:
     """Whether a piece may lie where a hand puts it. Nothing is kept."""
-    job = job_figures(path.job_id)
-    key = next((k for k in pieces_wanted(job) if hand_layout((body.layout,), k) is not None), None)
-    moved = next((p for p in body.layout.pieces if p.id == body.moved), None)
-    if key is None or moved is None:
-        raise BadInput(f"there is no piece {body.moved} of that material any more", "moved", "look at the sheets anew")
-    data = ask(job, key, pieces_wanted(job)[key]).data.model_copy(update={"fixed": ()})
-    fixed = [Fixed(piece=p.id, stock=p.stock, stock_number=p.number, mirrored=p.mirrored, turned_deg=p.turned_deg, x_mm=p.x_mm,
-                   y_mm=p.y_mm) for p in body.layout.pieces]
-    one = next(f for f in fixed if f.piece == body.moved)
-    return answer(HandSaid(why=why_not(data, tuple(fixed), one)))
+    return answer(HandSaid(why=why_not_there(job_figures(path.job_id), body.layout, body.moved)))
+
+
+class ClearPlaces(Strict):
+    """Clear places, each by itself."""
+
+    zones: tuple[KeepClear, ...]
+
+
+@api.post("/clear-row", responses={200: ClearPlaces})
+def lay_row(body: ClearRow) -> Response:
+    """A row of clear places as somebody types it, each where it stands. Nothing is kept."""
+    return answer(ClearPlaces(zones=body.zones()))
 
 
 class SurfaceDrawn(Strict):
@@ -110,10 +110,7 @@ def get_outline(path: OutlinePath, query: TwinQuery) -> Response:
     kept = next((o for o in own_workshop().outlines if o.id == path.outline_id), None)
     if kept is None:
         raise Missing("that template is no longer kept")
-    measured = f", measured {kept.measured_on}" if kept.measured_on else ""
-    said = f"template {kept.label}{measured}{', mirrored' * query.mirror}"[:160]
-    surface = (mirrored(kept.surface) if query.mirror else kept.surface).model_copy(update={"made_from": said})
-    return answer(SurfaceDrawn(surface=surface, layers=kept.layers))
+    return answer(SurfaceDrawn(surface=kept.drawn(query.mirror), layers=kept.layers))
 
 
 class SurfacePath(s.JobPath):

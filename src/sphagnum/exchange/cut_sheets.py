@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable
+from urllib.parse import urlencode
 
 from reportlab.graphics import renderPDF
 from reportlab.graphics.barcode.qr import QrCodeWidget
@@ -19,8 +20,6 @@ from .report_style import BARK, BOLD, INK, LINE, PAPER, REGULAR
 
 MARGIN = 14 * mm
 DRAWN_HIGH = 150 * mm
-MOST_CORNERS = 8
-"""A piece with more is cut by its 1:1 template."""
 FILL = {"D": 0.62, "C": 0.9, "B": 0.45, "A": 0.82, "S": 0.93, "I": 0.88, "": 0.95}
 LABEL_W, LABEL_H, ACROSS, DOWN = 70 * mm, 37 * mm, 3, 8
 
@@ -33,6 +32,8 @@ def cut_sheets(view: CutView, names: dict[int, str], job_name: str) -> bytes:
     canvas.setTitle(f"{job_name}: cut sheets")
     for number, sheet in enumerate(view.sheets, start=1):
         _page(canvas, sheet, names, f"{job_name}, sheet {number} of {len(view.sheets)}")
+        if view.work:
+            canvas.drawString(MARGIN, MARGIN - 14, "Not the last layout: pieces were still being laid out.")
         canvas.showPage()
     canvas.save()
     return out.getvalue()
@@ -127,17 +128,7 @@ def _corners(canvas: Canvas, sheet: SheetView, names: dict[int, str], y: float) 
         canvas.setFillColor(INK)
         canvas.drawString(MARGIN, y, f"{piece.label}")
         canvas.drawString(MARGIN + 46, y, names.get(piece.surface_id or 0, "")[:24])
-        canvas.drawString(MARGIN + 160, y, corner_words(sheet, piece)[:86])
-
-
-def corner_words(sheet: SheetView, piece: SheetPiece) -> str:
-    """The corners of a piece as they are marked out, mm."""
-    if len(piece.outline_mm) > MOST_CORNERS:
-        xs, ys = ([p[k] for p in piece.outline_mm] for k in (0, 1))
-        left = sheet.width_mm - max(xs) if sheet.liner_up else min(xs)
-        return f"by its 1:1 template; its bounds begin at {left:.0f} · {min(ys):.0f}"
-    corners = ((sheet.width_mm - x if sheet.liner_up else x, y) for x, y in piece.outline_mm)
-    return "   ".join(f"{x:.0f} · {y:.0f}" for x, y in corners)
+        canvas.drawString(MARGIN + 160, y, piece.marks[:86])
 
 
 def labels(view: CutView, names: dict[int, str], job_name: str, address: str) -> bytes:
@@ -152,7 +143,8 @@ def labels(view: CutView, names: dict[int, str], job_name: str, address: str) ->
         if k and place == 0:
             canvas.showPage()
         x, y = (place % ACROSS) * LABEL_W, A4[1] - (place // ACROSS + 1) * LABEL_H
-        _label(canvas, x, y, sheet, piece, names, f"{address}?surface={piece.surface_id or ''}&piece={piece.label}", job_name)
+        code = urlencode({"surface": piece.surface_id or "", "piece": piece.label})
+        _label(canvas, x, y, sheet, piece, names, f"{address}?{code}", job_name)
     canvas.save()
     return out.getvalue()
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
 from pathlib import Path
 
 from shapely import Polygon
@@ -11,7 +9,7 @@ from shapely import Polygon
 from ..core.errors import BadInput
 from ..core.schema import Strict, parse
 from ..core.surfaces.drawn import Drawing, DrawnShape, ReadDrawing
-from .files import read_bytes, read_json
+from .files import read_bytes, read_json, write_whole
 
 MOST_BYTES = 20 * 2**20
 
@@ -33,19 +31,7 @@ def run_draw(name: str, file: Path, page: str) -> Drawn:
     kind = file.suffix.lower().removeprefix(".")
     if kind not in ("svg", "dxf", "pdf"):
         raise BadInput("a drawing is a .pdf, .svg or .dxf file", str(file), "name it so")
-    data = drawn(drawing.shapes, kind, page)
-    handle, made = "", Path()
-    try:
-        number, handle = tempfile.mkstemp(dir=file.parent, suffix=".part")
-        made = Path(handle)
-        with os.fdopen(number, "wb") as out:
-            out.write(data)
-        made.replace(file)
-    except OSError as error:
-        if handle:
-            made.unlink(missing_ok=True)
-        why = (error.strerror or "unknown").lower()
-        raise BadInput(f"it cannot be written ({why})", str(file), "choose another place") from None
+    write_whole(file, drawn(drawing.shapes, kind, page))
     return Drawn(file=str(file), shapes=len(drawing.shapes))
 
 

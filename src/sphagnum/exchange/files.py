@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import sys
+import tempfile
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +17,21 @@ from ..core.schema import read_number
 MOST_BYTES = 64 * 2**20
 MOST_STREAM = 8 * MOST_BYTES
 RECORDINGS = (b"RIFF", b"RF64", b"RIFX", b"fLaC")
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """A file that is whole or not there; one that was there stays until the new one is whole. BadInput where it cannot be."""
+    made: Path | None = None
+    try:
+        with tempfile.NamedTemporaryFile(dir=path.parent, prefix=".sphagnum-", delete=False) as fresh:
+            made = Path(fresh.name)
+            fresh.write(data)
+        made.replace(path)
+    except OSError as error:
+        if made is not None:
+            made.unlink(missing_ok=True)
+        why = (error.strerror or "unknown").lower()
+        raise BadInput(f"it cannot be written ({why})", str(path), "choose another place") from None
 
 
 def read_bytes(name: str, most: int = MOST_BYTES) -> bytes:

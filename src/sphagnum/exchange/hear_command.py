@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
+import io
 from pathlib import Path
 
 import soundfile
@@ -14,7 +13,7 @@ from ..core.levels.hearing import FULL_SCALE_DB, HeardFiles, HearInput, hear
 from ..core.levels.signals import RATE_HZ
 from ..core.schema import parse
 from ..instruments.recordings import read_samples
-from .files import read_bytes, read_json, source_of
+from .files import read_bytes, read_json, source_of, write_whole
 
 BEFORE, AFTER = "before.wav", "after.wav"
 
@@ -28,11 +27,11 @@ def run_hear(name: str, folder: Path) -> HeardFiles:
         raise error.at(name) from None
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        for file, samples in ((BEFORE, pair.before), (AFTER, pair.after)):
-            _write(folder / file, samples)
     except OSError as error:
         why = (error.strerror or "unknown").lower()
-        raise BadInput(f"it cannot be written to ({why})", str(folder), "choose another folder") from None
+        raise BadInput(f"it cannot be made ({why})", str(folder), "choose another folder") from None
+    for file, samples in ((BEFORE, pair.before), (AFTER, pair.after)):
+        write_whole(folder / file, _wav(samples))
     return HeardFiles(before=BEFORE, after=AFTER, full_scale_db=FULL_SCALE_DB, gain_db=pair.gain_db,
                       seconds=round(pair.before.size / RATE_HZ, 3))
 
@@ -44,13 +43,8 @@ def _recorded(name: str, recording: str) -> tuple[Floats, float]:
     return read_samples(source_of(str(path)), recording, None)
 
 
-def _write(path: Path, samples: Floats) -> None:
-    """A WAV of 24 bits, whole or not at all."""
-    handle, name = tempfile.mkstemp(dir=path.parent, suffix=".part")
-    os.close(handle)
-    made = Path(name)
-    try:
-        soundfile.write(made, samples, RATE_HZ, format="WAV", subtype="PCM_24")
-        made.replace(path)
-    finally:
-        made.unlink(missing_ok=True)
+def _wav(samples: Floats) -> bytes:
+    """A WAV of 24 bits."""
+    out = io.BytesIO()
+    soundfile.write(out, samples, RATE_HZ, format="WAV", subtype="PCM_24")
+    return out.getvalue()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -21,7 +20,7 @@ from ..store.connect import FILE, VARIABLE, database_url, open_store
 from ..store.documents import WORKSHOP, workshop
 from ..store.edits import Editor, OneEdit
 from ..store.materials import shelf_in
-from .files import read_bytes
+from .files import read_bytes, write_whole
 from .shelf_file import read_shelf, write_shelf
 
 
@@ -58,12 +57,7 @@ def run_export(file: Path, data: Path) -> str:
     if not file.parent.is_dir():
         raise BadInput("the folder does not exist", str(file.parent), "make it first")
     materials = list(shelf_at(data).materials.values())
-    try:
-        with tempfile.NamedTemporaryFile(dir=file.parent, prefix=".sphagnum-", delete=False) as fresh:
-            fresh.write(write_shelf(materials, file.suffix.lower() == ".csv"))
-        Path(fresh.name).replace(file)
-    except OSError as error:
-        raise BadInput(f"cannot be written ({str(error.strerror).lower()})", str(file), "choose another place") from None
+    write_whole(file, write_shelf(materials, file.suffix.lower() == ".csv"))
     return f"Exported {len(materials)} materials to {file}"
 
 

@@ -12,6 +12,7 @@ from pydantic import BaseModel
 from ..core.cutting.buying import RESTARTS
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
+from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures
 from ..core.job.document import JobDocument
 from ..core.job.shelf import Shelf
@@ -37,7 +38,10 @@ SEARCH = "SPHAGNUM_SEARCH_S"
 
 
 def _layout(data: CutInput, report: Report) -> CutResult:
-    most = float(os.environ.get(SEARCH, "inf"))
+    try:
+        most = float(os.environ.get(SEARCH, "inf"))
+    except ValueError:
+        raise BadInput("this is no number of seconds", SEARCH, "set it to seconds, such as 5, or leave it out") from None
     return cut(data.model_copy(update={"seconds": min(data.seconds, most)}), seed=1, restarts=RESTARTS, report=report)
 
 

@@ -73,6 +73,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clear-row": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A row of clear places as somebody types it, each where it stands. Nothing is kept. */
+        post: operations["api_lay_row_clear_row_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/desk": {
         parameters: {
             query?: never;
@@ -1819,6 +1836,36 @@ export interface components {
             verdict: string;
         };
         /**
+         * ClearPlaces
+         * @description Clear places, each by itself.
+         */
+        ClearPlaces: {
+            /** Zones */
+            zones: components["schemas"]["KeepClear"][];
+        };
+        /**
+         * ClearRow
+         * @description A clear place and how often it stands in a row, one after another in a direction (from the right upwards).
+         */
+        ClearRow: {
+            /**
+             * Angle Deg
+             * @default 0
+             */
+            angle_deg: number;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Step Mm
+             * @default 1
+             */
+            step_mm: number;
+            zone: components["schemas"]["KeepClear"];
+        };
+        /**
          * Column
          * @description A column as found: its number from 1, its name, what it was taken for, and its first cells.
          */
@@ -2686,6 +2733,11 @@ export interface components {
              */
             repeatability_db: number | null;
             /**
+             * Rests Kept
+             * @default []
+             */
+            rests_kept: string[];
+            /**
              * Temperature C
              * @default 20
              */
@@ -2928,6 +2980,11 @@ export interface components {
              * @default null
              */
             repeatability_db: number | null;
+            /**
+             * Rests Kept
+             * @default []
+             */
+            rests_kept: string[];
             /**
              * Temperature C
              * @default 20
@@ -3329,7 +3386,7 @@ export interface components {
         };
         /**
          * LeftOver
-         * @description A rest worth keeping, with the label it could carry.
+         * @description A rest worth keeping, with the label it could carry; ``rest`` tells it apart.
          */
         LeftOver: {
             /** Code */
@@ -3340,6 +3397,8 @@ export interface components {
             material: string;
             /** Name */
             name: string;
+            /** Rest */
+            rest: string;
             /** Thickness Mm */
             thickness_mm: number;
             /** Width Mm */
@@ -5730,6 +5789,8 @@ export interface components {
             label: string;
             /** Locked */
             locked: boolean;
+            /** Marks */
+            marks: string;
             /** Mirrored */
             mirrored: boolean;
             /** Mirrors */
@@ -7978,6 +8039,120 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LiveView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_lay_row_clear_row_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClearRow"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClearPlaces"];
                 };
             };
             /** @description Unauthorized */

@@ -157,9 +157,23 @@ function NewOffcut({ workshop }: { workshop: Workshop }) {
   );
 }
 
+const FIGURES: readonly (readonly [keyof Schemas["Workshop"], string, string?])[] = [
+  ["currency", "Currency"],
+  ["labour_per_hour", "Labour", "an hour"],
+  ["margin_percent", "Put on material", "%"],
+  ["tax_percent", "Tax", "%"],
+  ["spare_percent", "Spare of sheets", "%"],
+  ["pace", "Pace: minutes times"],
+  ["cut_gap_mm", "Between pieces", "mm"],
+  ["least_offcut_mm", "Offcuts kept from", "mm"],
+  ["seam_price_m", "A metre of seam costs", "money"],
+  ["largest_mm", "Longest piece handled", "mm"],
+  ["largest_kg", "Heaviest piece handled", "kg"],
+];
+
 function Own({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }) {
   const put = (key: string, value: unknown) => workshop.change("workshops", own, [{ op: "set", at: [key], value }]);
-  const text = (value: number | null | undefined) => (value == null ? "" : String(value));
+  const text = (value: unknown) => (value == null ? "" : String(value as string | number));
   return (
     <div className="form">
       <Field label="Name" value={own.name ?? ""} placeholder="the workshop’s name" save={(v) => put("name", v)} />
@@ -176,21 +190,16 @@ function Own({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }
         />
       </label>
       <div className="two">
-        <Field label="Currency" value={own.currency ?? "€"} save={(v) => put("currency", v)} />
-        <Field
-          label="Labour"
-          unit="an hour"
-          value={text(own.labour_per_hour)}
-          placeholder="unknown"
-          save={(v) => put("labour_per_hour", v)}
-        />
-        <Field
-          label="Put on material"
-          unit="%"
-          value={text(own.margin_percent)}
-          save={(v) => put("margin_percent", v)}
-        />
-        <Field label="Tax" unit="%" value={text(own.tax_percent)} save={(v) => put("tax_percent", v)} />
+        {FIGURES.map(([key, label, unit]) => (
+          <Field
+            key={key}
+            label={label}
+            unit={unit === "money" ? own.currency : unit}
+            value={text(own[key])}
+            placeholder="unknown"
+            save={(v) => put(key, v)}
+          />
+        ))}
         <label className="field">
           <span>Sheets are cut</span>
           <Segmented
@@ -203,33 +212,6 @@ function Own({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }
             ]}
           />
         </label>
-        <Field label="Between pieces" unit="mm" value={text(own.cut_gap_mm)} save={(v) => put("cut_gap_mm", v)} />
-        <Field
-          label="Offcuts kept from"
-          unit="mm"
-          value={text(own.least_offcut_mm)}
-          save={(v) => put("least_offcut_mm", v)}
-        />
-        <Field
-          label="A metre of seam costs"
-          unit={own.currency}
-          value={text(own.seam_price_m)}
-          save={(v) => put("seam_price_m", v)}
-        />
-        <Field
-          label="Longest piece handled"
-          unit="mm"
-          value={text(own.largest_mm)}
-          save={(v) => put("largest_mm", v)}
-        />
-        <Field
-          label="Heaviest piece handled"
-          unit="kg"
-          value={text(own.largest_kg)}
-          save={(v) => put("largest_kg", v)}
-        />
-        <Field label="Spare of sheets" unit="%" value={text(own.spare_percent)} save={(v) => put("spare_percent", v)} />
-        <Field label="Pace: minutes times" value={text(own.pace)} placeholder="1" save={(v) => put("pace", v)} />
       </div>
     </div>
   );

@@ -17,6 +17,8 @@ from ..surfaces.rectangles import largest_rectangles
 from ..words import plural
 from .model import CutInput, CutResult, Offcut, Outline, Placement, StockItem, Unplaced, UsedStock
 
+LEAST_OFFCUT_MM = 100.0
+USED_UP, LONGER, WIDER = "the stock is used up", "longer than any stock", "wider than any stock"
 UNITS_PER_MM = 100  # the packer works in whole numbers
 RESTARTS = 150
 ALGORITHMS = (rectpack.MaxRectsBssf, rectpack.MaxRectsBl, rectpack.MaxRectsBaf, rectpack.GuillotineBssfSas)
@@ -75,7 +77,7 @@ def boxed(data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Repor
     """Lay rectangles out for the lowest price, then the least used area. Same input and seed, same answer.
 
     ``restarts``: shuffled tries beyond the library's own rules; ``data.seconds`` ends the search in any case. ``report`` is told
-    after each try, with the best so far. All pieces and stock must be upright rectangles (``is_rectangle``).
+    after each try, with the best so far. All pieces and stock must be upright rectangles.
     """
     rects = [Rect(p.id, n + 1, *_size(p.outline_mm), p.rotate in ("any", "quarter"))
              for p in data.pieces for n in range(p.quantity)]
@@ -97,15 +99,6 @@ class Rules(NamedTuple):
 
     gap: float
     algorithms: tuple[Any, ...]
-
-
-def is_rectangle(outline: Outline) -> bool:
-    """Whether an outline is an upright rectangle, given by its four corners in order (the first may come again at the end)."""
-    points = list(outline[:-1]) if outline[0] == outline[-1] and len(outline) > 4 else list(outline)
-    xs, ys = sorted({p[0] for p in points}), sorted({p[1] for p in points})
-    if len(points) != 4 or set(points) != {(x, y) for x in xs for y in ys} or len(xs) != 2 or len(ys) != 2:
-        return False
-    return all(points[k][0] == points[k - 1][0] or points[k][1] == points[k - 1][1] for k in range(4))
 
 
 def _size(outline: Outline) -> tuple[float, float]:
@@ -279,20 +272,29 @@ def _result(rects: list[Rect], layout: Layout, bins: list[Bin], bound: float | N
                                        outline_mm=corners(p.x, p.y, p.width, p.height)) for p in opened.content),
         ))
         taken = [(p.x, p.y, p.width, p.height) for p in opened.content]
-        for x, y, w, h in largest_rectangles(opened.bin.width, opened.length_used, taken, least_side=100):
-            offcuts.append(Offcut(stock=name, number=numbers[name], outline_mm=corners(x, y, w, h),
-                                  area_m2=round(w * h / 1e6, 4)))
-    piece_area = sum(r.width * r.height for r in rects if (r.piece, r.number) in seen) / 1e6
-    stock_area = sum(o.length_used * o.bin.width for o in layout) / 1e6
+        offcuts += [a_rest(name, numbers[name], r)
+                    for r in largest_rectangles(opened.bin.width, opened.length_used, taken, least_side=LEAST_OFFCUT_MM)]
+    return told(
+        used, [Unplaced(piece=r.piece, number=r.number, why=_why(r, bins)) for r in rects if (r.piece, r.number) not in seen],
+        sum(r.width * r.height for r in rects if (r.piece, r.number) in seen),
+        sum(o.length_used * o.bin.width for o in layout), sum(o.price for o in layout), bound, offcuts)
+
+
+def told(
+    used: list[UsedStock], unplaced: list[Unplaced], pieces_mm2: float, stock_mm2: float, price: float, bound: float | None,
+    offcuts: list[Offcut],
+) -> CutResult:
+    """A layout as it is told: areas in m², rounded, and what share of the stock goes on the job."""
+    piece_area, stock_area = pieces_mm2 / 1e6, stock_mm2 / 1e6
     return CutResult(
-        used=tuple(used),
-        unplaced=tuple(Unplaced(piece=r.piece, number=r.number, why=_why(r, bins))
-                       for r in rects if (r.piece, r.number) not in seen),
-        piece_area_m2=round(piece_area, 4), stock_area_m2=round(stock_area, 4),
-        utilisation=round(piece_area / stock_area, 4) if stock_area else 0.0,
-        price=round(sum(o.price for o in layout), 2),
-        area_bound_price=None if bound is None else round(bound, 2), offcuts=tuple(offcuts),
-    )
+        used=tuple(used), unplaced=tuple(unplaced), piece_area_m2=round(piece_area, 4), stock_area_m2=round(stock_area, 4),
+        utilisation=round(piece_area / stock_area, 4) if stock_area else 0.0, price=round(price, 2),
+        area_bound_price=None if bound is None else round(bound, 2), offcuts=tuple(offcuts))
+
+
+def a_rest(stock: str, number: int, rectangle: tuple[float, float, float, float]) -> Offcut:
+    """An upright rectangle (x, y, width, height, mm) that is left of an opened stock."""
+    return Offcut(stock=stock, number=number, outline_mm=corners(*rectangle), area_m2=round(rectangle[2] * rectangle[3] / 1e6, 4))
 
 
 def corners(x: float, y: float, w: float, h: float) -> tuple[tuple[float, float], ...]:
@@ -303,7 +305,7 @@ def corners(x: float, y: float, w: float, h: float) -> tuple[tuple[float, float]
 
 def _why(rect: Rect, bins: list[Bin]) -> str:
     if any(_fits(rect, b) for b in bins):
-        return "the stock is used up"
+        return USED_UP
     if max(rect.width, rect.height) > max(max(b.width, b.length) for b in bins):
-        return "longer than any stock"
-    return "wider than any stock"
+        return LONGER
+    return WIDER

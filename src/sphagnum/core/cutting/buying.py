@@ -7,13 +7,14 @@ from collections.abc import Callable
 from functools import lru_cache
 from typing import Any, NamedTuple, Protocol
 
-from shapely import LinearRing, Polygon, box
+from shapely import Polygon, box
 
 from ..materials.model import Material, StockForm, kg_per_m2
 from ..schema import Strict
 from ..words import plural
 from .layout import cut
-from .model import CutInput, CutPiece, CutResult, Fixed, StockItem, UsedStock
+from .model import CutInput, CutPiece, CutResult, StockItem, UsedStock
+from .parts import rounded
 from .rows import USUAL, Habits
 from .stock import FLAT, form_at, forms_at
 
@@ -119,18 +120,15 @@ LEAST_HOLE_MM2 = 20_000.0
 
 
 def cut_input(
-    material: Material, thickness_mm: float, wanted: list[Wanted], rests: tuple[Rest, ...] = (), *,
-    habits: Habits = USUAL, fixed: tuple[Fixed, ...] = (),
+    material: Material, thickness_mm: float, wanted: list[Wanted], rests: tuple[Rest, ...] = (), habits: Habits = USUAL
 ) -> CutInput:
     """Pieces to lay on what a thickness is sold in; a stock's id is its form's, or a rest's number."""
     items = tuple(StockItem(id=f.id, width_mm=f.width_mm, length_mm=f.length_mm, roll=f.form == "roll",
                             sold_whole=f.sold_whole, price=f.price or 0.0) for f in flat_forms(material, thickness_mm))
     pieces = tuple(_cut_piece(w) for w in wanted)
     kept = tuple(StockItem(id=f"{OFFCUT}{r.id}", quantity=1, **_size_of(r)) for r in rests)
-    boxes = all(len(p.outline_mm) == 4 and not p.holes_mm for p in pieces)
-    seconds = 5.0 if boxes else min(LONGEST_S, 3.0 + 0.2 * len(pieces))
-    return CutInput(stock=(*kept, *items), pieces=pieces, seconds=seconds, gap_mm=habits.gap_mm, across=habits.across,
-                    fixed=fixed)
+    return CutInput(stock=(*kept, *items), pieces=pieces, seconds=min(LONGEST_S, 3.0 + 0.2 * len(pieces)),
+                    gap_mm=habits.gap_mm, across=habits.across)
 
 
 LONGEST_S = 10.0
@@ -145,16 +143,11 @@ def _size_of(rest: Rest) -> dict[str, Any]:
 def _cut_piece(wanted: Wanted) -> CutPiece:
     x1, y1, x2, y2 = wanted.shape.bounds
     around = box(0.0, 0.0, round(x2 - x1, 2), round(y2 - y1, 2))
-    as_box = wanted.shape.area >= NEARLY_A_BOX * around.area
-    shape = around if as_box else wanted.shape
-    holes = () if as_box else tuple(_ring(h) for h in shape.interiors if Polygon(h).area >= LEAST_HOLE_MM2)
-    outline = ((0.0, 0.0), (round(x2 - x1, 2), 0.0), (round(x2 - x1, 2), round(y2 - y1, 2)), (0.0, round(y2 - y1, 2)))
-    return CutPiece(id=wanted.label, outline_mm=outline if as_box else _ring(shape.exterior), holes_mm=holes,
-                    rotate=wanted.rotate, mirror=wanted.mirror and not as_box)
-
-
-def _ring(line: LinearRing) -> tuple[tuple[float, float], ...]:
-    return tuple((round(x, 2), round(y, 2)) for x, y in line.coords[:-1])
+    if wanted.shape.area >= NEARLY_A_BOX * around.area:
+        return CutPiece(id=wanted.label, outline_mm=rounded(around.exterior.coords), rotate=wanted.rotate)
+    holes = tuple(rounded(h.coords) for h in wanted.shape.interiors if Polygon(h).area >= LEAST_HOLE_MM2)
+    return CutPiece(id=wanted.label, outline_mm=rounded(wanted.shape.exterior.coords), holes_mm=holes, rotate=wanted.rotate,
+                    mirror=wanted.mirror)
 
 
 def _spare(units: int, share: float) -> int:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import lru_cache
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -20,17 +19,13 @@ LEAST_CELL_MM = 2.0
 MOST_ANGLES = 8
 FIRST_TRIED = 24
 """Places per way of turning that are tried exactly, the lowest first."""
-Score = Callable[[Any, Any, Any, Any], Any]
-"""How good places are, by the bounds of the piece there (numbers or arrays of them); less is better."""
+LEFT = 1e-3
+"""Of two places as low, the one more to the left by so much a millimetre."""
 
 
-def lowest(_x1: Any, _y1: Any, x2: Any, y2: Any) -> Any:
-    """Least length used, then most to the left."""
-    return y2 + 1e-3 * x2
-
-
-def lay_part(part: Part, free: BaseGeometry, score: Score = lowest) -> Laid | None:
-    """The best place for a part within a free region (mm), tried corner to corner and over a grid; None where none is found."""
+def lay_part(part: Part, free: BaseGeometry) -> Laid | None:
+    """The lowest place for a part within a free region (mm), then the leftmost, tried corner to corner and over a grid; None
+    where none is found."""
     best: tuple[float, Laid] | None = None
     grown = free.buffer(TOLERANCE_MM / 2, join_style="mitre")
     shapely.prepare(grown)
@@ -39,7 +34,7 @@ def lay_part(part: Part, free: BaseGeometry, score: Score = lowest) -> Laid | No
         for angle in ways(part):
             m = turn(angle, mirrored)
             shape = moved(part.shape, m)
-            found = _place(shape, grid, grown, score, best[0] if best else np.inf)
+            found = _place(shape, grid, grown, best[0] if best else np.inf)
             if found is not None:
                 best = found[0], Laid(part, shifted(m, *found[1]))
     return None if best is None else best[1]
@@ -64,9 +59,10 @@ def _edge_angles(wkb: bytes) -> tuple[float, ...]:
 
 
 def _place(
-    shape: Polygon, grid: Grid, grown: BaseGeometry, score: Score, beat: float
+    shape: Polygon, grid: Grid, grown: BaseGeometry, beat: float
 ) -> tuple[float, tuple[float, float]] | None:
-    """The best shift of a shape into a region that scores less than ``beat``."""
+    """The best shift of a shape into a region whose score is less than ``beat``, with that: how far up its end lies, and a
+    little of how far to the right."""
     x1, y1, x2, y2 = shape.bounds
     fx1, fy1, fx2, fy2 = grid.bounds
     if x2 - x1 > fx2 - fx1 + TOLERANCE_MM or y2 - y1 > fy2 - fy1 + TOLERANCE_MM or shape.area > grid.area + 1.0:
@@ -74,14 +70,14 @@ def _place(
     best: tuple[float, tuple[float, float]] | None = None
     for tries in (_corner_shifts(shape, grid), _grid_shifts(shape, grid)):
         dx, dy = tries.T
-        scores = score(x1 + dx, y1 + dy, x2 + dx, y2 + dy)
+        scores = y2 + dy + LEFT * (x2 + dx)
         for k in np.argsort(scores)[:FIRST_TRIED]:
             if scores[k] >= (best[0] if best else beat):
                 break
             at = float(dx[k]), float(dy[k])
             if grown.covers(_by(shape, *at)):
                 at = _slid(shape, grown, *at)
-                best = score(x1 + at[0], y1 + at[1], x2 + at[0], y2 + at[1]), at
+                best = y2 + at[1] + LEFT * (x2 + at[0]), at
                 break
     return best
 

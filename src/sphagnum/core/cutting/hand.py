@@ -6,7 +6,14 @@ from shapely import Polygon
 
 from ..errors import BadInput
 from .model import CutInput, Fixed
-from .parts import Part, read_parts, region_of, upright, wrong_with
+from .parts import Part, read_parts, region_of, there_is, upright, wrong_with
+from .rows import LaidByHand
+
+
+def fixed_of(laid: LaidByHand) -> Fixed:
+    """A piece a hand has laid, as the layout takes it."""
+    return Fixed(piece=laid.id, stock=laid.stock, stock_number=laid.number, mirrored=laid.mirrored, turned_deg=laid.turned_deg,
+                 x_mm=laid.x_mm, y_mm=laid.y_mm)
 
 
 def good(data: CutInput, wanted: tuple[Fixed, ...]) -> tuple[Fixed, ...]:
@@ -17,7 +24,7 @@ def good(data: CutInput, wanted: tuple[Fixed, ...]) -> tuple[Fixed, ...]:
     for one in wanted:
         part = parts.get((one.piece, one.number))
         region = regions.get(one.stock)
-        if part is None or region is None or not _may_turn(part, one):
+        if part is None or region is None or not there_is(data.stock, one) or not _may_turn(part, one):
             continue
         shape = upright(part, one.turned_deg, one.mirrored, one.x_mm, one.y_mm).shape
         on_it = there.setdefault((one.stock, one.stock_number), [])
@@ -35,8 +42,9 @@ def why_not(data: CutInput, others: tuple[Fixed, ...], one: Fixed) -> str:
     """
     parts, regions = _known(data)
     part, region = parts.get((one.piece, one.number)), regions.get(one.stock)
-    if part is None or region is None:
-        raise BadInput(f"there is no {one.piece} or no stock {one.stock}", "piece", "look at the sheets anew")
+    if part is None or region is None or not there_is(data.stock, one):
+        raise BadInput(f"there is no {one.piece}, or no {one.stock} number {one.stock_number}", "piece",
+                       "look at the sheets anew")
     if not _may_turn(part, one):
         how = "over" if one.mirrored and not part.mirror else "so"
         return f"{one.piece} may not be turned {how}: its face or grain forbids it."

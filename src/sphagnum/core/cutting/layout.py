@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
+from itertools import count
+
 import numpy as np
 import shapely
+from shapely import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from ..errors import BadInput
 from ..report import Report, silent
 from ..surfaces.rectangles import largest_block
 from ..words import plural
-from .boxes import RESTARTS, area_bound, boxed, corners, is_rectangle
-from .model import CutInput, CutResult, Offcut, StockItem, Unplaced, UsedStock
+from .boxes import LEAST_OFFCUT_MM, LONGER, RESTARTS, USED_UP, WIDER, a_rest, area_bound, boxed, told
+from .model import CutInput, CutResult, Unplaced, UsedStock
 from .nesting import Layout, nest, rest_of
-from .parts import Part, placement, read_parts, region_of
+from .parts import TOLERANCE_MM, Bench, Part, is_box, placement, read_parts, region_of
 
-LEAST_OFFCUT_MM = 100.0
 OFFCUT_CELLS = 60
 TRIES = 12
 
@@ -39,50 +41,51 @@ def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report 
         if len(set(names)) < len(names):
             raise BadInput("two entries have the same id", word, "give each its own id")
     parts = read_parts(data)
-    for i, item in enumerate(data.stock):
-        region_of(item, f"stock[{i}]")
-    if only_boxes(data):
+    regions = {s.id: region_of(s, f"stock[{i}]") for i, s in enumerate(data.stock)}
+    if not data.fixed and all(is_box(p.shape) for p in parts) and all(is_box(r) for r in regions.values()):
         return boxed(data, seed, restarts, report)
     layout: Layout = ()
-    for share, layout in nest(data, lambda boxes: boxed(boxes, seed, restarts), seed):
+    for share, layout in nest(data, parts, regions, lambda boxes: boxed(boxes, seed, restarts), seed):
         price = sum(b.price for b in layout)
         report(share, f"{plural(len(layout), 'piece')} of stock opened, {price:.2f}",
-               lambda best=layout: _result(data, parts, best))  # type: ignore[misc]
-    return _result(data, parts, layout)
+               lambda best=layout: _result(data, parts, regions, best))  # type: ignore[misc]
+    return _result(data, parts, regions, layout)
 
 
 def only_boxes(data: CutInput) -> bool:
-    """Whether all pieces and all stock are upright rectangles, and none is fixed: then the packer does it."""
-    return not data.fixed and all(is_rectangle(p.outline_mm) and not p.holes_mm for p in data.pieces) and all(
-        s.outline_mm is None or is_rectangle(s.outline_mm) for s in data.stock)
+    """Whether all pieces and all stock are upright rectangles, and none is fixed: then the packer does it, at once."""
+    return not data.fixed and all(is_box(Polygon(p.outline_mm, p.holes_mm)) for p in data.pieces) and all(
+        s.outline_mm is None or is_box(Polygon(s.outline_mm)) for s in data.stock)
 
 
-def _result(data: CutInput, parts: list[Part], layout: Layout) -> CutResult:
+def _result(data: CutInput, parts: list[Part], regions: dict[str, Polygon], layout: Layout) -> CutResult:
     order = {s.id: k for k, s in enumerate(data.stock)}
-    numbers: dict[str, int] = {}
     used, offcuts, seen = [], [], set()
-    for bench in sorted(layout, key=lambda b: order[b.item.id]):
-        number = numbers[bench.item.id] = numbers.get(bench.item.id, 0) + 1
+    for bench, number in sorted(_numbered(layout), key=lambda b: (order[b[0].item.id], b[1])):
         laid = [one for outer in bench.laid for one in outer.all()]
         seen |= {(one.part.piece, one.part.number) for one in laid}
         used.append(UsedStock(stock=bench.item.id, number=number, length_used_mm=round(bench.length_used, 2),
                               placements=tuple(placement(one, data.pieces) for one in laid)))
-        offcuts += [Offcut(stock=bench.item.id, number=number, outline_mm=corners(*r), area_m2=round(r[2] * r[3] / 1e6, 4))
-                    for r in free_rectangles(rest_of(bench))]
-    piece_area = sum(p.shape.area for p in parts if (p.piece, p.number) in seen) / 1e6
-    stock_area = sum(b.used_mm2 for b in layout) / 1e6
-    stock = [(s, float(region_of(s, "").area)) for s in data.stock]
-    reachable = sum(p.shape.area for p in parts if _why(p, data.stock) == USED_UP)
-    bound = area_bound(stock, reachable)
-    return CutResult(
-        used=tuple(used),
-        unplaced=tuple(Unplaced(piece=data.pieces[p.piece].id, number=p.number, why=_why(p, data.stock))
-                       for p in parts if (p.piece, p.number) not in seen),
-        piece_area_m2=round(piece_area, 4), stock_area_m2=round(stock_area, 4),
-        utilisation=round(piece_area / stock_area, 4) if stock_area else 0.0,
-        price=round(sum(b.price for b in layout), 2),
-        area_bound_price=None if bound is None else round(bound, 2), offcuts=tuple(offcuts),
-    )
+        offcuts += [a_rest(bench.item.id, number, r) for r in free_rectangles(rest_of(bench))]
+    why = {id(p): _why(p, regions) for p in parts}
+    bound = area_bound([(s, float(regions[s.id].area)) for s in data.stock],
+                       sum(p.shape.area for p in parts if why[id(p)] == USED_UP))
+    left = [p for p in parts if (p.piece, p.number) not in seen]
+    return told(
+        used, [Unplaced(piece=data.pieces[p.piece].id, number=p.number, why=why[id(p)]) for p in left],
+        sum(p.shape.area for p in parts) - sum(p.shape.area for p in left),
+        sum(b.used_mm2 for b in layout), sum(b.price for b in layout), bound, offcuts)
+
+
+def _numbered(layout: Layout) -> list[tuple[Bench, int]]:
+    """Every opened stock with its number: what a hand has fixed something on keeps its own, the rest take those that are free."""
+    taken = {(b.item.id, b.number) for b in layout if b.number}
+    out = []
+    for bench in layout:
+        number = bench.number or next(n for n in count(1) if (bench.item.id, n) not in taken)
+        taken.add((bench.item.id, number))
+        out.append((bench, number))
+    return out
 
 
 def free_rectangles(rest: BaseGeometry, most: int = 3) -> list[tuple[float, float, float, float]]:
@@ -111,19 +114,15 @@ def free_rectangles(rest: BaseGeometry, most: int = 3) -> list[tuple[float, floa
     return found
 
 
-USED_UP = "the stock is used up"
-
-
-def _why(part: Part, stock: tuple[StockItem, ...]) -> str:
-    sides = sorted(_sides(part))
-    bounds = [sorted((r.bounds[2] - r.bounds[0], r.bounds[3] - r.bounds[1])) for s in stock for r in (region_of(s, ""),)]
-    if any(sides[0] <= b[0] + 0.01 and sides[1] <= b[1] + 0.01 for b in bounds):
+def _why(part: Part, regions: dict[str, Polygon]) -> str:
+    short, long = _sides(part.shape)
+    bounds = [_sides(r) for r in regions.values()]
+    if any(short <= s + TOLERANCE_MM and long <= t + TOLERANCE_MM for s, t in bounds):
         return USED_UP
-    return "longer than any stock" if sides[1] > max(b[1] for b in bounds) else "wider than any stock"
+    return LONGER if long > max(t for _, t in bounds) else WIDER
 
 
-def _sides(part: Part) -> tuple[float, float]:
-    x1, y1, x2, y2 = part.shape.bounds
-    return x2 - x1, y2 - y1
-
-
+def _sides(shape: Polygon) -> tuple[float, float]:
+    """The shorter and the longer side of its bounds, mm."""
+    x1, y1, x2, y2 = shape.bounds
+    return min(x2 - x1, y2 - y1), max(x2 - x1, y2 - y1)

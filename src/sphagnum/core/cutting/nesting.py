@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import random
 import time
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from typing import NamedTuple
 
@@ -23,10 +24,9 @@ from .parts import (
     after,
     is_box,
     moved,
-    read_parts,
-    region_of,
     shifted,
     sound,
+    there_is,
     turn,
     upright,
     wrong_with,
@@ -66,14 +66,16 @@ class Problem(NamedTuple):
         return self.ends - time.monotonic()
 
 
-def nest(data: CutInput, boxed: Boxed, seed: int) -> Iterator[tuple[float, Layout]]:
-    """Better and better layouts, each sound, with the share of the time that is gone. Pieces on no bench are left over.
+def nest(
+    data: CutInput, wanted: list[Part], regions: dict[str, Polygon], boxed: Boxed, seed: int
+) -> Iterator[tuple[float, Layout]]:
+    """Better and better layouts of parts on the stock's regions (by id), each sound, with the share of the time that is gone.
+    Pieces on no bench are left over.
 
-    Raises BadInput for pieces and stock that are no plain shapes, and for fixed pieces that are not there.
+    Raises BadInput for fixed pieces that are not there or do not lie well.
     """
     began = time.monotonic()
-    regions = {s.id: region_of(s, f"stock[{i}]") for i, s in enumerate(data.stock)}
-    parts, fixed = _fixed(data, read_parts(data), regions)
+    parts, fixed = _fixed(data, wanted, regions)
     problem = Problem(data, tuple(filled(parts, data.gap_mm)), regions, fixed, len(parts), began + data.seconds)
     best: Layout | None = None
     for layout in _attempts(problem, boxed, random.Random(seed)):
@@ -100,12 +102,12 @@ def _fixed(data: CutInput, parts: list[Part], regions: dict[str, Polygon]) -> tu
     benches: dict[tuple[str, int], list[Laid]] = {}
     for i, f in enumerate(data.fixed):
         part = by_name.pop((f.piece, f.number), None)
-        if part is None or f.stock not in regions:
+        if part is None or not there_is(data.stock, f):
             raise BadInput(f"{f.piece} no. {f.number} on {f.stock} is not among the pieces and the stock", f"fixed[{i}]",
                            "let it go")
         benches.setdefault((f.stock, f.stock_number), []).append(upright(part, f.turned_deg, f.mirrored, f.x_mm, f.y_mm))
     items = {s.id: s for s in data.stock}
-    fixed = tuple(Bench(items[name], regions[name], tuple(laid)) for (name, _), laid in sorted(benches.items()))
+    fixed = tuple(Bench(items[name], regions[name], tuple(laid), number) for (name, number), laid in sorted(benches.items()))
     for bench in fixed:
         wrong = wrong_with(bench.region, [one.shape for one in bench.laid], data.gap_mm)
         if wrong is not None:
@@ -119,7 +121,8 @@ def _fixed(data: CutInput, parts: list[Part], regions: dict[str, Polygon]) -> tu
 def _attempts(problem: Problem, boxed: Boxed, rng: random.Random) -> Iterator[Layout]:
     order = sorted(problem.parts, key=lambda p: -p.shape.area)
     plain = [s for s in problem.data.stock if is_box(problem.regions[s.id])]
-    first = _by_price(s for s in problem.data.stock if s.price == 0 or not is_box(problem.regions[s.id]))
+    stock = _by_price(problem.data.stock, problem.regions)
+    first = [s for s in stock if s.price == 0 or not is_box(problem.regions[s.id])]
     found: list[Layout] = []
     starts = [_one_by_one(order, problem, first, problem.fixed)] if first or problem.fixed else []
     if not problem.fixed:
@@ -132,7 +135,7 @@ def _attempts(problem: Problem, boxed: Boxed, rng: random.Random) -> Iterator[La
         return
     on_rolls = all(b.item.roll for f in found for b in f)  # there the solver's time is better spent
     if len(order) <= 120 and not (found and on_rolls):
-        layout, _ = _one_by_one(order, problem, _by_price(problem.data.stock), problem.fixed)
+        layout, _ = _one_by_one(order, problem, stock, problem.fixed)
         found.append(layout)
         yield layout
     best = min(found, key=problem.cost)
@@ -142,16 +145,16 @@ def _attempts(problem: Problem, boxed: Boxed, rng: random.Random) -> Iterator[La
     in_vain = 0
     while problem.left() > 0 and len(order) <= 60 and in_vain < MOST_IN_VAIN:
         shaken = sorted(order, key=lambda p: -p.shape.area * rng.uniform(0.5, 1.5))
-        layout, _ = _one_by_one(shaken, problem, _by_price(problem.data.stock), problem.fixed)
+        layout, _ = _one_by_one(shaken, problem, stock, problem.fixed)
         in_vain = 0 if problem.cost(layout) < problem.cost(best) else in_vain + 1
         best = min(best, layout, key=problem.cost)
         yield layout
 
 
-def _by_price(stock: Iterable[StockItem]) -> list[StockItem]:
+def _by_price(stock: Iterable[StockItem], regions: dict[str, Polygon]) -> list[StockItem]:
     """What costs nothing first, the smallest of it; then by price per area."""
     def area(s: StockItem) -> float:
-        return float(region_of(s, "").area)
+        return float(regions[s.id].area)
     return sorted(stock, key=lambda s: (s.price > 0, s.price / area(s) if s.price > 0 else area(s)))
 
 
@@ -161,12 +164,7 @@ def _one_by_one(
     """Each part on the first bench that has room for it, else on one opened for it; and the parts that found no place."""
     gap = problem.data.gap_mm
     benches = list(begun)
-    free: list[BaseGeometry] = []
-    for bench in benches:
-        rest: BaseGeometry = bench.region
-        for one in bench.laid:
-            rest = less(rest, one, gap)
-        free.append(rest)
+    free = [_free(b, gap) for b in benches]
     left: list[Part] = []
     hopeless: set[tuple[bytes, str]] = set()
     for part in order:
@@ -196,6 +194,14 @@ def _one_by_one(
     return tuple(benches), left
 
 
+def _free(bench: Bench, gap: float) -> BaseGeometry:
+    """What is free on a bench."""
+    rest: BaseGeometry = bench.region
+    for one in bench.laid:
+        rest = less(rest, one, gap)
+    return rest
+
+
 def _near(free: BaseGeometry, bench: Bench, part: Part) -> BaseGeometry:
     """Of a roll only what a piece could need: up to its size beyond the last piece."""
     if not bench.item.roll:
@@ -206,8 +212,10 @@ def _near(free: BaseGeometry, bench: Bench, part: Part) -> BaseGeometry:
 
 
 def _in_boxes(order: list[Part], problem: Problem, stock: list[StockItem], boxed: Boxed, begun: Layout) -> Layout:
-    """Each part as the rectangle round it, on stock that is rectangles."""
-    stock = [s for s in stock if not any(b.item.id == s.id for b in begun) or s.quantity is None]
+    """Each part as the rectangle round it, on what is not opened yet of stock that is rectangles."""
+    opened = Counter(b.item.id for b in begun)
+    left = {s.id: None if s.quantity is None else s.quantity - opened[s.id] for s in stock}
+    stock = [s for s in stock if left[s.id] != 0]
     if not order or not stock:
         return ()
     moves = {id(p): _boxing(p) for p in order}
@@ -217,7 +225,7 @@ def _in_boxes(order: list[Part], problem: Problem, stock: list[StockItem], boxed
         w, h = _up(x2 - x1), _up(y2 - y1)
         pieces.append(CutPiece(id=str(k), outline_mm=((0, 0), (w, 0), (w, h), (0, h)), rotate=part.rotate))
     sized = [StockItem(id=s.id, width_mm=r.bounds[2] - r.bounds[0], length_mm=r.bounds[3] - r.bounds[1], roll=s.roll,
-                       sold_whole=s.sold_whole, quantity=s.quantity, price=s.price)
+                       sold_whole=s.sold_whole, quantity=left[s.id], price=s.price)
              for s in stock for r in (problem.regions[s.id],)]
     result = boxed(CutInput(gap_mm=problem.data.gap_mm, seconds=max(0.3, min(1.5, problem.data.seconds / 6)), stock=tuple(sized),
                             pieces=tuple(pieces), across=problem.data.across))
@@ -338,10 +346,7 @@ def _taken_in(
         return float(benches[k].region.area - sum(one.part.shape.area for one in benches[k].laid))
     order = sorted((k for k in range(len(benches)) if room(k) >= part.shape.area), key=lambda k: -room(k))
     for k in order:
-        free: BaseGeometry = benches[k].region
-        for one in benches[k].laid:
-            free = less(free, one, gap)
-        laid = lay_part(part, _near(free, benches[k], part))
+        laid = lay_part(part, _near(_free(benches[k], gap), benches[k], part))
         if laid is not None:
             return k, benches[k]._replace(laid=(*benches[k].laid, laid))
     for k in order:

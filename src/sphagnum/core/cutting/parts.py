@@ -13,7 +13,7 @@ from shapely.geometry.base import BaseGeometry
 from shapely.strtree import STRtree
 
 from ..errors import BadInput
-from .model import CutInput, CutPiece, Outline, Placement, StockItem
+from .model import CutInput, CutPiece, Fixed, Outline, Placement, StockItem
 
 Matrix = tuple[float, float, float, float, float, float]
 """x' = a·x + b·y + e, y' = c·x + d·y + f, as (a, b, c, d, e, f)."""
@@ -65,6 +65,8 @@ class Bench(NamedTuple):
     item: StockItem
     region: Polygon
     laid: tuple[Laid, ...]
+    number: int = 0
+    """Which one of its kind it is, where something is fixed on it; 0 for the next free one."""
 
     @property
     def width(self) -> float:
@@ -182,9 +184,15 @@ def region_of(item: StockItem, where: str) -> Polygon:
     return plain_polygon(item.outline_mm, f"{where}.outline_mm")
 
 
+def there_is(stock: tuple[StockItem, ...], one: Fixed) -> bool:
+    """Whether there is the stock a piece is fixed on, and so many of it."""
+    item = next((s for s in stock if s.id == one.stock), None)
+    return item is not None and (item.quantity is None or one.stock_number <= item.quantity)
+
+
 def is_box(shape: Polygon) -> bool:
     """Whether it is an upright rectangle."""
-    return not shape.interiors and math.isclose(shape.area, box(*shape.bounds).area, rel_tol=1e-9)
+    return shape.is_valid and not shape.interiors and math.isclose(shape.area, box(*shape.bounds).area, rel_tol=1e-9)
 
 
 def sound(benches: Iterable[Bench], gap_mm: float) -> bool:
@@ -221,8 +229,11 @@ def placement(laid: Laid, names: tuple[CutPiece, ...]) -> Placement:
     shape = laid.shape
     mirrored, angle = angle_of(laid.matrix)
 
-    def ring(points: object) -> tuple[tuple[float, float], ...]:
-        return tuple((round(x, 2) + 0.0, round(y, 2) + 0.0) for x, y in list(points.coords)[:-1])  # type: ignore[attr-defined]
-
     return Placement(piece=names[laid.part.piece].id, number=laid.part.number, mirrored=mirrored, turned_deg=angle,
-                     outline_mm=ring(shape.exterior), holes_mm=tuple(ring(h) for h in shape.interiors))
+                     outline_mm=rounded(shape.exterior.coords),
+                     holes_mm=tuple(rounded(h.coords) for h in shape.interiors))
+
+
+def rounded(coords: Iterable[tuple[float, ...]]) -> tuple[tuple[float, float], ...]:
+    """A closed ring as it is told: its corners once, to 0.01 mm."""
+    return tuple((round(x, 2) + 0.0, round(y, 2) + 0.0) for x, y in list(coords)[:-1])

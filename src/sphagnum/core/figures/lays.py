@@ -95,9 +95,13 @@ def new_layers(doc: JobDocument, patch: Surface, alternative: Alternative | None
     """What is to be laid on a patch, from its panel outwards; of one that does not stand yet its panel first."""
     zone = patch.zone if isinstance(patch, Patch) else ""
     one = alternative or doc.chosen(patch.id, zone)
-    if one is None:
-        return ()
-    return (patch.substrate.model_copy(update={"id": PANEL}), *one.layers) if patch.planned else one.layers
+    return () if one is None else laid_of(patch, one)
+
+
+def laid_of(patch: Surface, alternative: Alternative) -> tuple[StackLayerIn, ...]:
+    """What an alternative lays on a patch; on one that does not stand yet its panel first."""
+    panel = patch.substrate.model_copy(update={"id": PANEL})
+    return (panel, *alternative.layers) if patch.planned else alternative.layers
 
 
 PANEL = "panel"

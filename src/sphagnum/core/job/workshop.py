@@ -12,6 +12,7 @@ from ..materials.model import Material
 from ..paths.offers import PathTemplate
 from ..schema import Row, Strict, Typed
 from ..surfaces.rows import Layers, SurfaceIn
+from ..surfaces.twins import mirrored
 from .document import Collection
 
 Key = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[a-z0-9][a-z0-9-]*$")]
@@ -77,6 +78,12 @@ class OutlineIn(Strict):
     measured_on: Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$")] = ""
     surface: SurfaceIn
     layers: Layers = ()
+
+    def drawn(self, mirror: bool) -> SurfaceIn:
+        """A surface to add, mirrored if asked; it says from what it is and when that was measured."""
+        measured = f", measured {self.measured_on}" if self.measured_on else ""
+        said = f"template {self.label}{measured}{', mirrored' * mirror}"[:160]
+        return (mirrored(self.surface) if mirror else self.surface).model_copy(update={"made_from": said})
 
 
 class SettingIn(Strict):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from functools import lru_cache
 from typing import Annotated, Any, Literal
@@ -12,8 +13,9 @@ from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 from shapely.validation import explain_validity
 
-from ..forms import FormLength, FormMillimetres
-from ..schema import ItemId, Strict, numbered, read_number, told_apart
+from ..forms import FormLength, FormMillimetres, FormNumber
+from ..quantities import LENGTHS, read_quantity
+from ..schema import ItemId, Strict, Typed, numbered, told_apart
 
 ZoneKind = Literal["drain", "vent", "fixing", "moving part", "airbag seam", "hot part", "module", "cable run",
                    "sealing face", "loudspeaker", "stiffener"]
@@ -49,10 +51,10 @@ class KeepClear(Strict):
         if not isinstance(data, Mapping) or not ({"at_mm", "diameter_mm"} & data.keys()):
             return data
         rest = {k: v for k, v in data.items() if k not in ("at_mm", "diameter_mm")}
-        at, size = data.get("at_mm"), read_number(data.get("diameter_mm"))
+        at, size = data.get("at_mm"), read_quantity(data.get("diameter_mm"), LENGTHS)
         if not isinstance(at, list | tuple) or len(at) != 2 or not isinstance(size, int | float):
             raise ValueError("a circle is given by its centre and diameter; give at_mm as [across, up] and diameter_mm")
-        x, y = (read_number(v) for v in at)
+        x, y = (read_quantity(v, LENGTHS) for v in at)
         if not isinstance(x, int | float) or not isinstance(y, int | float):
             raise ValueError("the centre of the circle is missing; give how far it lies across and up")
         return {**rest, "shape": "circle", "x_mm": x - size / 2, "y_mm": y - size / 2, "width_mm": size, "height_mm": size}
@@ -73,6 +75,22 @@ class KeepClear(Strict):
         else:
             moved = box(self.x_mm, self.y_mm, self.x_mm + self.width_mm, self.y_mm + self.height_mm)
         return moved.buffer(margin, join_style="mitre") if margin > 0 else moved
+
+
+class ClearRow(Strict):
+    """A clear place and how often it stands in a row, one after another in a direction (from the right upwards)."""
+
+    zone: KeepClear
+    count: Annotated[int, Field(ge=1, le=100), Typed] = 1
+    step_mm: FormMillimetres = 1.0
+    angle_deg: Annotated[FormNumber, Field(ge=-360, le=360)] = 0.0
+
+    def zones(self) -> tuple[KeepClear, ...]:
+        """All of them, each where it stands, to 0.1 mm; without ids."""
+        turn, zone = math.radians(self.angle_deg), self.zone
+        steps = [(n * self.step_mm * math.cos(turn), n * self.step_mm * math.sin(turn)) for n in range(self.count)]
+        return tuple(zone.model_copy(update={"id": "", "x_mm": round(zone.x_mm + dx, 1), "y_mm": round(zone.y_mm + dy, 1)})
+                     for dx, dy in steps)
 
 
 Box = tuple[float, float, float, float]

@@ -26,11 +26,13 @@ Window = Callable[[float], BaseGeometry]
 
 
 class Cover(NamedTuple):
-    """Pieces in mm on their surface, the share of the treatable area under them, 0–1, and the metres of seam between them."""
+    """Pieces in mm on their surface, the share of the treatable area under them, 0–1, the metres of seam between them, and by how
+    much they lap there."""
 
     pieces: tuple[Polygon, ...]
     share: float
     seam_m: float = 0.0
+    lap_mm: float = 0.0
 
 
 class Seams(NamedTuple):
@@ -226,7 +228,7 @@ def _tiled(
         lines = [LineString([(left, y1), (left, y2)]) for left, _ in across[1:]]
         lines += [LineString([(x1, low), (x2, low)]) for low, _ in up[1:]]
         seam += sum(field.intersection(line).length for line in lines)
-    return Cover(tuple(pieces), 1.0, seam / 1e3)
+    return Cover(tuple(pieces), 1.0, seam / 1e3, seams.lap_mm if seam else 0.0)
 
 
 def _steps(low: float, high: float, most: float, seams: Seams, whole: bool) -> list[tuple[float, float]]:

@@ -18,6 +18,8 @@ from ..words import listed
 
 LEAST_MM, LEAST_SHARE = 5.0, 0.01
 """A tape is believed to the larger of so many millimetres and so much of the length."""
+TOLD_APART_MM = 0.2
+"""Below this two places of a point are as good as one another."""
 Lengths = Mapping[tuple[str, str], float]
 
 
@@ -92,12 +94,14 @@ def _placed(
                 a, b, c = f"{p}{q}", *("".join(_pair(x, name)) for x in (p, q))
                 raise BadInput(f"{a}, {b} and {c} do not close to a triangle", "lengths_mm", "tape them again")
             continue
-        for k, spot in enumerate(crossing):
-            others = sum(abs(math.dist(spot, at[o]) - lengths[_pair(o, name)]) for o in known if o not in (p, q))
+        misses = [sum(abs(math.dist(spot, at[o]) - lengths[_pair(o, name)]) for o in known if o not in (p, q))
+                  for spot in crossing]
+        for k, (spot, others) in enumerate(zip(crossing, misses, strict=True)):
             thin = 1 - abs(float(np.dot(*(((v := x - spot) / max(float(np.linalg.norm(v)), 1e-9)) for x in (at[p], at[q])))))
             wrong = _wrong_side(spot, at, (p, q), triangles, laid, within, k)
             # lengths beside the two decide first, then the side it must lie on, then the better triangle
-            score = (others if others > LEAST_MM else 0.0) * 10 + wrong * 1e3 - thin
+            refuted = others > max(TOLD_APART_MM, 10 * min(misses))  # both believed, and still the other one fits far better
+            score = (others if others > LEAST_MM else 0.0) * 10 + wrong * 1e3 + refuted * 2e3 - thin
             if best is None or score < best[0]:
                 best = score, spot, (p, q)
     if best is None:
@@ -159,6 +163,8 @@ def _fitted(start: Mapping[str, Floats], lengths: Lengths) -> tuple[dict[str, Fl
         return np.array([float(np.linalg.norm(at[a] - at[b])) - lengths[a, b] for a, b in pairs])
     first = np.concatenate([[start["B"][0]], *(start[n] for n in free)])
     got = scipy.optimize.least_squares(misses, first, x_scale=100.0).x if np.abs(misses(first)).max() > 1e-9 else first
+    if len(free) and got[2] < 0 < first[2]:  # the fit went through the axis: its mirror fits as well, and has the third above it
+        got[2::2] *= -1
     return placed(got), dict(zip(pairs, misses(got).tolist(), strict=True))
 
 

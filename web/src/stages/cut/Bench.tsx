@@ -10,7 +10,7 @@ import { percent } from "../../parts/words";
 import { FILL, Hatches, Letter, path } from "../../theme/hatches";
 import css from "./cut.module.css";
 import { useHand, type Laid } from "./hand";
-import { corners, middle, nameOf, outlineOf, type Sheet } from "./Sheets";
+import { middle, nameOf, outlineOf, type Sheet } from "./Sheets";
 
 type Props = StageProps & {
   sheets: readonly Sheet[];
@@ -19,6 +19,7 @@ type Props = StageProps & {
   lit: string;
   light: (label: string) => void;
   done: ReadonlySet<string>;
+  letGo: readonly string[];
 };
 type Drag = { piece: Schemas["SheetPiece"]; from: [number, number]; by: [number, number] };
 
@@ -31,10 +32,12 @@ const KEYS: Record<string, [number, number]> = {
   ArrowDown: [0, -1],
 };
 
-export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Props) {
+const quarter = (deg: number) => (deg + 720) % 180 !== 0;
+
+export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo }: Props) {
   const units = useUnits();
   const sheet = sheets[at] as Sheet;
-  const hand = useHand({ id, doc: page.document, sheets, sheet, edit });
+  const hand = useHand({ id, doc: page.document, sheets, sheet, edit, letGo });
   const [ref, room] = useWidth<HTMLDivElement>(760);
   const [drag, setDrag] = useState<Drag | null>(null);
   const [chosen, setChosen] = useState("");
@@ -57,19 +60,21 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
   const like = sheets
     .map((s, n) => [s, n] as const)
     .filter(([s]) => s.material === sheet.material && s.thickness_mm === sheet.thickness_mm);
-  const put = async (to: Laid) => {
-    if (await hand.place({ ...to, locked: true })) hand.say("");
-  };
+  // from wherever the move before has brought it, and however it lies by then
+  const put = (label: string, change: (now: Laid) => Partial<Laid>) =>
+    void hand.place(label, (now) => ({ ...now, locked: true, ...change(now) }));
   const start = (e: PointerEvent<SVGGElement>, p: Schemas["SheetPiece"]) => {
     e.stopPropagation();
     e.currentTarget.setPointerCapture(e.pointerId);
     setChosen(p.label);
+    hand.say("");
     setDrag({ piece: p, from: [e.clientX, e.clientY], by: [0, 0] });
   };
-  const target = (d: Drag): Laid => {
-    const now = hand.of(d.piece);
-    return { ...now, x_mm: snapped(now.x_mm + d.by[0]), y_mm: snapped(now.y_mm + d.by[1]) };
-  };
+  const target = (d: Drag, now = hand.of(d.piece)): Laid => ({
+    ...now,
+    x_mm: snapped(now.x_mm + d.by[0]),
+    y_mm: snapped(now.y_mm + d.by[1]),
+  });
   const move = (e: PointerEvent<SVGGElement>) => {
     if (!drag) return;
     const next = { ...drag, by: way(e.clientX - drag.from[0], e.clientY - drag.from[1]) };
@@ -79,40 +84,32 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
   const end = () => {
     if (!drag) return;
     const far = Math.hypot(...drag.by) * k > 4;
-    const to = target(drag);
     setDrag(null);
-    if (far) void put(to);
+    if (far) put(drag.piece.label, (now) => target(drag, now));
   };
   const press = (e: KeyboardEvent, p: Schemas["SheetPiece"]) => {
     const by = KEYS[e.key];
     if (by) {
       e.preventDefault();
-      const step = e.shiftKey ? 1 : STEP_MM;
-      const now = hand.of(p);
-      const turned: [number, number] = lying ? [-by[1], by[0]] : by;
-      const sign = sheet.liner_up ? -1 : 1;
-      void put({ ...now, x_mm: now.x_mm + sign * turned[0] * step, y_mm: now.y_mm + turned[1] * step });
+      const step = (e.shiftKey ? 1 : STEP_MM) * (sheet.liner_up ? -1 : 1);
+      const [dx, dy] = lying ? [-by[1] * step, by[0] * Math.abs(step)] : [by[0] * step, by[1] * Math.abs(step)];
+      put(p.label, (now) => ({ x_mm: now.x_mm + dx, y_mm: now.y_mm + dy }));
     } else if (e.key === "Enter" || e.key === " ") {
       e.preventDefault();
       setChosen(p.label);
     }
   };
-  const angle = (p: Schemas["SheetPiece"]) =>
-    p.turns.length
-      ? (p.turns[(p.turns.indexOf(hand.of(p).turned_deg) + 1) % p.turns.length] ?? 0)
-      : (hand.of(p).turned_deg + 90) % 360;
-  const turn = (p: Schemas["SheetPiece"]) => {
-    const sizes = middle(p.outline_mm);
-    const [wide, high] = [2 * (sizes[0] - p.x_mm), 2 * (sizes[1] - p.y_mm)];
-    const quarter = (angle(p) - p.turned_deg + 360) % 180 !== 0;
-    const [dx, dy] = quarter ? [(wide - high) / 2, (high - wide) / 2] : [0, 0];
-    void put({
-      ...hand.of(p),
-      turned_deg: angle(p),
-      x_mm: Math.max(0, p.x_mm + dx),
-      y_mm: Math.max(0, p.y_mm + dy),
+  const turn = (p: Schemas["SheetPiece"]) =>
+    put(p.label, (now) => {
+      const next = p.turns.length ? p.turns[(p.turns.indexOf(now.turned_deg) + 1) % p.turns.length] : undefined;
+      const turned_deg = next ?? (now.turned_deg + 90) % 360;
+      const middle_mm = middle(p.outline_mm);
+      const [wide, high] = [2 * (middle_mm[0] - p.x_mm), 2 * (middle_mm[1] - p.y_mm)];
+      const by =
+        ((quarter(now.turned_deg - p.turned_deg) ? high - wide : wide - high) / 2) *
+        Number(quarter(turned_deg - now.turned_deg));
+      return { turned_deg, x_mm: Math.max(0, now.x_mm + by), y_mm: Math.max(0, now.y_mm - by) };
     });
-  };
   // what is cut stays where it is when the rest is laid again
   const tick = async (p: Schemas["SheetPiece"]) => {
     const job = page.document.job;
@@ -121,7 +118,7 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
     const ticked = before
       ? undefined
       : edit.tryOperate("jobs", job, { op: "add", at: ["cut_pieces"], item: p.label, after: null });
-    if (!p.locked) await hand.place({ ...hand.of(p), locked: true });
+    if (!p.locked) await hand.place(p.label, (now) => ({ ...now, locked: true }));
     return ticked;
   };
   const cut = sheet.pieces.filter((p) => done.has(p.label)).length;
@@ -164,13 +161,12 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
           <Hatches />
           <path d={path(outlineOf(sheet).map(place))} className={css.stock} />
           {sheet.pieces.map((p) => {
-            const dragged =
-              drag?.piece.label === p.label ? target(drag) : hand.moved?.id === p.label ? hand.moved : null;
-            const by: [number, number] = dragged ? [dragged.x_mm - p.x_mm, dragged.y_mm - p.y_mm] : [0, 0];
-            const put_ = (r: readonly (readonly number[])[]) =>
-              path(r.map((q) => place([(q[0] ?? 0) + by[0], (q[1] ?? 0) + by[1]])));
-            const [x, y] = middle(p.outline_mm.map((q) => place([(q[0] ?? 0) + by[0], (q[1] ?? 0) + by[1]])));
-            const bad = dragged && hand.why;
+            const held =
+              drag?.piece.label === p.label ? target(drag) : hand.moving?.id === p.label ? hand.moving : null;
+            const now = held ?? hand.of(p);
+            const put = (q: readonly number[]) =>
+              place([(q[0] ?? 0) + now.x_mm - p.x_mm, (q[1] ?? 0) + now.y_mm - p.y_mm]);
+            const [x, y] = middle(p.outline_mm.map(put));
             return (
               <g
                 key={p.label}
@@ -187,10 +183,10 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
                 className={css.movable}
               >
                 <path
-                  d={[p.outline_mm, ...p.holes_mm].map(put_).join("")}
+                  d={[p.outline_mm, ...p.holes_mm].map((r) => path(r.map(put))).join("")}
                   fillRule="evenodd"
                   fill={FILL[sheet.letter]}
-                  className={bad ? css.bad : p.label === chosen || p.label === lit ? css.lit : css.piece}
+                  className={held && hand.why ? css.bad : p.label === chosen || p.label === lit ? css.lit : css.piece}
                   opacity={done.has(p.label) ? 0.45 : 1}
                   strokeDasharray={p.locked ? "9 3" : undefined}
                 />
@@ -200,16 +196,21 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
           })}
         </svg>
       </div>
-      {hand.why ? <Note kind="warn">{hand.why} It stays where it was.</Note> : null}
+      {hand.why ? (
+        <Note kind="warn">
+          {hand.why}
+          {drag ? "" : " It stays where it was."}
+        </Note>
+      ) : null}
       <div className="acts" role="group" aria-label="The chosen piece">
         {piece ? (
           <>
             <b>{piece.label}</b>
             <Button onClick={() => turn(piece)}>Turn</Button>
             {piece.mirrors ? (
-              <Button onClick={() => void put({ ...hand.of(piece), mirrored: !piece.mirrored })}>Turn over</Button>
+              <Button onClick={() => put(piece.label, (now) => ({ mirrored: !now.mirrored }))}>Turn over</Button>
             ) : null}
-            <Button onClick={() => void hand.place({ ...hand.of(piece), locked: !piece.locked })}>
+            <Button onClick={() => put(piece.label, (now) => ({ locked: !now.locked }))}>
               {piece.locked ? "Unlock" : "Lock"}
             </Button>
             {like.length > 1 ? (
@@ -219,7 +220,7 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
                 options={like.map(([s, value]) => ({ value, label: `on ${nameOf(s).toLowerCase()}` }))}
                 onChange={(n: number) => {
                   const to = sheets[n];
-                  if (to) void put({ ...hand.of(piece), stock: to.stock, number: to.number });
+                  if (to) put(piece.label, () => ({ stock: to.stock, number: to.number }));
                 }}
               />
             ) : null}
@@ -227,7 +228,7 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
         ) : (
           <span className="small">Drag a piece to move it, or press it and turn it.</span>
         )}
-        {hand.row?.pieces?.length ? (
+        {hand.any ? (
           <>
             <Button onClick={() => void hand.again()}>Lay the rest again</Button>
             <Button onClick={() => void hand.free()}>As the program lays it</Button>
@@ -239,7 +240,7 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done }: Prop
           <label key={p.label} className={css.mark} data-lit={p.label === lit || undefined}>
             <input type="checkbox" checked={done.has(p.label)} onChange={() => void tick(p)} />
             <b>{p.label}</b>
-            <span className="small num">{corners(sheet, p)}</span>
+            <span className="small num">{p.marks}</span>
           </label>
         ))}
       </div>

@@ -6,7 +6,7 @@ import { useAddress } from "../../parts/address";
 import { ThumbAction } from "../../parts/thumb";
 import { api, ask, type Schemas } from "../../api/client";
 import { useShelf, useStage, useWork } from "../../api/hooks";
-import { NewSurface } from "../../parts/NewSurface";
+import { addSurface, NewSurface } from "../../parts/NewSurface";
 import { Empty, Note, Said, State } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
 import { num, percent } from "../../parts/words";
@@ -37,16 +37,13 @@ export default function Cut({ id, page, edit }: StageProps) {
   const named = (m: string) => shelf.data?.materials.find((x) => x.material.id === m)?.material.name ?? m;
   const work = useWork(id, data?.work ?? []);
   const row = doc.surfaces.find((s) => s.id === data?.surface?.id);
-  const lit = pointed || (address.get("piece") ?? "");
+  const asked_for = address.get("piece") ?? "";
+  const lit = pointed || asked_for;
   const layers = data?.surface?.layers ?? [];
   const all = address.get("layer") === "all";
-  const asked =
-    (address.number("layer") ??
-      1 +
-        Math.max(
-          0,
-          layers.findIndex((l) => l.pieces.some((p) => p.label === lit)),
-        )) - 1;
+  // the layer of the address, else that of the piece it names; what a pointer goes over changes nothing
+  const ofPiece = layers.findIndex((l) => l.pieces.some((p) => p.label === asked_for));
+  const asked = (address.number("layer") ?? 1 + Math.max(0, ofPiece)) - 1;
   const shown = layers[Math.min(all ? 0 : asked, layers.length - 1)];
   const onPaper = `?layer=${Math.max(0, shown ? layers.indexOf(shown) : 0)}`;
   const sheets = ordered(data?.sheets ?? [], shown);
@@ -61,16 +58,8 @@ export default function Cut({ id, page, edit }: StageProps) {
         params: { path: { job_id: id, surface_id: row.id }, query: { mirror: true } },
       }),
     );
-    const name = `${row.name}, other side`;
-    const made = await edit.together([
-      edit.adding("surfaces", { ...found.surface, name }),
-      edit.adding("paths", { name, surface_id: "#0" }),
-      ...(found.layers?.length
-        ? [edit.adding("alternatives", { surface_id: "#0", name: "Plan A", layers: found.layers })]
-        : []),
-    ]);
-    const made_id = made[0]?.["id"];
-    if (typeof made_id === "number") address.go({ surface: made_id, layer: null });
+    const surface = { ...found.surface, name: `${row.name}, other side` };
+    address.go({ surface: await addSurface(edit, surface, found.layers?.length ? found.layers : null), layer: null });
   };
   const large = at !== null && sheets.length > 0;
   return (
@@ -90,11 +79,12 @@ export default function Cut({ id, page, edit }: StageProps) {
               page={page}
               edit={edit}
               sheets={sheets}
-              at={Math.min(at, sheets.length) - 1}
+              at={Math.max(1, Math.min(at, sheets.length)) - 1}
               go={(n) => address.put({ sheet: n === null ? null : n + 1 })}
               lit={lit}
               light={light}
               done={done}
+              letGo={data?.let_go ?? []}
             />
           ) : (
             <>

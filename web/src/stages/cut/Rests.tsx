@@ -1,6 +1,5 @@
 // Offcuts the workshop keeps that this job could be cut from first, and those it has taken.
 import { Button } from "antd";
-import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWorkshop } from "../../api/workshop";
 import { Note } from "../../parts/said";
@@ -11,6 +10,7 @@ import { length, useUnits } from "../../parts/units";
 type Offcut = Schemas["Offcut"];
 type Left = Schemas["LeftOver"];
 type Props = {
+  job: Schemas["Job"];
   left: readonly Left[];
   named: (id: string) => string;
   offered: readonly Offcut[];
@@ -28,9 +28,8 @@ const values = ({ material, thickness_mm, width_mm, length_mm, outline_mm, place
   code,
 });
 
-export function Rests({ named, offered, taken, left, edit }: Props) {
+export function Rests({ job, named, offered, taken, left, edit }: Props) {
   const workshop = useWorkshop();
-  const [gone, setGone] = useState<string[]>([]); // kept from here: it stands among the offcuts now
   const units = useUnits();
   const said = (o: Offcut) =>
     [
@@ -56,12 +55,11 @@ export function Rests({ named, offered, taken, left, edit }: Props) {
       edit.say(error);
     }
   };
-  const open = left.filter((l) => !gone.includes(l.code));
   const keep = async (l: Left) => {
     const { material, thickness_mm, width_mm, length_mm, code } = l;
     try {
       await workshop.add("offcuts", { material, thickness_mm, width_mm, length_mm, code, place: "" });
-      setGone([...gone, l.code]);
+      await edit.operate("jobs", job, [{ op: "add", at: ["rests_kept"], item: l.rest, after: null }]);
     } catch (error) {
       edit.say(error);
     }
@@ -86,10 +84,10 @@ export function Rests({ named, offered, taken, left, edit }: Props) {
           </Button>
         </Note>
       ))}
-      {open.length ? (
-        <Unfold summary={open.length === 1 ? "One rest will be left over" : `${open.length} rests will be left over`}>
-          {open.map((l) => (
-            <p key={l.code} className="small">
+      {left.length ? (
+        <Unfold summary={left.length === 1 ? "One rest will be left over" : `${left.length} rests will be left over`}>
+          {left.map((l) => (
+            <p key={l.rest} className="small">
               {l.name}, {length(l.width_mm, units)} × {length(l.length_mm, units)}{" "}
               <Button size="small" onClick={() => void keep(l)}>
                 Keep as {l.code}

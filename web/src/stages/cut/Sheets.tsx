@@ -1,6 +1,6 @@
 // Sheets and rolls as they are cut: all of them small, each opened large to work from.
 import type { Schemas } from "../../api/client";
-import { num, percent } from "../../parts/words";
+import { percent } from "../../parts/words";
 import { length, useUnits } from "../../parts/units";
 import { FILL, Hatches, Letter, path } from "../../theme/hatches";
 import css from "./cut.module.css";
@@ -39,7 +39,7 @@ export function Sheets({ sheets, lit, light, open }: Props) {
         const scale = Math.min(TALL / h, WIDE / w);
         const place = (p: readonly number[]) =>
           turned
-            ? [(p[1] ?? 0) * scale, (s.width_mm - (p[0] ?? 0)) * scale]
+            ? [(p[1] ?? 0) * scale, (p[0] ?? 0) * scale]
             : [(p[0] ?? 0) * scale, (s.length_mm - (p[1] ?? 0)) * scale];
         return (
           <figure key={`${s.material}@${s.thickness_mm}#${s.stock}${s.number}`}>
@@ -89,11 +89,4 @@ export function middle(points: readonly (readonly number[])[]): [number, number]
     return (Math.max(...v) + Math.min(...v)) / 2;
   };
   return [half(0), half(1)];
-}
-
-// The corners of a piece as they are marked out on its sheet, from the left edge and from the foot.
-export function corners(s: Sheet, p: Schemas["SheetPiece"]): string {
-  if (p.outline_mm.length > 8) return "by its 1:1 template";
-  const left = (x: number) => (s.liner_up ? s.width_mm - x : x);
-  return p.outline_mm.map(([x, y]) => `${num(left(x), 0)} · ${num(y, 0)}`).join("  |  ");
 }

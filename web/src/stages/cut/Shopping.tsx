@@ -72,6 +72,7 @@ export function Shopping({ id, page, edit, data, named, ask }: Props) {
         </Note>
       ))}
       <Rests
+        job={doc.job}
         named={named}
         offered={data?.offcuts ?? []}
         taken={doc.offcuts_taken ?? []}

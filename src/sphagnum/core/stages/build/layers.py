@@ -5,13 +5,14 @@ from __future__ import annotations
 from typing import Literal
 
 from ...cutting.stock import forms_at, price_m2
-from ...figures.lays import Lay, Placed
+from ...figures.cuts import cuts_of
+from ...figures.lays import Lay, Placed, laid_of
 from ...job.shelf import Shelf
 from ...materials.model import Material, kg_per_m2
 from ...materials.table import family
 from ...schema import Strict
 from ...stacks.model import Frame
-from ...surfaces.coverage import laid_share, pieces_of
+from ...surfaces.coverage import laid_share
 from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch
 from ...surfaces.rows import Alternative, StackLayerIn
@@ -67,13 +68,15 @@ def layer_view(
         coverage=layer.coverage, reached=round(laid, 3), kg_m2=round(kg_per_m2(material, layer.thickness_mm), 2),
         price=None if cost is None else round(cost * laid * size.treatable_m2, 2), hold=layer.held or material.hold,
         tie="" if layer.tie is None else tie_words(layer.tie), joined=JOINED[layer.joined],
-        seams=_seams(patch, layer, material) if state == "new" else 0, taped=taped,
+        taped=taped,
     )
 
 
-def _seams(patch: Patch, layer: StackLayerIn, material: Material) -> int:
-    cover = pieces_of(patch, layer, material) if "barrier" in material.roles else None
-    return 0 if cover is None else max(len(cover.pieces) - 1, 0)
+def seams_of(patch: Patch, layers: tuple[StackLayerIn, ...], shelf: Shelf, boxed: bool) -> dict[str, int]:
+    """Joints between the pieces of each barrier among what is to be laid, by the layer's id; as Cut cuts them."""
+    cuts = zip(layers, cuts_of(patch, layers, shelf, boxed), strict=True)
+    return {x.id: len(cover.pieces) - 1 for x, cover in cuts
+            if cover is not None and cover.pieces and "barrier" in shelf.material(x.material).roles}
 
 
 JOINED = {"": "", "compound": "damping compound between", "adhesive": "elastic adhesive between"}
@@ -99,8 +102,11 @@ def _sold(material: Material) -> tuple[float, ...]:
     return sold or material.thicknesses_mm
 
 
-def section(patch: Patch, lay: Lay, alternative: Alternative | None, shelf: Shelf) -> tuple[LayerView, ...]:
-    """Everything in section, from the source's side: what is new, what stays, what comes off, and the panel."""
+def section(
+    patch: Patch, lay: Lay, alternative: Alternative | None, shelf: Shelf, boxed: bool
+) -> tuple[LayerView, ...]:
+    """Everything in section, from the source's side: what is new, what stays, what comes off, and the panel. ``boxed``: its
+    neighbours meet it at corners."""
     far = [p for p in lay.placed if p.far]
     taped = any(p.new and shelf.material(p.layer.material).acts == "line" for p in lay.placed)
     out = [layer_view(p.layer, patch, shelf, "new", True, taped) for p in far]
@@ -112,7 +118,8 @@ def section(patch: Patch, lay: Lay, alternative: Alternative | None, shelf: Shel
             out += _before(gone, one, patch, shelf)
         out.append(layer_view(one.layer, patch, shelf, "new" if one.new else "stays", taped=taped))
     out += [layer_view(x, patch, shelf, "comes off") for x in gone]
-    return tuple(out)
+    seams = {} if alternative is None else seams_of(patch, laid_of(patch, alternative), shelf, boxed)
+    return tuple(x.model_copy(update={"seams": seams.get(x.id, 0)}) if x.state == "new" else x for x in out)
 
 
 def _before(gone: list[StackLayerIn], one: Placed, patch: Patch, shelf: Shelf) -> list[LayerView]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from shapely import Polygon
 
+from ...cutting.parts import rounded
 from ...errors import BadInput
 from ...figures.job_figures import JobFigures
 from ...surfaces.drawn import DrawnShape
@@ -24,7 +25,7 @@ def surface_shapes(job: JobFigures, surface_id: int, layer: int | None, outline:
     out = [DrawnShape(id=OUTLINE, outline_mm=surface.outline_mm, layer=OUTLINE, label=surface.name)] if outline else []
     row = next(s for s in job.doc.surfaces if s.id == surface_id)
     if outline:
-        out += [DrawnShape(id=f"{PIERCE} {n}", outline_mm=_ring(z), layer=PIERCE, label=f"{z.name or z.kind}: pierce here")
+        out += [DrawnShape(id=f"{PIERCE} {n}", outline_mm=_ring_of(z), layer=PIERCE, label=f"{z.name or z.kind}: pierce here")
                 for n, z in enumerate((z for z in row.keep_clear if z.pierce), start=1)]
     for i, one in enumerate(surface.layers):
         if layer is None or i == layer:
@@ -37,7 +38,7 @@ def surface_shapes(job: JobFigures, surface_id: int, layer: int | None, outline:
     return tuple(out)
 
 
-def _ring(zone: KeepClear) -> tuple[tuple[float, float], ...]:
+def _ring_of(zone: KeepClear) -> tuple[tuple[float, float], ...]:
     shape = zone.area()
     assert isinstance(shape, Polygon)
-    return tuple((round(x, 2), round(y, 2)) for x, y in shape.exterior.coords[:-1])
+    return rounded(shape.exterior.coords)

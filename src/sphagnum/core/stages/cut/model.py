@@ -68,6 +68,8 @@ class SheetPiece(Strict):
     """Angles it may be turned by; empty for any."""
     mirrors: bool
     area_mm2: float
+    marks: str
+    """Its corners as they are marked out, from the left edge and from the foot of what lies before one, mm."""
 
 
 class SheetView(Strict):
@@ -93,8 +95,9 @@ class SheetView(Strict):
 
 
 class LeftOver(Strict):
-    """A rest worth keeping, with the label it could carry."""
+    """A rest worth keeping, with the label it could carry; ``rest`` tells it apart."""
 
+    rest: str
     material: str
     thickness_mm: float
     name: str

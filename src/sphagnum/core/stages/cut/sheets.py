@@ -2,21 +2,21 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple, TypeVar
+from typing import NamedTuple
 
 from shapely import Polygon
 
 from ...cutting.buying import OFFCUT, Found, cut_input, flat_forms
-from ...cutting.hand import good
-from ...cutting.model import CutInput, CutResult, Fixed
-from ...cutting.parts import ANGLES, Part, upright
+from ...cutting.hand import fixed_of, good, why_not
+from ...cutting.model import CutInput, CutResult, Placement
+from ...cutting.parts import ANGLES, Part, rounded, upright
 from ...cutting.rows import LaidByHand, LayoutIn, Offcut
+from ...errors import BadInput
 from ...figures.job_figures import JobFigures
 from ...materials.model import Material
 from .model import LeftOver, Points, SheetPiece, SheetView
-from .wanted import Key, Named
+from .wanted import Key, Named, pieces_wanted
 
-L = TypeVar("L", bound=LayoutIn)
 AS_IT_WAS = 0.002
 """A piece whose area differs by more than this share is not the one a hand has laid."""
 
@@ -43,24 +43,33 @@ def ask(job: JobFigures, key: Key, named: list[Named]) -> Asked:
     material = job.shelf.material(name)
     rests = offcuts_of(job.doc.offcuts_taken, name, thickness)
     data = cut_input(material, thickness, [n.wanted for n in named], rests, habits=job.shelf.habits)
-    hand = hand_layout(job.doc.layouts, key)
-    if hand is None:
+    hand = laid_by_hand(job.doc.layouts, key)
+    if not hand:
         return Asked(material, thickness, named, rests, data, frozenset(), ())
     areas = {n.wanted.label: n.wanted.shape.area for n in named}
-    wanted = tuple(Fixed(piece=p.id, stock=p.stock, stock_number=p.number, mirrored=p.mirrored, turned_deg=p.turned_deg,
-                         x_mm=p.x_mm, y_mm=p.y_mm)
-                   for p in sorted(hand.pieces, key=lambda p: not p.locked) if _same(p, areas.get(p.id)))
+    wanted = tuple(fixed_of(p) for p in sorted(hand, key=lambda p: not p.locked) if _same(p, areas.get(p.id)))
     kept = good(data, wanted)
     stays = {f.piece for f in kept}
-    here = {n.wanted.label for n in named}
     return Asked(material, thickness, named, rests, data.model_copy(update={"fixed": kept}),
-                 frozenset(p.id for p in hand.pieces if p.locked and p.id in stays),
-                 tuple(p.id for p in hand.pieces if p.id in here and p.id not in stays))
+                 frozenset(p.id for p in hand if p.locked and p.id in stays),
+                 tuple(p.id for p in hand if p.id in areas and p.id not in stays))
 
 
-def hand_layout(rows: tuple[L, ...], key: Key) -> L | None:
-    """What a hand has laid of a material at a thickness; None where nothing."""
-    return next((r for r in rows if r.material == key[0] and abs(r.thickness_mm - key[1]) < 0.01 and r.pieces), None)
+def laid_by_hand(rows: tuple[LayoutIn, ...], key: Key) -> tuple[LaidByHand, ...]:
+    """What a hand has laid of a material at a thickness. Of a piece that stands in several rows, as two browsers may make them at
+    once, the last counts."""
+    mine = (r for r in rows if r.material == key[0] and abs(r.thickness_mm - key[1]) < 0.01)
+    return tuple({p.id: p for r in mine for p in r.pieces}.values())
+
+
+def why_not_there(job: JobFigures, layout: LayoutIn, moved: str) -> str:
+    """Why a piece may not lie where a hand has it in a layout; empty where it may. BadInput where it is no longer wanted."""
+    wanted = pieces_wanted(job)
+    key = next((k for k in wanted if laid_by_hand((layout,), k)), None)
+    one = next((p for p in layout.pieces if p.id == moved), None)
+    if key is None or one is None:
+        raise BadInput(f"there is no piece {moved} of that material any more", "moved", "look at the sheets anew")
+    return why_not(ask(job, key, wanted[key]).data, tuple(fixed_of(p) for p in layout.pieces), fixed_of(one))
 
 
 def offcuts_of(offcuts: tuple[Offcut, ...], material: str, thickness_mm: float) -> tuple[Offcut, ...]:
@@ -84,7 +93,7 @@ def sheets_of(asked: Asked, result: CutResult) -> list[SheetView]:
     out = []
     for used in result.used:
         roll, width, offcut, outline = (sold | kept)[used.stock]
-        pieces = tuple(_sheet_piece(by_label[p.piece], p.mirrored, p.turned_deg, p.outline_mm, p.piece in asked.locked)
+        pieces = tuple(_sheet_piece(by_label[p.piece], p, p.piece in asked.locked, width if liner else None)
                        for p in used.placements)
         whole = Polygon(outline).area if outline else width * used.length_used_mm
         area = sum(by_label[p.piece].wanted.shape.area for p in used.placements)
@@ -95,16 +104,29 @@ def sheets_of(asked: Asked, result: CutResult) -> list[SheetView]:
     return out
 
 
-def _sheet_piece(named: Named, mirrored: bool, turned_deg: float, laid: Points, locked: bool) -> SheetPiece:
-    """A piece as it truly is where it was laid."""
+def _sheet_piece(named: Named, laid: Placement, locked: bool, mirrored_over: float | None) -> SheetPiece:
+    """A piece as it truly is where it was laid; its corners are marked from the other edge where it is cut with the liner up."""
     wanted = named.wanted
-    x, y = (min(p[k] for p in laid) for k in (0, 1))
-    shape = upright(Part(0, 1, wanted.shape, wanted.rotate, wanted.mirror), turned_deg, mirrored, x, y).shape
-    rings = [tuple((round(a, 2) + 0.0, round(b, 2) + 0.0) for a, b in list(r.coords)[:-1])
-             for r in (shape.exterior, *shape.interiors)]
-    return SheetPiece(label=wanted.label, surface_id=named.surface_id, outline_mm=rings[0], holes_mm=tuple(rings[1:]),
-                      x_mm=round(x, 2), y_mm=round(y, 2), mirrored=mirrored, turned_deg=turned_deg, locked=locked,
-                      turns=ANGLES[wanted.rotate] or (), mirrors=wanted.mirror, area_mm2=round(wanted.shape.area))
+    x, y = (min(p[k] for p in laid.outline_mm) for k in (0, 1))
+    shape = upright(Part(0, 1, wanted.shape, wanted.rotate, wanted.mirror), laid.turned_deg, laid.mirrored, x, y).shape
+    outline, *holes = (rounded(r.coords) for r in (shape.exterior, *shape.interiors))
+    return SheetPiece(label=wanted.label, surface_id=named.surface_id, outline_mm=outline, holes_mm=tuple(holes),
+                      x_mm=round(x, 2), y_mm=round(y, 2), mirrored=laid.mirrored, turned_deg=laid.turned_deg, locked=locked,
+                      turns=ANGLES[wanted.rotate] or (), mirrors=wanted.mirror, area_mm2=round(wanted.shape.area),
+                      marks=marks(outline, mirrored_over))
+
+
+MOST_MARKED = 8
+"""A piece with more corners is cut by its 1:1 template."""
+
+
+def marks(outline: Points, mirrored_over: float | None) -> str:
+    """The corners of a piece as they are marked out: from the left edge, from the foot, mm."""
+    corners = outline if mirrored_over is None else tuple((mirrored_over - x, y) for x, y in outline)
+    if len(corners) > MOST_MARKED:
+        x, y = (min(p[k] for p in corners) for k in (0, 1))
+        return f"by its 1:1 template; its bounds begin at {x:.0f} · {y:.0f}"
+    return "  |  ".join(f"{x:.0f} · {y:.0f}" for x, y in corners)
 
 
 def rest_words(rest: Offcut) -> str:
@@ -113,17 +135,20 @@ def rest_words(rest: Offcut) -> str:
 
 
 def left_over(job: JobFigures, asked: Asked, result: CutResult, taken: set[str]) -> list[LeftOver]:
-    """Rests worth keeping, each with a label nobody has yet."""
+    """Rests worth keeping that nobody kept yet, each with a label nobody has."""
     least = job.shelf.habits.least_offcut_mm
     rolls = {f.id for f in flat_forms(asked.material, asked.thickness_mm) if f.form == "roll"}
     out = []
     for rest in result.offcuts:
         (x1, y1), (x2, y2) = rest.outline_mm[0], rest.outline_mm[2]
         width, length = x2 - x1, y2 - y1
-        if min(width, length) < least or rest.stock in rolls:  # what is not cut off a roll stays on it
+        what, where = f"{asked.material.id}@{asked.thickness_mm:g}", f"{rest.stock}#{rest.number} {x1:.0f},{y1:.0f}"
+        known = f"{what} {where} {width:.0f}x{length:.0f}"
+        # what is not cut off a roll stays on it
+        if min(width, length) < least or rest.stock in rolls or known in job.doc.job.rests_kept:
             continue
         code = next(c for c in (f"R{n}" for n in range(1, 100_000)) if c not in taken)
         taken.add(code)
-        out.append(LeftOver(material=asked.material.id, thickness_mm=asked.thickness_mm, width_mm=round(width), code=code,
-                            name=f"{asked.material.name}, {asked.thickness_mm:g} mm", length_mm=round(length)))
+        out.append(LeftOver(rest=known, material=asked.material.id, thickness_mm=asked.thickness_mm, width_mm=round(width),
+                            code=code, name=f"{asked.material.name}, {asked.thickness_mm:g} mm", length_mm=round(length)))
     return out

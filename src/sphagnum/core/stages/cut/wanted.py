@@ -9,15 +9,18 @@ import shapely
 from shapely import Polygon, box
 
 from ...cutting.buying import Wanted
-from ...cutting.stock import first_thickness_mm, price_m2
+from ...cutting.parts import rounded
+from ...cutting.stock import first_thickness_mm
+from ...figures.cuts import BOXED, cuts_of
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
 from ...materials.model import Material, kg_per_m2
-from ...surfaces.coverage import LAP_MM, pieces_of
+from ...surfaces.coverage import laid_share
 from ...surfaces.geometry import areas, treatable
 from ...surfaces.patches import Patch, patches
+from ...surfaces.pieces import Cover
 from ...surfaces.rows import StackLayerIn, Surface
 from .labels import copy_label, free_label, prefixes
 from .model import LayerPieces, PieceOnSurface, Points, SurfaceView
@@ -84,7 +87,7 @@ def to_lay(doc: JobDocument) -> list[tuple[Patch, tuple[StackLayerIn, ...]]]:
 def surface_drawn(job: JobFigures, surface: Surface, prefix: str) -> SurfaceView:
     """A surface with the pieces of its layers."""
     planned = tuple(new_layers(job.doc, patch) for patch in patches(surface))
-    return _drawn(surface, planned, prefix, job.shelf, job.doc.job.kind == "enclosure")
+    return _drawn(surface, planned, prefix, job.shelf, job.doc.job.kind == BOXED)
 
 
 @lru_cache(maxsize=1024)
@@ -93,20 +96,14 @@ def _drawn(
 ) -> SurfaceView:
     """Of no other surface, so that a change of one draws only that one anew. ``boxed``: its neighbours meet it at corners."""
     rings = tuple(
-        tuple(_ring(ring.coords) for ring in (p.exterior, *p.interiors))
+        tuple(rounded(ring.coords) for ring in (p.exterior, *p.interiors))
         for p in shapely.get_parts(treatable(surface)) if isinstance(p, Polygon) and not p.is_empty)
     layers, number = [], 0
     for patch, own in zip(patches(surface), planned, strict=True):
-        under = 0.0
-        for k, layer in enumerate(own):
-            found = _pieces(patch, layer, prefix, number, shelf, staggered=k % 2 == 1, inset_mm=under if boxed else 0.0)
-            if found is None:
-                continue
-            layers.append(found)
-            number += len(found.pieces)
-            material = shelf.material(layer.material)
-            if material.acts not in ("damping", "plate"):
-                under += layer.thickness_mm
+        for layer, cover in zip(own, cuts_of(patch, own, shelf, boxed), strict=True):
+            if cover is not None:
+                layers.append(_pieces(patch, layer, cover, prefix, number, shelf))
+                number += len(cover.pieces)
     return SurfaceView(id=surface.id, name=surface.name, count=surface.count, areas=areas(surface), outline_mm=surface.outline_mm,
                        treatable_mm=rings, layers=tuple(layers), opening_mm=_opening(surface))
 
@@ -118,36 +115,22 @@ def _opening(surface: Surface) -> Points:
     return ((at.x - w, at.y - h), (at.x + w, at.y - h), (at.x + w, at.y + h), (at.x - w, at.y + h))
 
 
-def _pieces(
-    patch: Patch, layer: StackLayerIn, prefix: str, number: int, shelf: Shelf, *, staggered: bool, inset_mm: float
-) -> LayerPieces | None:
-    """The pieces of one layer, numbered on from ``number``; None of what is not cut."""
-    material, habits = shelf.material(layer.material), shelf.habits
-    price = price_m2(material, layer.thickness_mm)
-    cover = pieces_of(patch, layer, material, staggered=staggered, inset_mm=inset_mm,
-                      price_m=habits.seam_price_m / price if habits.seam_price_m is not None and price else None,
-                      largest=(habits.largest_mm, habits.largest_kg))
-    if cover is None:
-        return None
+def _pieces(patch: Patch, layer: StackLayerIn, cover: Cover, prefix: str, number: int, shelf: Shelf) -> LayerPieces:
+    """The pieces of one layer, numbered on from ``number``."""
+    material = shelf.material(layer.material)
     size, each = areas(patch), kg_per_m2(material, layer.thickness_mm)
-    damping = material.acts == "damping"
     pieces = tuple(_piece(f"{prefix}{number + i}", piece, each) for i, piece in enumerate(cover.pieces, start=1))
-    reached = cover.share if damping else layer.coverage
+    reached = laid_share(patch, layer, material)
     where = f" ({patch.name.removeprefix(patch.whole.name).lstrip(', ')})" if patch.whole.zones else ""
-    lap = LAP_MM if "barrier" in material.roles and material.acts != "plate" and len(pieces) > 1 else 0.0
     return LayerPieces(
         material=material.id, thickness_mm=layer.thickness_mm, name=f"{material.name}, {layer.thickness_mm:g} mm{where}",
         letter=material.letter, wanted=layer.coverage, reached=round(reached, 3),
         kg=round(each * size.treatable_m2 * reached * patch.count, 2), pieces=pieces,
-        strips=patch.opening is not None and len(pieces) > 1, lap_mm=lap, seam_m=round(cover.seam_m, 2))
+        strips=patch.opening is not None and len(pieces) > 1, lap_mm=cover.lap_mm, seam_m=round(cover.seam_m, 2))
 
 
 def _piece(label: str, piece: Polygon, kg_m2: float) -> PieceOnSurface:
     x1, y1, x2, y2 = piece.bounds
-    return PieceOnSurface(label=label, outline_mm=_ring(piece.exterior.coords),
-                          holes_mm=tuple(_ring(h.coords) for h in piece.interiors), width_mm=round(x2 - x1, 1),
+    return PieceOnSurface(label=label, outline_mm=rounded(piece.exterior.coords),
+                          holes_mm=tuple(rounded(h.coords) for h in piece.interiors), width_mm=round(x2 - x1, 1),
                           height_mm=round(y2 - y1, 1), kg=round(piece.area / 1e6 * kg_m2, 2))
-
-
-def _ring(coords: object) -> Points:
-    return tuple((round(x, 2) + 0.0, round(y, 2) + 0.0) for x, y in list(coords)[:-1])  # type: ignore[call-overload]
