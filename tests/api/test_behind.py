@@ -30,6 +30,7 @@ from sphagnum.store.connect import database_url, open_store
 from sphagnum.store.documents import store_document
 from sphagnum.store.results import StoredResults
 from sphagnum.work.desk import Desk, Entry
+from sphagnum.work.kinds import SEARCH
 from sphagnum.work.layouts import JobLayouts, LastLayouts
 
 ME = {"X-Author": "me"}
@@ -44,10 +45,13 @@ def pieces(count: int, seconds: float = 60.0) -> dict[str, Any]:
 
 @pytest.fixture(scope="module")
 def desk(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Desk]:
+    """With the searches as long as they are asked for: what is stopped here must not have come to its end before."""
     folder = tmp_path_factory.mktemp("desk")
-    found = Desk(StoredResults(open_store(database_url(folder))), workers=1)
-    yield found
-    found.close()
+    with pytest.MonkeyPatch.context() as patch:
+        patch.delenv(SEARCH, raising=False)
+        found = Desk(StoredResults(open_store(database_url(folder))), workers=1)
+        yield found
+        found.close()
 
 
 @pytest.fixture

@@ -14,6 +14,20 @@ from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwrig
 expect.set_options(timeout=30_000)  # the machine may stall; what is awaited comes at once otherwise
 
 
+SLOW = """
+(() => {
+  const fetched = window.fetch;
+  let n = 5;
+  window.fetch = async (...asked) => {
+    n = (n * 16807) % 2147483647;
+    const path = new URL(asked[0].url ?? asked[0], location.href).pathname;
+    if (path.endsWith(ENDING)) await new Promise((go) => setTimeout(go, LEAST + (n % SPREAD)));
+    return fetched(...asked);
+  };
+})()"""
+"""Loaded before the page: what is asked of addresses with this ending takes longer, by a fixed sequence."""
+
+
 @pytest.fixture(scope="session")
 def base(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """Address of a demo server over fresh data; what it logged is shown where a test fails on an error of its own."""
@@ -57,7 +71,7 @@ def open_page(browser: Browser, base: str, tmp_path_factory: pytest.TempPathFact
     said: list[str] = []
     contexts = []
 
-    def opening(path: str, expect_refusals: bool = False) -> Page:
+    def opening(path: str, expect_refusals: bool = False, slow: tuple[str, int, int] | None = None) -> Page:
         context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         contexts.append(context)
         page = context.new_page()
@@ -66,6 +80,9 @@ def open_page(browser: Browser, base: str, tmp_path_factory: pytest.TempPathFact
         page.on("pageerror", lambda e: said.append(f"page error {e}"))
         page.on("console", lambda m: said.append(f"console {m.type}: {m.text}") if m.type in ("error", "warning") and not (
             expect_refusals and re.search(r"status of 4\d\d|ERR_FAILED", m.text)) else None)
+        if slow:  # an ending of an address, and how many milliseconds it takes longer: at least, at most
+            figures = {"ENDING": repr(slow[0]), "LEAST": str(slow[1]), "SPREAD": str(slow[2] - slow[1] + 1)}
+            page.add_init_script(re.sub("|".join(figures), lambda m: figures[m[0]], SLOW))
         page.goto(base + path)
         return page
 

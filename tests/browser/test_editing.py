@@ -35,18 +35,6 @@ def number(open_page: Open, tmp_path: Path) -> int:
     return int(page.url.split("/jobs/")[1].split("/")[0])
 
 
-SLOW = """() => {
-  const fetched = window.fetch;
-  let n = 5;
-  window.fetch = async (...asked) => {
-    n = (n * 16807) % 2147483647;
-    if (String(asked[0]).endsWith('/edits')) await new Promise((go) => setTimeout(go, n % 400));
-    return fetched(...asked);
-  };
-}"""
-"""Every edit takes 0 to 400 ms longer to reach the server, by a fixed sequence."""
-
-
 def document(page: Page, number: int) -> dict[str, Any]:
     return page.request.get(f"{page.url.split('/jobs')[0]}/api/jobs/{number}").json()["document"]
 
@@ -61,8 +49,7 @@ def state(doc: dict[str, Any]) -> dict[str, Any]:
 
 
 def test_sixty_quick_edits_over_a_slow_line_all_stay_and_come_back(open_page: Open, number: int):
-    page = open_page(f"/jobs/{number}/build")
-    page.evaluate(SLOW)
+    page = open_page(f"/jobs/{number}/build", slow=("/edits", 0, 400))
     # layers: seven materials clicked as fast as it goes, onto an empty plan, then coverage by held arrows
     buttons = [page.get_by_role("button", name=re.compile("^Add (Bi|Br|Bu|Sp)")).nth(i) for i in range(3)]
     expect(buttons[2]).to_be_visible()

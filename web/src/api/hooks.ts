@@ -197,18 +197,3 @@ export function useStage<N extends StageName>(
   if (!waiting && last) setLast(null);
   return waiting && last ? ({ ...kept, data: last } as typeof kept) : kept;
 }
-
-// What a dialog does with its answer: work, then done; what was refused stands in it.
-export function useKeeping(done: () => void) {
-  const [wrong, setWrong] = useState("");
-  const keep = async (work: () => Promise<unknown>) => {
-    try {
-      await work();
-      setWrong("");
-      done();
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : "Not kept.");
-    }
-  };
-  return { wrong, keep };
-}

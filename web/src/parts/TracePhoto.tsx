@@ -5,6 +5,7 @@ import { api, ask, type Schemas } from "../api/client";
 import { Ask } from "./fields";
 import { FileInput } from "./FileInput";
 import { readPhoto, type Photo } from "./photo";
+import type { Give, Given } from "./given";
 import { Note } from "./said";
 import css from "./trace-photo.module.css";
 import { lengthUnit, sentIn, useUnits } from "./units";
@@ -24,7 +25,7 @@ const HELP: Record<Mark, string> = {
 const [NEAR_PX, LOUPE] = [14, 3];
 const STEPS: Record<string, Pixel> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
-export function TracePhoto({ read }: { read: (outline: Schemas["TracedShape"]["outline_mm"] | null) => void }) {
+export function TracePhoto({ give }: { give: Give }) {
   const units = useUnits();
   const [photo, setPhoto] = useState<Photo | null>(null);
   const [mode, setMode] = useState<Mark>("rectangle");
@@ -47,11 +48,11 @@ export function TracePhoto({ read }: { read: (outline: Schemas["TracedShape"]["o
       setWrong(error instanceof Error ? error.message : "It cannot be read.");
     }
   };
-  const work = async (m: Marks, s: typeof sizes) => {
+  const traced = async (m: Marks, s: typeof sizes): Promise<Given | null> => {
     const square = m.rectangle.length === 4 && s.width && s.height;
     const known = m.length.length === 2 && s.length;
-    if (m.outline.length < 3 || !(square || known)) return read(null);
     const mine = ++turn.current;
+    if (m.outline.length < 3 || !(square || known)) return null;
     const mm = (text: string) => sentIn(text, "length", units) as never;
     try {
       const shape = (await ask(
@@ -65,26 +66,28 @@ export function TracePhoto({ read }: { read: (outline: Schemas["TracedShape"]["o
           },
         }),
       )) as Schemas["TracedShape"];
-      if (mine !== turn.current) return;
-      setFound(shape);
-      setWrong("");
-      read(shape.outline_mm);
+      if (mine === turn.current) {
+        setFound(shape);
+        setWrong("");
+      }
+      return { outline_mm: shape.outline_mm };
     } catch (error) {
-      if (mine !== turn.current) return;
-      setFound(null);
-      read(null);
-      setWrong(error instanceof Error ? error.message : "That cannot be traced.");
+      if (mine === turn.current) {
+        setFound(null);
+        setWrong(error instanceof Error ? error.message : "That cannot be traced.");
+      }
+      return null;
     }
   };
   const put = (points: Pixel[]) => {
     const next = { ...marks, [mode]: points };
     setMarks(next);
-    void work(next, sizes);
+    give(traced(next, sizes));
   };
   const size = (change: Partial<typeof sizes>) => {
     const next = { ...sizes, ...change };
     setSizes(next);
-    void work(marks, next);
+    give(traced(marks, next));
   };
   const at = (e: PointerEvent): Pixel => {
     const box = svg.current?.getBoundingClientRect();

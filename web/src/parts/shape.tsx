@@ -6,6 +6,7 @@ import { api, ask, type Schemas } from "../api/client";
 import { useWorkshop } from "../api/workshop";
 import { Ask } from "./fields";
 import { FileInput } from "./FileInput";
+import type { Give } from "./given";
 import { Unfold } from "./Unfold";
 import { TracePhoto } from "./TracePhoto";
 import { length, lengthUnit, sentIn, useUnits, type Units } from "./units";
@@ -127,11 +128,10 @@ export function useOutline(form: Form, drawn: Ring | null): Outline {
 type Props = {
   form: Form;
   set: (form: Form) => void;
-  read: (ring: Ring | null) => void;
-  picked: (kept: Schemas["SurfaceDrawn"] | null) => void;
+  give: Give;
 };
 
-export function ShapeFields({ form, set, read, picked }: Props) {
+export function ShapeFields({ form, set, give }: Props) {
   const units = useUnits();
   const change = (key: Key, value: string) => set({ ...form, [key]: value });
   const angle = (key: Key) => (key === "angle_deg" ? "°" : lengthUnit(units));
@@ -142,15 +142,18 @@ export function ShapeFields({ form, set, read, picked }: Props) {
           value={form.kind}
           listHeight={440}
           options={NAMES.map(([value, label]) => ({ value, label }))}
-          onChange={(kind) => set({ kind })}
+          onChange={(kind) => {
+            set({ kind });
+            give(Promise.resolve(null));
+          }}
         />
       </Ask>
       {form.kind === "drawing" ? (
-        <FromDrawing read={read} />
+        <FromDrawing give={give} />
       ) : form.kind === "photo" ? (
-        <TracePhoto read={read} />
+        <TracePhoto give={give} />
       ) : form.kind === "template" ? (
-        <FromTemplate read={read} picked={picked} />
+        <FromTemplate give={give} />
       ) : (
         <>
           <div className="two">
@@ -206,20 +209,20 @@ const Tick = ({ label, on, turn }: { label: string; on: boolean; turn: (on: bool
 );
 
 // A surface the workshop has measured before, as it was or mirrored.
-function FromTemplate({ read, picked }: Pick<Props, "read" | "picked">) {
+function FromTemplate({ give }: Pick<Props, "give">) {
   const workshop = useWorkshop();
   const [id, setId] = useState<number | null>(null);
   const [mirror, setMirror] = useState(false);
   const kept = workshop.doc?.outlines ?? [];
-  const take = async (n: number, over: boolean) => {
+  const fetched = async (outline_id: number, over: boolean) => {
+    const asked = { params: { path: { outline_id }, query: { mirror: over } } };
+    const kept = (await ask(api.GET("/api/outlines/{outline_id}", asked))) as Schemas["SurfaceDrawn"];
+    return { outline_mm: kept.surface.outline_mm, kept };
+  };
+  const take = (n: number, over: boolean) => {
     setId(n);
     setMirror(over);
-    const asked = api.GET("/api/outlines/{outline_id}", {
-      params: { path: { outline_id: n }, query: { mirror: over } },
-    });
-    const found = (await ask(asked)) as Schemas["SurfaceDrawn"];
-    picked(found);
-    read(found.surface.outline_mm as Ring);
+    give(fetched(n, over));
   };
   const one = kept.find((o) => o.id === id);
   if (!kept.length) return <p className="small">None is kept yet: a surface in Cut is kept by “Keep as a template”.</p>;
@@ -227,14 +230,14 @@ function FromTemplate({ read, picked }: Pick<Props, "read" | "picked">) {
     <>
       <div className="chips" role="group" aria-label="Templates">
         {kept.map((o) => (
-          <button key={o.id} className="chip" aria-pressed={o.id === id} onClick={() => void take(o.id, mirror)}>
+          <button key={o.id} className="chip" aria-pressed={o.id === id} onClick={() => take(o.id, mirror)}>
             <b>{o.label}</b> {o.what}
           </button>
         ))}
       </div>
       {one ? (
         <>
-          <Tick label="the other side: mirrored" on={mirror} turn={(on) => void take(one.id, on)} />
+          <Tick label="the other side: mirrored" on={mirror} turn={(on) => take(one.id, on)} />
           <p className="small">
             {one.measured_on ? `Last measured on ${one.measured_on}.` : "Nobody noted when it was measured."}
           </p>
@@ -244,7 +247,7 @@ function FromTemplate({ read, picked }: Pick<Props, "read" | "picked">) {
   );
 }
 
-function FromDrawing({ read }: { read: (ring: Ring | null) => void }) {
+function FromDrawing({ give }: Pick<Props, "give">) {
   const [found, setFound] = useState<Schemas["ReadDrawing"] | null>(null);
   const [unit, setUnit] = useState("");
   const [picked, setPicked] = useState("");
@@ -252,7 +255,7 @@ function FromDrawing({ read }: { read: (ring: Ring | null) => void }) {
   const picker = useRef<HTMLInputElement>(null);
   const pick = (shape: Schemas["DrawnShape"]) => {
     setPicked(shape.id);
-    read(shape.outline_mm);
+    return { outline_mm: shape.outline_mm };
   };
   const take = async (file: File) => {
     const body = new FormData();
@@ -263,11 +266,11 @@ function FromDrawing({ read }: { read: (ring: Ring | null) => void }) {
       const drawing = data as Schemas["ReadDrawing"];
       setFound(drawing);
       setWrong(drawing.shapes.length ? "" : "No closed outline is in it.");
-      if (drawing.shapes[0]) pick(drawing.shapes[0]);
+      return drawing.shapes[0] ? pick(drawing.shapes[0]) : null;
     } catch (error) {
       setFound(null);
-      read(null);
       setWrong(error instanceof Error ? error.message : "It cannot be read.");
+      return null;
     }
   };
   return (
@@ -281,12 +284,17 @@ function FromDrawing({ read }: { read: (ring: Ring | null) => void }) {
       </Ask>
       <div>
         <Button onClick={() => picker.current?.click()}>Choose a drawing …</Button>
-        <FileInput picker={picker} label="Drawing" accept=".svg,.dxf" take={(file) => file && take(file)} />
+        <FileInput picker={picker} label="Drawing" accept=".svg,.dxf" take={(file) => file && give(take(file))} />
       </div>
       {found ? (
         <div className="chips" role="group" aria-label="Outlines in the drawing">
           {found.shapes.slice(0, 40).map((s) => (
-            <button key={s.id} className="chip" aria-pressed={s.id === picked} onClick={() => pick(s)}>
+            <button
+              key={s.id}
+              className="chip"
+              aria-pressed={s.id === picked}
+              onClick={() => give(Promise.resolve(pick(s)))}
+            >
               {s.label || s.id}
             </button>
           ))}

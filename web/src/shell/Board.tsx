@@ -2,12 +2,13 @@
 import { FileInput } from "../parts/FileInput";
 import { Trash, useTrash } from "./Trash";
 import { useQueryClient } from "@tanstack/react-query";
-import { App, Button, Input, Modal, Segmented } from "antd";
+import { App, Button, Input, Segmented } from "antd";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, ask, upload, type Schemas } from "../api/client";
 import { useJobs } from "../api/hooks";
 import { BOARD } from "../api/keys";
+import { Dialog } from "../parts/Dialog";
 import { Ask } from "../parts/fields";
 import { SmallRule } from "../parts/GoalRule";
 import { Empty, Said, State } from "../parts/said";
@@ -104,7 +105,7 @@ export function Board() {
         </State>
       </main>
       {seeing ? <Trash close={() => setSeeing(false)} /> : null}
-      <NewJob open={adding} close={() => setAdding(false)} />
+      {adding ? <NewJob close={() => setAdding(false)} /> : null}
     </>
   );
 }
@@ -158,45 +159,31 @@ function JobCard({ card }: { card: Card }) {
   );
 }
 
-function NewJob({ open, close }: { open: boolean; close: () => void }) {
+function NewJob({ close }: { close: () => void }) {
   const [name, setName] = useState("");
   const [customer, setCustomer] = useState("");
   const [kind, setKind] = useState<"vehicle" | "enclosure" | "room">("vehicle");
-  const [wrong, setWrong] = useState("");
   const client = useQueryClient();
   const go = useNavigate();
   const save = async () => {
-    try {
-      const made = await ask(api.POST("/api/jobs", { body: { name, customer, kind } as Schemas["JobIn"] }));
-      await client.invalidateQueries({ queryKey: BOARD });
-      close();
-      await go(`/jobs/${made.id}/listen`);
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : "Not saved.");
-    }
+    const made = await ask(api.POST("/api/jobs", { body: { name, customer, kind } as Schemas["JobIn"] }));
+    await client.invalidateQueries({ queryKey: BOARD });
+    await go(`/jobs/${made.id}/listen`);
   };
   return (
-    <Modal title="New job" open={open} onCancel={close} onOk={() => void save()} okText="Begin" destroyOnHidden>
-      <div className="form">
-        <Ask label="What is it?" wrong={wrong}>
-          <Input
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-            placeholder="Delivery van"
-            autoFocus
-            onPressEnter={() => void save()}
-          />
-        </Ask>
-        <Segmented
-          block
-          value={kind}
-          onChange={setKind}
-          options={Object.entries(KIND).map(([value, label]) => ({ value: value as typeof kind, label }))}
-        />
-        <Ask label="For whom? (may stay empty)">
-          <Input value={customer} onChange={(e) => setCustomer(e.target.value)} />
-        </Ask>
-      </div>
-    </Modal>
+    <Dialog title="New job" ok="Begin" save={save} close={close}>
+      <Ask label="What is it?">
+        <Input value={name} onChange={(e) => setName(e.target.value)} placeholder="Delivery van" autoFocus />
+      </Ask>
+      <Segmented
+        block
+        value={kind}
+        onChange={setKind}
+        options={Object.entries(KIND).map(([value, label]) => ({ value: value as typeof kind, label }))}
+      />
+      <Ask label="For whom? (may stay empty)">
+        <Input value={customer} onChange={(e) => setCustomer(e.target.value)} />
+      </Ask>
+    </Dialog>
   );
 }

@@ -1,19 +1,15 @@
 // Dialogs of Cut: how a surface is reached, and keeping it as a template.
-import { Input, Modal, Select } from "antd";
+import { Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWorkshop } from "../../api/workshop";
+import { Dialog, type InDialog } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
-import { Note } from "../../parts/said";
-import type { StageProps } from "../../parts/stage";
 
 type Surface = Schemas["Surface"];
-type Dialog = { edit: StageProps["edit"]; close: () => void };
-
-const message = (error: unknown) => (error instanceof Error ? error.message : "Not kept.");
 
 // How a surface is reached, and how its boards meet their neighbours.
-export function Access({ row, edit, close }: Dialog & { row: Surface }) {
+export function Access({ row, edit, close }: InDialog & { row: Surface }) {
   const given = row.opening;
   const text = (v: number | null | undefined) => (v == null ? "" : String(v));
   const [values, setValues] = useState<Record<string, string>>({
@@ -23,68 +19,49 @@ export function Access({ row, edit, close }: Dialog & { row: Surface }) {
     y_mm: text(given?.y_mm),
   });
   const [butts, setButts] = useState(row.butts ?? "");
-  const [wrong, setWrong] = useState("");
   const save = async () => {
     const open = values["width_mm"]?.trim() && values["height_mm"]?.trim();
     const blank = (key: string) => values[key]?.trim() || null;
-    try {
-      await edit.change("surfaces", row, {
-        opening: open
-          ? { width_mm: values["width_mm"], height_mm: values["height_mm"], x_mm: blank("x_mm"), y_mm: blank("y_mm") }
-          : null,
-        butts,
-      });
-      close();
-    } catch (error) {
-      setWrong(message(error));
-    }
+    await edit.change("surfaces", row, {
+      opening: open
+        ? { width_mm: values["width_mm"], height_mm: values["height_mm"], x_mm: blank("x_mm"), y_mm: blank("y_mm") }
+        : null,
+      butts,
+    });
   };
   return (
-    <Modal
-      title={`How the ${row.name.toLowerCase()} is reached`}
-      open
-      onCancel={close}
-      onOk={() => void save()}
-      okText="Keep it so"
-    >
+    <Dialog title={`How the ${row.name.toLowerCase()} is reached`} ok="Keep it so" save={save} close={close}>
       <p className="small">
         A panel reached only through a hole is cut in strips that pass it, numbered as they go in. Leave the size empty
         where it lies open.
       </p>
-      <div className="form">
-        <div className="two">
-          {(
-            [
-              ["width_mm", "Opening, width"],
-              ["height_mm", "Opening, height"],
-              ["x_mm", "From the left (empty: its middle)"],
-              ["y_mm", "From below (empty: its middle)"],
-            ] as const
-          ).map(([key, label]) => (
-            <Ask key={key} label={label}>
-              <Input
-                value={values[key]}
-                suffix="mm"
-                onChange={(e) => setValues({ ...values, [key]: e.target.value })}
-              />
-            </Ask>
-          ))}
-        </div>
-        <Ask label="Its boards stand between their neighbours">
-          <Select
-            value={butts}
-            options={[
-              { value: "", label: "no: they run through" },
-              { value: "across", label: "across: shorter in width by their thickness, twice" },
-              { value: "up", label: "up: shorter in height by their thickness, twice" },
-              { value: "both", label: "both ways" },
-            ]}
-            onChange={setButts}
-          />
-        </Ask>
-        {wrong ? <Note kind="danger">{wrong}</Note> : null}
+      <div className="two">
+        {(
+          [
+            ["width_mm", "Opening, width"],
+            ["height_mm", "Opening, height"],
+            ["x_mm", "From the left (empty: its middle)"],
+            ["y_mm", "From below (empty: its middle)"],
+          ] as const
+        ).map(([key, label]) => (
+          <Ask key={key} label={label}>
+            <Input value={values[key]} suffix="mm" onChange={(e) => setValues({ ...values, [key]: e.target.value })} />
+          </Ask>
+        ))}
       </div>
-    </Modal>
+      <Ask label="Its boards stand between their neighbours">
+        <Select
+          value={butts}
+          options={[
+            { value: "", label: "no: they run through" },
+            { value: "across", label: "across: shorter in width by their thickness, twice" },
+            { value: "up", label: "up: shorter in height by their thickness, twice" },
+            { value: "both", label: "both ways" },
+          ]}
+          onChange={setButts}
+        />
+      </Ask>
+    </Dialog>
   );
 }
 
@@ -94,36 +71,27 @@ export function KeepTemplate({ row, layers, close }: { row: Surface; layers: unk
   const [label, setLabel] = useState("");
   const [what, setWhat] = useState("");
   const [day, setDay] = useState(new Date().toISOString().slice(0, 10));
-  const [wrong, setWrong] = useState("");
   const save = async () => {
     const surface: Record<string, unknown> = { ...row, made_from: "" };
     delete surface["id"];
     delete surface["version"];
-    try {
-      await workshop.add("outlines", { label, what, measured_on: day, surface, layers });
-      close();
-    } catch (error) {
-      setWrong(message(error));
-    }
+    await workshop.add("outlines", { label, what, measured_on: day, surface, layers });
   };
   return (
-    <Modal title="Keep as a template" open onCancel={close} onOk={() => void save()} okText="Keep it on the shelf">
+    <Dialog title="Keep as a template" ok="Keep it on the shelf" save={save} close={close}>
       <p className="small">
         Its outline, what stays clear, its panel and the layers chosen for it, for the next job alike: as it is, or
         mirrored.
       </p>
-      <div className="form">
-        <Ask label="Label">
-          <Input autoFocus value={label} placeholder="RD-L" onChange={(e) => setLabel(e.target.value)} />
-        </Ask>
-        <Ask label="What it fits">
-          <Input value={what} placeholder="panel van, long, rear door left" onChange={(e) => setWhat(e.target.value)} />
-        </Ask>
-        <Ask label="Measured on">
-          <Input type="date" value={day} onChange={(e) => setDay(e.target.value)} />
-        </Ask>
-        {wrong ? <Note kind="danger">{wrong}</Note> : null}
-      </div>
-    </Modal>
+      <Ask label="Label">
+        <Input autoFocus value={label} placeholder="RD-L" onChange={(e) => setLabel(e.target.value)} />
+      </Ask>
+      <Ask label="What it fits">
+        <Input value={what} placeholder="panel van, long, rear door left" onChange={(e) => setWhat(e.target.value)} />
+      </Ask>
+      <Ask label="Measured on">
+        <Input type="date" value={day} onChange={(e) => setDay(e.target.value)} />
+      </Ask>
+    </Dialog>
   );
 }

@@ -1,7 +1,6 @@
 // One line that adds a name.
 import { Button, Input } from "antd";
 import { useState } from "react";
-import { useKeeping } from "../../api/hooks";
 import css from "./listen.module.css";
 
 export function Adder({
@@ -14,8 +13,17 @@ export function Adder({
   add: (name: string) => Promise<unknown>;
 }) {
   const [name, setName] = useState("");
-  const { wrong, keep } = useKeeping(() => setName(""));
-  const save = () => void (name.trim() && keep(() => add(name.trim())));
+  const [wrong, setWrong] = useState("");
+  const save = () => {
+    const given = name.trim();
+    if (!given) return;
+    setName(""); // the next may be typed while this one is on its way
+    setWrong("");
+    add(given).catch((error: unknown) => {
+      setWrong(error instanceof Error ? error.message : "Not kept.");
+      setName((now) => now || given);
+    });
+  };
   return (
     <label className="field">
       <span>{label}</span>

@@ -1,12 +1,12 @@
 // Places and conditions of a job, with names jobs of this kind usually have.
-import { Modal, Select } from "antd";
+import { Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import type { Editing } from "../../api/edits";
-import { useKeeping, useShelf } from "../../api/hooks";
+import { useShelf } from "../../api/hooks";
+import { Dialog } from "../../parts/Dialog";
 import { Field } from "../../parts/fields";
 import { NO_OCTAVES, Octaves } from "../../parts/octaves";
-import { Note } from "../../parts/said";
 import { Adder } from "./Adder";
 import css from "./listen.module.css";
 
@@ -142,23 +142,18 @@ function TypedSpectrum({
   close: () => void;
 }) {
   const [octaves, setOctaves] = useState(NO_OCTAVES);
-  const { wrong, keep } = useKeeping(close);
   return (
-    <Modal
+    <Dialog
       title={`Spectrum of ${condition.name}`}
-      open
-      onCancel={close}
-      onOk={() => void keep(() => edit.change("conditions", condition, { spectrum_db: octaves }))}
-      okText="Keep it"
+      ok="Keep it"
+      save={() => edit.change("conditions", condition, { spectrum_db: octaves })}
+      close={close}
     >
-      <div className="form">
-        <Octaves
-          values={octaves}
-          change={setOctaves}
-          hint="Level of the source in each octave, dB, unweighted. Its shape counts; the level is held to what was read."
-        />
-        {wrong ? <Note kind="danger">{wrong}</Note> : null}
-      </div>
-    </Modal>
+      <Octaves
+        values={octaves}
+        change={setOctaves}
+        hint="Level of the source in each octave, dB, unweighted. Its shape counts; the level is held to what was read."
+      />
+    </Dialog>
   );
 }

@@ -1,7 +1,8 @@
 // Runs: a level log looked at and corrected before it is kept; a kept run whose window is dragged; its sound played.
-import { Input, Modal, Select } from "antd";
+import { Input, Select } from "antd";
 import { useEffect, useState } from "react";
 import { api, ask, query, Refused, upload, type Schemas } from "../../api/client";
+import { Dialog } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
 import { Player } from "../../parts/Player";
 import { State } from "../../parts/said";
@@ -55,13 +56,8 @@ export function LogDialog({
 
   const keep = async () => {
     const window: At = chosen ? { from_s: String(chosen[0]), to_s: String(chosen[1]) } : {};
-    try {
-      await upload(`/api/jobs/${id}/logs`, { file, ...at, ...fields, ...window });
-      await edit.refresh();
-      close();
-    } catch (e) {
-      setWrong(e instanceof Refused ? e.message : String(e));
-    }
+    await upload(`/api/jobs/${id}/logs`, { file, ...at, ...fields, ...window });
+    await edit.refresh();
   };
   const names = (seen?.columns ?? []).map((c) => ({
     value: String(c.number),
@@ -69,56 +65,53 @@ export function LogDialog({
   }));
   const taken = (role: string) => seen?.columns.find((c) => c.taken_for === role)?.number;
   return (
-    <Modal
-      open
-      onCancel={close}
-      onOk={() => void keep()}
-      okText="Keep this window"
-      okButtonProps={{ disabled: !seen || Boolean(wrong) }}
+    <Dialog
       title={`What is in ${file.name}`}
-      width={760}
+      ok="Keep this window"
+      save={keep}
+      close={close}
+      ready={seen !== null && !wrong}
+      wide
     >
-      <div className="form">
-        {wrong ? (
-          <p className="note danger" role="alert">
-            {wrong}
+      {wrong ? (
+        <p className="note danger" role="alert">
+          {wrong}
+        </p>
+      ) : null}
+      {seen ? (
+        <>
+          <p>
+            <b>
+              {seen.samples} samples of {seen.quantity ?? seen.column}
+            </b>
+            , every {num(seen.interval_s, seen.interval_s % 1 ? 3 : 0)} s, {num(seen.look.length_s, 0)} s long. Energy
+            mean {num(seen.figures.Leq)} dB over all of it.
           </p>
-        ) : null}
-        {seen ? (
-          <>
-            <p>
-              <b>
-                {seen.samples} samples of {seen.quantity ?? seen.column}
-              </b>
-              , every {num(seen.interval_s, seen.interval_s % 1 ? 3 : 0)} s, {num(seen.look.length_s, 0)} s long. Energy
-              mean {num(seen.figures.Leq)} dB over all of it.
-            </p>
-            {chosen ? <RunPicture look={seen.look} window={chosen} choose={setChosen} /> : null}
-          </>
-        ) : null}
-        <div className="two">
-          <Ask label="Column of the level">
-            <Select
-              aria-label="Column of the level"
-              value={column || String(taken("level") ?? "")}
-              options={names}
-              onChange={setColumn}
-            />
-          </Ask>
-          <Ask label="Column of the time">
-            <Select
-              aria-label="Column of the time"
-              value={time || String(taken("time") ?? "none")}
-              options={[...names, { value: "none", label: "none: count samples" }]}
-              onChange={setTime}
-            />
-          </Ask>
-        </div>
-        <Ask label="Seconds between samples (if the file does not tell)">
-          <Input value={interval} suffix="s" onChange={(e) => setEvery(e.target.value)} />
+          {chosen ? <RunPicture look={seen.look} window={chosen} choose={setChosen} /> : null}
+        </>
+      ) : null}
+      <div className="two">
+        <Ask label="Column of the level">
+          <Select
+            aria-label="Column of the level"
+            value={column || String(taken("level") ?? "")}
+            options={names}
+            onChange={setColumn}
+          />
+        </Ask>
+        <Ask label="Column of the time">
+          <Select
+            aria-label="Column of the time"
+            value={time || String(taken("time") ?? "none")}
+            options={[...names, { value: "none", label: "none: count samples" }]}
+            onChange={setTime}
+          />
         </Ask>
       </div>
-    </Modal>
+      <Ask label="Seconds between samples (if the file does not tell)">
+        <Input value={interval} suffix="s" onChange={(e) => setEvery(e.target.value)} />
+      </Ask>
+    </Dialog>
   );
 }
 
@@ -140,61 +133,45 @@ export function RunDialog({
   });
   const look = run.data?.look as Look | undefined;
   const [dragged, setDragged] = useState<Window | null>(null);
-  const [wrong, setWrong] = useState("");
   const shown = dragged ?? look?.window_s;
   const keep = async () => {
     if (!shown) return;
-    try {
-      await ask(
-        api.POST("/api/jobs/{job_id}/readings/{reading_id}/window", {
-          params: { path: { job_id: id, reading_id: reading.id } },
-          body: { version: reading.version, start_s: shown[0], end_s: shown[1] },
-        }),
-      );
-      await edit.refresh();
-      close();
-    } catch (e) {
-      setWrong(e instanceof Refused ? e.message : String(e));
-    }
+    await ask(
+      api.POST("/api/jobs/{job_id}/readings/{reading_id}/window", {
+        params: { path: { job_id: id, reading_id: reading.id } },
+        body: { version: reading.version, start_s: shown[0], end_s: shown[1] },
+      }),
+    );
+    await edit.refresh();
   };
   const levels = Object.entries(reading.levels ?? {});
   return (
-    <Modal
-      open
-      onCancel={close}
-      onOk={() => void keep()}
-      okText="Use this window"
-      okButtonProps={{ disabled: !dragged }}
+    <Dialog
       title={reading.file_name || reading.source}
-      width={760}
+      ok="Use this window"
+      save={keep}
+      close={close}
+      ready={dragged !== null}
+      wide
     >
-      <div className="form">
-        {wrong ? (
-          <p className="note danger" role="alert">
-            {wrong}
-          </p>
-        ) : null}
-        <State query={run}>
-          {look && shown ? <RunPicture look={look} window={shown} choose={setDragged} /> : null}
-        </State>
-        <div className={css.figures}>
-          {levels.map(([name, value]) => (
-            <span key={name}>
-              {name} <b className="num">{num(value)} dB</b>
-            </span>
-          ))}
-        </div>
-        {reading.sound ? (
-          <a href={`/api/jobs/${id}/readings/${reading.id}/loop.wav?seconds=60`} download="loop.wav">
-            This window, looped to a minute, as a test signal (WAV)
-          </a>
-        ) : null}
-        {reading.sound ? (
-          <Player
-            sources={[{ name: reading.file_name || "recording", url: `/api/jobs/${id}/readings/${reading.id}/sound` }]}
-          />
-        ) : null}
+      <State query={run}>{look && shown ? <RunPicture look={look} window={shown} choose={setDragged} /> : null}</State>
+      <div className={css.figures}>
+        {levels.map(([name, value]) => (
+          <span key={name}>
+            {name} <b className="num">{num(value)} dB</b>
+          </span>
+        ))}
       </div>
-    </Modal>
+      {reading.sound ? (
+        <a href={`/api/jobs/${id}/readings/${reading.id}/loop.wav?seconds=60`} download="loop.wav">
+          This window, looped to a minute, as a test signal (WAV)
+        </a>
+      ) : null}
+      {reading.sound ? (
+        <Player
+          sources={[{ name: reading.file_name || "recording", url: `/api/jobs/${id}/readings/${reading.id}/sound` }]}
+        />
+      ) : null}
+    </Dialog>
   );
 }

@@ -9,14 +9,14 @@ import { Note } from "../../parts/said";
 import { num } from "../../parts/words";
 import { Working } from "../../parts/Working";
 import { Line, Trade } from "./desk-pictures";
-import type { Dialog } from "./paths";
+import type { Traced } from "./paths";
 import css from "./trace.module.css";
 
 type Value = number | boolean | string | null;
 type Form = Record<string, Value>;
 
 // ``first`` is a calculation opened at once, as it was kept last.
-export function Desk({ doc, edit, first }: { doc: Dialog["doc"]; edit: Dialog["edit"]; first: string | null }) {
+export function Desk({ doc, edit, first }: { doc: Traced["doc"]; edit: Traced["edit"]; first: string | null }) {
   const page = query.useQuery("get", "/api/desk", {}, { staleTime: Infinity });
   const address = useAddress();
   const picked = address.get("desk") ?? first;
@@ -72,8 +72,8 @@ type SheetProps = {
   entry: Schemas["DeskEntry"];
   form: Form;
   setForm: (f: Form) => void;
-  doc: Dialog["doc"];
-  edit: Dialog["edit"];
+  doc: Traced["doc"];
+  edit: Traced["edit"];
   back: () => void;
 };
 

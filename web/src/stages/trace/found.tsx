@@ -3,11 +3,11 @@ import { Button, Segmented } from "antd";
 import type { Schemas } from "../../api/client";
 import { Note } from "../../parts/said";
 import { Leaks } from "./leaks";
-import type { Dialog } from "./paths";
+import type { Traced } from "./paths";
 import { Rattles } from "./rattles";
 import css from "./trace.module.css";
 
-type Props = { doc: Dialog["doc"]; edit: Dialog["edit"]; view: Schemas["TraceView"] };
+type Props = { doc: Traced["doc"]; edit: Traced["edit"]; view: Schemas["TraceView"] };
 const SAYS = { structure: "structure", air: "air", neither: "neither" } as const;
 
 export function Found({ doc, edit, view }: Props) {

@@ -4,10 +4,10 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
 import { Ask } from "../../parts/fields";
-import type { Dialog } from "./paths";
+import type { Traced } from "./paths";
 import css from "./trace.module.css";
 
-type Props = { doc: Dialog["doc"]; edit: Dialog["edit"]; view: Schemas["TraceView"] };
+type Props = { doc: Traced["doc"]; edit: Traced["edit"]; view: Schemas["TraceView"] };
 
 const HOW = ["light", "air", "listening tube", "paper strip", "smoke", "eye"] as const;
 

@@ -1,16 +1,16 @@
 // The ways in: usual ones to start from, one typed by hand, and the card that edits one.
 import { FIRST_SKIN, panelOf } from "../../parts/NewSurface";
-import { Button, Input, Modal, Select } from "antd";
+import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { useKeeping, useShelf } from "../../api/hooks";
+import { useShelf } from "../../api/hooks";
+import { Dialog, type InDialog } from "../../parts/Dialog";
 import { Ask, Field } from "../../parts/fields";
 import { NO_OCTAVES, Octaves } from "../../parts/octaves";
-import { Note } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
 import css from "./trace.module.css";
 
-export type Dialog = { doc: Schemas["JobDocument"]; edit: StageProps["edit"]; close: () => void };
+export type Traced = InDialog & { doc: Schemas["JobDocument"] };
 
 export function EditPath({ row, edit, done }: { row: Schemas["Path"]; edit: StageProps["edit"]; done: () => void }) {
   const save = (key: string) => (text: string) => edit.change("paths", row, { [key]: text });
@@ -94,7 +94,7 @@ export function EditPath({ row, edit, done }: { row: Schemas["Path"]; edit: Stag
 }
 
 // Usual ways in for this kind of job, ticked, added with their surfaces in one go.
-export function Templates({ doc, edit, close }: Dialog) {
+export function Templates({ doc, edit, close }: Traced) {
   const shelf = useShelf();
   const offered = (shelf.data?.offers.templates ?? []).filter((t) => t.kind === doc.job.kind);
   const taken = new Set(doc.paths.map((p) => p.name));
@@ -106,18 +106,14 @@ export function Templates({ doc, edit, close }: Dialog) {
       : t.how === "leak"
         ? `${t.leak_cm2} cm² open`
         : "level not known yet";
-  const add = async () => {
-    await edit.post("trace-templates", { templates: chosen.map((t) => t.id) }).catch(edit.say);
-    close();
-  };
+  const add = () => edit.post("trace-templates", { templates: chosen.map((t) => t.id) });
   return (
-    <Modal
+    <Dialog
       title="Which ways in does it have?"
-      open
-      onCancel={close}
-      onOk={() => void add()}
-      okText={`Add ${chosen.length} ways in`}
-      okButtonProps={{ disabled: !chosen.length }}
+      ok={`Add ${chosen.length} ways in`}
+      save={add}
+      close={close}
+      ready={chosen.length > 0}
     >
       <p className="small">Tick off what is not there. Sizes are usual ones: measure and change them afterwards.</p>
       <div className={css.ticks}>
@@ -141,7 +137,7 @@ export function Templates({ doc, edit, close }: Dialog) {
           </label>
         ))}
       </div>
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -158,7 +154,7 @@ const ASKED: Record<string, [string, string]> = {
   level: ["Level at the listener", "dB(A)"],
 };
 
-export function AddPath({ doc, edit, close }: Dialog) {
+export function AddPath({ doc, edit, close }: Traced) {
   const free = doc.surfaces.filter((s) => !doc.paths.some((p) => p.surface_id === s.id));
   const [kind, setKind] = useState(free.length || !doc.surfaces.length ? "surface" : "leak");
   const [name, setName] = useState("");
@@ -167,65 +163,60 @@ export function AddPath({ doc, edit, close }: Dialog) {
   const [height, setHeight] = useState("");
   const [value, setValue] = useState("");
   const [octaves, setOctaves] = useState(NO_OCTAVES);
-  const { wrong, keep } = useKeeping(close);
-  const save = () =>
-    keep(async () => {
-      let body: Record<string, unknown> = { name: name || doc.surfaces.find((s) => s.id === surface)?.name };
-      if (kind === "surface") {
-        if (surface === "new") {
-          const panel = edit.adding("surfaces", panelOf(name, width, height, FIRST_SKIN[doc.job.kind]));
-          await edit.together([panel, edit.adding("paths", { ...body, surface_id: "#0" })]);
-          return;
-        }
-        body = { ...body, surface_id: surface };
-      } else if (kind === "known") body = { ...body, area_m2: value, transmission_loss_db: octaves };
-      else body = { ...body, [kind === "leak" ? "leak_cm2" : "level_dba"]: value };
-      await edit.create("paths", [body]);
-    });
+  const save = async () => {
+    let body: Record<string, unknown> = { name: name || doc.surfaces.find((s) => s.id === surface)?.name };
+    if (kind === "surface") {
+      if (surface === "new") {
+        const panel = edit.adding("surfaces", panelOf(name, width, height, FIRST_SKIN[doc.job.kind]));
+        await edit.together([panel, edit.adding("paths", { ...body, surface_id: "#0" })]);
+        return;
+      }
+      body = { ...body, surface_id: surface };
+    } else if (kind === "known") body = { ...body, area_m2: value, transmission_loss_db: octaves };
+    else body = { ...body, [kind === "leak" ? "leak_cm2" : "level_dba"]: value };
+    await edit.create("paths", [body]);
+  };
   const asked = ASKED[kind];
   return (
-    <Modal title="Another way in" open onCancel={close} onOk={() => void save()} okText="Add">
-      <div className="form">
-        <Ask label="How does the noise come?">
-          <Select value={kind} options={KINDS} onChange={setKind} />
+    <Dialog title="Another way in" ok="Add" save={save} close={close}>
+      <Ask label="How does the noise come?">
+        <Select value={kind} options={KINDS} onChange={setKind} />
+      </Ask>
+      {kind === "surface" ? (
+        <Ask label="Panel">
+          <Select
+            value={surface}
+            options={[
+              ...free.map((s) => ({ value: s.id as number | "new", label: s.name })),
+              { value: "new" as const, label: "a new panel" },
+            ]}
+            onChange={setSurface}
+          />
         </Ask>
-        {kind === "surface" ? (
-          <Ask label="Panel">
-            <Select
-              value={surface}
-              options={[
-                ...free.map((s) => ({ value: s.id as number | "new", label: s.name })),
-                { value: "new" as const, label: "a new panel" },
-              ]}
-              onChange={setSurface}
-            />
+      ) : null}
+      {kind !== "surface" || surface === "new" ? (
+        <Ask label="Name">
+          <Input value={name} onChange={(e) => setName(e.target.value)} placeholder="Rear doors" />
+        </Ask>
+      ) : null}
+      {kind === "surface" && surface === "new" ? (
+        <div className="two">
+          <Ask label="Width">
+            <Input value={width} suffix="mm" onChange={(e) => setWidth(e.target.value)} />
           </Ask>
-        ) : null}
-        {kind !== "surface" || surface === "new" ? (
-          <Ask label="Name">
-            <Input value={name} onChange={(e) => setName(e.target.value)} placeholder="Rear doors" />
+          <Ask label="Height">
+            <Input value={height} suffix="mm" onChange={(e) => setHeight(e.target.value)} />
           </Ask>
-        ) : null}
-        {kind === "surface" && surface === "new" ? (
-          <div className="two">
-            <Ask label="Width">
-              <Input value={width} suffix="mm" onChange={(e) => setWidth(e.target.value)} />
-            </Ask>
-            <Ask label="Height">
-              <Input value={height} suffix="mm" onChange={(e) => setHeight(e.target.value)} />
-            </Ask>
-          </div>
-        ) : null}
-        {asked ? (
-          <Ask label={asked[0]}>
-            <Input value={value} suffix={asked[1]} onChange={(e) => setValue(e.target.value)} />
-          </Ask>
-        ) : null}
-        {kind === "known" ? (
-          <Octaves values={octaves} change={setOctaves} hint="R in each octave, dB, as its maker or a test gives it." />
-        ) : null}
-        {wrong ? <Note kind="danger">{wrong}</Note> : null}
-      </div>
-    </Modal>
+        </div>
+      ) : null}
+      {asked ? (
+        <Ask label={asked[0]}>
+          <Input value={value} suffix={asked[1]} onChange={(e) => setValue(e.target.value)} />
+        </Ask>
+      ) : null}
+      {kind === "known" ? (
+        <Octaves values={octaves} change={setOctaves} hint="R in each octave, dB, as its maker or a test gives it." />
+      ) : null}
+    </Dialog>
   );
 }

@@ -6,13 +6,13 @@ import type { Schemas } from "../../api/client";
 import { Note } from "../../parts/said";
 import { num, percent, signed } from "../../parts/words";
 import { AddMeasure } from "./measure";
-import type { Dialog } from "./paths";
+import type { Traced } from "./paths";
 import css from "./trace.module.css";
 
 type Props = {
   id: number;
-  doc: Dialog["doc"];
-  edit: Dialog["edit"];
+  doc: Traced["doc"];
+  edit: Traced["edit"];
   view: Schemas["TraceView"];
   gone: number[];
   thinkAway: (path: number, away: boolean) => void;
@@ -122,7 +122,7 @@ export function Gains({ doc, edit, view, gone, thinkAway, open, addPath, addUsua
   );
 }
 
-function Measures({ doc, edit, view }: { doc: Dialog["doc"]; edit: Dialog["edit"]; view: Schemas["TraceView"] }) {
+function Measures({ doc, edit, view }: { doc: Traced["doc"]; edit: Traced["edit"]; view: Schemas["TraceView"] }) {
   const [adding, setAdding] = useState(false);
   return (
     <>

@@ -1,16 +1,17 @@
 // Rattles: what was found, and its cure.
 import { FileInput } from "../../parts/FileInput";
-import { Button, Input, Modal, Select } from "antd";
+import { Button, Input, Select } from "antd";
 import { useRef, useState } from "react";
 import { upload, type Schemas } from "../../api/client";
-import { useKeeping, useShelf } from "../../api/hooks";
+import { useShelf } from "../../api/hooks";
+import { Dialog } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
 import { Note } from "../../parts/said";
 import { num } from "../../parts/words";
-import type { Dialog } from "./paths";
+import type { Traced } from "./paths";
 import css from "./trace.module.css";
 
-type Props = { doc: Dialog["doc"]; edit: Dialog["edit"]; view: Schemas["TraceView"] };
+type Props = { doc: Traced["doc"]; edit: Traced["edit"]; view: Schemas["TraceView"] };
 
 const KINDS = ["clip", "cable", "rod", "switch", "latch", "bracket", "loose trim", "brace that rings"] as const;
 
@@ -43,7 +44,7 @@ export function Rattles({ doc, edit, view }: Props) {
   );
 }
 
-function Rattle({ rattle, doc, edit }: { rattle: Schemas["RattleView"]; doc: Dialog["doc"]; edit: Dialog["edit"] }) {
+function Rattle({ rattle, doc, edit }: { rattle: Schemas["RattleView"]; doc: Traced["doc"]; edit: Traced["edit"] }) {
   const picker = useRef<HTMLInputElement>(null);
   const row = doc.rattles.find((r) => r.id === rattle.id);
   if (!row) return null;
@@ -83,7 +84,7 @@ function Rattle({ rattle, doc, edit }: { rattle: Schemas["RattleView"]; doc: Dia
   );
 }
 
-function AddRattle({ doc, edit, close }: Dialog) {
+function AddRattle({ doc, edit, close }: Traced) {
   const shelf = useShelf();
   const [kind, setKind] = useState<(typeof KINDS)[number]>("clip");
   const [place, setPlace] = useState("");
@@ -91,61 +92,56 @@ function AddRattle({ doc, edit, close }: Dialog) {
   const [frequency_hz, setFrequency] = useState("");
   const [surface_id, setSurface] = useState<number | null>(null);
   const [cure, setCure] = useState("");
-  const { wrong, keep } = useKeeping(close);
   const cures = (shelf.data?.offers.cures ?? []).filter((c) => c.kinds.includes(kind));
-  const save = () =>
-    keep(async () => {
-      await edit.create("rattles", [
-        { kind, place, found_by, frequency_hz, surface_id, cure: cure || (cures[0]?.id ?? "") },
-      ]);
-    });
+  const save = async () => {
+    await edit.create("rattles", [
+      { kind, place, found_by, frequency_hz, surface_id, cure: cure || (cures[0]?.id ?? "") },
+    ]);
+  };
   return (
-    <Modal title="What rattles?" open onCancel={close} onOk={() => void save()} okText="Keep it">
-      <div className="form">
-        <div className="chips">
-          {KINDS.map((k) => (
-            <button
-              key={k}
-              className="chip"
-              aria-pressed={kind === k}
-              onClick={() => {
-                setKind(k);
-                setCure("");
-              }}
-            >
-              {k}
-            </button>
-          ))}
-        </div>
-        <Ask label="Where">
-          <Input value={place} placeholder="left tray rack, upper rail" onChange={(e) => setPlace(e.target.value)} />
-        </Ask>
-        <div className="two">
-          <Ask label="Found by">
-            <Select value={found_by} options={WAYS.map((w) => ({ value: w, label: w }))} onChange={setWay} />
-          </Ask>
-          <Ask label="Answers at">
-            <Input value={frequency_hz} suffix="Hz" onChange={(e) => setFrequency(e.target.value)} />
-          </Ask>
-          <Ask label="On which panel">
-            <Select
-              value={surface_id}
-              allowClear
-              options={doc.surfaces.map((s) => ({ value: s.id as number | null, label: s.name }))}
-              onChange={(v) => setSurface(v ?? null)}
-            />
-          </Ask>
-          <Ask label="Cure">
-            <Select
-              value={cure || cures[0]?.id}
-              options={cures.map((c) => ({ value: c.id, label: c.id }))}
-              onChange={setCure}
-            />
-          </Ask>
-        </div>
-        <Note>{(cures.find((c) => c.id === cure) ?? cures[0])?.text}</Note>
-        {wrong ? <Note kind="danger">{wrong}</Note> : null}
+    <Dialog title="What rattles?" ok="Keep it" save={save} close={close}>
+      <div className="chips">
+        {KINDS.map((k) => (
+          <button
+            key={k}
+            className="chip"
+            aria-pressed={kind === k}
+            onClick={() => {
+              setKind(k);
+              setCure("");
+            }}
+          >
+            {k}
+          </button>
+        ))}
       </div>
-    </Modal>
+      <Ask label="Where">
+        <Input value={place} placeholder="left tray rack, upper rail" onChange={(e) => setPlace(e.target.value)} />
+      </Ask>
+      <div className="two">
+        <Ask label="Found by">
+          <Select value={found_by} options={WAYS.map((w) => ({ value: w, label: w }))} onChange={setWay} />
+        </Ask>
+        <Ask label="Answers at">
+          <Input value={frequency_hz} suffix="Hz" onChange={(e) => setFrequency(e.target.value)} />
+        </Ask>
+        <Ask label="On which panel">
+          <Select
+            value={surface_id}
+            allowClear
+            options={doc.surfaces.map((s) => ({ value: s.id as number | null, label: s.name }))}
+            onChange={(v) => setSurface(v ?? null)}
+          />
+        </Ask>
+        <Ask label="Cure">
+          <Select
+            value={cure || cures[0]?.id}
+            options={cures.map((c) => ({ value: c.id, label: c.id }))}
+            onChange={setCure}
+          />
+        </Ask>
+      </div>
+      <Note>{(cures.find((c) => c.id === cure) ?? cures[0])?.text}</Note>
+    </Dialog>
   );
 }

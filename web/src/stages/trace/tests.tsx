@@ -1,17 +1,17 @@
 // Tests of single paths: covering one, or putting a loudspeaker in the source's place; what each says.
-import { Button, Input, Modal, Segmented, Select } from "antd";
+import { Button, Input, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { useKeeping } from "../../api/hooks";
 import { Chart } from "../../charts/Chart";
 import { linear } from "../../charts/scales";
+import { Dialog } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
 import { Note } from "../../parts/said";
 import { num, percent } from "../../parts/words";
-import type { Dialog } from "./paths";
+import type { Traced } from "./paths";
 import css from "./trace.module.css";
 
-type Props = { doc: Dialog["doc"]; edit: Dialog["edit"]; view: Schemas["TraceView"] };
+type Props = { doc: Traced["doc"]; edit: Traced["edit"]; view: Schemas["TraceView"] };
 
 export function Tests({ doc, edit, view }: Props) {
   const [adding, setAdding] = useState(false);
@@ -114,28 +114,26 @@ function Span({ test, path }: { test: Schemas["TestView"]; path: Schemas["PathVi
   );
 }
 
-function AddTest({ doc, edit, close }: Dialog) {
+function AddTest({ doc, edit, close }: Traced) {
   const [kind, setKind] = useState<"cover" | "loudspeaker">("cover");
   const [path_id, setPath] = useState(doc.paths[0]?.id);
   const [fields, setFields] = useState<Record<string, string>>({});
-  const { wrong, keep } = useKeeping(close);
   const list = (name: string) => (fields[name] ?? "").split(/[;\s]+/).filter(Boolean);
-  const save = () =>
-    keep(async () => {
-      if (kind === "cover")
-        await edit.create("block_offs", [
-          {
-            path_id,
-            open_db: list("open"),
-            blocked_db: list("blocked"),
-            cover_insertion_loss_db: fields["cover"] ?? "",
-          },
-        ]);
-      else
-        await edit.create("substitutions", [
-          { path_id, source_db: list("source"), heard_db: list("heard"), service_db: list("service") },
-        ]);
-    });
+  const save = async () => {
+    if (kind === "cover")
+      await edit.create("block_offs", [
+        {
+          path_id,
+          open_db: list("open"),
+          blocked_db: list("blocked"),
+          cover_insertion_loss_db: fields["cover"] ?? "",
+        },
+      ]);
+    else
+      await edit.create("substitutions", [
+        { path_id, source_db: list("source"), heard_db: list("heard"), service_db: list("service") },
+      ]);
+  };
   const ask = (name: string, label: string, placeholder: string, unit = "dB(A)") => (
     <Ask label={label}>
       <Input
@@ -147,39 +145,36 @@ function AddTest({ doc, edit, close }: Dialog) {
     </Ask>
   );
   return (
-    <Modal title="Test a path" open onCancel={close} onOk={() => void save()} okText="Keep the test">
-      <div className="form">
-        <Segmented
-          value={kind}
-          onChange={setKind}
-          options={[
-            { value: "cover" as const, label: "cover it" },
-            { value: "loudspeaker" as const, label: "loudspeaker for the source" },
-          ]}
-        />
-        <p className="small">
-          {kind === "cover"
-            ? "Cover one path with something heavy and read again. Repeats make it surer."
-            : "Engine off. Play broad noise close before the path; read there and at the listener, then the path's level in service."}
-        </p>
-        <Ask label="Path">
-          <Select value={path_id} options={doc.paths.map((p) => ({ value: p.id, label: p.name }))} onChange={setPath} />
-        </Ask>
-        {kind === "cover" ? (
-          <>
-            {ask("open", "Levels with it open", "74.8 74.6 74.7")}
-            {ask("blocked", "Levels with it covered", "73.6 73.5")}
-            {ask("cover", "What the cover itself stops (empty if unknown)", num(12, 0), "dB")}
-          </>
-        ) : (
-          <>
-            {ask("source", "Loudspeaker, read at the path", "96.0 96.3")}
-            {ask("heard", "The same, read at the listener", "71.5 71.2")}
-            {ask("service", "In service, read at the path", "92.4 92.0")}
-          </>
-        )}
-        {wrong ? <Note kind="danger">{wrong}</Note> : null}
-      </div>
-    </Modal>
+    <Dialog title="Test a path" ok="Keep the test" save={save} close={close}>
+      <Segmented
+        value={kind}
+        onChange={setKind}
+        options={[
+          { value: "cover" as const, label: "cover it" },
+          { value: "loudspeaker" as const, label: "loudspeaker for the source" },
+        ]}
+      />
+      <p className="small">
+        {kind === "cover"
+          ? "Cover one path with something heavy and read again. Repeats make it surer."
+          : "Engine off. Play broad noise close before the path; read there and at the listener, then the path's level in service."}
+      </p>
+      <Ask label="Path">
+        <Select value={path_id} options={doc.paths.map((p) => ({ value: p.id, label: p.name }))} onChange={setPath} />
+      </Ask>
+      {kind === "cover" ? (
+        <>
+          {ask("open", "Levels with it open", "74.8 74.6 74.7")}
+          {ask("blocked", "Levels with it covered", "73.6 73.5")}
+          {ask("cover", "What the cover itself stops (empty if unknown)", num(12, 0), "dB")}
+        </>
+      ) : (
+        <>
+          {ask("source", "Loudspeaker, read at the path", "96.0 96.3")}
+          {ask("heard", "The same, read at the listener", "71.5 71.2")}
+          {ask("service", "In service, read at the path", "92.4 92.0")}
+        </>
+      )}
+    </Dialog>
   );
 }
