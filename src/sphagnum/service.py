@@ -101,7 +101,7 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: C
                                         max_request_body_size=MOST_RECORDING + 2**20, **(PROXY if behind_proxy else {}))
         server.channel_class = channel_of(door, lambda path: most_body(path, MOST_UPLOAD))
         shown = host if ":" not in host else f"[{host}]"
-        threading.Thread(target=warm_up, args=(app,), name="warm up", daemon=True).start()
+        threading.Thread(target=lambda: (warm_up(app), desk.warm_up()), name="warm up", daemon=True).start()
         print(f"Sphagnum is ready: http://{shown}:{server.effective_port}/", flush=True)
         _every(DAY_S, lambda: tidy(store, kept))
         if copies.every_h:

@@ -50,13 +50,20 @@ def clear(page: Page, kind: str, **values: str) -> None:
     expect(dialog).to_be_hidden()
 
 
+def job_of(page: Page, name: str, steps: list[dict[str, Any]]) -> int:
+    """A job made by requests, opened in Cut."""
+    base, who = page.url.split("/jobs")[0], {"X-Author": "a test of cut"}
+    made = int(page.request.post(f"{base}/api/jobs", data={"name": name, "kind": "vehicle"}, headers=who).json()["id"])
+    if steps:
+        assert page.request.post(f"{base}/api/jobs/{made}/edits", data={"steps": steps}, headers=who).ok
+    page.goto(f"{base}/jobs/{made}/cut")
+    return made
+
+
 def test_a_door_from_the_tape_to_the_bench(open_page: Open):
     page = open_page("/jobs/1/cut", expect_refusals=True, slow=("/layout-check", 100, 300))
-    base = page.url.split("/jobs")[0]
-    who = {"X-Author": "a test of cut"}
-    new = {"name": "Door, to be cut", "kind": "vehicle"}
-    made = page.request.post(f"{base}/api/jobs", data=new, headers=who).json()["id"]
-    page.goto(f"{base}/jobs/{made}/cut")
+    base, who = page.url.split("/jobs")[0], {"X-Author": "a test of cut"}
+    made = job_of(page, "Door, to be cut", [])
     page.get_by_role("button", name="Draw the first surface").click()
     page.get_by_label("Name").fill("Inner skin")
     choose(page, "Its shape", "a curved edge, taped off a chalk line")
@@ -211,3 +218,81 @@ def test_a_template_is_kept_and_used_on_the_other_side(open_page: Open):
     one = page.request.get(f"{base}/api/jobs/1").json()["document"]["surfaces"][0]
     assert {(round(920 - x), round(y)) for x, y in one["outline_mm"]} == {(round(x), round(y)) for x, y in twin["outline_mm"]}
     assert any(a["surface_id"] == twin["id"] and len(a["layers"]) == 4 for a in doc["alternatives"])
+
+
+def test_a_corner_is_drawn_out_and_taken_back_a_band_keeps_its_sides_and_a_place_comes_to_the_edge(open_page: Open):
+    page = open_page("/jobs/1/cut")
+    panel = {"name": "Panel", "outline_mm": [[0, 0], [1000, 0], [1000, 500], [0, 500]],
+             "substrate": {"material": "steel", "thickness_mm": 0.8},
+             "keep_clear": [{"kind": "drain", "x_mm": 300, "y_mm": 200, "width_mm": 80, "height_mm": 40}]}
+    job_of(page, "Panel, drawn on", [{"collection": "surfaces", "values": panel}])
+    page.get_by_role("button", name="Keep clear …").click()
+    choose(page, "What is there", "trim line")
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("How wide").fill("1 in")
+    dialog.get_by_label("Margin").fill("0")
+    for side in ("2", "3"):
+        dialog.get_by_role("button", name=re.compile(f"^{side}: ")).click()
+    dialog.get_by_role("button", name="Keep it clear").click()
+    expect(dialog).to_be_hidden()
+    free = (1000 - 25.4) * (500 - 25.4) - 110 * 70  # a drain keeps 15 mm round it
+    assert asked(page, "/cut")["surface"]["areas"]["treatable_m2"] == pytest.approx(free / 1e6)
+
+    # a corner out of the foot: side 1 is two then, and the band lies along sides 3 and 4; taken away, all is as it was
+    half = page.get_by_role("button", name=re.compile("^New corner on side 1"))
+    half.scroll_into_view_if_needed()
+    box = half.bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] - 40, steps=4)
+    page.mouse.up()
+    until(page, lambda doc: len(doc["surfaces"][0]["outline_mm"]) == 5 and doc["surfaces"][0]["keep_clear"][1]["edges"] == [3, 4])
+    outline = asked(page, "")["document"]["surfaces"][0]["outline_mm"]
+    assert outline[1][0] == pytest.approx(500, abs=10)
+    assert 20 < outline[1][1] < 150
+    page.get_by_role("button", name=re.compile("^Corner 2,")).press("Delete")
+    until(page, lambda doc: len(doc["surfaces"][0]["outline_mm"]) == 4 and doc["surfaces"][0]["keep_clear"][1]["edges"] == [2, 3])
+
+    # let go near the left edge, the drain lies on it
+    drain = page.get_by_role("button", name=re.compile("^drain,"))
+    drain.scroll_into_view_if_needed()
+    box = drain.bounding_box()
+    mm = 80 / (box["width"] - 12)
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x - 297 / mm, y, steps=5)
+    page.mouse.up()
+    until(page, lambda doc: doc["surfaces"][0]["keep_clear"][0]["x_mm"] == 0)
+
+
+def test_a_piece_is_dragged_onto_another_sheet_and_given_a_place_there(open_page: Open):
+    page = open_page("/jobs/1/cut", expect_refusals=True)
+    piece = {"material": "butyl-foil", "thickness_mm": 2.0, "width_mm": 480, "height_mm": 300, "quantity": 3}
+    job_of(page, "Three on two", [{"collection": "pieces", "values": {"name": "P", **piece}}])
+    expect(page.get_by_text(re.compile("^3 pieces from 2 sheets"))).to_be_visible(timeout=20_000)
+    page.wait_for_function("() => !document.body.innerText.includes('laid out')", timeout=25_000)
+    sheets = asked(page, "/cut")["sheets"]
+    alone = next(s["pieces"][0]["label"] for s in sheets if len(s["pieces"]) == 1)
+    at = next(n for n, s in enumerate(sheets) if len(s["pieces"]) == 2)
+    page.goto(f"{page.url.split('?')[0]}?sheet={at + 1}")
+    bench = page.get_by_test_id("bench")
+    chosen = sheets[at]["pieces"][0]["label"]
+    box = bench.get_by_role("button", name=re.compile(f"^{chosen}[;,]")).bounding_box()
+    other = bench.get_by_role("group", name=re.compile("^Sheets of this material")).get_by_role("button").nth(1 - at)
+    to = other.bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(to["x"] + to["width"] / 2, to["y"] + to["height"] / 2, steps=5)
+    page.mouse.up()
+
+    def moved(doc: dict[str, Any]) -> bool:
+        laid = {p["id"]: (p["stock"], p["number"]) for row in doc["layouts"] for p in row["pieces"]}
+        return len(laid) == 3 and laid[chosen] == laid[alone]
+
+    until(page, moved)
+    laid = {p["id"]: p for row in asked(page, "")["document"]["layouts"] for p in row["pieces"]}
+    spots = [(laid[n]["x_mm"], laid[n]["y_mm"], laid[n]["turned_deg"] % 180) for n in (chosen, alone)]
+    boxes = [Polygon([(x, y), (x + w, y), (x + w, y + h), (x, y + h)])
+             for x, y, turned in spots for w, h in [(480, 300) if turned == 0 else (300, 480)]]
+    assert boxes[0].intersection(boxes[1]).area < 1

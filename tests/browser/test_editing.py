@@ -49,7 +49,7 @@ def state(doc: dict[str, Any]) -> dict[str, Any]:
 
 
 def test_sixty_quick_edits_over_a_slow_line_all_stay_and_come_back(open_page: Open, number: int):
-    page = open_page(f"/jobs/{number}/build", slow=("/edits", 0, 400))
+    page = open_page(f"/jobs/{number}/build", slow=("/edits", 0, 250))
     # layers: seven materials clicked as fast as it goes, onto an empty plan, then coverage by held arrows
     buttons = [page.get_by_role("button", name=re.compile("^Add (Bi|Br|Bu|Sp)")).nth(i) for i in range(3)]
     expect(buttons[2]).to_be_visible()

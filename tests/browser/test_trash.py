@@ -18,6 +18,7 @@ def test_a_job_is_thrown_away_and_brought_back(open_page: Open):
     page.get_by_role("button", name="Throw this job away").click()
     page.get_by_role("button", name="Throw it away").click()
     expect(page.get_by_role("button", name="Thrown away (1)")).to_be_visible()
+    expect(page.locator(".job-card").first).to_be_visible()
     before = page.locator(".job-card").count()
     page.get_by_role("button", name="Thrown away (1)").click()
     page.get_by_role("dialog").get_by_role("button", name="Bring back").click()

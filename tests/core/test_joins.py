@@ -331,7 +331,7 @@ def test_a_circle_is_given_by_its_centre_and_diameter():
     round_ = {"kind": "drain", "at_mm": ["500", 400], "diameter_mm": "200", "margin_mm": 0}
     zone = job(surface={"keep_clear": [round_]}).surfaces[0].keep_clear[0]
     assert (zone.shape, zone.x_mm, zone.y_mm, zone.width_mm, zone.height_mm) == ("circle", 400, 300, 200, 200)
-    assert zone.area().area == pytest.approx(math.pi * 100**2, rel=0.01)
+    assert zone.area(()).area == pytest.approx(math.pi * 100**2, rel=0.01)
     with pytest.raises(BadInput, match="centre and diameter"):
         job(surface={"keep_clear": [{"kind": "drain", "at_mm": [500, 400]}]})
 

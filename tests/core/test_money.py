@@ -15,7 +15,11 @@ from sphagnum.core.figures.loads import added_load, goods_for, load_of
 from sphagnum.core.job.document import Job, JobDocument
 from sphagnum.core.materials.model import Material
 from sphagnum.core.schema import parse
+from sphagnum.core.stages.build.layers import lines_of
+from sphagnum.core.stages.cut.bought import amounts_bought
 from sphagnum.core.stages.cut.view import cut_view
+from sphagnum.core.stages.fit.view import order
+from sphagnum.core.stages.plan.costs import layer_cost
 from sphagnum.core.surfaces.patches import patches
 from sphagnum.core.surfaces.rows import Alternative, Surface
 
@@ -105,10 +109,12 @@ def test_what_a_stack_weighs_costs_and_takes_less_what_comes_off():
         one = Alternative(id=1, version=1, surface_id=1, layers=layers, takes_out=takes_out)
         return added_load(doc, patches(panel)[0], one, shelf())
 
-    assert added(()).kg == pytest.approx(2 * kg)
-    assert added(("1",)) == (pytest.approx(2 * (kg - off)), found.money, found.hours, frozenset())
+    glue = 2 * 0.15 * 0.49  # litres that hold the vinyl, two coats; 0.9 kg and 14 each, a quarter of it stays
+    assert added(()).kg == pytest.approx(2 * (kg + 0.9 / 4 * glue))
+    assert added(("1",)) == (pytest.approx(2 * (kg + 0.9 / 4 * glue - off)), pytest.approx(found.money + 2 * 14 * glue),
+                             found.hours, frozenset())
     scant = surface.model_copy(update={"present": tuple(x.model_copy(update={"coverage": 0.4}) for x in surface.present)})
-    assert added(("1",), scant).kg == pytest.approx(2 * (kg - 0.4 * off))
+    assert added(("1",), scant).kg == pytest.approx(2 * (kg + 0.9 / 4 * glue - 0.4 * off))
 
 
 def test_a_wall_that_is_planned_is_priced_with_its_boards_studs_and_screws():
@@ -136,3 +142,33 @@ def test_a_wall_that_is_planned_is_priced_with_its_boards_studs_and_screws():
     assert (bought["steel-stud"].units, bought["steel-stud"].unit) == (7, "length")  # 16.5 m with a tenth for waste
     assert (bought["drywall-screw"].unit, bought["drywall-screw"].money) == ("pack of 500", 21.0)
     assert not load.unpriced
+
+
+def test_tape_goes_by_the_seam_glue_by_area_and_coats_and_foam_by_the_void_it_fills():
+    """2 × 1.5 m: vinyl of a roll 1.22 m wide is joined once, across; glued on both faces, the felt in three coats."""
+    panel = parse(Surface, {"id": 1, "version": 1, "name": "Side", "outline_mm": [[0, 0], [2000, 0], [2000, 1500], [0, 1500]],
+                            "substrate": {"material": "steel", "thickness_mm": 0.8}})
+    one = parse(Alternative, {"id": 1, "version": 1, "surface_id": 1, "layers": [
+        {"id": "v", "material": "vinyl-5", "thickness_mm": 2.5}, {"id": "t", "material": "seam-tape", "thickness_mm": 1.0},
+        {"id": "f", "material": "wool-felt", "thickness_mm": 10.0, "held": "spray glue"},
+        {"id": "b", "material": "bulb-seal", "thickness_mm": 1.0},
+        {"id": "s", "material": "soft-void-foam", "thickness_mm": 40.0, "coverage": 0.1}]})
+    job = JobFigures(JobDocument(job=parse(Job, {"id": 1, "version": 1, "name": "Van"}), surfaces=(panel,), alternatives=(one,)),
+                     shelf())
+    bought = {b.material: (b.needed, b.units) for b in amounts_bought(job)}
+    # 7 m round it, and 1.5 m of seam; 0.15 l/m² on two faces; 0.08 l/m² in three coats, from cans of half a litre;
+    # 40 mm under a tenth of 3 m² are 12 l, of which a can of 0.75 l gives 7.5
+    assert bought == {"seam-tape": ("8.5 m", 1), "bulb-seal": ("7.0 m", 1), "contact-glue": ("0.9 l", 1),
+                      "spray-glue": ("0.7 l", 2), "soft-void-foam": ("12.0 l", 2)}
+    patch = patches(panel)[0]
+    assert lines_of(patch, one.layers, job.shelf, False) == {
+        "t": "8.5 m, seams and all round", "b": "7.0 m all round", "s": "12.0 l of foam"}
+    steps = {s.ref.layer: s for s in order(job).steps if s.phase in ("apply", "seal")}
+    assert "8.5 m along the seams" in steps["t"].text
+    assert steps["t"].minutes == round(1.5 * 8.5)
+    assert any("respirator" in h for h in steps["v"].hazards)  # what it is glued with
+    # Build, Fit and the plan speak of the same hours and money
+    costs = [layer_cost(job, patch, one.layers, k) for k in range(5)]
+    assert costs[1].money == pytest.approx(9.8 * 8.5 * 1.1 / 25)
+    assert costs[1].hours == pytest.approx(round(1.5 * 8.5) / 60)
+    assert costs[4].money == pytest.approx(11.5 * 12 / 7.5)

@@ -13,8 +13,10 @@ from sphagnum.core.errors import BadInput
 from sphagnum.core.materials.model import kg_per_m2
 from sphagnum.core.materials.usual import doubts
 from sphagnum.core.schema import parse, read_number
-from sphagnum.core.surfaces.geometry import Shape, areas
-from sphagnum.core.surfaces.rows import SurfaceIn
+from sphagnum.core.surfaces.geometry import Shape, areas, treatable
+from sphagnum.core.surfaces.patches import patches
+from sphagnum.core.surfaces.rows import Surface, SurfaceIn
+from sphagnum.core.surfaces.twins import mirrored
 
 
 def rectangle(width: float, height: float) -> list[list[float]]:
@@ -97,6 +99,36 @@ def test_areas_leave_out_zones_with_their_margins():
     drain = (80 + 30) * (20 + 15)  # a drain keeps 15 mm round it; what lies below the edge does not count
     speaker = 3.1416 * (165 / 2 + 5) ** 2
     assert found.keep_clear_m2 == pytest.approx((drain + speaker) / 1e6, rel=0.01)
+
+
+def test_a_band_along_the_edge_stays_clear_on_either_side_and_in_every_part_of_it():
+    """1000 × 600 mm: a sealing face of 20 mm all round, and the line where trim closes, 40 mm, along its foot and right side."""
+    panel = {"id": 1, "version": 1, "name": "Door", "outline_mm": rectangle(1000, 600),
+             "substrate": {"material": "steel", "thickness_mm": 0.8}}
+    face = {"kind": "sealing face", "shape": "edge", "width_mm": "20 mm", "margin_mm": 5}
+    line = {"kind": "trim line", "shape": "edge", "width_mm": 40, "margin_mm": 0, "edges": [1, 2]}
+    both = parse(Surface, {**panel, "keep_clear": [face, line]})
+    free = box(25, 40, 960, 575)
+    assert treatable(both).symmetric_difference(free).area < 1e-6
+    left = mirrored(both)  # the foot and the left side then, wherever its corners are counted from
+    assert treatable(left).symmetric_difference(box(40, 40, 975, 575)).area < 1e-6
+    assert treatable(mirrored(left)).equals(treatable(both))
+    # in parts the band lies where it lay: along the edge, not along where they meet
+    halves = parse(Surface, {**both.model_dump(), "zones": [{"id": "a", "name": "A", "x_mm": 0, "y_mm": 0, "width_mm": 500,
+                                                             "height_mm": 600}]})
+    assert sum(areas(p).treatable_m2 for p in patches(halves)) == pytest.approx(free.area / 1e6)
+    with pytest.raises(BadInput, match="lies along side 7, and the outline has only 4"):
+        parse(Surface, {**panel, "keep_clear": [{**line, "edges": [7]}]})
+
+
+def test_a_hot_part_that_stands_off_the_panel_keeps_its_distance_in_space():
+    hot = {"kind": "hot part", "x_mm": 400, "y_mm": 200, "width_mm": 100, "height_mm": 100}
+    def kept(**more: float) -> float:
+        return areas(parse(Shape, {"outline_mm": rectangle(1000, 600), "keep_clear": [{**hot, **more}]})).keep_clear_m2
+    assert kept() == pytest.approx(0.2**2)  # on the panel: 50 mm all round
+    assert kept(away_mm=40) == pytest.approx(0.16**2)  # 3, 4, 5: 30 mm are left
+    assert kept(away_mm=50) == 0
+    assert kept(away_mm=80, margin_mm=100) == pytest.approx(0.22**2)
 
 
 @pytest.mark.parametrize(("change", "words"), [

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from ..core.cutting.rows import LayoutIn
 from ..core.forms import MOST_NUMBER
 from ..core.schema import Strict
-from ..core.stages.cut.sheets import why_not_there
+from ..core.stages.cut.sheets import HandSaid, said_of
 from ..core.stages.cut.view import cut_view
 from ..core.surfaces.geometry import ClearRow, KeepClear
 from ..core.surfaces.rows import Layers, SurfaceIn
@@ -61,18 +61,14 @@ class HandCheck(Strict):
 
     layout: LayoutIn
     moved: str = Field(min_length=1, max_length=120)
-
-
-class HandSaid(Strict):
-    """Why a piece may not lie so; empty where it may."""
-
-    why: str
+    seek: bool = False
+    """Whether it is to be given a place on its sheet, wherever that is."""
 
 
 @api.post("/jobs/<int:job_id>/layout-check", responses={200: HandSaid})
 def check_layout(path: s.JobPath, body: HandCheck) -> Response:
-    """Whether a piece may lie where a hand puts it. Nothing is kept."""
-    return answer(HandSaid(why=why_not_there(job_figures(path.job_id), body.layout, body.moved)))
+    """Whether a piece may lie where a hand puts it, or where it could lie. Nothing is kept."""
+    return answer(said_of(job_figures(path.job_id), body.layout, body.moved, body.seek))
 
 
 class ClearPlaces(Strict):

@@ -10,7 +10,7 @@ import time
 from collections import OrderedDict, deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import lru_cache, partial
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import Any, Literal, Protocol
@@ -67,7 +67,7 @@ class Entry:
 
 
 class Desk:
-    """Starts work, tells how far it is, cancels it. Thread-safe; processes start when first needed."""
+    """Starts work, tells how far it is, cancels it. Thread-safe; processes start when first needed, or when warmed up."""
 
     def __init__(self, results: Results | None = None, workers: int | None = None) -> None:
         self._results, self._lock = results, threading.Condition()
@@ -134,6 +134,12 @@ class Desk:
         with self._lock:
             self._lock.wait_for(lambda: (e := self._entries.get(key)) is None or not e.open, timeout_s)
             return self._entries.get(key)
+
+    def warm_up(self) -> None:
+        """Have a process at hand before there is anything to do: what it loads takes longer than a first answer."""
+        with self._lock:
+            if not self._hands and not self._closed:
+                self._hands.append(_Hand(self))
 
     def close(self) -> None:
         """End all work and all processes."""
@@ -230,22 +236,35 @@ class _Hand:
     entry: Entry | None
 
     def _run(self) -> None:
+        self._trying(self._begin)  # while others may do what there is: work is taken by whoever is ready
         while (entry := self.desk.next_entry(self)) is not None:
-            try:
-                self._do(entry)
-            except (EOFError, OSError):
-                self._end_process()
+            if not self._trying(partial(self._do, entry)):
                 self.desk.lost(entry)
         self._end_process()
 
-    def _do(self, entry: Entry) -> None:
-        if self.process is None or not self.process.is_alive():
+    def _trying(self, act: Callable[[], None]) -> bool:
+        """Whether the process was still there at the end of it."""
+        try:
+            act()
+        except (EOFError, OSError):
             self._end_process()
-            context = multiprocessing.get_context("spawn")
-            self.pipe, theirs = context.Pipe()
-            self.process = context.Process(target=serve_pipe, args=(theirs,), daemon=True)
-            self.process.start()
-            theirs.close()
+            return False
+        return True
+
+    def _begin(self) -> None:
+        """A process that has loaded what it needs."""
+        if self.process is not None and self.process.is_alive():
+            return
+        self._end_process()
+        context = multiprocessing.get_context("spawn")
+        self.pipe, theirs = context.Pipe()
+        self.process = context.Process(target=serve_pipe, args=(theirs,), daemon=True)
+        self.process.start()
+        theirs.close()
+        self.pipe.recv()
+
+    def _do(self, entry: Entry) -> None:
+        self._begin()
         assert self.pipe is not None
         self.pipe.send((entry.kind, entry.text))
         while True:

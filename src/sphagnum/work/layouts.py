@@ -71,12 +71,13 @@ class JobLayouts:
             return Found(laid_out(data))  # a hand has laid all of it: there is nothing to search
         older = self._last.find(self._job, material, thickness_mm)
         long = not only_boxes(data)
-        entry = self._work(data, DRAFTS_FIRST_S if long else 0.0)
+        settle_s = SETTLE_S if older else 0.0  # where nothing can be shown yet, there is nothing to wait for
+        entry = self._work(data, DRAFTS_FIRST_S if long else 0.0, settle_s)
         if entry is None:
             return Found(None, "", older)
         result: CutResult | None = self._result(entry)
         if result is None and long and entry.open:
-            draft = self._work(data.model_copy(update={"seconds": AT_ONCE_S}), 0.0)
+            draft = self._work(data.model_copy(update={"seconds": AT_ONCE_S}), 0.0, settle_s)
             result = None if draft is None else self._result(draft)
         if entry.open:
             return Found(result, entry.id, older)
@@ -84,13 +85,13 @@ class JobLayouts:
             self._last.note(self._job, material, thickness_mm, result)
         return Found(result, "", older)
 
-    def _work(self, data: CutInput, later_s: float) -> Entry | None:
+    def _work(self, data: CutInput, later_s: float, settle_s: float = SETTLE_S) -> Entry | None:
         """The work on a layout, begun or only looked for."""
         key = self._desk.key("layout", data)
         if not self._begin:
             return self._desk.find(key, here=True)
         self._last.ask(self._job, key)
-        return self._desk.start("layout", data, lambda: self._last.wants(self._job, key), SETTLE_S + later_s)
+        return self._desk.start("layout", data, lambda: self._last.wants(self._job, key), settle_s + later_s)
 
     def _result(self, entry: Entry) -> CutResult | None:
         """What it has found so far; the step is taken before the result: what comes in between counts as moved."""

@@ -18,13 +18,17 @@ EVERY_S = 0.15
 def serve_pipe(pipe: Connection) -> None:
     """Do one task after another until the pipe is closed.
 
-    Takes ``(kind, input as JSON)``; sends ``("told", share, words, result so far or None)``, then ``("done", result)`` or
-    ``("refused", sentence)``, results as JSON.
+    Says ``("ready",)`` once it has loaded what work needs. Takes ``(kind, input as JSON)``; sends ``("told", share, words,
+    result so far or None)``, then ``("done", result)`` or ``("refused", sentence)``, results as JSON.
     """
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # a key at the terminal is for the server, which ends its workers
     os.nice(10)  # whoever sits before the page comes first
     from .kinds import KINDS  # here, so that what it loads is loaded in the worker
 
+    try:
+        pipe.send(("ready",))
+    except OSError:
+        return
     while True:
         try:
             name, text = pipe.recv()

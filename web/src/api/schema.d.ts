@@ -476,7 +476,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Whether a piece may lie where a hand puts it. Nothing is kept. */
+        /** Whether a piece may lie where a hand puts it, or where it could lie. Nothing is kept. */
         post: operations["api_check_layout_jobs__int_job_id__layout_check_post"];
         delete?: never;
         options?: never;
@@ -2551,6 +2551,11 @@ export interface components {
             layout: components["schemas"]["LayoutIn"];
             /** Moved */
             moved: string;
+            /**
+             * Seek
+             * @default false
+             */
+            seek: boolean;
         };
         /** HandLayout */
         HandLayout: {
@@ -2570,9 +2575,11 @@ export interface components {
         };
         /**
          * HandSaid
-         * @description Why a piece may not lie so; empty where it may.
+         * @description Why a piece may not lie where a hand has it, empty where it may; and where it could lie, if that was asked.
          */
         HandSaid: {
+            /** @default null */
+            at: components["schemas"]["LaidByHand"] | null;
             /** Why */
             why: string;
         };
@@ -3021,9 +3028,30 @@ export interface components {
         };
         /**
          * KeepClear
-         * @description An area that must stay open, upright rectangle from its lower left corner, or circle by its bounding square.
+         * @description An area that must stay open: an upright rectangle from its lower left corner, a circle by its bounding square, or a band
+         *     of ``width_mm`` along the edge.
          */
         KeepClear: {
+            /**
+             * Along Mm
+             * @default []
+             */
+            along_mm: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Away Mm
+             * @default null
+             */
+            away_mm: number | null;
+            /**
+             * Edges
+             * @default []
+             */
+            edges: number[];
             /** Height Mm */
             height_mm: number;
             /**
@@ -3035,7 +3063,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "drain" | "vent" | "fixing" | "moving part" | "airbag seam" | "hot part" | "module" | "cable run" | "sealing face" | "loudspeaker" | "stiffener";
+            kind: "drain" | "vent" | "fixing" | "moving part" | "airbag seam" | "hot part" | "module" | "cable run" | "sealing face" | "trim line" | "loudspeaker" | "stiffener";
             /**
              * Margin Mm
              * @default null
@@ -3056,7 +3084,7 @@ export interface components {
              * @default rectangle
              * @enum {string}
              */
-            shape: "rectangle" | "circle";
+            shape: "rectangle" | "circle" | "edge";
             /** Width Mm */
             width_mm: number;
             /** X Mm */
@@ -3276,6 +3304,11 @@ export interface components {
              * @enum {string}
              */
             state: "panel" | "stays" | "comes off" | "new";
+            /**
+             * Takes
+             * @default
+             */
+            takes: string;
             /**
              * Taped
              * @default false
@@ -3694,6 +3727,11 @@ export interface components {
              */
             cure_minutes: number;
             /**
+             * Expands
+             * @default null
+             */
+            expands: number | null;
+            /**
              * Facing On Listener Side
              * @default false
              */
@@ -3703,6 +3741,12 @@ export interface components {
              * @enum {string}
              */
             family: "plate" | "limp" | "foam" | "porous" | "air" | "damping" | "line" | "combined" | "goods" | "consumable";
+            /**
+             * Goes By
+             * @default edge
+             * @enum {string}
+             */
+            goes_by: "edge" | "seam" | "void";
             /**
              * Hazards
              * @default []
@@ -3799,6 +3843,11 @@ export interface components {
              */
             roles: ("substrate" | "damping" | "decoupler" | "barrier" | "absorber" | "seal" | "isolator")[];
             /**
+             * Solids
+             * @default 1
+             */
+            solids: number;
+            /**
              * Source Class
              * @default typical
              * @enum {string}
@@ -3860,6 +3909,8 @@ export interface components {
             /** Lies */
             lies: boolean;
             material: components["schemas"]["Material"];
+            /** Measure */
+            measure: string;
             /** On Hand */
             on_hand: string;
             /** Own */
@@ -6435,7 +6486,8 @@ export interface components {
         /**
          * StockForm
          * @description One way a material is sold. ``length_mm`` of a sheet or roll; ``covers_m`` the metres (of a tin the square metres at
-         *     ``thickness_mm``) one unit goes for; ``kg`` the weight of a unit that is no layer; ``price`` of one unit, None unknown.
+         *     ``thickness_mm``) one unit goes for; ``litres`` what is in one unit of what is spread or foamed; ``kg`` the weight of a unit
+         *     that is no layer; ``price`` of one unit, None unknown.
          */
         StockForm: {
             /**
@@ -6464,6 +6516,11 @@ export interface components {
              * @default null
              */
             length_mm: number | null;
+            /**
+             * Litres
+             * @default null
+             */
+            litres: number | null;
             /**
              * On Hand
              * @default null

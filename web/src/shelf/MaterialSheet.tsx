@@ -39,6 +39,12 @@ const SOURCES = [
   { value: "data sheet", label: "data sheet" },
   { value: "measured", label: "measured here" },
 ];
+const GOES_BY = [
+  { value: "edge", label: "round the edge of its surface" },
+  { value: "seam", label: "round it, and along the seams of what it lies on" },
+  { value: "void", label: "the volume of a void" },
+];
+
 const YES = [
   { value: "", label: "not known" },
   { value: "yes", label: "yes" },
@@ -228,6 +234,23 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
           stock={draft.stock}
           set={(stock) => set({ stock })}
         />
+        {family === "line" ? (
+          <div className="two">
+            <Ask label="How much of it goes">
+              <Select
+                value={text(draft["goes_by"]) || "edge"}
+                aria-label="How much of it goes"
+                options={GOES_BY}
+                onChange={(v) => set({ goes_by: v })}
+              />
+            </Ask>
+            {draft["goes_by"] === "void" ? (
+              <Ask label="Foams up">
+                <Input value={text(draft["expands"])} suffix="×" onChange={(e) => set({ expands: e.target.value })} />
+              </Ask>
+            ) : null}
+          </div>
+        ) : null}
         <details>
           <summary>What it stands</summary>
           <div className="form">
@@ -299,7 +322,7 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
               {(
                 [
                   ["minutes_per_m2", "To lay", "min/m²"],
-                  ["minutes_each", "Each metre or piece", "min"],
+                  ["minutes_each", "Each metre, litre or piece", "min"],
                   ["working_minutes", "Working time", "min"],
                   ["cure_minutes", "Curing", "min"],
                 ] as const

@@ -58,6 +58,7 @@ export function StockForms({ lies, stock, set }: Props) {
             {flat ? long("width_mm", "Width") : null}
             {flat ? long("length_mm", "Length") : null}
             {flat ? null : plain("covers_m", lies ? "Covers" : "Long", lies ? "m²" : "m")}
+            {lies || flat ? null : plain("litres", "Holds, spread or foamed", "l")}
             {lies ? null : plain("kg", "Weighs", "kg")}
             {plain("price", "Price each", currency)}
             {plain("per_pack", "In a pack")}

@@ -16,7 +16,7 @@ from .layout import cut
 from .model import CutInput, CutPiece, CutResult, StockItem, UsedStock
 from .parts import rounded
 from .rows import USUAL, Habits
-from .stock import FLAT, form_at, forms_at
+from .stock import FLAT, form_at, forms_at, goes_for, measure
 
 SPARE_SHARE = 0.05  # one spare in twenty units opened, at least one from five units on
 RESTARTS = 12  # the interface answers within a second; the command searches longer
@@ -237,16 +237,16 @@ LAPS = 1.1
 
 
 def buy_amount(material: Material, amount: float, on_hand: OnHand = uncounted) -> Buy:
-    """Tape, seals, studs by the metre; screws, grilles, fans by the piece (``amount`` of them), in whole units and packs."""
-    stock = form_at(material, None) or StockForm(form="piece")
-    by_metre = stock.form == "length" or stock.covers_m is not None
-    each = (stock.covers_m or 1.0) * stock.per_pack
-    wanted = amount * (LAPS if by_metre else 1.0)
-    there = min(on_hand(stock) or 0.0, math.ceil(wanted / (stock.covers_m or 1.0) - 1e-9))
-    packs = math.ceil((wanted - there * (stock.covers_m or 1.0)) / each - 1e-9)
-    one = ("roll" if (stock.covers_m or 0) > 6 else "length") if stock.form == "length" else "unit" if by_metre else "piece"
+    """Tape, seals, studs by the metre; glue and foam by the litre; screws, grilles, fans by the piece; in whole units and
+    packs."""
+    stock, unit = form_at(material, None) or StockForm(form="piece"), measure(material)
+    each = goes_for(material, stock)
+    wanted = amount * (LAPS if unit == "m" else 1.0)
+    there = min(on_hand(stock) or 0.0, math.ceil(wanted / each - 1e-9))
+    packs = math.ceil((wanted - there * each) / (each * stock.per_pack) - 1e-9)
+    one = ("roll" if (stock.covers_m or 0) > 6 else "length") if stock.form == "length" else "unit" if unit else "piece"
     return Buy(material=material.id, thickness_mm=None, name=material.name,
-               needed=f"{amount:.1f} m" if by_metre else plural(math.ceil(amount), "piece"), units=packs, spare=0,
+               needed=f"{amount:.1f} {unit}" if unit else plural(math.ceil(amount), "piece"), units=packs, spare=0,
                unit=_packed(one, stock), kg=round(packs * stock.per_pack * (stock.kg or 0.0), 1),
                money=_money(stock.price, packs * stock.per_pack), supplier=stock.supplier, order_number=stock.order_number,
                shelf=f"{there:g} on the shelf" if there else "")

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.signal import fftconvolve
+from scipy.fft import irfft2, next_fast_len, rfft2
 from shapely import MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
@@ -87,26 +87,30 @@ def _by(shape: Polygon, dx: float, dy: float) -> Polygon:
 
 
 class Grid(NamedTuple):
-    """A region as the places are looked for: its corners, and which cells of a grid over it are taken."""
+    """A region as the places are looked for: its corners, and which cells of a grid over it are taken, as they are and as their
+    transform over a grid of ``size``."""
 
     bounds: tuple[float, float, float, float]
     area: float
     corners: NDArray[np.float64]
     cell: float
-    taken: NDArray[np.float64]
+    taken: NDArray[np.bool_]
+    size: tuple[int, int]
+    spectrum: NDArray[np.complex128]
 
 
 def _grid(free: BaseGeometry) -> Grid:
     if free.is_empty:
-        return Grid((0.0, 0.0, 0.0, 0.0), 0.0, np.empty((0, 2)), 1.0, np.ones((1, 1)))
+        return Grid((0.0, 0.0, 0.0, 0.0), 0.0, np.empty((0, 2)), 1.0, np.ones((1, 1), bool), (1, 1), np.ones((1, 1), complex))
     x1, y1, x2, y2 = free.bounds
     cell = max(LEAST_CELL_MM, float(np.sqrt((x2 - x1) * (y2 - y1) / CELLS)))
     columns, rows = (max(1, int((high - low) / cell)) for low, high in ((x1, x2), (y1, y2)))
     px, py = x1 + (np.arange(columns) + 0.5) * cell, y1 + (np.arange(rows) + 0.5) * cell
     shapely.prepare(free)
-    taken = ~shapely.contains_xy(free, *np.meshgrid(px, py))
+    taken = np.pad(~shapely.contains_xy(free, *np.meshgrid(px, py)), 1)
+    size = next_fast_len(taken.shape[0], True), next_fast_len(taken.shape[1], True)
     corners = _few(np.unique(np.round(shapely.get_coordinates(free), 6), axis=0), 160)
-    return Grid((x1, y1, x2, y2), float(free.area), corners, cell, np.pad(taken, 1).astype(float))
+    return Grid((x1, y1, x2, y2), float(free.area), corners, cell, taken, size, rfft2(taken, s=size))
 
 
 def _corner_shifts(shape: Polygon, grid: Grid) -> NDArray[np.float64]:
@@ -134,7 +138,9 @@ def _grid_shifts(shape: Polygon, grid: Grid) -> NDArray[np.float64]:
         return np.empty((0, 2))
     wide = shape.buffer(cell * 0.75, join_style="mitre")
     mask = shapely.contains_xy(wide, *np.meshgrid(x1 + (np.arange(across) - 0.5) * cell, y1 + (np.arange(up) - 0.5) * cell))
-    j, i = np.nonzero(fftconvolve(grid.taken, mask[::-1, ::-1].astype(float), mode="valid") < 0.5)
+    # how many taken cells lie under the shape wherever it is put: their correlation, where nothing wraps round
+    under = irfft2(grid.spectrum * np.conj(rfft2(mask, s=grid.size)), s=grid.size)
+    j, i = np.nonzero(under[: grid.taken.shape[0] - mask.shape[0] + 1, : grid.taken.shape[1] - mask.shape[1] + 1] < 0.5)
     return np.column_stack([grid.bounds[0] + i * cell - x1, grid.bounds[1] + j * cell - y1])
 
 

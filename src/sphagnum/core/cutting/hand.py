@@ -1,12 +1,14 @@
-"""Pieces laid by hand: which of them still lie well, and whether one may lie where it is put."""
+"""Pieces laid by hand: which of them still lie well, whether one may lie where it is put, and where on a sheet it could."""
 
 from __future__ import annotations
 
 from shapely import Polygon
+from shapely.geometry.base import BaseGeometry
 
 from ..errors import BadInput
+from .greedy import lay_part, less
 from .model import CutInput, Fixed
-from .parts import Part, read_parts, region_of, there_is, upright, wrong_with
+from .parts import Part, angle_of, read_parts, region_of, there_is, upright, wrong_with
 from .rows import LaidByHand
 
 
@@ -40,15 +42,12 @@ def why_not(data: CutInput, others: tuple[Fixed, ...], one: Fixed) -> str:
 
     Raises BadInput where there is no such piece or stock.
     """
-    parts, regions = _known(data)
-    part, region = parts.get((one.piece, one.number)), regions.get(one.stock)
-    if part is None or region is None or not there_is(data.stock, one):
-        raise BadInput(f"there is no {one.piece}, or no {one.stock} number {one.stock_number}", "piece",
-                       "look at the sheets anew")
+    part, region = _there(data, one)
+    parts, _ = _known(data)
     if not _may_turn(part, one):
         how = "over" if one.mirrored and not part.mirror else "so"
         return f"{one.piece} may not be turned {how}: its face or grain forbids it."
-    near = [o for o in others if (o.stock, o.stock_number) == (one.stock, one.stock_number) and o.piece != one.piece]
+    near = _near(others, one)
     shapes = [upright(parts[o.piece, o.number], o.turned_deg, o.mirrored, o.x_mm, o.y_mm).shape
               for o in near if (o.piece, o.number) in parts]
     wrong = wrong_with(region, [*shapes, upright(part, one.turned_deg, one.mirrored, one.x_mm, one.y_mm).shape], data.gap_mm)
@@ -56,6 +55,43 @@ def why_not(data: CutInput, others: tuple[Fixed, ...], one: Fixed) -> str:
         return ""
     what, _, other = wrong
     return f"{one.piece} reaches over the edge." if what == "edge" else f"{one.piece} lies on {near[other].piece}."
+
+
+def place_on(data: CutInput, others: tuple[Fixed, ...], one: Fixed) -> Fixed | None:
+    """The lowest place for a piece on a stock among what lies there, turned as it fits; None where it has none.
+
+    Raises BadInput where there is no such piece or stock.
+    """
+    part, region = _there(data, one)
+    parts, _ = _known(data)
+    free: BaseGeometry = region
+    for other in _near(others, one):
+        beside = parts.get((other.piece, other.number))
+        if beside is not None:
+            lies = upright(beside, other.turned_deg, other.mirrored, other.x_mm, other.y_mm)
+            free = less(free, lies, data.gap_mm)
+    found = None if free.is_empty else lay_part(part, free)
+    if found is None:
+        return None
+    mirrored, angle = angle_of(found.matrix)
+    x, y, _, _ = found.shape.bounds
+    at = {"x_mm": round(x, 2) + 0.0, "y_mm": round(y, 2) + 0.0}
+    return one.model_copy(update={"mirrored": mirrored, "turned_deg": angle, **at})
+
+
+def _near(others: tuple[Fixed, ...], one: Fixed) -> list[Fixed]:
+    """What lies on the same stock."""
+    return [o for o in others if (o.stock, o.stock_number) == (one.stock, one.stock_number) and o.piece != one.piece]
+
+
+def _there(data: CutInput, one: Fixed) -> tuple[Part, Polygon]:
+    """A piece and the stock it is put on."""
+    parts, regions = _known(data)
+    part, region = parts.get((one.piece, one.number)), regions.get(one.stock)
+    if part is None or region is None or not there_is(data.stock, one):
+        raise BadInput(f"there is no {one.piece}, or no {one.stock} number {one.stock_number}", "piece",
+                       "look at the sheets anew")
+    return part, region
 
 
 def _known(data: CutInput) -> tuple[dict[tuple[str, int], Part], dict[str, Polygon]]:

@@ -1,9 +1,10 @@
-"""Small sums over how a material is sold: which form at which thickness, price per area, metres of a line, area of a tin."""
+"""Small sums over how a material is sold: which form at which thickness, price per area and amount, area of a tin."""
 
 from __future__ import annotations
 
+from typing import Literal
+
 from ..materials.model import Material, StockForm
-from ..surfaces.geometry import Areas
 
 FLAT = ("sheet", "roll")
 
@@ -35,14 +36,24 @@ def price_m2(material: Material, thickness_mm: float) -> float | None:
 
 
 def price_m(material: Material) -> float | None:
-    """Price of one metre (of one piece where it is sold by the piece) of what is no layer; None where unknown."""
+    """Price of one metre, litre or piece of what is no layer, as ``measure`` has it; None where unknown."""
     form = form_at(material, None)
-    return None if form is None or form.price is None else form.price / (form.covers_m or 1.0)
+    return None if form is None or form.price is None else form.price / goes_for(material, form)
 
 
-def line_metres(size: Areas) -> float:
-    """Metres of tape, seal or sealant a surface takes: its perimeter once."""
-    return size.perimeter_m
+def goes_for(material: Material, form: StockForm) -> float:
+    """How much of an amount one unit goes for: litres as they stand of what is spread or foamed, metres, else one piece."""
+    if form.litres is not None:
+        return form.litres * (material.expands or 1.0)
+    return form.covers_m or 1.0
+
+
+def measure(material: Material) -> Literal["l", "m", ""]:
+    """What amounts of a material that is no layer are in: litres, metres, or pieces."""
+    form = form_at(material, None)
+    if form is not None and form.litres is not None:
+        return "l"
+    return "m" if form is not None and (form.form == "length" or form.covers_m is not None) else ""
 
 
 def first_thickness_mm(material: Material) -> float:

@@ -5,9 +5,11 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import NamedTuple
 
-from ..cutting.stock import form_at, price_m
+from ..cutting.stock import form_at, goes_for, price_m
 from ..fitting.fixings import (
     CHANNEL,
+    COATS,
+    COATS_THAT_DRINK,
     COMPOUND_L_M2,
     HANGER,
     JOINED,
@@ -18,6 +20,7 @@ from ..fitting.fixings import (
     STAPLE,
     STUDS,
     WASHER,
+    glue_of,
 )
 from ..job.shelf import Shelf
 from ..stacks.model import Frame
@@ -27,7 +30,7 @@ from ..surfaces.rows import StackLayerIn
 
 
 class Good(NamedTuple):
-    """So much of a material: metres of what is sold by the metre, pieces of the rest; and what it is for."""
+    """So much of a material, in what ``measure`` has it in; and what it is for."""
 
     material: str
     amount: float
@@ -77,6 +80,10 @@ def goods_of(patch: Patch, layers: tuple[StackLayerIn, ...], frame: Frame | None
             out.append(Good(HANGER, POINTS_PER_M2 * laid, "hangers of a lining"))
         if layer.held == "staples":
             out.append(Good(STAPLE, 2 * POINTS_PER_M2 * laid, "staples"))
+        glue = glue_of(layer.held, material.hold)
+        if glue is not None:
+            coats = COATS_THAT_DRINK if material.family == "porous" else COATS
+            out.append(Good(glue.material, glue.l_m2 * coats * laid, f"{coats} coats of glue, litres"))
         if layer.joined:
             out.append(Good(JOINED[layer.joined], COMPOUND_L_M2 * laid, "between boards, litres"))
     return tuple(g for g in _summed(out) if g.material in shelf.materials)
@@ -91,10 +98,10 @@ def _summed(goods: list[Good]) -> list[Good]:
 
 
 def load_of_good(good: Good, shelf: Shelf) -> GoodsLoad:
-    """What one good weighs, costs and takes."""
+    """What one good weighs once it is dry, costs and takes."""
     material = shelf.material(good.material)
     form = form_at(material, None)
-    each = (form.covers_m or 1.0) if form is not None else 1.0
-    kg = 0.0 if form is None or form.kg is None else form.kg / each * good.amount
+    each = goes_for(material, form) if form is not None else 1.0
+    kg = 0.0 if form is None or form.kg is None else form.kg / each * material.solids * good.amount
     price = price_m(material)
     return GoodsLoad(kg, None if price is None else price * good.amount, material.minutes_each * good.amount)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from ..cutting.stock import first_thickness_mm, line_metres, price_m, price_m2
+from ..cutting.stock import first_thickness_mm, price_m, price_m2
 from ..job.document import JobDocument
 from ..job.shelf import Shelf
 from ..materials.model import kg_per_m2
@@ -13,6 +13,7 @@ from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
+from .cuts import BOXED, line_amount
 from .goods import Good, goods_of, load_of_good
 from .job_figures import JobFigures, once
 from .lays import new_layers
@@ -34,15 +35,15 @@ class Load(NamedTuple):
 NO_LOAD = Load(0.0, 0.0, 0.0)
 
 
-def load_of(surface: Surface, layers: tuple[StackLayerIn, ...], shelf: Shelf, cut: bool = True) -> Load:
-    """Mass (kg), material (money) and work (hours) of layers on all copies of a surface; ``cut``: in pieces cut for it."""
+def load_of(surface: Patch, layers: tuple[StackLayerIn, ...], shelf: Shelf, cut: bool = True, boxed: bool = False) -> Load:
+    """Mass (kg), material (money) and work (hours) of layers on all copies of a patch; ``cut``: in pieces cut for it, on a
+    ``boxed`` one as neighbours at its corners have it."""
     size = areas(surface)
     total = NO_LOAD
-    for layer in layers:
+    for k, layer in enumerate(layers):
         material = shelf.material(layer.material)
         if material.acts == "line":
-            amount = Good(material.id, line_metres(size), "")
-            total = total.plus(_of_good(amount, shelf))
+            total = total.plus(_of_good(Good(material.id, line_amount(surface, layers, k, shelf, boxed), ""), shelf))
             continue
         if not material.lies:
             continue
@@ -76,7 +77,7 @@ def goods_for(doc: JobDocument, patch: Patch, alternative: Alternative, shelf: S
 
 def added_load(doc: JobDocument, patch: Patch, alternative: Alternative, shelf: Shelf) -> Load:
     """What an alternative adds to all copies of a patch: the mass of what comes off goes off, its price and hours are paid."""
-    new = load_of(patch, new_layers(doc, patch, alternative), shelf)
+    new = load_of(patch, new_layers(doc, patch, alternative), shelf, boxed=doc.job.kind == BOXED)
     off = tuple(x for x in patch.present if x.id in alternative.takes_out)
     old = load_of(patch, off, shelf, cut=False)
     goods = NO_LOAD

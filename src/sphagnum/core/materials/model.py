@@ -26,13 +26,15 @@ ROLE_LETTER: dict[str, str] = {"substrate": "·", "damping": "D", "decoupler": "
 OptionalMm = Annotated[FormMillimetres | None, Optional]
 OptionalAmount = Annotated[FormNotNegative | None, Optional]
 OptionalTemperature = Annotated[Temperature | None, Optional, Typed]
+GoesBy = Literal["edge", "seam", "void"]
 Text = Annotated[str, Field(max_length=400)]
 Day = Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$")]
 
 
 class StockForm(Strict):
     """One way a material is sold. ``length_mm`` of a sheet or roll; ``covers_m`` the metres (of a tin the square metres at
-    ``thickness_mm``) one unit goes for; ``kg`` the weight of a unit that is no layer; ``price`` of one unit, None unknown."""
+    ``thickness_mm``) one unit goes for; ``litres`` what is in one unit of what is spread or foamed; ``kg`` the weight of a unit
+    that is no layer; ``price`` of one unit, None unknown."""
 
     id: ItemId = ""
     thickness_mm: Annotated[FormThickness | None, Optional] = None
@@ -40,6 +42,7 @@ class StockForm(Strict):
     width_mm: OptionalMm = None
     length_mm: OptionalMm = None
     covers_m: Annotated[Positive | None, Optional, Typed] = None
+    litres: Annotated[Positive | None, Optional, Typed] = None
     kg: OptionalAmount = None
     per_pack: int = Field(default=1, ge=1, le=100_000)
     price: OptionalAmount = None
@@ -92,6 +95,13 @@ class Material(Strict):
     """Thicknesses in which it is found standing, beside those it is sold in."""
     stock: Annotated[tuple[StockForm, ...], BeforeValidator(numbered), AfterValidator(told_apart), Field(max_length=40)] = ()
     limits: UseLimits = UseLimits()
+    goes_by: GoesBy = "edge"
+    """What an amount of a line follows from: the edge of its surface, that and the seams of what it lies on, or the void it
+    fills."""
+    expands: Annotated[Positive | None, Optional, Typed] = None
+    """How many times its volume it foams up to."""
+    solids: Annotated[float, Field(gt=0, le=1)] = 1.0
+    """The share of its weight that stays once it is dry."""
     crushable: bool = False
     facing_on_listener_side: bool = False
     rigid: bool = False

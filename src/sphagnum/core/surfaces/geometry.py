@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BeforeValidator, Field, field_validator, model_validator
-from shapely import Polygon, affinity, box
+from shapely import LineString, Polygon, affinity, box
 from shapely.geometry.base import BaseGeometry
-from shapely.ops import unary_union
+from shapely.ops import linemerge, unary_union
 from shapely.validation import explain_validity
 
 from ..forms import FormLength, FormMillimetres, FormNumber
@@ -18,24 +18,28 @@ from ..quantities import LENGTHS, read_quantity
 from ..schema import ItemId, Strict, Typed, numbered, told_apart
 
 ZoneKind = Literal["drain", "vent", "fixing", "moving part", "airbag seam", "hot part", "module", "cable run",
-                   "sealing face", "loudspeaker", "stiffener"]
+                   "sealing face", "trim line", "loudspeaker", "stiffener"]
 
 # Widths left free round each kind, mm: house defaults, open to change on every zone.
 DEFAULT_MARGIN_MM: dict[str, float] = {
     "drain": 15, "vent": 15, "fixing": 10, "moving part": 20, "airbag seam": 30, "hot part": 50, "module": 5,
-    "cable run": 10, "sealing face": 5, "loudspeaker": 5, "stiffener": 0,
+    "cable run": 10, "sealing face": 5, "trim line": 5, "loudspeaker": 5, "stiffener": 0,
 }
 
+Point = tuple[float, float]
+Side = tuple[FormLength, FormLength, FormLength, FormLength]
+"""From one corner (x, y) to the next, mm."""
 LEAST_MM, MOST_MM = 20.0, 50_000.0
 
 
 class KeepClear(Strict):
-    """An area that must stay open, upright rectangle from its lower left corner, or circle by its bounding square."""
+    """An area that must stay open: an upright rectangle from its lower left corner, a circle by its bounding square, or a band
+    of ``width_mm`` along the edge."""
 
     id: ItemId = ""
     kind: ZoneKind
     name: str = Field(default="", max_length=80)
-    shape: Literal["rectangle", "circle"] = "rectangle"
+    shape: Literal["rectangle", "circle", "edge"] = "rectangle"
     x_mm: FormLength
     y_mm: FormLength
     width_mm: FormMillimetres
@@ -43,6 +47,20 @@ class KeepClear(Strict):
     margin_mm: FormLength | None = None
     pierce: bool = False
     """Covered, and pierced when the layer lies: a fixing that is a mark and takes nothing away."""
+    away_mm: FormLength | None = None
+    """How far it stands off the panel, as a hot pipe does: its margin is a distance in space then."""
+    edges: Annotated[tuple[Annotated[int, Field(ge=1)], ...], Field(max_length=500)] = ()
+    """Of a band: the sides of the outline it lies along, from 1, side n from corner n to the next; none: all round."""
+    along_mm: Annotated[tuple[Side, ...], Field(max_length=500)] = ()
+    """Of a band on a part of a surface: the sides themselves, which need not be sides of that part."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _band(cls, data: Any) -> Any:
+        """A band has a width and no place of its own."""
+        if isinstance(data, Mapping) and data.get("shape") == "edge":
+            return {**data, "x_mm": 0.0, "y_mm": 0.0, "height_mm": data.get("width_mm")}
+        return data
 
     @model_validator(mode="before")
     @classmethod
@@ -61,11 +79,29 @@ class KeepClear(Strict):
 
     @property
     def margin(self) -> float:
-        """Margin kept free round the zone, mm: its own or the default of its kind."""
-        return DEFAULT_MARGIN_MM[self.kind] if self.margin_mm is None else self.margin_mm
+        """Margin kept free round the zone on the panel, mm: its own or the default of its kind; less where it stands off it, by
+        the distance in space."""
+        whole = DEFAULT_MARGIN_MM[self.kind] if self.margin_mm is None else self.margin_mm
+        return whole if self.away_mm is None else math.sqrt(max(whole**2 - self.away_mm**2, 0.0))
 
-    def area(self, margin: float = 0.0) -> BaseGeometry:
-        """The zone grown by ``margin`` mm."""
+    @property
+    def covered(self) -> bool:
+        """Whether the panel under it may be covered: it is pierced, or stands far enough off."""
+        return self.pierce or (self.away_mm is not None and self.margin == 0.0)
+
+    def sides(self, outline_mm: Sequence[Point]) -> tuple[Side, ...]:
+        """The sides of an outline a band lies along."""
+        if self.along_mm:
+            return self.along_mm
+        ends = [(*a, *b) for a, b in zip(outline_mm, [*outline_mm[1:], outline_mm[0]], strict=True)]
+        return tuple(ends[n - 1] for n in self.edges) if self.edges else tuple(ends)
+
+    def area(self, outline_mm: Sequence[Point], margin: float = 0.0) -> BaseGeometry:
+        """The zone on an outline, grown by ``margin`` mm."""
+        if self.shape == "edge":
+            lines = linemerge([LineString([(x1, y1), (x2, y2)]) for x1, y1, x2, y2 in self.sides(outline_mm)])
+            band: BaseGeometry = lines.buffer(self.width_mm + margin, cap_style="flat", join_style="mitre", mitre_limit=3)
+            return band
         if self.shape == "circle":
             circle = box(-0.5, -0.5, 0.5, 0.5).centroid.buffer(0.5, quad_segs=16)
             sized = affinity.scale(circle, self.width_mm, self.height_mm)
@@ -127,7 +163,10 @@ class Shape(Strict):
     def _zones_on_it(self) -> Shape:
         outline = Polygon(self.outline_mm)
         for i, zone in enumerate(self.keep_clear):
-            if not zone.area().intersects(outline):
+            if zone.shape == "edge" and not zone.along_mm and max(zone.edges, default=0) > len(self.outline_mm):
+                raise ValueError(f"keep_clear[{i}] ({zone.kind}) lies along side {max(zone.edges)}, and the outline has only "
+                                 f"{len(self.outline_mm)}; choose its sides anew, or none for all round")
+            if not zone.area(self.outline_mm).intersects(outline):
                 raise ValueError(f"keep_clear[{i}] ({zone.kind}) lies outside its surface; move it onto the outline")
             if zone.margin_mm is not None and not 0 <= zone.margin_mm <= 1000:
                 raise ValueError(f"keep_clear[{i}].margin_mm is {zone.margin_mm:g}; give 0 to 1000 mm")
@@ -184,7 +223,7 @@ def region(shape: Shape) -> BaseGeometry:
 
 def treatable(shape: Shape) -> BaseGeometry:
     """What may be covered: the outline less every keep-clear zone with its margin (a polygon or several), mm."""
-    zones: BaseGeometry = unary_union([z.area(z.margin) for z in shape.keep_clear if not z.pierce])
+    zones: BaseGeometry = unary_union([z.area(shape.outline_mm, z.margin) for z in shape.keep_clear if not z.covered])
     rest: BaseGeometry = region(shape).difference(zones)
     return rest
 

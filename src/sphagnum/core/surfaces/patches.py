@@ -54,7 +54,8 @@ def _of_zone(surface: Surface, zone: ZoneIn, gross_m2: float) -> Patch:
     part = area.intersection(Polygon(surface.outline_mm))
     assert isinstance(part, Polygon)  # as its surface was validated
     outline = tuple((float(x), float(y)) for x, y in part.exterior.coords[:-1])
-    kept = tuple(k for k in surface.keep_clear if k.area(k.margin).intersects(part))
+    kept = tuple(k if k.shape != "edge" else k.model_copy(update={"along_mm": k.sides(surface.outline_mm)})
+                 for k in surface.keep_clear if k.area(surface.outline_mm, k.margin).intersects(part))
     return _patch(surface, {
         "outline_mm": outline, "keep_clear": kept, "zone": zone.id, "share": part.area / 1e6 / gross_m2,
         "excitation_db": zone.excitation_db, "name": f"{surface.name}, {zone.name}",

@@ -70,6 +70,7 @@ export function LayerRow(props: Props) {
   const move = (by: -1 | 1) =>
     void change({ op: "move", at: ["layers"], id: own, after: (by > 0 ? layers[i + 1] : layers[i - 2])?.id ?? "" });
   const lies = card?.lies ?? true;
+  const fills = card?.material.goes_by === "void"; // so deep, under so much of the panel
   return (
     <li className={css.layer}>
       <b className={css.number}>{num(number, 0)}</b>
@@ -81,7 +82,7 @@ export function LayerRow(props: Props) {
         content={
           <div className={`form ${css.layerForm}`} role="dialog" aria-label={`Layer ${number}`}>
             <h3>{card?.material.name}</h3>
-            {card && lies ? (
+            {card && (lies || fills) ? (
               <div className={css.thicknesses}>
                 {card.thicknesses_mm.map((t) => (
                   <button
@@ -94,16 +95,18 @@ export function LayerRow(props: Props) {
                   </button>
                 ))}
                 <Amount
-                  label="Thickness"
+                  label={fills ? "Depth of the void" : "Thickness"}
                   kind="length"
                   value={layer.thickness_mm}
                   save={(v) => put("thickness_mm", v)}
                 />
               </div>
             ) : null}
-            {lies ? (
+            {lies || fills ? (
               <label className="field">
-                <span>Coverage {Math.round(coverage * 100)} %</span>
+                <span>
+                  {fills ? "Under" : "Coverage"} {Math.round(coverage * 100)} %{fills ? " of the panel" : ""}
+                </span>
                 <span onKeyDownCapture={step}>
                   <Slider
                     min={0.05}
@@ -137,6 +140,16 @@ export function LayerRow(props: Props) {
               open={open}
               change={change}
             />
+            {lies && card?.material.stock?.some((f) => f.form === "sheet" || f.form === "roll") ? (
+              <label className="tickline">
+                <input
+                  type="checkbox"
+                  checked={layer.grain ?? false}
+                  onChange={(e) => void put("grain", e.target.checked)}
+                />
+                <span>Its pieces keep the grain: along the length of the sheet</span>
+              </label>
+            ) : null}
             {lies ? <Holding surface={props.surface} layer={layer} put={put} before={layers[i - 1]} /> : null}
           </div>
         }

@@ -201,7 +201,7 @@ function placeOf(parts: readonly Part[], boxes: readonly { at: number; w: number
 function facts(p: Part, layer: Layer | undefined, units: Units): string {
   const differs = p.state === "new" && Math.abs(p.reached - p.coverage) > 0.02;
   return [
-    p.acts === "line" || p.acts === "thing" ? "all round" : length(p.thickness_mm, units),
+    p.acts === "line" ? p.takes : p.acts === "thing" ? "" : length(p.thickness_mm, units),
     p.coverage < 1 || differs ? `${Math.round(p.coverage * 100)} %` : "",
     differs ? `cut: ${Math.round(p.reached * 100)} %` : "",
     p.tie,

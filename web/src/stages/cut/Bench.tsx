@@ -21,7 +21,7 @@ type Props = StageProps & {
   done: ReadonlySet<string>;
   letGo: readonly string[];
 };
-type Drag = { piece: Schemas["SheetPiece"]; from: [number, number]; by: [number, number] };
+type Drag = { piece: Schemas["SheetPiece"]; from: [number, number]; by: [number, number]; over: number | null };
 
 const [TALLEST, SNAP_MM, STEP_MM, SWIPE_PX] = [560, 5, 10, 60];
 const snapped = (mm: number) => Math.round(mm / SNAP_MM) * SNAP_MM;
@@ -63,12 +63,17 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
   // from wherever the move before has brought it, and however it lies by then
   const put = (label: string, change: (now: Laid) => Partial<Laid>) =>
     void hand.place(label, (now) => ({ ...now, locked: true, ...change(now) }));
+  // onto another sheet, where the program finds it a place
+  const moveTo = (label: string, n: number) => {
+    const to = sheets[n];
+    if (to) void hand.place(label, (now) => ({ ...now, stock: to.stock, number: to.number, locked: true }), true);
+  };
   const start = (e: PointerEvent<SVGGElement>, p: Schemas["SheetPiece"]) => {
     e.stopPropagation();
     e.currentTarget.setPointerCapture(e.pointerId);
     setChosen(p.label);
     hand.say("");
-    setDrag({ piece: p, from: [e.clientX, e.clientY], by: [0, 0] });
+    setDrag({ piece: p, from: [e.clientX, e.clientY], by: [0, 0], over: null });
   };
   const target = (d: Drag, now = hand.of(d.piece)): Laid => ({
     ...now,
@@ -77,15 +82,18 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
   });
   const move = (e: PointerEvent<SVGGElement>) => {
     if (!drag) return;
-    const next = { ...drag, by: way(e.clientX - drag.from[0], e.clientY - drag.from[1]) };
+    const under = document.elementFromPoint(e.clientX, e.clientY)?.closest<HTMLElement>("[data-sheet]");
+    const over = under ? Number(under.dataset["sheet"]) : null;
+    const next = { ...drag, over, by: way(e.clientX - drag.from[0], e.clientY - drag.from[1]) };
     setDrag(next);
-    hand.check(target(next));
+    if (over === null) hand.check(target(next));
   };
   const end = () => {
     if (!drag) return;
     const far = Math.hypot(...drag.by) * k > 4;
     setDrag(null);
-    if (far) put(drag.piece.label, (now) => target(drag, now));
+    if (drag.over !== null && drag.over !== at) moveTo(drag.piece.label, drag.over);
+    else if (far) put(drag.piece.label, (now) => target(drag, now));
   };
   const press = (e: KeyboardEvent, p: Schemas["SheetPiece"]) => {
     const by = KEYS[e.key];
@@ -141,6 +149,22 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
         {percent(sheet.used)} of it used, {cut} of {sheet.pieces.length} cut.{" "}
         {sheet.liner_up ? "Cut with the liner up: drawn as it lies before you." : "Drawn with its face up."}
       </p>
+      {like.length > 1 ? (
+        <div className="chips" role="group" aria-label="Sheets of this material: drag a piece onto one">
+          {like.map(([s, n]) => (
+            <button
+              key={n}
+              className="chip"
+              data-sheet={n}
+              data-over={drag?.over === n || undefined}
+              aria-pressed={n === at}
+              onClick={() => go(n)}
+            >
+              {nameOf(s)}
+            </button>
+          ))}
+        </div>
+      ) : null}
       <div
         className={css.plate}
         ref={ref}
@@ -219,8 +243,7 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
                 aria-label="On which sheet"
                 options={like.map(([s, value]) => ({ value, label: `on ${nameOf(s).toLowerCase()}` }))}
                 onChange={(n: number) => {
-                  const to = sheets[n];
-                  if (to) put(piece.label, () => ({ stock: to.stock, number: to.number }));
+                  moveTo(piece.label, n);
                 }}
               />
             ) : null}

@@ -12,7 +12,9 @@ import type { StageProps } from "../../parts/stage";
 import { num, percent } from "../../parts/words";
 import css from "./cut.module.css";
 import { Bench } from "./Bench";
-import { NewGood, NewPiece, NewZone, Points } from "./dialogs";
+import { NewGood, NewPiece, Points } from "./dialogs";
+import { Apart } from "./Apart";
+import { NewZone } from "./NewZone";
 import { Access, KeepTemplate } from "./keeping";
 import { SurfaceDrawing } from "./drawing";
 import { BUY, Shopping } from "./Shopping";
@@ -41,10 +43,11 @@ export default function Cut({ id, page, edit }: StageProps) {
   const lit = pointed || asked_for;
   const layers = data?.surface?.layers ?? [];
   const all = address.get("layer") === "all";
+  const apart = address.get("layer") === "apart";
   // the layer of the address, else that of the piece it names; what a pointer goes over changes nothing
   const ofPiece = layers.findIndex((l) => l.pieces.some((p) => p.label === asked_for));
   const asked = (address.number("layer") ?? 1 + Math.max(0, ofPiece)) - 1;
-  const shown = layers[Math.min(all ? 0 : asked, layers.length - 1)];
+  const shown = layers[Math.min(all || apart ? 0 : asked, layers.length - 1)];
   const onPaper = `?layer=${Math.max(0, shown ? layers.indexOf(shown) : 0)}`;
   const sheets = ordered(data?.sheets ?? [], shown);
   const at = address.number("sheet");
@@ -106,23 +109,33 @@ export default function Cut({ id, page, edit }: StageProps) {
               </div>
               {data?.surface && row ? (
                 <div className={css.cutTop} ref={top} data-roomy={room > SIDE_BY_SIDE || undefined}>
-                  <SurfaceDrawing
-                    view={data.surface}
-                    row={row}
-                    layer={shown}
-                    edit={edit}
-                    room={room > SIDE_BY_SIDE ? room - FACTS : room}
-                    lit={lit}
-                    light={light}
-                    all={all}
-                  />
+                  {apart && layers.length ? (
+                    <Apart
+                      view={data.surface}
+                      room={room > SIDE_BY_SIDE ? room - FACTS : room}
+                      lit={lit}
+                      light={light}
+                      open={(layer) => address.put({ layer })}
+                    />
+                  ) : (
+                    <SurfaceDrawing
+                      view={data.surface}
+                      row={row}
+                      layer={shown}
+                      edit={edit}
+                      room={room > SIDE_BY_SIDE ? room - FACTS : room}
+                      lit={lit}
+                      light={light}
+                      all={all}
+                    />
+                  )}
                   <div className={css.cutFacts}>
                     <div className="chips">
                       {layers.map((l, i) => (
                         <button
                           key={l.material + String(i)}
                           className="chip"
-                          aria-pressed={l === shown && !all}
+                          aria-pressed={l === shown && !all && !apart}
                           onClick={() => address.put({ layer: i + 1 })}
                         >
                           <b>{l.letter}</b> {l.name}
@@ -133,8 +146,13 @@ export default function Cut({ id, page, edit }: StageProps) {
                           all of them, one on another
                         </button>
                       ) : null}
+                      {layers.length ? (
+                        <button className="chip" aria-pressed={apart} onClick={() => address.put({ layer: "apart" })}>
+                          apart
+                        </button>
+                      ) : null}
                     </div>
-                    {shown && !all ? (
+                    {shown && !all && !apart ? (
                       <p>
                         <b>Covers {percent(shown.reached)}</b>
                         <br />

@@ -3,10 +3,16 @@ import { itemId, type Schemas } from "../../api/client";
 import { Field } from "../../parts/fields";
 import type { StageProps } from "../../parts/stage";
 import { Unfold } from "../../parts/Unfold";
-import { length, lengthUnit, sentIn, shownIn, useUnits } from "../../parts/units";
+import { length, lengthUnit, sentIn, shownIn, useUnits, type Units } from "../../parts/units";
 
 type Zone = Schemas["KeepClear"];
 const COPIED_BY_MM = 60;
+
+function sizeOf(z: Zone, units: Units): string {
+  if (z.shape === "circle") return `Ø ${length(z.width_mm, units)}`;
+  if (z.shape !== "edge") return `${length(z.width_mm, units)} × ${length(z.height_mm, units)}`;
+  return `${length(z.width_mm, units)} along ${z.edges?.length ? `side ${z.edges.join(", ")}` : "the whole edge"}`;
+}
 
 export function Zones({ row, edit }: { row: Schemas["Surface"]; edit: StageProps["edit"] }) {
   const units = useUnits();
@@ -29,9 +35,8 @@ export function Zones({ row, edit }: { row: Schemas["Surface"]; edit: StageProps
               {z.name ? `, ${z.name}` : ""}
               {z.pierce ? ", pierced" : ""}{" "}
               <span className="small">
-                {z.shape === "circle"
-                  ? `Ø ${length(z.width_mm, units)}`
-                  : `${length(z.width_mm, units)} × ${length(z.height_mm, units)}`}
+                {sizeOf(z, units)}
+                {z.away_mm != null ? `, ${length(z.away_mm, units)} off the panel` : ""}
               </span>
               <Field
                 label="Margin"
@@ -50,16 +55,20 @@ export function Zones({ row, edit }: { row: Schemas["Surface"]; edit: StageProps
               />
             </span>
             <span>
-              <button className="key" aria-label={`Copy ${z.kind}`} onClick={() => add(z, z.x_mm + COPIED_BY_MM)}>
-                copy
-              </button>{" "}
-              <button
-                className="key"
-                aria-label={`Mirror ${z.kind}`}
-                onClick={() => add(z, both - z.x_mm - z.width_mm)}
-              >
-                mirror
-              </button>{" "}
+              {z.shape === "edge" ? null : (
+                <>
+                  <button className="key" aria-label={`Copy ${z.kind}`} onClick={() => add(z, z.x_mm + COPIED_BY_MM)}>
+                    copy
+                  </button>{" "}
+                  <button
+                    className="key"
+                    aria-label={`Mirror ${z.kind}`}
+                    onClick={() => add(z, both - z.x_mm - z.width_mm)}
+                  >
+                    mirror
+                  </button>{" "}
+                </>
+              )}
               <button
                 className="key"
                 aria-label={`Remove ${z.kind}`}

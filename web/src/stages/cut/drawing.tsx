@@ -1,6 +1,5 @@
-// The surface to scale: what stays clear, its pieces read one by one; its sizes, corners and clear places edited on the drawing.
+// The surface to scale: what stays clear, its pieces read one by one; its sizes edited on the drawing.
 import { Button } from "antd";
-import { useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { Schemas } from "../../api/client";
 import { Chart } from "../../charts/Chart";
 import { Field } from "../../parts/fields";
@@ -9,6 +8,7 @@ import { length, lengthUnit, sentIn, shownIn, useUnits } from "../../parts/units
 import { num } from "../../parts/words";
 import { FILL, Hatches, Letter, path } from "../../theme/hatches";
 import css from "./cut.module.css";
+import { Handles, type Place } from "./handles";
 import { middle } from "./Sheets";
 import { useZoom } from "./zoom";
 
@@ -16,9 +16,8 @@ type Surface = Schemas["Surface"];
 type Drawn = Schemas["SurfaceView"];
 type Layer = Schemas["LayerPieces"] | undefined;
 type Points = readonly (readonly number[])[];
-type Place = (p: readonly number[]) => [number, number];
 
-const [TOP, TALLEST, WIDEST, ROOMY, GRID_MM] = [34, 470, 620, 460, 5];
+const [TOP, TALLEST, WIDEST, ROOMY] = [34, 470, 620, 460];
 
 type Props = {
   view: Drawn;
@@ -147,143 +146,34 @@ function ticks(left: number, w: number, h: number | null): string {
   return h === null ? across : `${across}M${left - 18} ${TOP}v${h}M${left - 24} ${TOP}h12M${left - 24} ${TOP + h}h12`;
 }
 
-const STEPS: Record<string, [number, number]> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, 1],
-  ArrowDown: [0, -1],
-};
-type Held = { what: string; from: [number, number]; by: [number, number] };
-type HandlesProps = {
-  row: Surface;
-  edit: StageProps["edit"];
-  at: Place;
-  mm: number;
-  pan: ((dx: number, dy: number) => void) | null;
-};
-
-// Corners and clear places that a pointer, a finger or the arrow keys move; on a grid of 5 mm, with Alt or Shift of 1 mm.
-function Handles({ row, edit, at, mm, pan }: HandlesProps) {
-  const units = useUnits();
-  const [held, setHeld] = useState<Held | null>(null);
-  const start = (what: string) => (e: PointerEvent<SVGElement>) => {
-    e.stopPropagation();
-    e.currentTarget.setPointerCapture(e.pointerId);
-    setHeld({ what, from: [e.clientX, e.clientY], by: [0, 0] });
-  };
-  const grid = (v: number, fine: boolean) => (fine ? Math.round(v) : Math.round(v / GRID_MM) * GRID_MM);
-  const move = (e: PointerEvent<SVGElement>) =>
-    held && setHeld({ ...held, by: [(e.clientX - held.from[0]) * mm, -(e.clientY - held.from[1]) * mm] });
-  const corner = (n: number, to: readonly number[]) =>
-    edit.tryOperate("surfaces", row, {
-      op: "set",
-      at: ["outline_mm"],
-      value: row.outline_mm.map((p, i) => (i === n ? to : p)),
-    });
-  const zone = (z: Schemas["KeepClear"], to: readonly number[]) =>
-    edit.tryOperate(
-      "surfaces",
-      row,
-      { op: "set", at: ["keep_clear", z.id ?? "", "x_mm"], value: to[0] },
-      { op: "set", at: ["keep_clear", z.id ?? "", "y_mm"], value: to[1] },
-    );
-  const dropped = (from: readonly number[], fine: boolean): [number, number] => [
-    grid((from[0] ?? 0) + (held?.by[0] ?? 0), fine),
-    grid((from[1] ?? 0) + (held?.by[1] ?? 0), fine),
-  ];
-  const end = (from: readonly number[], put: (to: [number, number]) => unknown) => (e: PointerEvent<SVGElement>) => {
-    if (held && Math.hypot(...held.by) > 2 * mm) put(dropped(from, e.altKey));
-    setHeld(null);
-  };
-  const press = (from: readonly number[], put: (to: [number, number]) => unknown) => (e: KeyboardEvent) => {
-    const by = STEPS[e.key];
-    if (!by) return;
-    e.preventDefault();
-    e.stopPropagation();
-    const step = e.shiftKey ? 1 : GRID_MM;
-    put([(from[0] ?? 0) + by[0] * step, (from[1] ?? 0) + by[1] * step]);
-  };
-  const said = (p: readonly number[]) =>
-    `${length(Math.round(p[0] ?? 0), units)} across, ${length(Math.round(p[1] ?? 0), units)} up`;
-  const few = row.outline_mm.length <= 40;
-  return (
-    <>
-      {pan ? <PanGround pan={pan} /> : null}
-      {row.keep_clear.map((z, i) => {
-        const what = `z${i}`;
-        const by: [number, number] = held?.what === what ? held.by : [0, 0];
-        const [x, y] = at([z.x_mm + by[0], z.y_mm + z.height_mm + by[1]]);
-        const put = (to: [number, number]) => zone(z, to);
-        const from = [z.x_mm, z.y_mm];
-        return (
-          <rect
-            key={z.id || i}
-            x={x - 6}
-            y={y - 6}
-            width={z.width_mm / mm + 12}
-            height={z.height_mm / mm + 12}
-            className={css.grip}
-            tabIndex={0}
-            role="button"
-            aria-label={`${z.kind}${z.name ? ` ${z.name}` : ""}, ${said(from)}; arrow keys move it`}
-            onPointerDown={start(what)}
-            onPointerMove={move}
-            onPointerUp={end(from, put)}
-            onKeyDown={press(from, put)}
-          />
-        );
-      })}
-      {few
-        ? row.outline_mm.map((p, i) => {
-            const what = `c${i}`;
-            const by: [number, number] = held?.what === what ? held.by : [0, 0];
-            const [x, y] = at([(p[0] ?? 0) + by[0], (p[1] ?? 0) + by[1]]);
-            const put = (to: [number, number]) => corner(i, to);
-            return (
-              <circle
-                key={i}
-                cx={x}
-                cy={y}
-                r={7}
-                className={css.corner}
-                tabIndex={0}
-                role="button"
-                aria-label={`Corner ${i + 1}, ${said(p)}; arrow keys move it`}
-                onPointerDown={start(what)}
-                onPointerMove={move}
-                onPointerUp={end(p, put)}
-                onKeyDown={press(p, put)}
-              />
-            );
-          })
-        : null}
-    </>
-  );
-}
-
-// What lies under the handles lets the picture be moved about while it is larger than its place.
-function PanGround({ pan }: { pan: (dx: number, dy: number) => void }) {
-  const [last, setLast] = useState<[number, number] | null>(null);
-  return (
-    <rect
-      width="100%"
-      height="100%"
-      className={css.ground}
-      onPointerDown={(e) => setLast([e.clientX, e.clientY])}
-      onPointerMove={(e) => {
-        if (!last || !e.buttons) return;
-        pan(e.clientX - last[0], e.clientY - last[1]);
-        setLast([e.clientX, e.clientY]);
-      }}
-      onPointerUp={() => setLast(null)}
-    />
-  );
+// The sides a band lies along, each from corner to corner.
+function bandOf(row: Surface, edges: readonly number[]): Points[] {
+  const corners = row.outline_mm;
+  const all = corners.map((p, i) => [p, corners[(i + 1) % corners.length] ?? p]);
+  return edges.length ? edges.flatMap((n) => (all[n - 1] ? [all[n - 1] as Points] : [])) : all;
 }
 
 function Clear({ row, at, scale }: { row: Surface; at: Place; scale: number }) {
   return (
     <>
+      <clipPath id="within">
+        <path d={path(row.outline_mm.map(at))} />
+      </clipPath>
       {row.keep_clear.map((z, i) => {
+        if (z.shape === "edge")
+          return (
+            <path
+              key={i}
+              d={bandOf(row, z.edges ?? [])
+                .map((s) => `M${s.map((p) => at(p).join(" ")).join("L")}`)
+                .join("")}
+              className={css.band}
+              strokeWidth={2 * z.width_mm * scale}
+              clipPath="url(#within)"
+            >
+              <title>{z.name || z.kind}</title>
+            </path>
+          );
         const [x, y] = at([z.x_mm, z.y_mm + z.height_mm]);
         const [w, h] = [z.width_mm * scale, z.height_mm * scale];
         const name = z.name || z.kind;

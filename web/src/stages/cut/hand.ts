@@ -75,12 +75,10 @@ export function useHand({ id, doc, sheets, sheet, edit, letGo }: Props) {
       : edit.create("layouts", [layout(all)]));
     answered.current = made[0] as Layout;
   };
-  const whyNot = async (all: readonly Laid[], moved: string): Promise<string> => {
+  // whether it may lie there; or where on its sheet it could
+  const asked = (all: readonly Laid[], moved: string, seek = false) => {
     const params = { path: { job_id: id } };
-    const said = await ask(
-      api.POST("/api/jobs/{job_id}/layout-check", { params, body: { layout: layout(all), moved } }),
-    );
-    return said.why;
+    return ask(api.POST("/api/jobs/{job_id}/layout-check", { params, body: { layout: layout(all), moved, seek } }));
   };
   const withIt = (to: Laid) => now().pieces.map((p) => (p.id === to.id ? to : p));
 
@@ -93,13 +91,18 @@ export function useHand({ id, doc, sheets, sheet, edit, letGo }: Props) {
     while (asking.current.next) {
       const next: Laid = asking.current.next;
       asking.current.next = null;
-      setWhy(await whyNot(withIt(next), next.id).catch(() => ""));
+      setWhy(
+        await asked(withIt(next), next.id).then(
+          (said) => said.why,
+          () => "",
+        ),
+      );
     }
     asking.current.busy = false;
   };
   // one move after another, however fast they come: each from where the one before has left its piece
   const turn = useRef<Promise<void>>(Promise.resolve());
-  const place = (label: string, change: (now: Laid) => Laid): Promise<void> => {
+  const place = (label: string, change: (now: Laid) => Laid, seek = false): Promise<void> => {
     asking.current.next = null;
     const move = async () => {
       const before = now().pieces.find((p) => p.id === label);
@@ -107,9 +110,9 @@ export function useHand({ id, doc, sheets, sheet, edit, letGo }: Props) {
       const to = change(before);
       setMoving(to);
       try {
-        const wrong = await whyNot(withIt(to), label);
-        setWhy(wrong);
-        if (!wrong) await put(withIt(to));
+        const said = await asked(withIt(to), label, seek);
+        setWhy(said.why);
+        if (!said.why) await put(withIt(said.at ?? to));
       } catch (error) {
         edit.say(error);
       }

@@ -5,13 +5,15 @@ import type { Schemas } from "../../api/client";
 import { useWorkshop } from "../../api/workshop";
 import { Dialog, type InDialog } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
+import { lengthUnit, sentIn, shownIn, useUnits } from "../../parts/units";
 
 type Surface = Schemas["Surface"];
 
 // How a surface is reached, and how its boards meet their neighbours.
 export function Access({ row, edit, close }: InDialog & { row: Surface }) {
   const given = row.opening;
-  const text = (v: number | null | undefined) => (v == null ? "" : String(v));
+  const units = useUnits();
+  const text = (v: number | null | undefined) => (v == null ? "" : shownIn(v, "length", units));
   const [values, setValues] = useState<Record<string, string>>({
     width_mm: text(given?.width_mm),
     height_mm: text(given?.height_mm),
@@ -21,10 +23,11 @@ export function Access({ row, edit, close }: InDialog & { row: Surface }) {
   const [butts, setButts] = useState(row.butts ?? "");
   const save = async () => {
     const open = values["width_mm"]?.trim() && values["height_mm"]?.trim();
-    const blank = (key: string) => values[key]?.trim() || null;
+    const mm = (key: string) => sentIn(values[key] ?? "", "length", units);
+    const blank = (key: string) => (values[key]?.trim() ? mm(key) : null);
     await edit.change("surfaces", row, {
       opening: open
-        ? { width_mm: values["width_mm"], height_mm: values["height_mm"], x_mm: blank("x_mm"), y_mm: blank("y_mm") }
+        ? { width_mm: mm("width_mm"), height_mm: mm("height_mm"), x_mm: blank("x_mm"), y_mm: blank("y_mm") }
         : null,
       butts,
     });
@@ -45,7 +48,11 @@ export function Access({ row, edit, close }: InDialog & { row: Surface }) {
           ] as const
         ).map(([key, label]) => (
           <Ask key={key} label={label}>
-            <Input value={values[key]} suffix="mm" onChange={(e) => setValues({ ...values, [key]: e.target.value })} />
+            <Input
+              value={values[key]}
+              suffix={lengthUnit(units)}
+              onChange={(e) => setValues({ ...values, [key]: e.target.value })}
+            />
           </Ask>
         ))}
       </div>

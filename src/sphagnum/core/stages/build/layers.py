@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from ...cutting.stock import forms_at, price_m2
-from ...figures.cuts import cuts_of
+from ...figures.cuts import cuts_of, line_amount
 from ...figures.lays import Lay, Placed, laid_of
 from ...job.shelf import Shelf
 from ...materials.model import Material, kg_per_m2
@@ -50,6 +50,8 @@ class LayerView(Strict):
     seams: int = 0
     """Of a new barrier: joints between its blanks."""
     taped: bool = False
+    takes: str = ""
+    """Of a new line: how much of it goes on one surface, and along what."""
 
 
 def layer_view(
@@ -77,6 +79,15 @@ def seams_of(patch: Patch, layers: tuple[StackLayerIn, ...], shelf: Shelf, boxed
     cuts = zip(layers, cuts_of(patch, layers, shelf, boxed), strict=True)
     return {x.id: len(cover.pieces) - 1 for x, cover in cuts
             if cover is not None and cover.pieces and "barrier" in shelf.material(x.material).roles}
+
+
+ALONG = {"edge": "m all round", "seam": "m, seams and all round", "void": "l of foam"}
+
+
+def lines_of(patch: Patch, layers: tuple[StackLayerIn, ...], shelf: Shelf, boxed: bool) -> dict[str, str]:
+    """What each line among what is to be laid takes on one surface, in words, by the layer's id."""
+    return {x.id: f"{line_amount(patch, layers, k, shelf, boxed):.1f} {ALONG[material.goes_by]}" for k, x in enumerate(layers)
+            for material in (shelf.material(x.material),) if material.acts == "line"}
 
 
 JOINED = {"": "", "compound": "damping compound between", "adhesive": "elastic adhesive between"}
@@ -118,8 +129,10 @@ def section(
             out += _before(gone, one, patch, shelf)
         out.append(layer_view(one.layer, patch, shelf, "new" if one.new else "stays", taped=taped))
     out += [layer_view(x, patch, shelf, "comes off") for x in gone]
-    seams = {} if alternative is None else seams_of(patch, laid_of(patch, alternative), shelf, boxed)
-    return tuple(x.model_copy(update={"seams": seams.get(x.id, 0)}) if x.state == "new" else x for x in out)
+    laid = () if alternative is None else laid_of(patch, alternative)
+    seams, takes = seams_of(patch, laid, shelf, boxed), lines_of(patch, laid, shelf, boxed)
+    return tuple(x.model_copy(update={"seams": seams.get(x.id, 0), "takes": takes.get(x.id, "")}) if x.state == "new" else x
+                 for x in out)
 
 
 def _before(gone: list[StackLayerIn], one: Placed, patch: Patch, shelf: Shelf) -> list[LayerView]:

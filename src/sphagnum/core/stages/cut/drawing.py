@@ -9,6 +9,7 @@ from ...errors import BadInput
 from ...figures.job_figures import JobFigures
 from ...surfaces.drawn import DrawnShape
 from ...surfaces.geometry import KeepClear
+from ...surfaces.rows import Surface
 from .view import cut_view
 
 OUTLINE, PIERCE = "outline", "pierce"
@@ -25,7 +26,8 @@ def surface_shapes(job: JobFigures, surface_id: int, layer: int | None, outline:
     out = [DrawnShape(id=OUTLINE, outline_mm=surface.outline_mm, layer=OUTLINE, label=surface.name)] if outline else []
     row = next(s for s in job.doc.surfaces if s.id == surface_id)
     if outline:
-        out += [DrawnShape(id=f"{PIERCE} {n}", outline_mm=_ring_of(z), layer=PIERCE, label=f"{z.name or z.kind}: pierce here")
+        out += [DrawnShape(id=f"{PIERCE} {n}", outline_mm=_ring_of(z, row), layer=PIERCE,
+                           label=f"{z.name or z.kind}: pierce here")
                 for n, z in enumerate((z for z in row.keep_clear if z.pierce), start=1)]
     for i, one in enumerate(surface.layers):
         if layer is None or i == layer:
@@ -38,7 +40,7 @@ def surface_shapes(job: JobFigures, surface_id: int, layer: int | None, outline:
     return tuple(out)
 
 
-def _ring_of(zone: KeepClear) -> tuple[tuple[float, float], ...]:
-    shape = zone.area()
+def _ring_of(zone: KeepClear, row: Surface) -> tuple[tuple[float, float], ...]:
+    shape = zone.area(row.outline_mm)
     assert isinstance(shape, Polygon)
     return rounded(shape.exterior.coords)

@@ -7,13 +7,14 @@ from typing import NamedTuple
 from shapely import Polygon
 
 from ...cutting.buying import OFFCUT, Found, cut_input, flat_forms
-from ...cutting.hand import fixed_of, good, why_not
+from ...cutting.hand import fixed_of, good, place_on, why_not
 from ...cutting.model import CutInput, CutResult, Placement
 from ...cutting.parts import ANGLES, Part, rounded, upright
 from ...cutting.rows import LaidByHand, LayoutIn, Offcut
 from ...errors import BadInput
 from ...figures.job_figures import JobFigures
 from ...materials.model import Material
+from ...schema import Strict
 from .model import LeftOver, Points, SheetPiece, SheetView
 from .wanted import Key, Named, pieces_wanted
 
@@ -62,14 +63,29 @@ def laid_by_hand(rows: tuple[LayoutIn, ...], key: Key) -> tuple[LaidByHand, ...]
     return tuple({p.id: p for r in mine for p in r.pieces}.values())
 
 
-def why_not_there(job: JobFigures, layout: LayoutIn, moved: str) -> str:
-    """Why a piece may not lie where a hand has it in a layout; empty where it may. BadInput where it is no longer wanted."""
+class HandSaid(Strict):
+    """Why a piece may not lie where a hand has it, empty where it may; and where it could lie, if that was asked."""
+
+    why: str
+    at: LaidByHand | None = None
+
+
+def said_of(job: JobFigures, layout: LayoutIn, moved: str, seek: bool) -> HandSaid:
+    """Whether a piece may lie where a hand has it in a layout; ``seek``: where on its sheet it may. BadInput where it is no
+    longer wanted."""
     wanted = pieces_wanted(job)
     key = next((k for k in wanted if laid_by_hand((layout,), k)), None)
     one = next((p for p in layout.pieces if p.id == moved), None)
     if key is None or one is None:
         raise BadInput(f"there is no piece {moved} of that material any more", "moved", "look at the sheets anew")
-    return why_not(ask(job, key, wanted[key]).data, tuple(fixed_of(p) for p in layout.pieces), fixed_of(one))
+    data, others = ask(job, key, wanted[key]).data, tuple(fixed_of(p) for p in layout.pieces)
+    if not seek:
+        return HandSaid(why=why_not(data, others, fixed_of(one)))
+    found = place_on(data, others, fixed_of(one))
+    if found is None:
+        return HandSaid(why=f"{moved} has no place on that one.")
+    there = {"mirrored": found.mirrored, "turned_deg": found.turned_deg, "x_mm": found.x_mm, "y_mm": found.y_mm}
+    return HandSaid(why="", at=one.model_copy(update=there))
 
 
 def offcuts_of(offcuts: tuple[Offcut, ...], material: str, thickness_mm: float) -> tuple[Offcut, ...]:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from ...cutting.stock import measure
+from ...figures.cuts import BOXED, line_amount
 from ...figures.goods import load_of_good
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
 from ...figures.loads import goods_for
 from ...figures.path_levels import leaks_cm2
-from ...fitting.fixings import FASTENED_WITH
+from ...fitting.fixings import FASTENED_WITH, glue_of
 from ...fitting.history import StepHistory, StepRef, histories
 from ...fitting.times import CHECKS, FLAG_HAZARD, KIND_HAZARD, PHASES, ZONE_HAZARD
 from ...job.shelf import Shelf
@@ -15,7 +17,7 @@ from ...materials.model import Material
 from ...materials.table import family
 from ...schema import Strict
 from ...surfaces.coverage import laid_share
-from ...surfaces.geometry import Areas, areas
+from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch, patches
 from ...surfaces.rows import Alternative, StackLayerIn, Surface
 from ...words import listed, plural
@@ -157,7 +159,7 @@ def _of_surface(
     zones = sorted({str(z.kind) for z in surface.keep_clear})
     if phase in ("apply", "seal"):
         framed = _frames(job, ticks, surface, one) if phase == "apply" else []
-        return [*framed, *_layers(job.shelf, ticks, phase, surface, layers, size)]
+        return [*framed, *_layers(job, ticks, phase, surface, layers)]
     if surface.planned and phase in ("strip", "log fixings", "clean", "refit"):
         return []
     if phase in ("strip", "refit") and surface.shares_access:
@@ -203,28 +205,34 @@ def _checks(zones: list[str]) -> str:
 
 
 def _layers(
-    shelf: Shelf, ticks: Ticks, phase: str, surface: Patch, layers: tuple[StackLayerIn, ...], size: Areas
+    job: JobFigures, ticks: Ticks, phase: str, surface: Patch, layers: tuple[StackLayerIn, ...]
 ) -> list[StepView]:
     out = []
-    for layer in layers:
-        material = shelf.material(layer.material)
+    for k, layer in enumerate(layers):
+        material = job.shelf.material(layer.material)
         line = material.acts == "line"
         if line != (phase == "seal") or not family(material.family).bought or material.acts == "thing":
             continue
-        laid = 1.0 if line else laid_share(surface, layer, material)
-        covered = laid * size.treatable_m2 * surface.count
-        minutes = _laying_minutes(material, size, surface.count, covered)
-        hazards = [shelf.hazards[h] for h in material.hazards]
+        laid, glue = _laid(job, surface, layers, k), glue_of(layer.held, material.hold)
+        glued = job.shelf.material(glue.material).hazards if glue is not None and material.lies else ()
+        hazards = [job.shelf.hazards[h] for h in dict.fromkeys((*material.hazards, *glued))]
         hold = f"Let it cure {material.cure_minutes / 60:g} h." if material.cure_minutes else ""
         out.append(_step(ticks, StepRef(phase=phase, surface_id=surface.id, zone=surface.zone, layer=layer.id), surface.name,
-                         _apply_text(material, layer, surface, laid, size), hazards, hold, minutes,
+                         _apply_text(material, layer, surface, laid), hazards, hold, _laying_minutes(material, laid),
                          material.cure_minutes, f"{surface.name}: {_low(material.name)}"))
     return out
 
 
-def _laying_minutes(material: Material, size: Areas, count: int, covered_m2: float) -> float:
-    line = material.acts == "line"
-    return material.minutes_each * size.perimeter_m * count if line else material.minutes_per_m2 * covered_m2
+def _laid(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], k: int) -> float:
+    """How much of a layer goes on all copies of a patch: m², of a line as much as it takes."""
+    material = job.shelf.material(layers[k].material)
+    if material.acts == "line":
+        return line_amount(patch, layers, k, job.shelf, job.doc.job.kind == BOXED) * patch.count
+    return laid_share(patch, layers[k], material) * areas(patch).treatable_m2 * patch.count
+
+
+def _laying_minutes(material: Material, laid: float) -> float:
+    return (material.minutes_each if material.acts == "line" else material.minutes_per_m2) * laid
 
 
 def _frames(job: JobFigures, ticks: Ticks, surface: Patch, one: Alternative) -> list[StepView]:
@@ -233,9 +241,8 @@ def _frames(job: JobFigures, ticks: Ticks, surface: Patch, one: Alternative) -> 
     frames = [g for g in goods if g.material not in FASTENED_WITH]
     if not frames:
         return []
-    parts = [f"{job.shelf.material(g.material).name.lower()}, {g.amount * surface.count:.0f}"
-             f"{' m' if job.shelf.material(g.material).stock and job.shelf.material(g.material).stock[0].covers_m else ''}"
-             for g in frames]
+    parts = [f"{m.name.lower()}, {g.amount * surface.count:.0f} {measure(m)}".rstrip()
+             for g in frames for m in (job.shelf.material(g.material),)]
     minutes = sum(load_of_good(g, job.shelf).minutes for g in goods) * surface.count
     hazards = [job.shelf.hazards[h] for g in frames for h in job.shelf.material(g.material).hazards]
     return [_step(ticks, StepRef(phase="apply", surface_id=surface.id, zone=surface.zone, layer="frame"), surface.name,
@@ -243,15 +250,17 @@ def _frames(job: JobFigures, ticks: Ticks, surface: Patch, one: Alternative) -> 
                   what=f"{surface.name}: frame")]
 
 
-def _apply_text(material: Material, layer: StackLayerIn, surface: Surface, laid: float, size: Areas) -> str:
+WHERE = {"edge": "m round the {}", "seam": "m along the seams and round the {}", "void": "l of foam as it stands, in the {}"}
+
+
+def _apply_text(material: Material, layer: StackLayerIn, surface: Surface, laid: float) -> str:
     held = layer.held or material.hold
     how = (f", {held}" if held else "") + (f", {JOINED[layer.joined]}" if layer.joined else "")
     if material.acts == "line":
-        metres = size.perimeter_m * surface.count
-        return f"{material.name}: {metres:.1f} m round the {_low(surface.name)}{how}."
-    share = "all of it" if laid >= 0.995 else f"{100 * laid:.0f} % of it"
-    covered = laid * size.treatable_m2 * surface.count
-    return f"{material.name} {layer.thickness_mm:g} mm on the {_low(surface.name)}: {covered:.1f} m², {share}{how}."
+        return f"{material.name}: {laid:.1f} {WHERE[material.goes_by].format(_low(surface.name))}{how}."
+    part = laid / (areas(surface).treatable_m2 * surface.count or 1.0)
+    share = "all of it" if part >= 0.995 else f"{100 * part:.0f} % of it"
+    return f"{material.name} {layer.thickness_mm:g} mm on the {_low(surface.name)}: {laid:.1f} m², {share}{how}."
 
 
 def _step(
@@ -283,13 +292,13 @@ def _detail(steps: list[StepView], left: float) -> str:
     return f"About {hours:.1f} h left, curing included." if hours >= 1 else f"About {left:.0f} min left."
 
 
-def apply_minutes(shelf: Shelf, patch: Patch, layer: StackLayerIn) -> float:
-    """Minutes of the step that lays one layer on all copies of a patch, at this workshop's pace; 0 where it has no step."""
-    material, size = shelf.material(layer.material), areas(patch)
+def apply_minutes(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], k: int) -> float:
+    """Minutes of the step that lays the layer at place ``k`` on all copies of a patch, at this workshop's pace; 0 where it has
+    no step."""
+    material = job.shelf.material(layers[k].material)
     if not family(material.family).bought or material.acts == "thing":
         return 0.0
-    covered = 0.0 if material.acts == "line" else laid_share(patch, layer, material) * size.treatable_m2 * patch.count
-    return _at_pace(shelf, max(1.0, round(_laying_minutes(material, size, patch.count, covered))))
+    return _at_pace(job.shelf, max(1.0, round(_laying_minutes(material, _laid(job, patch, layers, k)))))
 
 
 def fixed_minutes(job: JobFigures, patch: Patch) -> tuple[float, float]:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from ...cutting.buying import LAPS
-from ...cutting.stock import FLAT, area_m2, form_at, forms_at, line_metres
+from ...cutting.stock import FLAT, area_m2, forms_at, measure
+from ...figures.cuts import BOXED, line_amount
 from ...figures.goods import Good, goods_of, load_of_good
 from ...figures.job_figures import JobFigures, once
 from ...figures.loads import added_load, goods_for
@@ -60,13 +61,16 @@ def price_of(shelf: Shelf, cost: Cost) -> float:
     return cost.money + sum(amount / p.size * p.money for name, amount in cost.uses for p in (pack_of(shelf, name),))
 
 
-def layer_cost(job: JobFigures, patch: Patch, layer: StackLayerIn) -> Cost:
-    """What one new layer on all copies of a patch adds, with the goods it brings; minutes as its step of the work order has."""
+def layer_cost(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], k: int) -> Cost:
+    """What the new layer at place ``k`` on all copies of a patch adds, with the goods it brings; minutes as its step of the
+    work order has."""
+    layer = layers[k]
     material = job.shelf.material(layer.material)
-    hours = apply_minutes(job.shelf, patch, layer) / 60
+    hours = apply_minutes(job, patch, layers, k) / 60
     goods = _goods(job, goods_of(patch, (layer,), None, job.shelf), patch.count)
     if material.acts == "line":
-        return _goods(job, (Good(material.id, line_metres(areas(patch)), ""),), patch.count)._replace(hours=hours)
+        amount = line_amount(patch, layers, k, job.shelf, job.doc.job.kind == BOXED)
+        return _goods(job, (Good(material.id, amount, ""),), patch.count)._replace(hours=hours)
     if not material.lies:
         return goods
     laid = laid_share(patch, layer, material) * areas(patch).treatable_m2 * patch.count
@@ -87,14 +91,9 @@ def _goods(job: JobFigures, goods: tuple[Good, ...], count: int) -> Cost:
     out = Cost()
     for good in goods:
         load = load_of_good(good, job.shelf)
-        money = (load.money or 0.0) * count * (LAPS if _by_metre(job.shelf, good.material) else 1.0)
+        money = (load.money or 0.0) * count * (LAPS if measure(job.shelf.material(good.material)) == "m" else 1.0)
         out = out.plus(Cost(load.kg * count, money, load.minutes * count / 60, (), load.money is not None))
     return out
-
-
-def _by_metre(shelf: Shelf, name: str) -> bool:
-    form = form_at(shelf.material(name), None)
-    return form is not None and (form.form == "length" or form.covers_m is not None)
 
 
 def fixed_hours(job: JobFigures, patch: Patch) -> tuple[float, float]:
@@ -113,8 +112,8 @@ def alternative_cost(job: JobFigures, patch: Patch, one: Alternative) -> Cost:
     """What an alternative that the job keeps adds, as Build counts it: with what it takes out, and its own frame."""
     total = Cost()
     layers = (patch.substrate, *one.layers) if patch.planned else one.layers
-    for layer in layers:
-        total = total.plus(layer_cost(job, patch, layer))
+    for k in range(len(layers)):
+        total = total.plus(layer_cost(job, patch, layers, k))
     load = added_load(job.doc, patch, one, job.shelf)
     extra = tuple(g for g in goods_for(job.doc, patch, one, job.shelf)
                   if g not in goods_of(patch, layers, None, job.shelf)) if one.frame is not None else ()

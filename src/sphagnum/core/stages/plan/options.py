@@ -64,15 +64,18 @@ class Seeker:
         self.usual = _against(job, patch, ())
         """What speaks up on the patch whatever is laid."""
         self._cost: dict[object, Cost] = {}
-        self._basis = layer_cost(job, patch, patch.substrate.model_copy(update={"id": "panel"})) if patch.planned else Cost()
+        panel = patch.substrate.model_copy(update={"id": "panel"})
+        self._basis = layer_cost(job, patch, (panel,), 0) if patch.planned else Cost()
 
     def cost(self, layers: Layers) -> Cost:
         """What layers add, with the panel where it does not stand yet."""
         total = self._basis
-        for layer in layers:
-            key = (layer.material, layer.thickness_mm, layer.coverage, layer.joined, layer.tie)
+        for k, layer in enumerate(layers):
+            own = (layer.material, layer.thickness_mm, layer.coverage, layer.joined, layer.tie)
+            seams = self.job.shelf.material(layer.material).goes_by == "seam"
+            key = (own, *((x.material, x.thickness_mm) for x in layers[:k])) if seams else own
             if key not in self._cost:
-                self._cost[key] = layer_cost(self.job, self.patch, layer)
+                self._cost[key] = layer_cost(self.job, self.patch, layers, k)
             total = total.plus(self._cost[key])
         return total
 

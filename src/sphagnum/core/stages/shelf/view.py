@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from ...cutting.stock import area_m2, forms_at, price_m, price_m2
+from ...cutting.stock import area_m2, forms_at, measure, price_m, price_m2
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
 from ...job.shelf_changes import plain, said_changes
@@ -37,7 +37,9 @@ class MaterialCard(Strict):
     thicknesses_mm: tuple[float, ...]
     sizes: tuple[Size, ...]
     each: str
-    """What one metre or piece costs, of what is no layer."""
+    """What one metre, litre or piece costs, of what is no layer."""
+    measure: str
+    """What amounts of it are in: m, l, or "" for pieces."""
     on_hand: str
     doubts: tuple[Doubt, ...]
 
@@ -53,15 +55,14 @@ def card(material: Material, shipped: Shelf, currency: str = "€") -> MaterialC
     base = shipped.materials.get(material.id)
     sizes = tuple(_size(material, mm) for mm in material.thicknesses_mm) if material.lies else ()
     price = None if material.lies else price_m(material)
-    each = "" if price is None else f"{currency} {price:.2f} {'a metre' if _by_metre(material) else 'each'}"
+    each = "" if price is None else f"{currency} {price:.2f} {EACH[measure(material)]}"
     return MaterialCard(
         material=material, own=base is None or plain(base) != plain(material), shipped=base is not None, letter=material.letter,
-        acts=material.acts, lies=material.lies, thicknesses_mm=material.thicknesses_mm, sizes=sizes, each=each,
-        on_hand=listed([x for x in (_in_store(f) for f in material.stock) if x]), doubts=doubts(material))
+        acts=material.acts, lies=material.lies, measure=measure(material), thicknesses_mm=material.thicknesses_mm, sizes=sizes,
+        each=each, on_hand=listed([x for x in (_in_store(f) for f in material.stock) if x]), doubts=doubts(material))
 
 
-def _by_metre(material: Material) -> bool:
-    return any(f.form == "length" or f.covers_m is not None for f in material.stock)
+EACH = {"m": "a metre", "l": "a litre", "": "each"}
 
 
 def _size(material: Material, mm: float) -> Size:
@@ -78,6 +79,8 @@ def _sold(form: StockForm) -> str:
         return f"{form.form} {size}" + (f", {form.per_pack} a pack" if form.per_pack > 1 else "")
     if form.form == "length":
         return f"length of {form.covers_m or 0:g} m"
+    if form.litres is not None:
+        return f"{form.litres:g} l"
     return "not sold" if form.form == "none" else "tin" if form.covers_m else "piece"
 
 
