@@ -1,6 +1,7 @@
 // A dialog with one answer: given once however quickly it is pressed, and what was refused stands in it.
 import { Modal } from "antd";
-import { useRef, useState, type KeyboardEvent, type ReactNode } from "react";
+import { useState, type KeyboardEvent, type ReactNode } from "react";
+import { useOnce } from "./once";
 import { Note } from "./said";
 import type { StageProps } from "./stage";
 
@@ -16,22 +17,16 @@ type Props = Pick<InDialog, "close"> & {
 
 export function Dialog({ title, ok, save, close, ready = true, wide = false, children }: Props) {
   const [wrong, setWrong] = useState("");
-  const [busy, setBusy] = useState(false);
-  const at = useRef(false);
-  const keep = async () => {
-    if (at.current) return; // pressed twice is meant once
-    at.current = true;
-    setBusy(true);
-    try {
-      await save();
-      close();
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : "Not kept.");
-    } finally {
-      at.current = false;
-      setBusy(false);
-    }
-  };
+  const [busy, once] = useOnce();
+  const keep = () =>
+    once(async () => {
+      try {
+        await save();
+        close();
+      } catch (error) {
+        setWrong(error instanceof Error ? error.message : "Not kept.");
+      }
+    });
   const enter = (e: KeyboardEvent) => {
     const field = e.target as HTMLElement;
     if (e.key === "Enter" && ready && field.tagName === "INPUT" && field.role !== "combobox") void keep();

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, ask, itemId, type Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { useWorkshop } from "../api/workshop";
+import { useOnce } from "../parts/once";
 import { Ask } from "../parts/fields";
 import { Note } from "../parts/said";
 import { PROPERTIES, propertiesOf } from "./properties";
@@ -88,7 +89,9 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
   };
   const inside = (group: string, key: string, value: unknown) =>
     set({ [group]: { ...(draft[group] as object), [key]: value } });
-  const keep = async (sure: readonly string[] = []) => {
+  const [, once] = useOnce();
+  const keep = (sure: readonly string[] = []) => once(() => kept(sure));
+  const kept = async (sure: readonly string[]) => {
     const material = { ...draft, sure: [...((draft["sure"] as string[] | undefined) ?? []), ...sure] };
     try {
       const seen = await ask(api.POST("/api/shelf/look", { body: { material } }));

@@ -5,6 +5,7 @@ import { query, type Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { useWorkshop } from "../api/workshop";
 import { Ask, Field } from "../parts/fields";
+import { useOnce } from "../parts/once";
 import { Note, State } from "../parts/said";
 import { lengthUnit, sentIn, useUnits } from "../parts/units";
 
@@ -117,7 +118,9 @@ function NewOffcut({ workshop }: { workshop: Workshop }) {
   const [values, setValues] = useState<Record<string, string>>({ material: "butyl-foil" });
   const [wrong, setWrong] = useState("");
   const set = (key: string, value: string) => setValues({ ...values, [key]: value });
-  const keep = async () => {
+  const [, once] = useOnce();
+  const keep = () => once(add);
+  const add = async () => {
     try {
       const sizes = Object.fromEntries(SIZES.map(([key]) => [key, sentIn(values[key] ?? "", "length", units)]));
       await workshop.add("offcuts", { material: values["material"], place: values["place"] ?? "", ...sizes });

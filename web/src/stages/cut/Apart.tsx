@@ -84,7 +84,11 @@ export function Apart({ view, room, lit, light, open }: Props) {
                 x={right}
                 y={foot - (i + 1) * lift - LEAN * 20}
                 title={`${l.letter} ${l.name}`}
-                small={[percent(l.reached), mass(l.kg, units), `${num(l.pieces.length, 0)} cut`].join(", ")}
+                small={[
+                  percent(l.reached),
+                  mass(l.kg, units),
+                  l.pieces.length === 1 ? "1 piece" : `${num(l.pieces.length, 0)} pieces`,
+                ].join(", ")}
               />
             ) : null}
           </g>
@@ -97,7 +101,7 @@ export function Apart({ view, room, lit, light, open }: Props) {
 // A name in at most two lines, and what is said of it.
 function Name({ x, y, title, small }: { x: number; y: number; title: string; small: string }) {
   return (
-    <foreignObject x={x} y={y - 46} width={NAMES + PAD} height={64}>
+    <foreignObject x={x + PAD} y={y - 46} width={NAMES} height={64}>
       <p className={css.layerName}>
         <b>{title}</b>
         <br />

@@ -7,6 +7,7 @@ import { ThumbAction } from "../../parts/thumb";
 import { api, ask, type Schemas } from "../../api/client";
 import { useShelf, useStage, useWork } from "../../api/hooks";
 import { addSurface, NewSurface } from "../../parts/NewSurface";
+import { useOnce } from "../../parts/once";
 import { Empty, Note, Said, State } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
 import { num, percent } from "../../parts/words";
@@ -54,6 +55,7 @@ export default function Cut({ id, page, edit }: StageProps) {
   // what is ticked is locked too: a piece that is another one since is not taken for cut
   const locked = new Set(sheets.flatMap((s) => s.pieces.filter((p) => p.locked).map((p) => p.label)));
   const done = new Set((doc.job.cut_pieces ?? []).filter((label) => locked.has(label)));
+  const [adding, once] = useOnce();
   const twin = async () => {
     if (!row) return;
     const found = await ask(
@@ -148,7 +150,7 @@ export default function Cut({ id, page, edit }: StageProps) {
                       ) : null}
                       {layers.length ? (
                         <button className="chip" aria-pressed={apart} onClick={() => address.put({ layer: "apart" })}>
-                          apart
+                          layers apart
                         </button>
                       ) : null}
                     </div>
@@ -200,7 +202,7 @@ export default function Cut({ id, page, edit }: StageProps) {
                     ) : null}
                     <Zones row={row} edit={edit} />
                     <div className="acts">
-                      <Button size="small" onClick={() => void twin().catch(edit.say)}>
+                      <Button size="small" disabled={adding} onClick={() => void once(() => twin().catch(edit.say))}>
                         Add the other side, mirrored
                       </Button>
                       <Button size="small" onClick={() => setDialog("keep")}>

@@ -2,6 +2,7 @@
 import { Button } from "antd";
 import type { Schemas } from "../../api/client";
 import { useWorkshop } from "../../api/workshop";
+import { useOnce } from "../../parts/once";
 import { Note } from "../../parts/said";
 import { Unfold } from "../../parts/Unfold";
 import type { StageProps } from "../../parts/stage";
@@ -39,31 +40,24 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
       ...(o.place ? [o.place] : []),
     ].join(", ");
   // it is written here before it leaves there: what breaks in between leaves it in both, never in neither
-  const take = async (o: Offcut) => {
-    try {
-      await edit.create("offcuts_taken", [values(o)]);
-      await workshop.remove("offcuts", o);
-    } catch (error) {
-      edit.say(error);
-    }
-  };
-  const give = async (o: Offcut) => {
-    try {
-      await workshop.add("offcuts", values(o));
-      await edit.remove("offcuts_taken", o);
-    } catch (error) {
-      edit.say(error);
-    }
-  };
-  const keep = async (l: Left) => {
-    const { material, thickness_mm, width_mm, length_mm, code } = l;
-    try {
-      await workshop.add("offcuts", { material, thickness_mm, width_mm, length_mm, code, place: "" });
-      await edit.operate("jobs", job, [{ op: "add", at: ["rests_kept"], item: l.rest, after: null }]);
-    } catch (error) {
-      edit.say(error);
-    }
-  };
+  const [busy, once] = useOnce();
+  const both = (one: () => Promise<unknown>, other: () => Promise<unknown>) =>
+    void once(() => one().then(other).catch(edit.say));
+  const take = (o: Offcut) =>
+    both(
+      () => edit.create("offcuts_taken", [values(o)]),
+      () => workshop.remove("offcuts", o),
+    );
+  const give = (o: Offcut) =>
+    both(
+      () => workshop.add("offcuts", values(o)),
+      () => edit.remove("offcuts_taken", o),
+    );
+  const keep = ({ rest, material, thickness_mm, width_mm, length_mm, code }: Left) =>
+    both(
+      () => workshop.add("offcuts", { material, thickness_mm, width_mm, length_mm, code, place: "" }),
+      () => edit.operate("jobs", job, [{ op: "add", at: ["rests_kept"], item: rest, after: null }]),
+    );
   if (!offered.length && !taken.length && !left.length) return null;
   return (
     <>
@@ -71,7 +65,7 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
       {offered.map((o) => (
         <Note key={o.id} kind="info">
           Kept: {said(o)}.{" "}
-          <Button size="small" onClick={() => void take(o)}>
+          <Button size="small" disabled={busy} onClick={() => take(o)}>
             Cut from it
           </Button>
         </Note>
@@ -79,7 +73,7 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
       {taken.map((o) => (
         <Note key={`t${o.id}`} kind="good">
           Taken: {said(o)}.{" "}
-          <Button size="small" onClick={() => void give(o)}>
+          <Button size="small" disabled={busy} onClick={() => give(o)}>
             Give back
           </Button>
         </Note>
@@ -89,7 +83,7 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
           {left.map((l) => (
             <p key={l.rest} className="small">
               {l.name}, {length(l.width_mm, units)} × {length(l.length_mm, units)}{" "}
-              <Button size="small" onClick={() => void keep(l)}>
+              <Button size="small" disabled={busy} onClick={() => keep(l)}>
                 Keep as {l.code}
               </Button>
             </p>
