@@ -100,8 +100,13 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: C
                                         channel_timeout=int(HEAD_S), cleanup_interval=5,
                                         max_request_body_size=MOST_RECORDING + 2**20, **(PROXY if behind_proxy else {}))
         server.channel_class = channel_of(door, lambda path: most_body(path, MOST_UPLOAD))
+
+        def begin() -> None:  # whoever comes first waits neither for what is loaded on first use nor for a process that works
+            warm_up(app)
+            desk.warm_up()
+
         shown = host if ":" not in host else f"[{host}]"
-        threading.Thread(target=lambda: (warm_up(app), desk.warm_up()), name="warm up", daemon=True).start()
+        threading.Thread(target=begin, name="warm up", daemon=True).start()
         print(f"Sphagnum is ready: http://{shown}:{server.effective_port}/", flush=True)
         _every(DAY_S, lambda: tidy(store, kept))
         if copies.every_h:

@@ -7,11 +7,12 @@ from typing import Any
 
 import numpy as np
 import pytest
-from shapely import Polygon
+from shapely import Polygon, box
 
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.cutting.hand import good, why_not
 from sphagnum.core.cutting.model import CutInput, Fixed
+from sphagnum.core.cutting.rests import outline_of, rests_of
 from sphagnum.core.cutting.rows import Habits
 from sphagnum.core.errors import BadInput
 from sphagnum.core.figures.job_figures import JobFigures
@@ -97,6 +98,34 @@ def test_build_speaks_of_the_seams_that_are_cut():
         drawn = [x for x in build(JobFigures(doc, own), 1).section if x.material == "vinyl-5"]
         assert [x.seams for x in drawn] == [len(x.pieces) - 1 for x in cut_.layers]
         assert min(x.seams for x in drawn) >= 1
+
+
+def test_what_is_left_of_a_sheet_is_kept_as_it_is_outlined_and_parted_round_a_piece():
+    """Of 500 × 800 mm: beside a piece of 300 × 500 in its corner an L; round one of 100 × 100 in its middle two parts."""
+    sheet = box(0, 0, 500, 800)
+    (corner,) = rests_of(sheet, [box(0, 0, 300, 500)], 0.0, 150.0)
+    assert corner.area == pytest.approx(500 * 800 - 300 * 500, rel=1e-3)
+    told = Polygon(outline_of(corner))
+    assert len(told.exterior.coords) == 7
+    assert corner.contains(told)  # never more than there is
+    assert told.area == pytest.approx(corner.area, rel=0.02)  # a millimetre less all round
+    (upper,) = rests_of(sheet, [box(0, 0, 400, 500)], 4.0, 150.0)  # the strip beside it is too narrow
+    assert upper.bounds == pytest.approx((0, 504, 500, 800), abs=0.05)
+    assert outline_of(upper) == ()
+    halves = rests_of(sheet, [box(200, 350, 300, 450)], 0.0, 150.0)
+    assert len(halves) == 2
+    assert sum(p.area for p in halves) == pytest.approx(500 * 800 - 100 * 100, rel=1e-3)
+
+
+def test_an_offcut_of_any_outline_goes_through_the_view_to_the_shelf_and_is_cut_from():
+    slim = {"id": 1, "version": 1, "material": "butyl-foil", "thickness_mm": 2.0, "name": "x", "width_mm": 340, "height_mm": 600,
+            "quantity": 1}
+    rest = next(r for r in seen(job(alternatives=[], pieces=[slim])).left if r.outline_mm)
+    kept = {"id": 1, "version": 1, **rest.model_dump(include={"material", "thickness_mm", "width_mm", "length_mm", "outline_mm"})}
+    again = seen(job(alternatives=[], pieces=[{**slim, "width_mm": 100, "height_mm": 700}], offcuts_taken=[kept]))
+    (sheet,) = again.sheets
+    assert sheet.offcut
+    assert Polygon(sheet.outline_mm).buffer(0.1).contains(Polygon(sheet.pieces[0].outline_mm))
 
 
 def test_a_rest_that_was_kept_is_not_offered_again_and_corners_are_marked_from_the_side_that_is_seen():

@@ -3430,6 +3430,14 @@ export interface components {
             material: string;
             /** Name */
             name: string;
+            /**
+             * Outline Mm
+             * @default []
+             */
+            outline_mm: [
+                number,
+                number
+            ][];
             /** Rest */
             rest: string;
             /** Thickness Mm */

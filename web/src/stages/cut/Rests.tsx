@@ -7,6 +7,8 @@ import { Note } from "../../parts/said";
 import { Unfold } from "../../parts/Unfold";
 import type { StageProps } from "../../parts/stage";
 import { length, useUnits } from "../../parts/units";
+import { path } from "../../theme/hatches";
+import css from "./cut.module.css";
 
 type Offcut = Schemas["Offcut"];
 type Left = Schemas["LeftOver"];
@@ -53,9 +55,9 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
       () => workshop.add("offcuts", values(o)),
       () => edit.remove("offcuts_taken", o),
     );
-  const keep = ({ rest, material, thickness_mm, width_mm, length_mm, code }: Left) =>
+  const keep = ({ rest, material, thickness_mm, width_mm, length_mm, outline_mm, code }: Left) =>
     both(
-      () => workshop.add("offcuts", { material, thickness_mm, width_mm, length_mm, code, place: "" }),
+      () => workshop.add("offcuts", { material, thickness_mm, width_mm, length_mm, outline_mm, code, place: "" }),
       () => edit.operate("jobs", job, [{ op: "add", at: ["rests_kept"], item: rest, after: null }]),
     );
   if (!offered.length && !taken.length && !left.length) return null;
@@ -82,7 +84,9 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
         <Unfold summary={left.length === 1 ? "One rest will be left over" : `${left.length} rests will be left over`}>
           {left.map((l) => (
             <p key={l.rest} className="small">
-              {l.name}, {length(l.width_mm, units)} × {length(l.length_mm, units)}{" "}
+              {l.outline_mm?.length ? <Outline of={l} /> : null}
+              {l.name}, {length(l.width_mm, units)} × {length(l.length_mm, units)}
+              {l.outline_mm?.length ? ", as drawn" : ""}{" "}
               <Button size="small" disabled={busy} onClick={() => keep(l)}>
                 Keep as {l.code}
               </Button>
@@ -91,5 +95,18 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
         </Unfold>
       ) : null}
     </>
+  );
+}
+
+const [WIDE, HIGH] = [72, 44];
+
+// What is no rectangle, small, as it lies on its sheet.
+function Outline({ of: l }: { of: Left }) {
+  const k = Math.min(WIDE / l.width_mm, HIGH / l.length_mm);
+  const at = (p: readonly number[]) => [(p[0] ?? 0) * k + 1, (l.length_mm - (p[1] ?? 0)) * k + 1];
+  return (
+    <svg width={l.width_mm * k + 2} height={l.length_mm * k + 2} className={css.rest} aria-hidden="true">
+      <path d={path((l.outline_mm ?? []).map(at))} fill="var(--tape)" stroke="var(--bark)" />
+    </svg>
   );
 }

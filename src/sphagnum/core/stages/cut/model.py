@@ -104,6 +104,8 @@ class LeftOver(Strict):
     width_mm: float
     length_mm: float
     code: str
+    outline_mm: Points = ()
+    """Where it is no rectangle, from its own lower left."""
 
 
 class CutView(Strict):

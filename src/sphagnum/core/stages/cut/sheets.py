@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from shapely import Polygon
+from shapely import Polygon, box
 
 from ...cutting.buying import OFFCUT, Found, cut_input, flat_forms
 from ...cutting.hand import fixed_of, good, place_on, why_not
 from ...cutting.model import CutInput, CutResult, Placement
 from ...cutting.parts import ANGLES, Part, rounded, upright
+from ...cutting.rests import outline_of, rests_of
 from ...cutting.rows import LaidByHand, LayoutIn, Offcut
 from ...errors import BadInput
 from ...figures.job_figures import JobFigures
@@ -152,19 +153,20 @@ def rest_words(rest: Offcut) -> str:
 
 def left_over(job: JobFigures, asked: Asked, result: CutResult, taken: set[str]) -> list[LeftOver]:
     """Rests worth keeping that nobody kept yet, each with a label nobody has."""
-    least = job.shelf.habits.least_offcut_mm
-    rolls = {f.id for f in flat_forms(asked.material, asked.thickness_mm) if f.form == "roll"}
-    out = []
-    for rest in result.offcuts:
-        (x1, y1), (x2, y2) = rest.outline_mm[0], rest.outline_mm[2]
-        width, length = x2 - x1, y2 - y1
-        what, where = f"{asked.material.id}@{asked.thickness_mm:g}", f"{rest.stock}#{rest.number} {x1:.0f},{y1:.0f}"
-        known = f"{what} {where} {width:.0f}x{length:.0f}"
-        # what is not cut off a roll stays on it
-        if min(width, length) < least or rest.stock in rolls or known in job.doc.job.rests_kept:
+    least, gap = job.shelf.habits.least_offcut_mm, job.shelf.habits.gap_mm
+    what, out = f"{asked.material.id}@{asked.thickness_mm:g}", []
+    for sheet in sheets_of(asked, result):
+        if sheet.roll:  # what is not cut off a roll stays on it
             continue
-        code = next(c for c in (f"R{n}" for n in range(1, 100_000)) if c not in taken)
-        taken.add(code)
-        out.append(LeftOver(rest=known, material=asked.material.id, thickness_mm=asked.thickness_mm, width_mm=round(width),
-                            code=code, name=f"{asked.material.name}, {asked.thickness_mm:g} mm", length_mm=round(length)))
+        whole = Polygon(sheet.outline_mm) if sheet.outline_mm else box(0.0, 0.0, sheet.width_mm, sheet.length_mm)
+        for rest in rests_of(whole, (Polygon(p.outline_mm, p.holes_mm) for p in sheet.pieces), gap, least):
+            x1, y1, x2, y2 = rest.bounds
+            known = f"{what} {sheet.stock}#{sheet.number} {x1:.0f},{y1:.0f} {x2 - x1:.0f}x{y2 - y1:.0f}"
+            if known in job.doc.job.rests_kept:
+                continue
+            code = next(c for c in (f"R{n}" for n in range(1, 100_000)) if c not in taken)
+            taken.add(code)
+            out.append(LeftOver(
+                rest=known, material=asked.material.id, thickness_mm=asked.thickness_mm, width_mm=round(x2 - x1), code=code,
+                name=f"{asked.material.name}, {asked.thickness_mm:g} mm", length_mm=round(y2 - y1), outline_mm=outline_of(rest)))
     return out
