@@ -114,6 +114,7 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "cut: a zone": ("/jobs/1/cut?surface=2", press("Keep clear …")),
     "cut: points": ("/jobs/1/cut?surface=2", press("Outline by points")),
     "cut: a sheet": ("/jobs/1/cut?surface=1&sheet=4", None),
+    "cut: apart": ("/jobs/1/cut?surface=1&layer=apart", None),
     "cut: strips": ("/jobs/4/cut?surface=1&layer=2", None),
     "cut: access": ("/jobs/4/cut?surface=1", press("Through an opening")),
     "cut: template": ("/jobs/1/cut?surface=2", press("Keep as a template")),
