@@ -236,3 +236,19 @@ def test_a_slanted_photograph_is_squared_up():
     for form, why in wrong:
         with pytest.raises(BadInput, match=why):
             traced_shape(parse(TraceForm, form))
+
+
+def test_of_two_sizes_sold_the_one_that_wastes_less_is_bought_and_named():
+    """Two pieces of 480 × 480 mm: two sheets of 500 × 800 at 13.80, or one of 500 × 1000 at 17; of one alone the small one."""
+    base = shelf()
+    foil = base.materials["butyl-foil"]
+    small = next(f for f in foil.stock if f.thickness_mm == 2.0)
+    larger = small.model_copy(update={"id": "larger", "length_mm": 1000.0, "price": 17.0})
+    sold = foil.model_copy(update={"stock": (small.model_copy(update={"price": 13.8}), larger)})
+    own = base.model_copy(update={"materials": {**base.materials, "butyl-foil": sold}})
+    for quantity, size, money in ((2, "500 × 1000 mm", 17.0), (1, "500 × 800 mm", 13.8)):
+        piece = {"id": 1, "version": 1, "material": "butyl-foil", "thickness_mm": 2.0, "name": "x", "width_mm": 480,
+                 "height_mm": 480, "quantity": quantity}
+        (line,) = (b for b in seen(job(alternatives=[], pieces=[piece]), own).buy if b.material == "butyl-foil")
+        assert line.name.endswith(size)
+        assert line.money == pytest.approx(money)
