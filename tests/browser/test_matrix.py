@@ -55,7 +55,7 @@ def open_layer(page: Page) -> None:
 
 
 def find_plan(page: Page) -> None:
-    page.get_by_role("button", name="Find a plan", exact=True).click()
+    page.get_by_role("button", name="Find a plan", exact=True).first.click()
     expect(page.get_by_role("button", name="Find again")).to_be_visible(timeout=90_000)
 
 

@@ -58,12 +58,15 @@ export function Apart({ view, room, lit, light, open }: Props) {
       {named ? <Name x={right} y={foot - LEAN * 20} title={view.name} small="the panel" /> : null}
       {view.layers.map((l, i) => {
         const place = at(i + 1);
+        const title = `${l.letter} ${l.name}`;
+        const pieces = l.pieces.length === 1 ? "1 piece" : `${num(l.pieces.length, 0)} pieces`;
+        const small = [percent(l.reached), mass(l.kg, units), pieces].join(", ");
         return (
           <g
             key={`${l.material}${i}`}
             tabIndex={0}
             role="button"
-            aria-label={`Layer ${i + 1}, ${l.name}: ${l.pieces.length} pieces`}
+            aria-label={`${title} ${small}`}
             className={css.movable}
             onClick={() => open(i + 1)}
             onKeyDown={(e) => e.key === "Enter" && open(i + 1)}
@@ -79,18 +82,7 @@ export function Apart({ view, room, lit, light, open }: Props) {
                 onPointerEnter={() => light(p.label)}
               />
             ))}
-            {named ? (
-              <Name
-                x={right}
-                y={foot - (i + 1) * lift - LEAN * 20}
-                title={`${l.letter} ${l.name}`}
-                small={[
-                  percent(l.reached),
-                  mass(l.kg, units),
-                  l.pieces.length === 1 ? "1 piece" : `${num(l.pieces.length, 0)} pieces`,
-                ].join(", ")}
-              />
-            ) : null}
+            {named ? <Name x={right} y={foot - (i + 1) * lift - LEAN * 20} title={title} small={small} /> : null}
           </g>
         );
       })}
