@@ -66,7 +66,7 @@ def van() -> None:
     from sphagnum.core.stages.cut.view import cut_view
     from sphagnum.demo import van as made
     from sphagnum.work.desk import Desk
-    from sphagnum.work.layouts import SETTLE_S, JobLayouts, LastLayouts
+    from sphagnum.work.layouts import JobLayouts, LastLayouts
 
     doc, base, desk, last = parse(JobDocument, made()), shelf(), Desk(), LastLayouts()
     began, first = time.monotonic(), None
@@ -81,7 +81,7 @@ def van() -> None:
     done = time.monotonic() - began
     again = time.monotonic()
     cut_view(JobFigures(doc, base, JobLayouts(desk, last, 1)), None)
-    print(f"van: something of every material after {first or done:.1f} s, of which {SETTLE_S} s wait for a hand to let go; "
+    print(f"van: something of every material after {first or done:.1f} s; "
           f"all searched after {done:.0f} s; from what is kept {time.monotonic() - again:.2f} s; {view.detail}")
     desk.close()
 
