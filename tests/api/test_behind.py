@@ -115,6 +115,30 @@ def test_a_lost_worker_is_said_and_its_work_begun_again(desk: Desk):
     assert desk.wait(desk.start("layout", parse(CutInput, pieces(4))).id, 40).state == "done"
 
 
+def test_a_worker_that_cannot_even_begin_is_said_and_does_not_hold_the_desk(tmp_path: Path, monkeypatch: pytest.MonkeyPatch):
+    monkeypatch.setattr("sphagnum.work.desk.serve_pipe", id)  # ends at once, without a word
+    broken = Desk(StoredResults(open_store(database_url(tmp_path))), workers=1)
+    broken.warm_up()
+    entry = broken.start("layout", parse(CutInput, pieces(3)))
+    told = broken.wait(entry.id, 40)
+    assert (told.state, told.words, told.tries) == ("refused", "the worker was lost twice over this", 2)
+    monkeypatch.undo()  # what comes after it is done by a process that lives
+    assert broken.wait(broken.start("layout", parse(CutInput, pieces(2))).id, 40).state == "done"
+    broken.close()
+
+
+def test_what_is_asked_for_while_one_worker_begins_is_done_by_the_one_that_is_ready(tmp_path: Path):
+    two = Desk(StoredResults(open_store(database_url(tmp_path))), workers=2)
+    two.warm_up()
+    assert two.wait(two.start("layout", parse(CutInput, pieces(2))).id, 40).state == "done"
+    began = time.monotonic()
+    both = [two.start("layout", parse(CutInput, pieces(n))) for n in (4, 5)]  # for the second a process is begun
+    assert all(two.wait(e.id, 40).state == "done" for e in both)
+    assert all(e.tries == 1 for e in both)
+    assert time.monotonic() - began < 40
+    two.close()
+
+
 def test_what_nobody_wants_any_more_is_never_begun(desk: Desk):
     entry = desk.start("layout", parse(CutInput, pieces(302)), wanted=lambda: False, later_s=0.1)
     until(lambda: not entry.open)

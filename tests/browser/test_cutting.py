@@ -296,3 +296,74 @@ def test_a_piece_is_dragged_onto_another_sheet_and_given_a_place_there(open_page
     boxes = [Polygon([(x, y), (x + w, y), (x + w, y + h), (x, y + h)])
              for x, y, turned in spots for w, h in [(480, 300) if turned == 0 else (300, 480)]]
     assert boxes[0].intersection(boxes[1]).area < 1
+
+
+def test_a_rest_kept_by_two_quick_presses_is_kept_once_and_cut_from_in_another_job(open_page: Open):
+    page = open_page("/jobs/1/cut", slow=("/workshop/edits", 300, 500))
+    base = page.url.split("/jobs")[0]
+
+    def offcuts() -> list[dict[str, Any]]:
+        return page.request.get(f"{base}/api/workshop").json()["document"]["offcuts"]
+
+    before = len(offcuts())
+    piece = {"material": "butyl-foil", "thickness_mm": 2.0, "width_mm": 340, "height_mm": 600, "quantity": 1}
+    job_of(page, "Leaves an L", [{"collection": "pieces", "values": {"name": "P", **piece}}])
+    expect(page.get_by_text(re.compile("^1 piece from 1 sheet"))).to_be_visible(timeout=20_000)
+    page.get_by_text("One rest will be left over").click()
+    page.get_by_role("button", name=re.compile("^Keep as R")).dblclick()
+    until(page, lambda doc: len(doc["job"]["rests_kept"]) == 1)
+    expect(page.get_by_text("One rest will be left over")).to_have_count(0)
+    assert len(offcuts()) == before + 1
+    kept = offcuts()[-1]
+    area = Polygon(kept["outline_mm"]).area
+    assert area == pytest.approx(500 * 800 - 340 * 600, rel=0.03)  # a gap beside the cut, a millimetre all round
+
+    # another job takes it: what is cut from it is not bought, and lies within it
+    job_of(page, "Takes the L", [{"collection": "pieces", "values": {"name": "Q", **piece, "width_mm": 120, "height_mm": 650}}])
+    page.locator(".note", has_text=kept["code"]).get_by_role("button", name="Cut from it").dblclick()
+    until(page, lambda doc: len(doc["offcuts_taken"]) == 1)
+    expect(page.get_by_text(re.compile("^1 piece from 1 offcut"))).to_be_visible(timeout=20_000)
+    assert len(offcuts()) == before
+    view = asked(page, "/cut")
+    assert view["money"] == 0
+    (sheet,) = view["sheets"]
+    assert Polygon(sheet["outline_mm"]).buffer(0.05).contains(Polygon(sheet["pieces"][0]["outline_mm"]))
+
+
+def test_in_an_inch_workshop_the_dialogs_of_cut_speak_inches(open_page: Open):
+    page = open_page("/shelf?of=workshop")
+    base = page.url.split("/shelf")[0]
+    page.get_by_text("inches, feet, pounds").click()
+    expect(page.get_by_role("button", name=re.compile("Loaded vinyl 5"))).to_contain_text("lb/ft²")
+    try:
+        panel = {"name": "Panel", "outline_mm": [[0, 0], [1016, 0], [1016, 508], [0, 508]],
+                 "substrate": {"material": "steel", "thickness_mm": 0.8}}
+        page.goto(f"{base}/jobs/1/cut")
+        job_of(page, "In inches", [{"collection": "surfaces", "values": panel}])
+        clear(page, "drain", **{"From the left": "10", "From below": "4 1/2", "Width": "2", "Height": "1 in", "Margin": "1/4"})
+        page.get_by_role("button", name="How it is reached …").click()
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_label("Opening, width").fill("16")
+        dialog.get_by_label("Opening, height").fill("12")
+        dialog.get_by_label("Opening, height").press("Enter")  # as the button
+        expect(dialog).to_be_hidden()
+        page.get_by_role("button", name="Add a piece").click()
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_label("Name").fill("Strip")
+        dialog.get_by_label("Width").fill("3")
+        dialog.get_by_label("Height").fill("200 mm")
+        dialog.get_by_role("button", name="Add", exact=True).click()
+        expect(dialog).to_be_hidden()
+        doc = asked(page, "")["document"]
+        zone, opening = doc["surfaces"][0]["keep_clear"][0], doc["surfaces"][0]["opening"]
+        assert [zone[k] for k in ("x_mm", "y_mm", "width_mm", "height_mm", "margin_mm")] == pytest.approx(
+            [254, 114.3, 50.8, 25.4, 6.35])
+        assert (opening["width_mm"], opening["height_mm"]) == pytest.approx((406.4, 304.8))
+        assert (doc["pieces"][0]["width_mm"], doc["pieces"][0]["height_mm"]) == pytest.approx((76.2, 200))
+        # shown again as it was typed
+        page.get_by_role("button", name="Through an opening").click()
+        expect(page.get_by_role("dialog").get_by_label("Opening, width")).to_have_value("16")
+    finally:
+        page.goto(f"{base}/shelf?of=workshop")
+        page.get_by_text("mm, m, kg").click()
+        expect(page.get_by_role("button", name=re.compile("Loaded vinyl 5"))).to_contain_text("kg/m²")

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+import json
 import math
 from typing import Any
 
 import numpy as np
 import pytest
-from shapely import Polygon, box
+from shapely import LineString, Point, Polygon, box, union_all
 
 from sphagnum.catalogue.load import shelf
-from sphagnum.core.cutting.hand import good, why_not
+from sphagnum.core.cutting.hand import good, place_on, why_not
 from sphagnum.core.cutting.model import CutInput, Fixed
 from sphagnum.core.cutting.rests import outline_of, rests_of
 from sphagnum.core.cutting.rows import Habits
@@ -23,6 +24,7 @@ from sphagnum.core.stages.build.view import build
 from sphagnum.core.stages.cut.model import CutView
 from sphagnum.core.stages.cut.view import cut_view
 from sphagnum.core.surfaces.geometry import ClearRow, areas, treatable
+from sphagnum.core.surfaces.patches import patches
 from sphagnum.core.surfaces.rows import SurfaceIn
 from sphagnum.core.surfaces.traced import TraceForm, traced_shape
 from sphagnum.core.surfaces.twins import mirrored
@@ -165,6 +167,57 @@ def test_why_a_piece_may_not_lie_so_is_said():
     assert [f.piece for f in good(data, (*others, at("B", 0, 100)))] == ["A"]
     with pytest.raises(BadInput, match="no C"):
         why_not(data, others, at("C", 0, 0))
+    # what a hand laid that is wanted no longer is in nobody's way, and is not named for another
+    assert why_not(data, (at("gone", 0, 0), *others), at("B", 0, 100)) == "B lies on A."
+    assert why_not(data, (at("gone", 0, 0),), at("B", 0, 0)) == ""
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_a_place_found_on_a_sheet_is_one_a_hand_may_use_and_none_is_found_only_where_none_is(seed: int):
+    """Pieces laid one by one onto a sheet of 600 × 900 mm, wherever there is room, until the last finds none."""
+    rng = np.random.default_rng(seed)
+    sizes = [(int(w), int(h)) for w, h in rng.integers(90, 320, (14, 2))]
+    shapes = [[[0, 0], [w, 0], [w, h], [w // 2, h - 20], [0, h]] for w, h in sizes]
+    turns = ["any", "quarter", "half", "none"]
+    data = parse(CutInput, {"stock": [{"id": "s", "width_mm": 600, "length_mm": 900, "quantity": 1}], "gap_mm": 3, "pieces": [
+        {"id": f"p{i}", "outline_mm": shape, "rotate": turns[i % 4], "mirror": i % 3 == 0} for i, shape in enumerate(shapes)]})
+    lying: list[Fixed] = []
+    for i in range(len(shapes)):
+        one = parse(Fixed, {"piece": f"p{i}", "stock": "s", "x_mm": 0, "y_mm": 0})
+        found = place_on(data, tuple(lying), one)
+        if found is None:
+            continue
+        assert why_not(data, tuple(lying), found) == ""
+        lying.append(found)
+    assert [f.piece for f in good(data, tuple(lying))] == [f.piece for f in lying]
+    covered = sum(Polygon(shapes[int(f.piece[1:])]).area for f in lying)
+    assert len(lying) == len(shapes) or covered > 0.5 * 600 * 900
+    assert place_on(data, tuple(lying[:-1]), lying[-1]) == lying[-1]  # where it lies counts for nothing
+    largest = parse(CutInput, {**data.model_dump(), "pieces": [{"id": "p", "outline_mm": [[0, 0], [601, 0], [601, 601], [0, 601]],
+                                                               "rotate": "any"}]})
+    assert place_on(largest, (), parse(Fixed, {"piece": "p", "stock": "s", "x_mm": 0, "y_mm": 0})) is None
+
+
+def test_clear_places_of_every_kind_come_back_from_a_file_and_mean_the_same():
+    zones = [{"kind": "trim line", "shape": "edge", "width_mm": 25.4, "edges": [1, 3]}, {"kind": "sealing face", "shape": "edge",
+             "width_mm": 12}, {"kind": "hot part", "x_mm": 400, "y_mm": 200, "width_mm": 90, "height_mm": 60, "away_mm": 30},
+             {"kind": "module", "at_mm": [700, 250], "diameter_mm": 120}]
+    panel = {"id": 1, "version": 1, "name": "Panel", "outline_mm": PANEL, "substrate": STEEL, "keep_clear": zones,
+             "zones": [{"name": "left", "x_mm": 0, "y_mm": 0, "width_mm": 450, "height_mm": 600}]}
+    doc = job(surfaces=[panel])
+    again = parse(JobDocument, json.loads(doc.model_dump_json()))
+    assert again == doc
+    one, other = doc.surfaces[0], again.surfaces[0]
+    assert treatable(one).equals(treatable(other))
+    parts = sum(areas(p).treatable_m2 for p in patches(one))
+    assert parts == pytest.approx(areas(one).treatable_m2)
+    # worked out apart: the outline less bands drawn inwards from its sides, less the rest
+    corners = [*PANEL, PANEL[0]]
+    sides = [LineString([corners[n - 1], corners[n]]) for n in (1, 3)]
+    taken = [Polygon(PANEL).exterior.buffer(12 + 5), *(side.buffer(25.4 + 5, cap_style="flat") for side in sides),
+             box(360, 160, 530, 300), Point(700, 250).buffer(65)]
+    apart = Polygon(PANEL).difference(union_all(taken)).area / 1e6
+    assert areas(one).treatable_m2 == pytest.approx(apart, rel=2e-3)  # its corners are mitred, a circle has 64 sides
 
 
 def test_what_the_shelf_has_is_said_and_not_bought_and_what_is_left_over_gets_a_label():

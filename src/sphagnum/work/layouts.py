@@ -85,7 +85,7 @@ class JobLayouts:
             self._last.note(self._job, material, thickness_mm, result)
         return Found(result, "", older)
 
-    def _work(self, data: CutInput, later_s: float, settle_s: float = SETTLE_S) -> Entry | None:
+    def _work(self, data: CutInput, later_s: float, settle_s: float) -> Entry | None:
         """The work on a layout, begun or only looked for."""
         key = self._desk.key("layout", data)
         if not self._begin:

@@ -3033,16 +3033,6 @@ export interface components {
          */
         KeepClear: {
             /**
-             * Along Mm
-             * @default []
-             */
-            along_mm: [
-                number,
-                number,
-                number,
-                number
-            ][];
-            /**
              * Away Mm
              * @default null
              */

@@ -5,7 +5,7 @@ import type { Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { Dialog, type InDialog } from "./Dialog";
 import { Ask } from "./fields";
-import { useGiven } from "./given";
+import { useLatest, type Given } from "./given";
 import { Note } from "./said";
 import { Drawn, isGiven, outlineOf, ShapeFields, useOutline, type Form } from "./shape";
 import { BEHIND } from "./standing";
@@ -62,8 +62,8 @@ export function NewSurface({
   const shelf = useShelf();
   const [name, setName] = useState("");
   const [form, setForm] = useState<Form>({ kind: "rectangle" });
-  const { given, give, latest } = useGiven();
-  const shape = useOutline(form, given?.outline_mm ?? null);
+  const given = useLatest<Given>();
+  const shape = useOutline(form, given.value?.outline_mm ?? null);
   const [material, setMaterial] = useState<string>(FIRST_SKIN[kind].material);
   const units = useUnits();
   const [thickness, setThickness] = useState(shownIn(Number(FIRST_SKIN[kind].thickness_mm), "length", units));
@@ -74,7 +74,7 @@ export function NewSurface({
     (m) => m.material.roles.includes("substrate") && !m.material.retired,
   );
   const save = async () => {
-    const found = isGiven(form.kind) ? await latest() : await outlineOf(form, units);
+    const found = isGiven(form.kind) ? await given.latest() : await outlineOf(form, units);
     if (!found) throw new Error(WITHOUT[form.kind as keyof typeof WITHOUT]);
     if ("kept" in found && found.kept) {
       const { surface, layers } = found.kept;
@@ -92,7 +92,7 @@ export function NewSurface({
       <Ask label="Name">
         <Input autoFocus value={name} placeholder="Sliding door" onChange={(e) => setName(e.target.value)} />
       </Ask>
-      <ShapeFields form={form} set={setForm} give={give} />
+      <ShapeFields form={form} set={setForm} give={given.ask} />
       {shape.wrong ? <Note kind="warn">{shape.wrong}</Note> : <Drawn {...shape} />}
       <div className="two">
         <Ask label="What it is made of">

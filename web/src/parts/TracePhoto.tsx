@@ -5,7 +5,7 @@ import { api, ask, type Schemas } from "../api/client";
 import { Ask } from "./fields";
 import { FileInput } from "./FileInput";
 import { readPhoto, type Photo } from "./photo";
-import type { Give, Given } from "./given";
+import { useLatest, type Give } from "./given";
 import { Note } from "./said";
 import css from "./trace-photo.module.css";
 import { lengthUnit, sentIn, useUnits } from "./units";
@@ -14,6 +14,7 @@ import { num } from "./words";
 type Pixel = [number, number];
 type Mark = "rectangle" | "length" | "outline";
 type Marks = Record<Mark, Pixel[]>;
+type Traced = { shape: Schemas["TracedShape"] | null; wrong: string };
 
 const MOST: Record<Mark, number> = { rectangle: 4, length: 2, outline: 200 };
 const HELP: Record<Mark, string> = {
@@ -33,11 +34,10 @@ export function TracePhoto({ give }: { give: Give }) {
   const [sizes, setSizes] = useState({ width: "", height: "", length: "" });
   const [held, setHeld] = useState<number | null>(null);
   const [pointer, setPointer] = useState<Pixel | null>(null);
-  const [found, setFound] = useState<Schemas["TracedShape"] | null>(null);
+  const seen = useLatest<Traced>();
   const [wrong, setWrong] = useState("");
   const picker = useRef<HTMLInputElement>(null);
   const svg = useRef<SVGSVGElement>(null);
-  const turn = useRef(0);
 
   const take = async (file: File | undefined) => {
     if (!file) return;
@@ -48,46 +48,36 @@ export function TracePhoto({ give }: { give: Give }) {
       setWrong(error instanceof Error ? error.message : "It cannot be read.");
     }
   };
-  const traced = async (m: Marks, s: typeof sizes): Promise<Given | null> => {
+  const traced = async (m: Marks, s: typeof sizes): Promise<Traced | null> => {
     const square = m.rectangle.length === 4 && s.width && s.height;
     const known = m.length.length === 2 && s.length;
-    const mine = ++turn.current;
     if (m.outline.length < 3 || !(square || known)) return null;
     const mm = (text: string) => sentIn(text, "length", units) as never;
+    const body = {
+      outline: m.outline,
+      rectangle: square ? { corners: m.rectangle as never, width_mm: mm(s.width), height_mm: mm(s.height) } : null,
+      length: known ? { ends: m.length as never, length_mm: mm(s.length) } : null,
+    };
     try {
-      const shape = (await ask(
-        api.POST("/api/traced", {
-          body: {
-            outline: m.outline,
-            rectangle: square
-              ? { corners: m.rectangle as never, width_mm: mm(s.width), height_mm: mm(s.height) }
-              : null,
-            length: known ? { ends: m.length as never, length_mm: mm(s.length) } : null,
-          },
-        }),
-      )) as Schemas["TracedShape"];
-      if (mine === turn.current) {
-        setFound(shape);
-        setWrong("");
-      }
-      return { outline_mm: shape.outline_mm };
+      return { shape: (await ask(api.POST("/api/traced", { body }))) as Schemas["TracedShape"], wrong: "" };
     } catch (error) {
-      if (mine === turn.current) {
-        setFound(null);
-        setWrong(error instanceof Error ? error.message : "That cannot be traced.");
-      }
-      return null;
+      return { shape: null, wrong: error instanceof Error ? error.message : "That cannot be traced." };
     }
+  };
+  const trace = (m: Marks, s: typeof sizes) => {
+    const asked = traced(m, s);
+    seen.ask(asked);
+    give(asked.then((it) => it?.shape ?? null));
   };
   const put = (points: Pixel[]) => {
     const next = { ...marks, [mode]: points };
     setMarks(next);
-    give(traced(next, sizes));
+    trace(next, sizes);
   };
   const size = (change: Partial<typeof sizes>) => {
     const next = { ...sizes, ...change };
     setSizes(next);
-    give(traced(marks, next));
+    trace(marks, next);
   };
   const at = (e: PointerEvent): Pixel => {
     const box = svg.current?.getBoundingClientRect();
@@ -95,6 +85,7 @@ export function TracePhoto({ give }: { give: Give }) {
     return [((e.clientX - box.left) * photo.width) / box.width, ((e.clientY - box.top) * photo.height) / box.height];
   };
   const points = marks[mode];
+  const [found, said] = [seen.value?.shape, wrong || seen.value?.wrong];
   const down = (e: PointerEvent<SVGSVGElement>) => {
     e.currentTarget.setPointerCapture(e.pointerId);
     const p = at(e);
@@ -197,7 +188,7 @@ export function TracePhoto({ give }: { give: Give }) {
           ) : null}
         </>
       ) : null}
-      {wrong ? <Note kind="danger">{wrong}</Note> : null}
+      {said ? <Note kind="danger">{said}</Note> : null}
     </div>
   );
 }

@@ -8,7 +8,7 @@ from shapely.geometry.base import BaseGeometry
 from ..errors import BadInput
 from .greedy import lay_part, less
 from .model import CutInput, Fixed
-from .parts import Part, angle_of, read_parts, region_of, there_is, upright, wrong_with
+from .parts import Laid, Part, angle_of, read_parts, region_of, there_is, upright, wrong_with
 from .rows import LaidByHand
 
 
@@ -42,19 +42,16 @@ def why_not(data: CutInput, others: tuple[Fixed, ...], one: Fixed) -> str:
 
     Raises BadInput where there is no such piece or stock.
     """
-    part, region = _there(data, one)
-    parts, _ = _known(data)
+    part, region, beside = _among(data, others, one)
     if not _may_turn(part, one):
         how = "over" if one.mirrored and not part.mirror else "so"
         return f"{one.piece} may not be turned {how}: its face or grain forbids it."
-    near = _near(others, one)
-    shapes = [upright(parts[o.piece, o.number], o.turned_deg, o.mirrored, o.x_mm, o.y_mm).shape
-              for o in near if (o.piece, o.number) in parts]
-    wrong = wrong_with(region, [*shapes, upright(part, one.turned_deg, one.mirrored, one.x_mm, one.y_mm).shape], data.gap_mm)
+    lies = upright(part, one.turned_deg, one.mirrored, one.x_mm, one.y_mm)
+    wrong = wrong_with(region, [*(x.shape for x in beside.values()), lies.shape], data.gap_mm)
     if wrong is None:
         return ""
     what, _, other = wrong
-    return f"{one.piece} reaches over the edge." if what == "edge" else f"{one.piece} lies on {near[other].piece}."
+    return f"{one.piece} reaches over the edge." if what == "edge" else f"{one.piece} lies on {[*beside][other]}."
 
 
 def place_on(data: CutInput, others: tuple[Fixed, ...], one: Fixed) -> Fixed | None:
@@ -62,14 +59,9 @@ def place_on(data: CutInput, others: tuple[Fixed, ...], one: Fixed) -> Fixed | N
 
     Raises BadInput where there is no such piece or stock.
     """
-    part, region = _there(data, one)
-    parts, _ = _known(data)
-    free: BaseGeometry = region
-    for other in _near(others, one):
-        beside = parts.get((other.piece, other.number))
-        if beside is not None:
-            lies = upright(beside, other.turned_deg, other.mirrored, other.x_mm, other.y_mm)
-            free = less(free, lies, data.gap_mm)
+    part, free, beside = _among(data, others, one)
+    for lies in beside.values():
+        free = less(free, lies, data.gap_mm)
     found = None if free.is_empty else lay_part(part, free)
     if found is None:
         return None
@@ -79,19 +71,18 @@ def place_on(data: CutInput, others: tuple[Fixed, ...], one: Fixed) -> Fixed | N
     return one.model_copy(update={"mirrored": mirrored, "turned_deg": angle, **at})
 
 
-def _near(others: tuple[Fixed, ...], one: Fixed) -> list[Fixed]:
-    """What lies on the same stock."""
-    return [o for o in others if (o.stock, o.stock_number) == (one.stock, one.stock_number) and o.piece != one.piece]
-
-
-def _there(data: CutInput, one: Fixed) -> tuple[Part, Polygon]:
-    """A piece and the stock it is put on."""
+def _among(
+    data: CutInput, others: tuple[Fixed, ...], one: Fixed
+) -> tuple[Part, BaseGeometry, dict[str, Laid]]:
+    """A piece, the stock it is put on, and what else lies there, by its name."""
     parts, regions = _known(data)
     part, region = parts.get((one.piece, one.number)), regions.get(one.stock)
     if part is None or region is None or not there_is(data.stock, one):
         raise BadInput(f"there is no {one.piece}, or no {one.stock} number {one.stock_number}", "piece",
                        "look at the sheets anew")
-    return part, region
+    near = (o for o in others if (o.stock, o.stock_number) == (one.stock, one.stock_number) and o.piece != one.piece)
+    return part, region, {o.piece: upright(parts[o.piece, o.number], o.turned_deg, o.mirrored, o.x_mm, o.y_mm)
+                          for o in near if (o.piece, o.number) in parts}
 
 
 def _known(data: CutInput) -> tuple[dict[tuple[str, int], Part], dict[str, Polygon]]:

@@ -9,11 +9,11 @@ from shapely import Polygon, box
 from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
+from .model import Outline
 from .parts import rounded
 
 TRIMMED_MM = 1.0
 """A rest is drawn so much smaller all round than it is, so that its outline may be told in few corners."""
-Corners = tuple[tuple[float, float], ...]
 
 
 def rests_of(stock: Polygon, laid: Iterable[Polygon], gap_mm: float, least_mm: float) -> list[Polygon]:
@@ -26,7 +26,7 @@ def rests_of(stock: Polygon, laid: Iterable[Polygon], gap_mm: float, least_mm: f
     return sorted(found, key=lambda p: -p.area)
 
 
-def outline_of(rest: Polygon) -> Corners:
+def outline_of(rest: Polygon) -> Outline:
     """A rest's corners from its own lower left; none of an upright rectangle, which its width and length tell."""
     x, y, x2, y2 = rest.bounds
     if rest.area > (x2 - x) * (y2 - y) - 1.0:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 from ..cutting.stock import price_m2
+from ..job.document import JobDocument
 from ..job.shelf import Shelf
 from ..surfaces.coverage import pieces_of
 from ..surfaces.geometry import areas
@@ -12,8 +13,10 @@ from ..surfaces.patches import Patch
 from ..surfaces.pieces import Cover
 from ..surfaces.rows import StackLayerIn
 
-BOXED = "enclosure"
-"""The kind of job whose surfaces meet at corners."""
+
+def is_boxed(doc: JobDocument) -> bool:
+    """Whether the surfaces of a job meet at corners."""
+    return doc.job.kind == "enclosure"
 
 
 @lru_cache(maxsize=2048)

@@ -13,7 +13,7 @@ from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
-from .cuts import BOXED, line_amount
+from .cuts import is_boxed, line_amount
 from .goods import Good, goods_of, load_of_good
 from .job_figures import JobFigures, once
 from .lays import new_layers
@@ -77,7 +77,7 @@ def goods_for(doc: JobDocument, patch: Patch, alternative: Alternative, shelf: S
 
 def added_load(doc: JobDocument, patch: Patch, alternative: Alternative, shelf: Shelf) -> Load:
     """What an alternative adds to all copies of a patch: the mass of what comes off goes off, its price and hours are paid."""
-    new = load_of(patch, new_layers(doc, patch, alternative), shelf, boxed=doc.job.kind == BOXED)
+    new = load_of(patch, new_layers(doc, patch, alternative), shelf, boxed=is_boxed(doc))
     off = tuple(x for x in patch.present if x.id in alternative.takes_out)
     old = load_of(patch, off, shelf, cut=False)
     goods = NO_LOAD

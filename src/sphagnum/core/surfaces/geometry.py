@@ -27,8 +27,7 @@ DEFAULT_MARGIN_MM: dict[str, float] = {
 }
 
 Point = tuple[float, float]
-Side = tuple[FormLength, FormLength, FormLength, FormLength]
-"""From one corner (x, y) to the next, mm."""
+Edge = tuple[Point, ...]
 LEAST_MM, MOST_MM = 20.0, 50_000.0
 
 
@@ -51,8 +50,6 @@ class KeepClear(Strict):
     """How far it stands off the panel, as a hot pipe does: its margin is a distance in space then."""
     edges: Annotated[tuple[Annotated[int, Field(ge=1)], ...], Field(max_length=500)] = ()
     """Of a band: the sides of the outline it lies along, from 1, side n from corner n to the next; none: all round."""
-    along_mm: Annotated[tuple[Side, ...], Field(max_length=500)] = ()
-    """Of a band on a part of a surface: the sides themselves, which need not be sides of that part."""
 
     @model_validator(mode="before")
     @classmethod
@@ -89,17 +86,11 @@ class KeepClear(Strict):
         """Whether the panel under it may be covered: it is pierced, or stands far enough off."""
         return self.pierce or (self.away_mm is not None and self.margin == 0.0)
 
-    def sides(self, outline_mm: Sequence[Point]) -> tuple[Side, ...]:
-        """The sides of an outline a band lies along."""
-        if self.along_mm:
-            return self.along_mm
-        ends = [(*a, *b) for a, b in zip(outline_mm, [*outline_mm[1:], outline_mm[0]], strict=True)]
-        return tuple(ends[n - 1] for n in self.edges) if self.edges else tuple(ends)
-
     def area(self, outline_mm: Sequence[Point], margin: float = 0.0) -> BaseGeometry:
         """The zone on an outline, grown by ``margin`` mm."""
         if self.shape == "edge":
-            lines = linemerge([LineString([(x1, y1), (x2, y2)]) for x1, y1, x2, y2 in self.sides(outline_mm)])
+            sides = [LineString(ends) for ends in zip(outline_mm, [*outline_mm[1:], outline_mm[0]], strict=True)]
+            lines = linemerge([sides[n - 1] for n in self.edges] or sides)
             band: BaseGeometry = lines.buffer(self.width_mm + margin, cap_style="flat", join_style="mitre", mitre_limit=3)
             return band
         if self.shape == "circle":
@@ -144,6 +135,11 @@ class Shape(Strict):
         """Upright rectangles (x, y, width, height, mm) that are no part of it though they lie within its outline."""
         return ()
 
+    @property
+    def edge_mm(self) -> Edge:
+        """The outline its bands lie along: its own, but for a part of a surface."""
+        return self.outline_mm
+
     @field_validator("outline_mm")
     @classmethod
     def _sound(cls, points: tuple[tuple[float, float], ...]) -> tuple[tuple[float, float], ...]:
@@ -163,7 +159,7 @@ class Shape(Strict):
     def _zones_on_it(self) -> Shape:
         outline = Polygon(self.outline_mm)
         for i, zone in enumerate(self.keep_clear):
-            if zone.shape == "edge" and not zone.along_mm and max(zone.edges, default=0) > len(self.outline_mm):
+            if max(zone.edges, default=0) > len(self.outline_mm):
                 raise ValueError(f"keep_clear[{i}] ({zone.kind}) lies along side {max(zone.edges)}, and the outline has only "
                                  f"{len(self.outline_mm)}; choose its sides anew, or none for all round")
             if not zone.area(self.outline_mm).intersects(outline):
@@ -200,16 +196,23 @@ class Plain(Shape):
     """A shape and nothing else."""
 
     without: tuple[Box, ...] = ()
+    around_mm: Edge = ()
 
     @property
     def less(self) -> tuple[Box, ...]:
         """As given."""
         return self.without
 
+    @property
+    def edge_mm(self) -> Edge:
+        """As given."""
+        return self.around_mm or self.outline_mm
+
 
 def plain(shape: Shape) -> Plain:
     """The outline and zones alone, so that what follows from them is worked out once for all surfaces of that shape."""
-    return Plain.model_construct(outline_mm=shape.outline_mm, keep_clear=shape.keep_clear, without=shape.less)
+    return Plain.model_construct(outline_mm=shape.outline_mm, keep_clear=shape.keep_clear, without=shape.less,
+                                 around_mm=shape.edge_mm)
 
 
 def region(shape: Shape) -> BaseGeometry:
@@ -223,7 +226,7 @@ def region(shape: Shape) -> BaseGeometry:
 
 def treatable(shape: Shape) -> BaseGeometry:
     """What may be covered: the outline less every keep-clear zone with its margin (a polygon or several), mm."""
-    zones: BaseGeometry = unary_union([z.area(shape.outline_mm, z.margin) for z in shape.keep_clear if not z.covered])
+    zones: BaseGeometry = unary_union([z.area(shape.edge_mm, z.margin) for z in shape.keep_clear if not z.covered])
     rest: BaseGeometry = region(shape).difference(zones)
     return rest
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from shapely import Polygon, box
 
-from .geometry import Box, areas
+from .geometry import Box, Edge, areas
 from .rows import Surface, ZoneIn
 
 LEAST_SHARE = 0.005
@@ -27,6 +27,11 @@ class Patch(Surface):
     def less(self) -> tuple[Box, ...]:
         """Its zones, of what is left beside them."""
         return self.without
+
+    @property
+    def edge_mm(self) -> Edge:
+        """That of the whole surface."""
+        return self.whole.outline_mm
 
 
 @lru_cache(maxsize=2048)
@@ -54,8 +59,7 @@ def _of_zone(surface: Surface, zone: ZoneIn, gross_m2: float) -> Patch:
     part = area.intersection(Polygon(surface.outline_mm))
     assert isinstance(part, Polygon)  # as its surface was validated
     outline = tuple((float(x), float(y)) for x, y in part.exterior.coords[:-1])
-    kept = tuple(k if k.shape != "edge" else k.model_copy(update={"along_mm": k.sides(surface.outline_mm)})
-                 for k in surface.keep_clear if k.area(surface.outline_mm, k.margin).intersects(part))
+    kept = tuple(k for k in surface.keep_clear if k.area(surface.outline_mm, k.margin).intersects(part))
     return _patch(surface, {
         "outline_mm": outline, "keep_clear": kept, "zone": zone.id, "share": part.area / 1e6 / gross_m2,
         "excitation_db": zone.excitation_db, "name": f"{surface.name}, {zone.name}",

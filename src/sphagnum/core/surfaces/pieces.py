@@ -154,7 +154,7 @@ def _centred(free: BaseGeometry, shape: Shape, coverage: float, slack: float) ->
 
 def _fields(shape: Shape, outline: BaseGeometry) -> list[BaseGeometry]:
     """The fields of a panel: what its stiffeners part it into."""
-    ribs = [z.area(shape.outline_mm) for z in shape.keep_clear if z.kind == "stiffener"]
+    ribs = [z.area(shape.edge_mm) for z in shape.keep_clear if z.kind == "stiffener"]
     return list(shapely.get_parts(outline.difference(shapely.union_all(ribs)))) if ribs else [outline]
 
 

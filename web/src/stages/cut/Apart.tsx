@@ -2,8 +2,9 @@
 import type { Schemas } from "../../api/client";
 import { mass, useUnits } from "../../parts/units";
 import { num, percent } from "../../parts/words";
-import { FILL, Hatches, path } from "../../theme/hatches";
+import { Hatches, path } from "../../theme/hatches";
 import css from "./cut.module.css";
+import { PieceShape } from "./PieceShape";
 
 type Props = {
   view: Schemas["SurfaceView"];
@@ -73,14 +74,7 @@ export function Apart({ view, room, lit, light, open }: Props) {
           >
             <path d={path(view.outline_mm.map(place))} fill="var(--card)" fillOpacity={0.45} stroke="var(--bark)" />
             {l.pieces.map((p) => (
-              <path
-                key={p.label}
-                d={[p.outline_mm, ...p.holes_mm].map((r) => path(r.map(place))).join("")}
-                fillRule="evenodd"
-                fill={FILL[l.letter]}
-                className={p.label === lit ? css.lit : css.piece}
-                onPointerEnter={() => light(p.label)}
-              />
+              <PieceShape key={p.label} piece={p} letter={l.letter} place={place} lit={lit} light={light} />
             ))}
             {named ? <Name x={right} y={foot - (i + 1) * lift - LEAN * 20} title={title} small={small} /> : null}
           </g>

@@ -10,6 +10,7 @@ import { percent } from "../../parts/words";
 import { FILL, Hatches, Letter, path } from "../../theme/hatches";
 import css from "./cut.module.css";
 import { useHand, type Laid } from "./hand";
+import { ringsOf } from "./PieceShape";
 import { middle, nameOf, outlineOf, type Sheet } from "./Sheets";
 
 type Props = StageProps & {
@@ -207,7 +208,7 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
                 className={css.movable}
               >
                 <path
-                  d={[p.outline_mm, ...p.holes_mm].map((r) => path(r.map(put))).join("")}
+                  d={ringsOf(p, put)}
                   fillRule="evenodd"
                   fill={FILL[sheet.letter]}
                   className={held && hand.why ? css.bad : p.label === chosen || p.label === lit ? css.lit : css.piece}

@@ -2,8 +2,9 @@
 import type { Schemas } from "../../api/client";
 import { percent } from "../../parts/words";
 import { length, useUnits } from "../../parts/units";
-import { FILL, Hatches, Letter, path } from "../../theme/hatches";
+import { Hatches, Letter, path } from "../../theme/hatches";
 import css from "./cut.module.css";
+import { PieceShape } from "./PieceShape";
 
 export type Sheet = Schemas["SheetView"];
 type Props = { sheets: readonly Sheet[]; lit: string; light: (label: string) => void; open: (at: number) => void };
@@ -62,14 +63,7 @@ export function Sheets({ sheets, lit, light, open }: Props) {
               <Hatches />
               <path d={path(outlineOf(s).map(place))} fill="var(--card)" stroke="var(--bark)" />
               {s.pieces.map((p) => (
-                <path
-                  key={p.label}
-                  d={[p.outline_mm, ...p.holes_mm].map((r) => path(r.map(place))).join("")}
-                  fillRule="evenodd"
-                  fill={FILL[s.letter]}
-                  className={p.label === lit ? css.lit : css.piece}
-                  onPointerEnter={() => light(p.label)}
-                />
+                <PieceShape key={p.label} piece={p} letter={s.letter} place={place} lit={lit} light={light} />
               ))}
               {s.pieces.map((p) => {
                 const [x, y] = middle(p.outline_mm.map(place));

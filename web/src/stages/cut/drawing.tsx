@@ -6,8 +6,9 @@ import { Field } from "../../parts/fields";
 import type { StageProps } from "../../parts/stage";
 import { length, lengthUnit, sentIn, shownIn, useUnits } from "../../parts/units";
 import { num } from "../../parts/words";
-import { FILL, Hatches, Letter, path } from "../../theme/hatches";
+import { Hatches, Letter, path } from "../../theme/hatches";
 import css from "./cut.module.css";
+import { PieceShape } from "./PieceShape";
 import { Handles, type Place } from "./handles";
 import { middle } from "./Sheets";
 import { useZoom } from "./zoom";
@@ -77,15 +78,7 @@ export function SurfaceDrawing({ view, row, layer, edit, room, lit, light, all }
             <path d={path(view.outline_mm.map(at))} fill="var(--tape)" stroke="var(--ink)" strokeWidth={2.5} />
             {shown.map((l) =>
               l.pieces.map((p) => (
-                <path
-                  key={p.label}
-                  d={[p.outline_mm, ...p.holes_mm].map((r: Points) => path(r.map(at))).join("")}
-                  fillRule="evenodd"
-                  fill={FILL[l.letter]}
-                  fillOpacity={all ? 0.55 : 1}
-                  className={p.label === lit ? css.lit : css.piece}
-                  onPointerEnter={() => light(p.label)}
-                />
+                <PieceShape key={p.label} piece={p} letter={l.letter} place={at} lit={lit} light={light} faint={all} />
               )),
             )}
             {view.opening_mm.length ? <path d={path(view.opening_mm.map(at))} className={css.opening} /> : null}

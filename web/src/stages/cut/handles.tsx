@@ -7,6 +7,7 @@ import type { StageProps } from "../../parts/stage";
 import { length, useUnits } from "../../parts/units";
 import { path } from "../../theme/hatches";
 import css from "./cut.module.css";
+import { withCorner, withoutCorner } from "./sides";
 
 type Surface = Schemas["Surface"];
 type Zone = Schemas["KeepClear"];
@@ -40,15 +41,11 @@ function drawnTo(from: number, size: number, lines: readonly number[], near: num
   return best && Math.abs(best.by) <= near ? [from + best.by, best.to] : [grid(from, false), null];
 }
 
-// Sides keep their numbers where a corner comes in after, or goes: a band stays along what it lay along.
-const renumbered = (row: Surface, change: (side: number) => readonly number[]): Operation[] =>
+// A band stays along what it lay along where a corner comes in or goes.
+const renumbered = (row: Surface, change: (sides: readonly number[]) => number[]): Operation[] =>
   row.keep_clear
     .filter((z) => z.shape === "edge" && z.edges?.length)
-    .map((z) => ({
-      op: "set",
-      at: ["keep_clear", z.id ?? "", "edges"],
-      value: [...new Set((z.edges ?? []).flatMap(change))],
-    }));
+    .map((z) => ({ op: "set", at: ["keep_clear", z.id ?? "", "edges"], value: change(z.edges ?? []) }));
 
 export function Handles({ row, edit, at, mm, pan }: Props) {
   const units = useUnits();
@@ -81,14 +78,13 @@ export function Handles({ row, edit, at, mm, pan }: Props) {
   const added = (side: number, to: Point) =>
     put(
       shape([...outline.slice(0, side), to as [number, number], ...outline.slice(side)]),
-      ...renumbered(row, (n) => (n < side ? [n] : n === side ? [n, n + 1] : [n + 1])),
+      ...renumbered(row, (sides) => withCorner(sides, side)),
     );
   const gone = (n: number) =>
     outline.length > 3 &&
     put(
       shape(outline.filter((_, i) => i !== n)),
-      // the side that ends at it and the one that begins there are one then
-      ...renumbered(row, (side) => [n ? side - Number(side > n) : side === 1 ? outline.length - 1 : side - 1]),
+      ...renumbered(row, (sides) => withoutCorner(sides, n, outline.length)),
     );
   const dropped = (from: Point, h: Held | null): [number, number] => [
     grid((from[0] ?? 0) + (h?.by[0] ?? 0), h?.fine ?? false),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ...errors import BadInput
-from ...figures.cuts import BOXED
+from ...figures.cuts import is_boxed
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import panel_loss, planned_lay, present_lay
 from ...figures.loads import added_load, goods_for
@@ -69,7 +69,7 @@ def table(job: JobFigures, surface_id: int, zone: str = "") -> Table:
 def row_of(job: JobFigures, patch: Patch, alternative: Alternative, preset: str = "") -> TableRow:
     """One alternative on a patch."""
     lay = planned_lay(job.doc, patch, alternative)
-    drawn = section(patch, lay, alternative, job.shelf, job.doc.job.kind == BOXED)
+    drawn = section(patch, lay, alternative, job.shelf, is_boxed(job.doc))
     depth = depth_of(drawn).mm
     added = added_load(job.doc, patch, alternative, job.shelf)
     heat = heat_of(patch, lay, job.shelf)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...errors import BadInput
-from ...figures.cuts import BOXED
+from ...figures.cuts import is_boxed
 from ...figures.goal import value_in
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import panel_loss, planned_lay, present_lay, stack_of
@@ -110,7 +110,7 @@ def build(
     except BadInput as error:
         problem = f"No curve: {error.sentence}."
     size = areas(patch)
-    drawn = section(patch, lay, alternative, job.shelf, job.doc.job.kind == BOXED)
+    drawn = section(patch, lay, alternative, job.shelf, is_boxed(job.doc))
     depth = depth_of(drawn)
     added = added_load(job.doc, patch, alternative, job.shelf) if alternative else NO_LOAD
     goods = goods_for(job.doc, patch, alternative, job.shelf) if alternative else ()

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from ...cutting.buying import Buy, OnHand, buy_amount, buy_tins, buy_unsold, flat_forms
 from ...cutting.stock import forms_at
-from ...figures.cuts import BOXED, line_amount
+from ...figures.cuts import is_boxed, line_amount
 from ...figures.job_figures import JobFigures
 from ...figures.loads import goods_for
 from ...materials.model import StockForm
@@ -26,7 +26,7 @@ def amounts_bought(job: JobFigures) -> list[Buy]:
     for patch, layers in to_lay(job.doc):
         for k, line in enumerate(layers):
             if job.shelf.material(line.material).acts == "line":
-                add(line.material, line_amount(patch, layers, k, job.shelf, job.doc.job.kind == BOXED) * patch.count)
+                add(line.material, line_amount(patch, layers, k, job.shelf, is_boxed(job.doc)) * patch.count)
         one = job.doc.chosen(patch.id, patch.zone)
         for good in goods_for(job.doc, patch, one, job.shelf) if one is not None else ():
             add(good.material, good.amount * patch.count)

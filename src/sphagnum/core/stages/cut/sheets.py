@@ -151,11 +151,11 @@ def rest_words(rest: Offcut) -> str:
     return ", ".join(x for x in (f"offcut {rest.code}" if rest.code else "offcut kept", rest.place) if x)
 
 
-def left_over(job: JobFigures, asked: Asked, result: CutResult, taken: set[str]) -> list[LeftOver]:
-    """Rests worth keeping that nobody kept yet, each with a label nobody has."""
+def left_over(job: JobFigures, asked: Asked, sheets: list[SheetView], taken: set[str]) -> list[LeftOver]:
+    """Rests of opened sheets worth keeping that nobody kept yet, each with a label nobody has."""
     least, gap = job.shelf.habits.least_offcut_mm, job.shelf.habits.gap_mm
     what, out = f"{asked.material.id}@{asked.thickness_mm:g}", []
-    for sheet in sheets_of(asked, result):
+    for sheet in sheets:
         if sheet.roll:  # what is not cut off a roll stays on it
             continue
         whole = Polygon(sheet.outline_mm) if sheet.outline_mm else box(0.0, 0.0, sheet.width_mm, sheet.length_mm)

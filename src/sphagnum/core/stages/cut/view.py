@@ -48,8 +48,9 @@ def _whole(job: JobFigures) -> CutView:
                 buy += buy_stock(asked.material, key[1], older, True, job.shelf.spare_share, counted(job, key[0]))
             continue
         results.append(result)
-        sheets += sheets_of(asked, result)
-        left += left_over(job, asked, result, codes)
+        opened = sheets_of(asked, result)
+        sheets += opened
+        left += left_over(job, asked, opened, codes)
         unplaced += [f"{u.piece}: {u.why}" for u in result.unplaced]
         buy += buy_stock(asked.material, key[1], result, False, job.shelf.spare_share, counted(job, key[0]))
     buy += amounts_bought(job)

@@ -11,7 +11,7 @@ from shapely import Polygon, box
 from ...cutting.buying import Wanted
 from ...cutting.parts import rounded
 from ...cutting.stock import first_thickness_mm
-from ...figures.cuts import BOXED, cuts_of
+from ...figures.cuts import cuts_of, is_boxed
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
 from ...job.document import JobDocument
@@ -87,7 +87,7 @@ def to_lay(doc: JobDocument) -> list[tuple[Patch, tuple[StackLayerIn, ...]]]:
 def surface_drawn(job: JobFigures, surface: Surface, prefix: str) -> SurfaceView:
     """A surface with the pieces of its layers."""
     planned = tuple(new_layers(job.doc, patch) for patch in patches(surface))
-    return _drawn(surface, planned, prefix, job.shelf, job.doc.job.kind == BOXED)
+    return _drawn(surface, planned, prefix, job.shelf, is_boxed(job.doc))
 
 
 @lru_cache(maxsize=1024)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...cutting.stock import measure
-from ...figures.cuts import BOXED, line_amount
+from ...figures.cuts import is_boxed, line_amount
 from ...figures.goods import load_of_good
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
@@ -227,7 +227,7 @@ def _laid(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], k: in
     """How much of a layer goes on all copies of a patch: m², of a line as much as it takes."""
     material = job.shelf.material(layers[k].material)
     if material.acts == "line":
-        return line_amount(patch, layers, k, job.shelf, job.doc.job.kind == BOXED) * patch.count
+        return line_amount(patch, layers, k, job.shelf, is_boxed(job.doc)) * patch.count
     return laid_share(patch, layers[k], material) * areas(patch).treatable_m2 * patch.count
 
 

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from ...cutting.buying import LAPS
 from ...cutting.stock import FLAT, area_m2, forms_at, measure
-from ...figures.cuts import BOXED, line_amount
+from ...figures.cuts import is_boxed, line_amount
 from ...figures.goods import Good, goods_of, load_of_good
 from ...figures.job_figures import JobFigures, once
 from ...figures.loads import added_load, goods_for
@@ -69,7 +69,7 @@ def layer_cost(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], 
     hours = apply_minutes(job, patch, layers, k) / 60
     goods = _goods(job, goods_of(patch, (layer,), None, job.shelf), patch.count)
     if material.acts == "line":
-        amount = line_amount(patch, layers, k, job.shelf, job.doc.job.kind == BOXED)
+        amount = line_amount(patch, layers, k, job.shelf, is_boxed(job.doc))
         return _goods(job, (Good(material.id, amount, ""),), patch.count)._replace(hours=hours)
     if not material.lies:
         return goods

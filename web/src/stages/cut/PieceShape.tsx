@@ -1,0 +1,29 @@
+// A piece with its holes, filled by the role of its layer and lit while it is pointed at.
+import { FILL, path } from "../../theme/hatches";
+import css from "./cut.module.css";
+
+type Ring = readonly (readonly number[])[];
+type Props = {
+  piece: { label: string; outline_mm: Ring; holes_mm: readonly Ring[] };
+  letter: string;
+  place: (p: readonly number[]) => readonly number[];
+  lit: string;
+  light: (label: string) => void;
+  faint?: boolean;
+};
+
+export const ringsOf = (p: Props["piece"], place: Props["place"]): string =>
+  [p.outline_mm, ...p.holes_mm].map((ring) => path(ring.map(place))).join("");
+
+export function PieceShape({ piece, letter, place, lit, light, faint = false }: Props) {
+  return (
+    <path
+      d={ringsOf(piece, place)}
+      fillRule="evenodd"
+      fill={FILL[letter]}
+      fillOpacity={faint ? 0.55 : 1}
+      className={piece.label === lit ? css.lit : css.piece}
+      onPointerEnter={() => light(piece.label)}
+    />
+  );
+}
