@@ -51,7 +51,8 @@ def line_amount(patch: Patch, layers: tuple[StackLayerIn, ...], k: int, shelf: S
         return layer.thickness_mm * layer.coverage * size.treatable_m2
     seams = 0.0
     if by == "seam":
-        under = [c for x, c in zip(layers[:k], cuts_of(patch, layers, shelf, boxed), strict=False)
-                 if c is not None and shelf.material(x.material).acts != "damping"]
-        seams = under[-1].seam_m if under else 0.0
+        # damping lies in patches and parts nothing over it: left out here, the same linings are cut once whatever it is
+        under = tuple(x for x in layers[:k] if shelf.material(x.material).acts != "damping")
+        cut = [c for c in cuts_of(patch, under, shelf, boxed) if c is not None]
+        seams = cut[-1].seam_m if cut else 0.0
     return size.perimeter_m + seams
