@@ -18,6 +18,8 @@ from .core.report import silent
 from .exchange import level_commands as levels
 
 if TYPE_CHECKING:
+    from pydantic import BaseModel
+
     from .core.job.shelf import Shelf
 
 STAGES = ("listen", "trace", "build", "cut", "fit", "prove", "board")
@@ -66,7 +68,12 @@ def parser() -> Parser:
     p.add_argument("--seed", type=int, default=1)
     p.add_argument("--progress", action="store_true", help="say on standard error how far it is")
     p = add("plan", "Which option for which path, all paths together.")
-    p.add_argument("plan", metavar="PLAN.json")
+    p.add_argument("plan", metavar="PLAN.json", nargs="?")
+    p.add_argument("--job", metavar="JOB.json", help="a job file: plans of stacks from the shelf for its surfaces")
+    p.add_argument("--seconds", type=_number, metavar="S", help="of a job: how long at most, 20 if left out")
+    p.add_argument("--stock", action="store_true", help="of a job: only what is on hand; lines, glue and goods may be bought")
+    p.add_argument("--only", action="append", metavar="ID", help="of a job: only these materials")
+    p.add_argument("--without", action="append", metavar="ID", help="of a job: not this material")
     p.add_argument("--progress", action="store_true", help="say on standard error how far it is")
     _shelf_option(p)
     add("shape", "An outline from what a tape gives.").add_argument("shape", metavar="SHAPE.json")
@@ -243,9 +250,26 @@ def _of_stacks(args: argparse.Namespace) -> str:
         case "shape":
             return levels.printed(c.run_shape(args.shape))
         case "plan":
-            return levels.printed(c.run_plan(args.plan, materials, c.shown_progress if args.progress else silent))
+            return levels.printed(_plan(args, materials))
         case _:
             return json.dumps(c.run_show(args.job, args.stage, args.surface, materials), ensure_ascii=False, allow_nan=False)
+
+
+def _plan(args: argparse.Namespace, materials: Shelf) -> BaseModel:
+    from .exchange import commands as c
+
+    report = c.shown_progress if args.progress else silent
+    if (args.plan is None) == (args.job is None):
+        raise BadInput("takes one file", "PLAN.json, --job JOB.json", "give one of them")
+    if args.job is None:
+        given = [f"--{n}" for n in ("seconds", "stock", "only", "without") if getattr(args, n)]
+        if given:
+            raise BadInput("only counts with --job", ", ".join(given), "leave it out")
+        return c.run_plan(args.plan, materials, report)
+    seconds = 20.0 if args.seconds is None else args.seconds
+    if not 1 <= seconds <= 120:
+        raise BadInput(f"{seconds:g} s is out of range", "--seconds", "give 1 to 120 s")
+    return c.run_plan_of(args.job, seconds, args.only or (), args.without or (), args.stock, materials, report)
 
 
 def _compare(args: argparse.Namespace) -> Comparison:

@@ -304,6 +304,8 @@ def hood() -> Row:
              "note": "A fifth less speed; check the air it moves."},
             {"name": "Lined hose on the outlet", "at": "path", "path_id": 1, "effect_db": 4, "chosen": False, "money": 45,
              "hours": 1.5},
+            {"name": "Fan in the outlet, 400 m³/h", "at": "source", "effect_db": 0, "measured": False, "money": 70, "hours": 1,
+             "air_m3_h": 400, "note": "Runs with the compressor; choose one quieter than what leaves the vents."},
         ),
         "rattles": rows(
             {"kind": "loose trim", "place": "lid, rear edge", "found_by": "knocking", "frequency_hz": 96, "surface_id": 2},
@@ -312,7 +314,8 @@ def hood() -> Row:
         "leaks": rows({"place": "Hairline round the service door", "how": "light", "area_cm2": 8},
                       {"place": "Pipe entry, back wall", "how": "air", "area_cm2": 5, "sealed": True}),
         "hints": rows({"hint": "touch", "says": "no"}, {"hint": "isolated", "says": "no"}),
-        "calculations": rows({"calculation": "hood", "name": "Box round a machine: as it stands", "form": {}}),
+        "calculations": rows({"calculation": "hood", "name": "Box round a machine: as it is to stand", "form": {
+            "heat_w": 1900, "rise_k": 15, "wall_kg_m2": 5.4, "vent_cm2": 400}}),
     }
 
 

@@ -19,7 +19,7 @@ from sphagnum.catalogue.load import shelf
 from sphagnum.core.errors import BadInput
 from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.figures.loads import job_load
-from sphagnum.core.figures.path_levels import predicted_at_ear
+from sphagnum.core.figures.outlook import predicted_at_ear
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.job.preview import Tried, tried
 from sphagnum.core.planning import front
@@ -195,7 +195,8 @@ def test_what_was_read_so_far_is_learned_from() -> None:
     found = find_plans(job, PlansAsked(struck=struck(), seconds=8))
     assert found.own is not None
     assert found.own.level_db == pytest.approx(read, abs=0.03)
-    assert found.own.reduction_db == pytest.approx(74 - read, abs=0.03)
+    assert found.own.reduction_db == pytest.approx(74 - predicted, abs=0.01)  # the plan's own figure is that of every stage
+    assert found.target_reduction_db == pytest.approx(3.8, abs=0.01)  # what came out louder has to be made up for
     assert "0.8 dB less than predicted" in found.detail
     assert found.cheapest is not None
     assert found.plans[found.cheapest].level_db <= 71.0 + 0.01
@@ -313,7 +314,7 @@ def test_combinations_of_measures_elsewhere_are_all_tried() -> None:
             measures = [{**m.model_dump(), "chosen": m.id in also} for m in job.doc.measures]
             held = job.of(taken(job, found, quietest).doc.model_copy(update={
                 "measures": parse(JobDocument, {**small(), "measures": measures}).measures}))
-            assert (predicted_at_ear(held) or 0) >= (quietest.level_db or 0) - 0.02
+            assert (predicted_at_ear(held) or 0) >= (quietest.level_db or 0) - 0.1
 
 
 def test_a_box_that_does_not_stand_yet_may_be_its_panel_alone_but_not_left_away() -> None:

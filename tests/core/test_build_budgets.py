@@ -79,7 +79,8 @@ def test_an_offer_adds_up_line_by_line():
     work = view.offer.lines[3].money if view.offer else 0.0
     assert view.offer is not None
     assert work / 40 == pytest.approx(meter(view, "Work, whole job").value, abs=0.051)
-    net = hours + 50 + 0.1 * (hours + 50) + work
+    net = hours + 0.1 * hours + work
+    assert view.offer.lines[0].money + 50 == pytest.approx(hours, abs=0.01)  # what is to buy holds the measure
     assert [x.label for x in view.offer.lines] == [
         "Material as bought", "Measures beside the stacks", "Put on both, 10 %", view.offer.lines[3].label, "Tax, 20 %"]
     assert view.offer.total == pytest.approx(1.2 * net, abs=0.02)

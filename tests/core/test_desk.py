@@ -90,7 +90,7 @@ def test_figures_of_the_desk_by_hand():
     assert crack["Open area"] == 60
     assert crack["Ceiling by area alone"] == pytest.approx(10 * math.log10(2 / 60e-4), abs=0.06)
     yard = figures("yard", near_m=1, far_m=16)
-    assert yard["By distance"] == pytest.approx(20 * math.log10(16), abs=0.06)
+    assert yard["By distance"] == pytest.approx(20 * math.log10(math.hypot(16, 3.2)), abs=0.06)  # 0.8 m to 4 m up
     hood = figures("hood", length_m=1, width_m=1, height_m=1, wall_u=2, heat_w=620, rise_k=10)
     assert hood["Heat through the walls"] == 120
     assert hood["Air it needs"] == pytest.approx(500 / (1.21 * 1006 * 10) * 3600, abs=1)
@@ -104,8 +104,9 @@ def test_figures_of_the_desk_by_hand():
 def test_vents_and_a_fan_of_a_box_become_steps_of_their_own() -> None:
     """A box of 600 cm² that must let 2500 W out by 10 K needs a fan; its order names vents and fan, with the air they carry."""
     also = work_out("hood", {"heat_w": 2500, "vent_cm2": 600}).also
-    assert [a.split(" of ")[0] for a in also] == ["Vents", "Fan"]
-    assert [a.split(" of ")[0] for a in work_out("hood", {"heat_w": 100}).also] == ["Vents"]
+    assert [a.name.split(" of ")[0] for a in also] == ["Vents", "Fan"]
+    assert also[1].name.split(" of ")[1].startswith(f"{also[1].air_m3_h:.0f} m³/h")
+    assert [a.name.split(" of ")[0] for a in work_out("hood", {"heat_w": 100}).also] == ["Vents"]
     doc = parse(JobDocument, {"job": {"id": 1, "version": 1, "name": "Box"}, "measures": rows(
-        {"name": "Box", "effect_db": 9}, *({"name": a, "effect_db": 0} for a in also))})
-    assert [s.what for s in order(JobFigures(doc, shelf())).steps][:3] == ["Box", *also]
+        {"name": "Box", "effect_db": 9}, *({"name": a.name, "effect_db": 0, "air_m3_h": a.air_m3_h} for a in also))})
+    assert [s.what for s in order(JobFigures(doc, shelf())).steps][:3] == ["Box", *(a.name for a in also)]

@@ -69,7 +69,7 @@ def test_temperatures_fall_from_warm_to_cold_and_insulation_lowers_u(inside: flo
 def test_water_condenses_on_the_cold_skin_until_a_film_holds_the_vapour():
     climate = Climate()
     open_wool, film = through([STEEL, WOOL, BOARD], climate), through([STEEL, WOOL, HeatLayer("film", 0.0002, 0.2, 1e8)], climate)
-    assert [i for i, _ in open_wool.wet] == [1]  # between skin and wool
+    assert open_wool.wet == [1]  # between skin and wool
     assert film.wet == []
     # the dew point is where saturation comes down to what the air holds
     dew = dew_point_c(20.0, 0.4)
@@ -121,11 +121,16 @@ def test_a_higher_screen_never_lets_more_over(height: float, more: float, at: fl
 
 
 def test_out_of_doors_by_distance_wall_and_ground():
-    def level(**form: Any) -> float:
+    def less(**form: Any) -> float:
         return yard(parse(YardIn, form)).lines[0].values[10]
 
-    assert level(far_m=14.0) - level(far_m=7.0) == pytest.approx(6.02, abs=0.01)
-    assert 0 < level(far_m=7.0) - level(far_m=7.0, wall_at_m=0.2) < 3.02  # a wall behind adds at most the source again
+    flat = {"source_height_m": 1.0, "listener_height_m": 1.0}
+    assert less(far_m=14.0, **flat) - less(far_m=7.0, **flat) == pytest.approx(6.02, abs=0.01)
+    # 3 m across and 4 m up is 5 m away
+    assert less(far_m=3.0, source_height_m=0.0, listener_height_m=4.0) == pytest.approx(20 * math.log10(5), abs=0.01)
+    # a wall 0.5 m behind: its image is 2 m off where 1 m was read, 8 m off where 7 m is asked; the near reading holds its part
+    by_wall = less(far_m=7.0, **flat) - less(far_m=7.0, wall_at_m=0.5, **flat)
+    assert by_wall == pytest.approx(10 * math.log10((1 + (7 / 8) ** 2) / (1 + (1 / 2) ** 2)), abs=0.01)
     assert ground_db(0.3, 1.5, 60) > 1
     assert ground_db(3, 6, 10) == 0
     clear = parse(YardIn, {"screen_m": 0.5, "source_height_m": 1.0, "listener_height_m": 1.0})

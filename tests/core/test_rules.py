@@ -66,6 +66,14 @@ RETIRED = {"material_copies": [{"id": 1, "version": 1, "material": {
 PRICELESS = {"material_copies": [{"id": 1, "version": 1, "material": {
     **shelf().material("vinyl-5").model_dump(mode="json"),
     "stock": [{"thickness_mm": 2.5, "form": "roll", "width_mm": 1220, "length_mm": 6000}]}}]}
+
+
+def heated(**form: float) -> dict[str, Any]:
+    """A machine of 300 W in a box of 400 cm² of vents, as the desk kept it."""
+    kept = {"calculation": "hood", "name": "Box", "form": {"heat_w": 300, "vent_cm2": 400, **form}}
+    return {"calculations": [{"id": 1, "version": 1, **kept}]}
+
+
 Case = tuple[str, dict[str, Any], dict[str, Any]]
 
 
@@ -149,6 +157,8 @@ CASES: list[Case] = [
     ("over-money", stack(FELT, V10, limits={"money": 5}), stack(FELT, V10, limits={"money": 500})),
     ("over-hours", stack(FELT, V10, limits={"hours": 0.2}), stack(FELT, V10, limits={"hours": 20})),
     ("air-for-the-machine", stack(FELT, kind="enclosure"), stack(FELT, kind="enclosure", surface=zone("vent"))),
+    ("box-too-warm", stack(FELT, kind="enclosure", **heated(rise_k=5)), stack(FELT, kind="enclosure", **heated(rise_k=90))),
+    ("box-heat-not-known", stack(FELT, kind="enclosure", **heated()), stack(FELT, kind="enclosure", **heated(rise_k=90))),
     ("engine-in-a-box", stack(FELT, kind="enclosure", **ENGINE), stack(FELT, kind="enclosure", **PUMP)),
     ("old-building", stack(BOARD, kind="room"), stack(BOARD)),
     ("isocyanates", stack(("soft-void-foam", 1)), stack(TAPE)),

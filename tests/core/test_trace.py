@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.errors import BadInput
 from sphagnum.core.figures.job_figures import JobFigures
-from sphagnum.core.figures.path_levels import path_rows, predicted_at_ear
+from sphagnum.core.figures.outlook import predicted_at_ear
+from sphagnum.core.figures.path_levels import path_rows
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import SPAN
 from sphagnum.core.levels.decibels import energy_sum
@@ -193,7 +194,8 @@ def test_another_condition_has_its_own_spectrum_level_and_no_tests():
 def test_measures_count_alone_and_in_the_plan():
     raw = hood()
     view, before = seen(raw), predicted_at_ear(JobFigures(document(raw), shelf()))
-    fan, hose = view.measures
+    fan, hose, air = view.measures
+    assert air.gain_db == 0  # it moves air
     assert fan.gain_db == pytest.approx(3, abs=0.01)  # at the source it takes all paths down alike
     assert 0 < hose.gain_db < 4  # at one path it is worth less than its figure
     raw["measures"] = [{**m, "chosen": True} for m in raw["measures"]]

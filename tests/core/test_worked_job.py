@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 
 import numpy as np
 import pytest
@@ -46,14 +47,18 @@ def test_the_worked_job_through_the_stages(worked: JobDocument, shelf):
     seen = trace_view(JobFigures(worked, shelf))
     assert seen.sentence == "Arches and doors carry 76 % of what the listener hears."
     assert seen.total_dba == pytest.approx(60.87, abs=0.02)
-    assert seen.planned_dba == pytest.approx(56.5, abs=0.1)
+    nominal = sum(10 ** (p.planned_level_dba / 10) for p in seen.paths)
+    assert 10 * math.log10(nominal) == pytest.approx(56.5, abs=0.1)
+    assert 56.5 < seen.planned_dba < 57.1  # what is to be expected: what looked loudest and best owes part of it to luck
     floor = next(p for p in seen.paths if p.name == "floor")
     easy = trace_view(JobFigures(worked, shelf), {floor.id: 10.0})
     assert easy.pulled_dba - seen.total_dba == pytest.approx(-0.27, abs=0.01)
     above = overview(JobFigures(worked, shelf)).goal_rule
     assert (above.as_found, above.measured) == (60.87, 56.57)
     assert above.target == pytest.approx(56.87)
-    assert above.predicted == pytest.approx(56.5, abs=0.1)
+    assert above.predicted == seen.planned_dba
+    low, high = seen.planned_interval_dba
+    assert low < above.measured < high
     bought = cut_view(JobFigures(worked, shelf), None)
     sheets = next(b for b in bought.buy if b.material == "butyl-foil")
     assert (sheets.needed, len(bought.sheets), bought.utilisation) == ("4 sheets", 4, 0.819)
@@ -174,4 +179,4 @@ def test_damping_plan_lowers_only_its_path(shelf):
     assert gain[10:].min() > 5
     roof = build(JobFigures(doc, shelf), 4)
     assert roof.curves.now_db == roof.curves.after_db
-    assert view.meters[0].value == pytest.approx(22.9, abs=0.3)
+    assert view.meters[0].value == pytest.approx(23.3, abs=0.3)

@@ -10,7 +10,7 @@ from flask_openapi3 import FileStorage
 from pydantic import BaseModel, Field
 
 from ..core.figures.goal import goal_rule
-from ..core.figures.path_levels import predicted_at_ear
+from ..core.figures.outlook import ahead_of
 from ..core.forms import MOST_NUMBER
 from ..core.stages.cut.drawing import surface_shapes
 from ..core.stages.prove.view import prove
@@ -60,7 +60,7 @@ def get_report(path: s.JobPath) -> Response:
     with store()() as session:
         doc, _ = load(session, path.job_id)
     job = figures_of(doc)
-    pdf = report(doc, prove(job), goal_rule(job, predicted_at_ear(job)), date.today().isoformat())
+    pdf = report(doc, prove(job), goal_rule(job, ahead_of(job)), date.today().isoformat())
     return download(pdf, "application/pdf", f"{slug(doc.job.name)}-result.pdf")
 
 

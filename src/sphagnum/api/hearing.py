@@ -16,12 +16,12 @@ from ..core.levels.hearing import Character, Pair, hear
 from ..core.levels.signals import RATE_HZ
 from ..core.stages.plan.heard import BandsHeard, Listening, bands_heard, listening, to_hear
 from ..core.stages.plan.model import PlansFound
+from ..core.stages.plan.taking import steps_of
 from ..instruments.recordings import read_samples
 from ..store.documents import Missing
 from ..work.desk import result_of
 from . import schemas as s
 from .behind import hands
-from .plans import steps_of
 from .runs import reading_of
 from .shared import answer, api, files, job_figures, sends, trial_figures
 
@@ -51,9 +51,7 @@ def _heard(job: JobFigures, query: HearQuery) -> BandsHeard:
         found = None if entry is None else result_of(entry)
         if not isinstance(found, PlansFound) or query.plan >= len(found.plans):
             raise Missing("there is no such plan (any more); find a plan again")
-        steps = steps_of(job.doc, found, found.plans[query.plan])
-        after = trial_figures(tried(job.doc, [Tried(x.collection, x.row if isinstance(x.row, int) else None, x.values)
-                                              for x in steps]))
+        after = trial_figures(tried(job.doc, steps_of(job.doc, found, found.plans[query.plan])))
     elif query.alternative_id:
         one = next((a for a in job.doc.alternatives if a.id == query.alternative_id), None)
         if one is None:

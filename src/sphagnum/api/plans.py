@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Response
 from pydantic import Field
 
 from ..core.errors import BadInput
-from ..core.figures.path_levels import leaks_cm2
-from ..core.job.document import JobDocument
 from ..core.schema import Strict
-from ..core.stages.plan.model import FoundPlan, OptionView, PlansAsked, PlansFound, UnitView
+from ..core.stages.plan.model import PlansAsked, PlansFound
+from ..core.stages.plan.taking import steps_of
 from ..store.documents import Missing
 from ..work.desk import Entry, State, result_of
 from ..work.kinds import PlanWork
@@ -77,72 +74,6 @@ def take_plan(path: s.JobPath, body: PlanTaken) -> Response:
     steps = steps_of(doc, found, found.plans[body.plan])
     if not steps:
         raise BadInput("the job stands as this plan has it already", "plan", "choose another plan")
-    return done(path.job_id, *steps)
-
-
-def steps_of(doc: JobDocument, found: PlansFound, plan: FoundPlan) -> list[s.Step]:
-    """What has to be done to a job for a plan of it to stand."""
-    steps: list[s.Step] = []
-    chosen = {m.id: m.id in plan.measures for m in doc.measures if m.at != "path"}
-    for unit, k in zip(found.units, plan.choice, strict=True):
-        option = unit.options[k]
-        steps += _stacks(doc, unit, option) + _openings(doc, unit, option)
-        chosen |= {m.id: m.id in option.measures for m in doc.measures if m.path_id in unit.path_ids}
-    for measure in doc.measures:
-        if measure.id in chosen and measure.chosen is not chosen[measure.id]:
-            steps.append(s.Step(collection="measures", row=measure.id, version=measure.version,
-                                values={"chosen": chosen[measure.id]}))
-    return steps
-
-
-def _stacks(doc: JobDocument, unit: UnitView, option: OptionView) -> list[s.Step]:
-    """What lies on each patch of a unit's surface, as the option has it."""
-    if unit.surface_id is None:
-        return []
-    surface = next((x for x in doc.surfaces if x.id == unit.surface_id), None)
-    if surface is None or any(w.zone not in ("", *(z.id for z in surface.zones)) for w in option.ways):
-        raise BadInput(f"'{unit.name}' is not what it was when the search began", "plan", "find a plan again")
-    steps = []
-    for way in option.ways:
-        now = doc.chosen(surface.id, way.zone)
-        if now is not None and way.layers is not None and now.layers == way.layers and not now.takes_out:
-            continue  # it stands so already
-        if now is not None and now.id != way.alternative_id:
-            steps.append(s.Step(collection="alternatives", row=now.id, version=now.version, values={"chosen": False}))
-        if way.layers is not None:
-            layers = [x.model_dump(mode="json") for x in way.layers]
-            steps.append(s.Step(collection="alternatives", values={
-                "surface_id": surface.id, "zone": way.zone, "name": _short(f"Found: {option.name}"), "layers": layers,
-                "chosen": True}))
-        elif way.alternative_id is not None:
-            one = next((a for a in doc.alternatives if a.id == way.alternative_id), None)
-            if one is None:
-                raise BadInput(f"a stack of '{unit.name}' is gone since the search began", "plan", "find a plan again")
-            if not one.chosen:
-                steps.append(s.Step(collection="alternatives", row=one.id, version=one.version, values={"chosen": True}))
-    return steps
-
-
-def _openings(doc: JobDocument, unit: UnitView, option: OptionView) -> list[s.Step]:
-    """Openings that the option leaves as they are though they were to be closed, or closes though they were to stay."""
-    steps = []
-    for path in doc.paths:
-        if path.id not in unit.path_ids or option.sealed is None:
-            continue
-        open_now, open_then = leaks_cm2(doc, path)
-        if option.sealed:
-            if path.planned_leak_cm2 is not None and open_then >= open_now > 0:
-                steps.append(s.Step(collection="paths", row=path.id, version=path.version, values={"planned_leak_cm2": None}))
-            continue
-        values: dict[str, Any] = {"planned_leak_cm2": open_now} if open_now != open_then else {}
-        if path.level_dba is not None and path.planned_level_dba is not None:
-            values["planned_level_dba"] = None
-        if path.planned_transmission_loss_db is not None:
-            values["planned_transmission_loss_db"] = None
-        if values:
-            steps.append(s.Step(collection="paths", row=path.id, version=path.version, values=values))
-    return steps
-
-
-def _short(name: str) -> str:
-    return name if len(name) <= 80 else f"{name[:79].rstrip(' ,;')}…"
+    seen = {(name, r.id): r.version for name in ("alternatives", "paths", "measures") for r in getattr(doc, name)}
+    return done(path.job_id, *(s.Step(collection=x.collection, row=x.row, version=seen.get((x.collection, x.row or 0), 0),
+                                      values=dict(x.values)) for x in steps))

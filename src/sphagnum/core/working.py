@@ -75,6 +75,13 @@ class Trade(Strict):
     points: tuple[TradePoint, ...]
 
 
+class Fitted(Strict):
+    """What is fitted with a measure of the desk; of a fan the air it moves, m³/h."""
+
+    name: str
+    air_m3_h: float | None = None
+
+
 class Answer(Strict):
     """What a small calculation says: one sentence, its figures, per band where it has them, cautions and its working.
 
@@ -89,7 +96,7 @@ class Answer(Strict):
     cautions: tuple[str, ...] = ()
     effect_db: tuple[float, ...] | None = None
     effect_at: Literal["source", "path", "listener"] = "source"
-    also: tuple[str, ...] = ()
+    also: tuple[Fitted, ...] = ()
     working: Working
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import os
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 from pydantic import BaseModel
@@ -31,6 +31,7 @@ from ..core.surfaces.drawn import Drawing, ReadDrawing
 from ..core.surfaces.taped import ShapeInput, TapedShape, read_taped, taped_shape
 from .files import read_bytes, read_json
 from .many import predict_lines
+from .plan_command import JobPlans, run_plan_of_job
 
 INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut": CutInput, "trace": Paths,
                                      "plan": PlanInput, "hear": HearInput, "shape": ShapeInput,
@@ -38,6 +39,7 @@ INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut":
 OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "absorb": Absorption, "analyse": LogAnalysis,
                                        "analyse-recording": RecordingAnalysis,
                                        "compare": Comparison, "cut": CutResult, "trace": Budget, "plan": PlanResult,
+                                       "plan-job": JobPlans,
                                        "hear": HeardFiles, "shape": TapedShape,
                                        "read": ReadDrawing}
 MOST_LINES_BYTES = 128 * 2**20
@@ -124,6 +126,14 @@ def _resolved(path: PlanPath, i: int, shelf: Shelf) -> PlanPath:
         for x in path.options)
     own = None if path.stack is None else _resolve(shelf, path.stack, i)
     return path.model_copy(update={"stack": own, "options": options})
+
+
+def run_plan_of(
+    name: str, seconds: float, only: Sequence[str], without: Sequence[str], stock: bool, shelf: Shelf, report: Report = silent
+) -> JobPlans:
+    """``plan --job JOB.json``."""
+    with _solver_kept_silent():
+        return run_plan_of_job(name, seconds, only, without, stock, shelf, report)
 
 
 def shown_progress(share: float, words: str, _so_far: Callable[[], Any] | None = None, /) -> None:

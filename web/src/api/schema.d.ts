@@ -1465,7 +1465,7 @@ export interface components {
              * Also
              * @default []
              */
-            also: string[];
+            also: components["schemas"]["Fitted"][];
             /**
              * Cautions
              * @default []
@@ -1609,6 +1609,11 @@ export interface components {
             offer: components["schemas"]["OfferView"] | null;
             /** Plan Change Db */
             plan_change_db: number | null;
+            /**
+             * Plan Within Db
+             * @default null
+             */
+            plan_within_db: number | null;
             /** Problem */
             problem: string;
             /** Rating */
@@ -1638,6 +1643,11 @@ export interface components {
          * @description One line of the buying list, of one material at one thickness (None where it has none).
          */
         Buy: {
+            /**
+             * Estimated
+             * @default false
+             */
+            estimated: boolean;
             /** Kg */
             kg: number;
             /** Material */
@@ -2313,17 +2323,32 @@ export interface components {
             steps: components["schemas"]["StepView"][];
         };
         /**
+         * Fitted
+         * @description What is fitted with a measure of the desk; of a fan the air it moves, m³/h.
+         */
+        Fitted: {
+            /**
+             * Air M3 H
+             * @default null
+             */
+            air_m3_h: number | null;
+            /** Name */
+            name: string;
+        };
+        /**
          * FoundPlan
          * @description A plan: the option of each unit, measures at the source or the listener, what it gives and takes, and why.
          *
-         *     ``within_db``: half of the 95 % interval of its reduction. ``other_sources_db``: its reduction if the source were stronger
-         *     below, or above, the pivot.
+         *     ``reduction_db`` is what is to be expected, and ``within_db`` half of its 95 % interval, both as every stage has them once the
+         *     plan is taken. ``other_sources_db``: its reduction if the source were stronger below, or above, the pivot.
          */
         FoundPlan: {
             /** Added Kg */
             added_kg: number;
             /** Choice */
             choice: number[];
+            /** Estimated */
+            estimated: boolean;
             /** Hours */
             hours: number;
             /** Level Db */
@@ -2341,6 +2366,11 @@ export interface components {
             path_db: number[];
             /** Reduction Db */
             reduction_db: number;
+            /**
+             * Warmer K
+             * @default null
+             */
+            warmer_k: number | null;
             /** Why */
             why: string;
             /** Within Db */
@@ -2504,6 +2534,16 @@ export interface components {
             measured: number | null;
             /** Predicted */
             predicted: number | null;
+            /**
+             * Predicted Within
+             * @default null
+             */
+            predicted_within: number | null;
+            /**
+             * Promise
+             * @default null
+             */
+            promise: ("sure" | "likely" | "short") | null;
             /** Target */
             target: number | null;
             /** Unit */
@@ -3940,11 +3980,21 @@ export interface components {
         /** Measure */
         Measure: {
             /**
+             * Air M3 H
+             * @default null
+             */
+            air_m3_h: number | null;
+            /**
              * At
              * @default source
              * @enum {string}
              */
             at: "source" | "path" | "listener";
+            /**
+             * Calculation
+             * @default
+             */
+            calculation: string;
             /**
              * Chosen
              * @default true
@@ -4161,11 +4211,16 @@ export interface components {
         };
         /**
          * OfferView
-         * @description An offer; ``lacks`` is what it does not hold because nobody knows its price.
+         * @description An offer; ``lacks`` is what it does not hold because nobody knows its price, ``estimated`` what is not laid out.
          */
         OfferView: {
             /** Currency */
             currency: string;
+            /**
+             * Estimated
+             * @default []
+             */
+            estimated: string[];
             /** Lacks */
             lacks: string[];
             /** Lines */
@@ -4349,6 +4404,13 @@ export interface components {
              * @default null
              */
             layers: components["schemas"]["StackLayerIn"][] | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Surface Id */
+            surface_id: number;
             /** Zone */
             zone: string;
         };
@@ -7047,6 +7109,8 @@ export interface components {
         TraceView: {
             /** Calibrated */
             calibrated: boolean;
+            /** Change Db */
+            change_db: number | null;
             closed: components["schemas"]["SetView"] | null;
             /** Condition */
             condition: string;
@@ -7090,6 +7154,8 @@ export interface components {
             tests: components["schemas"]["TestView"][];
             /** Total Dba */
             total_dba: number | null;
+            /** Within Db */
+            within_db: number | null;
             /** Working */
             working: components["schemas"]["Working"][];
         };

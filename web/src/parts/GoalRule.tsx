@@ -27,7 +27,7 @@ export function GoalRule({ rule }: { rule: Rule }) {
           at: scaleOf(rule, width)(m.value),
           name: m.name,
           values: [
-            `${num(m.value)} ${rule.unit}`,
+            `${num(m.value)} ${rule.unit}${within(rule, m.name)}`,
             m.name === "target" || m.from_target === null
               ? null
               : `${signed(m.from_target)} ${rule.unit === "ms" ? "ms" : "dB"}`,
@@ -40,10 +40,13 @@ export function GoalRule({ rule }: { rule: Rule }) {
   );
 }
 
+const within = (rule: Rule, name: string) =>
+  name === "predicted" && rule.predicted_within != null ? ` ± ${num(rule.predicted_within)}` : "";
+
 // In small, with every figure written: on a card that leads to the job.
 export function SmallRule({ rule }: { rule: Rule }) {
   const [ref, width] = useWidth<HTMLDivElement>(360);
-  const words = rule.marks.map((m) => `${m.name} ${num(m.value)} ${rule.unit}`).join(", ");
+  const words = rule.marks.map((m) => `${m.name} ${num(m.value)}${within(rule, m.name)} ${rule.unit}`).join(", ");
   return (
     <div ref={ref}>
       <svg width={width} height={HEIGHT.small} role="img" aria-label={`Goal rule, ${rule.where}: ${words}`}>
@@ -82,9 +85,17 @@ function Tape({ rule, width, small }: { rule: Rule; width: number; small: boolea
           ) : null}
         </g>
       ))}
+      <Sure rule={rule} x={x} top={top} />
       <Marks rule={rule} x={x} top={top} width={width} small={small} />
     </>
   );
+}
+
+// Where what is promised will lie, 95 in 100.
+function Sure({ rule, x, top }: { rule: Rule; x: Level; top: number }) {
+  if (rule.predicted == null || rule.predicted_within == null) return null;
+  const [from, to] = [x(rule.predicted - rule.predicted_within), x(rule.predicted + rule.predicted_within)];
+  return <rect x={from} y={top} width={to - from} height={7} rx={3} fill="var(--heather)" opacity={0.35} />;
 }
 
 // Labels are parted so that none covers another; the line always stands at its value. Where there is no room for the
@@ -93,7 +104,12 @@ function Marks({ rule, x, top, width, small }: { rule: Rule; x: Level; top: numb
   const size = small ? 11.5 : 13;
   const marks = rule.marks
     .filter((m) => !(small && m.name === "predicted" && rule.measured !== null))
-    .map((m) => ({ ...m, at: x(m.value), text: `${m.name} ${num(m.value)}`, flag: m.name === "target" }));
+    .map((m) => ({
+      ...m,
+      at: x(m.value),
+      text: `${m.name} ${num(m.value)}${within(rule, m.name)}`,
+      flag: m.name === "target",
+    }));
   const wide = (text: string, flag: boolean) => text.length * size * 0.56 + (flag ? 14 : 6);
   const needed = marks.reduce((sum, m) => sum + wide(m.text, m.flag) + 4, 0);
   const shown = marks.map((m) => ({ ...m, text: needed > width ? num(m.value) : m.text }));

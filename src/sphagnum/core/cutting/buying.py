@@ -16,7 +16,7 @@ from .layout import cut
 from .model import CutInput, CutPiece, CutResult, StockItem, UsedStock
 from .parts import rounded
 from .rows import USUAL, Habits
-from .stock import FLAT, form_at, forms_at, goes_for, measure
+from .stock import FLAT, area_m2, form_at, forms_at, goes_for, measure
 
 SPARE_SHARE = 0.05  # one spare in twenty units opened, at least one from five units on
 RESTARTS = 12  # the interface answers within a second; the command searches longer
@@ -41,6 +41,8 @@ class Buy(Strict):
     """What of it the shelf has already, that is not bought."""
     older: bool = False
     """Whether it is of a layout from before the last change; the new one is under way."""
+    estimated: bool = False
+    """Whether it is an estimate by area, since its layout is under way."""
 
 
 class Wanted(NamedTuple):
@@ -201,6 +203,26 @@ def _buy_flat(
     return Buy(**common, needed=plural(sheets, "sheet"), units=packs, spare=packs * stock.per_pack + there - sheets,
                unit=_packed("sheet", stock), kg=round(kg_m2 * width * length * packs * stock.per_pack, 1),
                shelf=f"{there} on the shelf" if there else "", money=_money(stock.price, packs * stock.per_pack))
+
+
+OPENED = 1.2
+"""Stock opened for each square metre of pieces, until it is laid out: a judgement."""
+
+
+def buy_estimated(material: Material, thickness: float, pieces_m2: float, on_hand: OnHand = uncounted) -> Buy | None:
+    """What pieces will take, by their area, until they are laid out; None of what is sold in no sheet or roll."""
+    forms = [f for f in flat_forms(material, thickness) if area_m2(f)]
+    if not forms:
+        return None
+    form = min(forms, key=lambda f: (f.price if f.price is not None else math.inf) / (area_m2(f) or 1.0))
+    each = area_m2(form) or 1.0
+    units = max(pieces_m2 * OPENED / each - (on_hand(form) or 0.0), 0.0)
+    if form.form == "sheet" or form.sold_whole:
+        units = math.ceil(units / form.per_pack - 1e-9) * form.per_pack
+    return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
+               needed=f"{pieces_m2:.1f} m² of pieces", units=math.ceil(units), spare=0, unit=form.form, supplier=form.supplier,
+               order_number=form.order_number, kg=round(kg_per_m2(material, thickness) * units * each, 1),
+               money=_money(form.price, units), estimated=True)
 
 
 def _money(price: float | None, units: float) -> float | None:

@@ -1,12 +1,17 @@
-"""Pieces of any outline pressed into the shortest length of a strip, by a compiled solver in a thread of its own."""
+"""Pieces of any outline pressed into the shortest length of a strip, by a compiled solver in a process of its own."""
 
 from __future__ import annotations
 
-import threading
+import contextlib
+import json
+import os
+import select
+import subprocess
+import sys
 from collections.abc import Iterator
 from itertools import count
+from pathlib import Path
 
-import spyrrow
 from shapely import Polygon
 
 from .parts import Laid, Matrix, Part, after, moved, shifted, turn
@@ -16,6 +21,7 @@ EDGE_MM = 0.02
 EVERY_S = 0.1
 FINE_MM = 0.4
 MOST_CORNERS = 48
+SOLVER = str(Path(__file__).with_name("strip_solver.py"))
 Key = tuple[bytes, str, bool]
 
 
@@ -26,54 +32,60 @@ def press(
     while nothing new is found. The last is the best.
 
     The solver keeps its gap from the strip's edge too; the strip is widened by it. It ends without any where the solver gives up,
-    as it does over a piece as wide as the strip.
+    as it does over a piece as wide as the strip. Closed early, as when somebody stops it, the solver ends at once.
     """
     gap = gap_mm + EDGE_MM
     groups: dict[Key, list[Part]] = {}
     for part, over in parts:
         groups.setdefault((part.shape.wkb, part.rotate, over), []).append(part)
     items = []
-    for k, ((_, _, over), members) in enumerate(groups.items()):
+    for (_, _, over), members in groups.items():
         outer = _outer(moved(members[0].shape, turn(0.0, over)))
         angles = members[0].angles
-        items.append(spyrrow.Item(str(k), [(x, y) for x, y in outer.exterior.coords[:-1]], len(members),
-                                  None if angles is None else [a - 90.0 for a in angles]))
+        items.append((outer.exterior.coords[:-1], len(members), None if angles is None else [a - 90.0 for a in angles]))
     # a strip lies with its length along x; a quarter turn brings it along y
     height = width_mm + 2 * gap - 2 * EDGE_MM
     back: Matrix = (0.0, -1.0, 1.0, 0.0, height - gap + EDGE_MM, -gap + EDGE_MM)
     ordered = list(groups.items())
 
-    def read(solution: spyrrow.StripPackingSolution) -> list[Laid]:
+    def read(line: bytes) -> list[Laid]:
         numbers = [count() for _ in ordered]
         out = []
-        for p in solution.placed_items:
-            (_, _, over), members = ordered[int(p.id)]
-            own = shifted(turn(p.rotation), *p.translation)
-            out.append(Laid(members[next(numbers[int(p.id)])], after(back, after(own, turn(0.0, over)))))
+        for item, rotation, dx, dy in json.loads(line):
+            (_, _, over), members = ordered[item]
+            own = shifted(turn(rotation), dx, dy)
+            out.append(Laid(members[next(numbers[item])], after(back, after(own, turn(0.0, over)))))
         return out
 
-    queue = spyrrow.ProgressQueue()
-    solved: list[spyrrow.StripPackingSolution] = []
+    asked = {"height_mm": height, "gap_mm": gap, "seconds": seconds, "seed": seed, "items": items}
+    for line in _solved(json.dumps(asked).encode()):
+        yield None if line is None else read(line)
 
-    def solve() -> None:
-        config = spyrrow.StripPackingConfig(total_computation_time=max(1, seconds), min_items_separation=gap, seed=seed,
-                                             num_workers=1)  # one search, one core: the others are for whoever waits
+
+def _solved(asked: bytes) -> Iterator[bytes | None]:
+    """The newest line of the solver as lines come, None while nothing new does; its process never outlives the reading."""
+    with subprocess.Popen([sys.executable, "-I", SOLVER], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
+                          stderr=subprocess.DEVNULL) as solver:
+        assert solver.stdin is not None
+        assert solver.stdout is not None
         try:
-            solved.append(spyrrow.StripPackingInstance("", height, items).solve(config, queue))
-        except BaseException:  # a panic of the solver is no Exception
-            return
-
-    thread = threading.Thread(target=solve, name="strip", daemon=True)
-    thread.start()
-    while thread.is_alive():
-        thread.join(EVERY_S)
-        better = [s for kind, s in queue.drain() if kind in FEASIBLE]
-        yield read(better[-1]) if better else None
-    if solved:
-        yield read(solved[0])
-
-
-FEASIBLE = (spyrrow.ReportType.ExplFeas, spyrrow.ReportType.CmprFeas, spyrrow.ReportType.Final)
+            with contextlib.suppress(BrokenPipeError):
+                solver.stdin.write(asked)
+                solver.stdin.close()
+            left = b""
+            while True:
+                ready, _, _ = select.select([solver.stdout], [], [], EVERY_S)
+                if not ready:
+                    yield None
+                    continue
+                more = os.read(solver.stdout.fileno(), 1 << 20)
+                *lines, left = (left + more).split(b"\n")
+                if lines:
+                    yield lines[-1]
+                if not more:
+                    return
+        finally:
+            solver.kill()
 
 
 def _outer(shape: Polygon) -> Polygon:

@@ -11,7 +11,7 @@ from ..levels.decibels import energy_mean, subtract_background
 from ..levels.rows import QUANTITIES, Reading
 from ..schema import Strict
 from .job_figures import JobFigures, once
-from .readings import group_at, repeatability
+from .readings import group_at, repeatability, setup_of
 
 
 class Cell(Strict):
@@ -47,7 +47,8 @@ def cell(job: JobFigures, round_id: int, position_id: int, condition_id: int, qu
     bounded = False
     if items:
         level = energy_mean([i.level_db for i in items])
-        lines = group_lines("", items, repeatability(job), job.shelf.setup(job.doc.job.method))
+        setup = setup_of(job)
+        lines = group_lines("", items, repeatability(job), setup.db, setup.dof)
         raw = [i.level_db for i in items]
         spread = round((max(raw) - min(raw)) / 2, 2) if len(raw) > 1 else None
         gain = 1.0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from ..job.document import JobDocument
 from ..levels.comparison import Comparison
@@ -37,6 +37,10 @@ GoalState = Literal["met", "met as read", "not met"]
 """Met: the whole 95 % interval reaches the goal. Not met: the value as read falls short. Between: met as read, not sure."""
 
 
+Reaches = Literal["sure", "likely", "short"]
+"""Whether a plan reaches the goal: its whole interval does, what is expected of it does, or not even that."""
+
+
 class Mark(Strict):
     """A value on the goal rule; ``from_target`` is how far above the target it is, below where negative."""
 
@@ -55,6 +59,11 @@ class GoalRule(Strict):
     as_found: float | None
     target: float | None
     predicted: float | None
+    """What the plan is expected to leave."""
+    predicted_within: float | None = None
+    """Half of its 95 % interval."""
+    promise: Reaches | None = None
+    """Whether the plan reaches the goal for sure, is likely to, or falls short."""
     measured: float | None
     marks: tuple[Mark, ...]
     """What of the four is known, from the lowest to the highest."""
@@ -83,9 +92,17 @@ def value_in(job: JobFigures, goal: Goal, chosen: Round | None) -> float | None:
     return None if found is None else found[0]
 
 
+class Ahead(NamedTuple):
+    """What a plan is expected to leave in the goal's quantity, half of its interval, and whether that reaches the goal."""
+
+    level: float
+    within: float
+    promise: Reaches | None
+
+
 @once
-def goal_rule(job: JobFigures, predicted: float | None) -> GoalRule | None:
-    """The goal rule; None while no goal is set. ``predicted`` in the goal's quantity."""
+def goal_rule(job: JobFigures, ahead: Ahead | None) -> GoalRule | None:
+    """The goal rule; None while no goal is set. ``ahead``: what the plan promises."""
     goal = job.doc.goal
     if goal is None:
         return None
@@ -94,12 +111,13 @@ def goal_rule(job: JobFigures, predicted: float | None) -> GoalRule | None:
     target = goal.value if goal.aim == "reach" else None
     if goal.aim == "change by" and found is not None:
         target = round(found + (goal.value if facts.up_is_good else -goal.value), 2)
-    measured = _measured(job, goal)
+    measured, predicted = _measured(job, goal), None if ahead is None else ahead.level
     known = [v for v in (found, target, predicted, measured) if v is not None] or [60.0]
     middle, half = (min(known) + max(known)) / 2, max((max(known) - min(known)) * 0.85, 6.0)
     return GoalRule(
         label=facts.label, unit=facts.unit, up_is_good=facts.up_is_good, where=goal_place(job.doc, goal),
         as_found=found, target=target, predicted=predicted, measured=measured,
+        predicted_within=None if ahead is None else round(ahead.within, 2), promise=None if ahead is None else ahead.promise,
         marks=_marks({"as found": found, "target": target, "predicted": predicted, "measured": measured}),
         low=float(int(middle - half)), high=float(int(middle + half) + 1),
     )

@@ -24,6 +24,7 @@ from ..fitting.fixings import (
 )
 from ..job.shelf import Shelf
 from ..stacks.model import Frame
+from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
 from ..surfaces.patches import Patch
 from ..surfaces.rows import StackLayerIn
@@ -69,8 +70,12 @@ def goods_of(patch: Patch, layers: tuple[StackLayerIn, ...], frame: Frame | None
         material = shelf.material(layer.material)
         if not material.lies:
             continue
-        laid = layer.coverage * size.treatable_m2
-        if material.acts == "plate" and material.rigid and layer.held in ("", "screws"):
+        screwed = material.acts == "plate" and material.rigid and layer.held in ("", "screws")
+        glue = glue_of(layer.held, material.hold)
+        if not (screwed or glue is not None or layer.joined or layer.held in ("screws", "isolated screws", "hangers", "staples")):
+            continue
+        laid = laid_share(patch, layer, material) * size.treatable_m2
+        if screwed:
             out.append(Good(SCREW, SCREWS_PER_M2 * laid, "screws of boards"))
         elif layer.held in ("screws", "isolated screws"):
             out.append(Good(SCREW, POINTS_PER_M2 * laid, "screws through a lining"))
@@ -80,7 +85,6 @@ def goods_of(patch: Patch, layers: tuple[StackLayerIn, ...], frame: Frame | None
             out.append(Good(HANGER, POINTS_PER_M2 * laid, "hangers of a lining"))
         if layer.held == "staples":
             out.append(Good(STAPLE, 2 * POINTS_PER_M2 * laid, "staples"))
-        glue = glue_of(layer.held, material.hold)
         if glue is not None:
             coats = COATS_THAT_DRINK if material.family == "porous" else COATS
             out.append(Good(glue.material, glue.l_m2 * coats * laid, f"{coats} coats of glue, litres"))

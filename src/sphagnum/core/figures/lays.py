@@ -21,8 +21,8 @@ from ..stacks.leaf import first_mode_hz
 from ..stacks.model import Frame, Stack
 from ..stacks.modes import plate_stiffness
 from ..stacks.predict import Prediction, predict
-from ..surfaces.coverage import laid_share, panel_share
-from ..surfaces.geometry import areas
+from ..surfaces.coverage import asked_share, laid_share, panel_share
+from ..surfaces.geometry import areas, gap_width_mm
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
 
@@ -40,13 +40,15 @@ class Placed(NamedTuple):
 class Lay(NamedTuple):
     """What lies on a panel from the source's side to the listener's, how its leaves are tied, and how warm it is there (°C).
 
-    ``frame`` ties the only cavity where no layer of one says what does. ``nothing``: not even the panel stands.
+    ``frame`` ties the only cavity where no layer of one says what does. ``nothing``: not even the panel stands. ``as_asked``: new
+    layers cover what they were asked to, not what their pieces reach: for a search, which cuts nothing.
     """
 
     placed: tuple[Placed, ...]
     frame: Frame = Frame()
     temperature_c: float = 20.0
     nothing: bool = False
+    as_asked: bool = False
 
     @property
     def layers(self) -> tuple[StackLayerIn, ...]:
@@ -57,7 +59,8 @@ class Lay(NamedTuple):
         """Share of the whole patch that a layer covers, 0–1; new ones are laid in pieces cut for it."""
         if not one.new:
             return one.layer.coverage
-        return panel_share(patch, laid_share(patch, one.layer, shelf.material(one.layer.material)))
+        material = shelf.material(one.layer.material)
+        return panel_share(patch, asked_share(one.layer, material) if self.as_asked else laid_share(patch, one.layer, material))
 
     def only(self, kept: Callable[[Placed], bool]) -> Lay:
         """The lay with those of its layers alone for which ``kept`` says so."""
@@ -196,36 +199,81 @@ def _cavities(acts: list[Acts]) -> list[tuple[int, int]]:
 def panel_loss(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Floats, Prediction]:
     """R per band of a surface or patch, dB, and its prediction, both with what stays bare counted.
 
-    What is kept clear, and the gaps a coverage leaves, are panel without its linings; the two parts add by area. Where nothing
-    stands R is 0. Raises BadInput naming the layer.
+    What is kept clear, and the gaps a coverage leaves, are panel without its linings and, where a gap is wider than the bending
+    wave is long, without its damping too; the parts add by area. Where nothing stands R is 0. Raises BadInput naming the layer.
     """
     whole = predict_cached(stack_of(surface, lay, shelf))
     if lay.nothing:
         return _still(np.zeros(len(PREDICTED_HZ))), whole
     loss = _still(np.array(whole.transmission_loss_db))
-    rest, covered = beside_gaps(surface, lay, shelf)
-    if rest is None:
+    gaps = beside_gaps(surface, lay, shelf)
+    if gaps is None:
         return loss, whole
-    bare = np.array(predict_cached(stack_of(surface, rest, shelf)).transmission_loss_db)
-    both = _still(with_gaps(loss, bare, covered))
+    shared, bare = (np.array(predict_cached(stack_of(surface, x, shelf)).transmission_loss_db) for x in (gaps.shared, gaps.bare))
+    both = _still(with_gaps(loss, shared, bare, gaps.alone, gaps.covered))
     rw, c, ctr, stc = rate_predicted(both[None, :])[0]
     return both, whole.model_copy(update={"transmission_loss_db": tuple(both.tolist()), "Rw": rw, "C": c, "Ctr": ctr, "STC": stc})
 
 
-def beside_gaps(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Lay | None, float]:
-    """What lies where the linings of a lay leave gaps (None: they leave none), and the share of the panel they cover."""
+@lru_cache(maxsize=4096)
+def without_gaps(surface: Surface, lay: Lay, shelf: Shelf) -> Floats:
+    """R per band of a surface or patch as if its linings left nothing bare, dB."""
+    if lay.nothing:
+        return _still(np.zeros(len(PREDICTED_HZ)))
+    return _still(np.array(predict_cached(stack_of(surface, lay, shelf)).transmission_loss_db))
+
+
+class Gaps(NamedTuple):
+    """What the linings of a lay leave bare: what lies there where a wave in the panel takes gap and surroundings together, what
+    lies there in truth, by how much the latter counts per band (21,), and the share of the panel that is covered."""
+
+    shared: Lay
+    bare: Lay
+    alone: Floats
+    covered: float
+
+
+def beside_gaps(surface: Surface, lay: Lay, shelf: Shelf) -> Gaps | None:
+    """The gaps beside the linings of a lay; None where they leave none.
+
+    No piece of new damping lies in them: they are what is kept clear, and what no piece reaches.
+    """
     patch = surface if isinstance(surface, Patch) else patches(surface)[0]
     linings = {i: lay.share(patch, one, shelf) for i, one in enumerate(lay.placed)
                if shelf.material(one.layer.material).acts not in ("damping", "line", "thing")}
     gaps = {i: share for i, share in linings.items() if share < 1 - 1e-9}
     if not gaps:
-        return None, 1.0
-    return lay._replace(placed=tuple(one for i, one in enumerate(lay.placed) if i not in gaps)), min(gaps.values())
+        return None
+    shared = lay._replace(placed=tuple(one for i, one in enumerate(lay.placed) if i not in gaps))
+    bare = shared.only(lambda one: not one.new or shelf.material(one.layer.material).acts != "damping")
+    covered = min(gaps.values())
+    return Gaps(shared, bare, _alone(patch, round(covered, 6), shelf), covered)
 
 
-def with_gaps(loss_db: Floats, bare_db: Floats, covered: Floats | float) -> Floats:
-    """R of a panel of which a share is covered and the rest bare, dB: the two add by area; any shape of bands last."""
-    return np.asarray(np.round(-10 * np.log10(covered * 10 ** (-loss_db / 10) + (1 - covered) * 10 ** (-bare_db / 10)), 2) + 0.0)
+@lru_cache(maxsize=1024)
+def _alone(patch: Patch, covered: float, shelf: Shelf) -> Floats:
+    """By how much a gap is a panel of its own, 0–1 per band: where the bending wave of the bare panel is shorter than the gap is
+    wide; below it moves with what is round it, gradually. Half where half a wave fits into it: a judgement."""
+    wave = bending_wave_m(patch, shelf) / 2
+    width = gap_width_mm(patch, covered) / 1e3
+    return _still(np.asarray(width**2 / (width**2 + wave**2)))
+
+
+def bending_wave_m(surface: Surface, shelf: Shelf) -> Floats:
+    """Length of the free bending wave of a surface's bare panel per band, m: 2π·(B/(m′·ω²))^¼; 0 where it has no stiffness."""
+    panel = stack_of(surface, Lay(()), shelf).layers[0]
+    omega = 2 * np.pi * np.array(PREDICTED_HZ)
+    if not isinstance(panel, Plate):
+        return np.zeros(len(omega))
+    stiffness = plate_stiffness(panel.youngs_modulus_gpa * 1e9, panel.thickness_mm / 1e3, panel.poisson)
+    return np.asarray(2 * np.pi * (stiffness / (layer_mass(panel) * omega**2)) ** 0.25)
+
+
+def with_gaps(loss_db: Floats, shared_db: Floats, bare_db: Floats, alone: Floats, covered: Floats | float) -> Floats:
+    """R of a panel of which a share is covered and the rest bare, dB: both add by area, what is bare partly as it shares what is
+    round it and partly (``alone``) as it is by itself; any shape of bands last."""
+    rest = alone * 10 ** (-bare_db / 10) + (1 - alone) * 10 ** (-shared_db / 10)
+    return np.asarray(np.round(-10 * np.log10(covered * 10 ** (-loss_db / 10) + (1 - covered) * rest), 2) + 0.0)
 
 
 def surface_loss(

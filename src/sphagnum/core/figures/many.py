@@ -17,12 +17,12 @@ from .lays import Lay, beside_gaps, stack_of, with_gaps
 
 
 class Losses(NamedTuple):
-    """Of lays: R (lays, 21) dB, the loss factor of the first leaf (lays, 21; NaN where it has none), the expected error (lays,)
-    dB. NaN rows of R are lays no model covers."""
+    """Of lays: R (lays, 21) dB, the loss factor of the first leaf (lays, 21; NaN where it has none), mass (lays,). NaN rows
+    of R are lays no model covers."""
 
     loss_db: Floats
     loss_factor: Floats
-    error_db: Floats
+    mass_kg_m2: Floats
 
 
 def losses_of(patch: Patch, lays: Sequence[Lay], shelf: Shelf) -> Losses:
@@ -30,19 +30,22 @@ def losses_of(patch: Patch, lays: Sequence[Lay], shelf: Shelf) -> Losses:
     stacks: list[Stack] = []
     place: dict[Lay, int] = {}
     whole = [_place(patch, lay, shelf, stacks, place) for lay in lays]
-    gaps = [beside_gaps(patch, lay, shelf) if at >= 0 else (None, 1.0) for lay, at in zip(lays, whole, strict=True)]
-    rest = [-1 if lay is None else _place(patch, lay, shelf, stacks, place) for lay, _ in gaps]
+    gaps = [beside_gaps(patch, lay, shelf) if at >= 0 else None for lay, at in zip(lays, whole, strict=True)]
+    rest = [(-1, -1) if x is None else tuple(_place(patch, y, shelf, stacks, place) for y in (x.shared, x.bare)) for x in gaps]
     found = _predicted(stacks)
     unknown = np.full(len(PREDICTED_HZ), np.nan)
     curves = np.array([unknown if x is None else x.transmission_loss_db for x in found] + [unknown])
     damped = np.array([unknown if x is None or x.loss_factor is None else x.loss_factor for x in found] + [unknown])
-    errors = np.array([np.nan if x is None else x.expected_error_db for x in found] + [np.nan])
-    at, bare = np.array(whole), np.array(rest)
+    masses = np.array([np.nan if x is None else x.surface_mass_kg_m2 for x in found] + [np.nan])
+    at, beside = np.array(whole), np.array(rest).reshape(len(lays), 2)
     loss = curves[at]
-    gappy = bare >= 0
-    covered = np.array([share for _, share in gaps])[gappy, None]
-    loss[gappy] = with_gaps(loss[gappy], curves[bare[gappy]], covered)
-    return Losses(loss, damped[at], errors[at])
+    gappy = beside[:, 0] >= 0
+    if gappy.any():
+        known = [x for x in gaps if x is not None]
+        shared, bare = curves[beside[gappy, 0]], curves[beside[gappy, 1]]
+        loss[gappy] = with_gaps(loss[gappy], shared, bare, np.array([x.alone for x in known]),
+                                np.array([x.covered for x in known])[:, None])
+    return Losses(loss, damped[at], masses[at])
 
 
 def _place(patch: Patch, lay: Lay, shelf: Shelf, stacks: list[Stack], place: dict[Lay, int]) -> int:

@@ -11,30 +11,20 @@ from ..errors import BadInput
 from ..job.document import JobDocument
 from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ..levels.decibels import a_weighted, energy
-from ..paths.budget import split
 from ..paths.correct import MODEL_DB, Corrected, corrected
 from ..paths.measured import PathTest, path_tests
 from ..paths.rows import Path
 from ..surfaces.geometry import areas
 from ..surfaces.patches import patches
 from ..surfaces.rows import Surface
+from .boxes import BoxFigures, box_of, walls_with
 from .goal import value_in
 from .job_figures import JobFigures, once
 from .lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, shaken_change_db, surface_loss
 from .measures import with_measures
 from .readings import repeatability
 from .sources import Source, bands_read, source_of
-
-
-@once
-def predicted_at_ear(job: JobFigures) -> float | None:
-    """Level at the listener the chosen plan predicts, dB(A); None without a calibrated budget or without a plan."""
-    if job.doc.goal is None or job.doc.goal.quantity != "LAeq" or not job.doc.paths:
-        return None
-    rows = path_rows(job)
-    if not rows.calibrated or any(rows.problems) or np.array_equal(rows.now, rows.planned):
-        return None
-    return split(["" for _ in job.doc.paths], a_levels(rows.planned)).total_dba
+from .ways import cap_of, leaks_cm2
 
 MOST_SHAPING_DB = 15.0
 """How far a band of an assumed spectrum may be moved from its neighbours to meet what was read."""
@@ -55,6 +45,8 @@ class Rows(NamedTuple):
     correction: Corrected | None
     model_db: Floats
     """How sure the model is of each path, standard uncertainty, dB: of a stack half its expected error."""
+    bare_planned: Floats
+    """As planned without what measures take off, (paths, 21)."""
 
 
 @once
@@ -88,9 +80,10 @@ def path_rows(job: JobFigures) -> Rows:
     found = corrected(model, tests, sure) if tests and offset is not None else None
     if found is not None:
         first, then = first + found.shift_db[:, None], then + found.shift_db[:, None]
+    bare = then
     then = with_measures(job.doc, then)
     shift = float(np.mean(shaping)) if by_band else 0.0
-    return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found, sure)
+    return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found, sure, bare)
 
 
 def _model_db(job: JobFigures, path: Path) -> float:
@@ -102,21 +95,6 @@ def _model_db(job: JobFigures, path: Path) -> float:
         return panel_loss(surface, stands, job.shelf)[1].expected_error_db / 2
     except BadInput:
         return MODEL_DB
-
-
-class Cap(NamedTuple):
-    """The greatest R a path can have, dB (None: none), and where that is from, in words."""
-
-    db: float | None
-    words: str
-
-
-def cap_of(job: JobFigures, path: Path) -> Cap:
-    """A path's own cap, else of a panel what its kind of job usually lets come round it."""
-    if path.cap_db is not None:
-        return Cap(path.cap_db, f"R at most {path.cap_db:g} dB, as set")
-    usual = job.shelf.offers.caps_db.get(job.doc.job.kind) if path.surface_id is not None else None
-    return Cap(usual, f"R at most {usual:g} dB, a judgement for this kind of job" if usual is not None else "no")
 
 
 def change_db(job: JobFigures, path: Path, lay: Lay, zone: str = "") -> Floats:
@@ -143,10 +121,10 @@ class Through(NamedTuple):
         loss = -10 * np.log10(np.maximum(tau, most))
         return np.asarray(self.incident_db - loss + 10 * math.log10(self.area_m2 / self.absorption_m2))
 
-    def shaken(self, now_db: Floats, then_db: Floats, less_db: Floats) -> Floats:
-        """Levels with the part of them that is shaken, which falls by ``less_db`` from what it is now."""
-        share = self.shaken_share
-        return np.asarray(10 * np.log10((1 - share) * 10 ** (then_db / 10) + share * 10 ** ((now_db - less_db) / 10)))
+
+def shaken(now_db: Floats, then_db: Floats, less_db: Floats, share: float) -> Floats:
+    """Levels with the share of them that is shaken, which falls by ``less_db`` from what it is now."""
+    return np.asarray(10 * np.log10((1 - share) * 10 ** (then_db / 10) + share * 10 ** ((now_db - less_db) / 10)))
 
 
 def through_surface(job: JobFigures, path: Path, surface: Surface) -> Through:
@@ -159,6 +137,9 @@ def _path_levels(
     job: JobFigures, path: Path, incident: Floats, instead: tuple[str, Lay] | None = None
 ) -> tuple[Floats, Floats]:
     source = incident + path.incident_offset_db
+    box = box_of(job)
+    if box is not None and (i := job.doc.paths.index(path)) in box.paths:
+        return _box_levels(job, path, source, box, box.paths.index(i), instead)
     absorption = job.doc.job.absorption_m2
     if path.unknown:
         silent = np.full(len(PREDICTED_HZ), -math.inf)
@@ -178,8 +159,22 @@ def _path_levels(
     before = through.levels(surface_loss(job.doc, surface, job.shelf, False), open_now)
     after = through.levels(surface_loss(job.doc, surface, job.shelf, True, instead), open_then)
     if through.shaken_share:
-        after = through.shaken(before, after, _shaken(job, surface, instead))
+        after = shaken(before, after, _shaken(job, surface, instead), through.shaken_share)
     return before, after
+
+
+def _box_levels(
+    job: JobFigures, path: Path, source: Floats, box: BoxFigures, k: int, instead: tuple[str, Lay] | None
+) -> tuple[Floats, Floats]:
+    """Levels by a part of a box, now and as planned."""
+    before, after = source + box.now_db[k], source + box.planned_db[k]
+    if path.surface_id is None:
+        return before, after
+    surface = next(s for s in job.doc.surfaces if s.id == path.surface_id)
+    if instead is not None:
+        after = source + walls_with(job, surface, *instead)[k]
+    share = 0.0 if surface.planned else path.shaken_share
+    return before, shaken(before, after, _shaken(job, surface, instead), share) if share else after
 
 
 def _shaken(job: JobFigures, surface: Surface, instead: tuple[str, Lay] | None) -> Floats:
@@ -191,19 +186,6 @@ def _shaken(job: JobFigures, surface: Surface, instead: tuple[str, Lay] | None) 
         less = shaken_change_db(patch, present_lay(job.doc, patch), then, job.shelf, mounted)
         energies.append(patch.share * 10 ** (-less / 10))
     return np.asarray(-10 * np.log10(np.sum(energies, axis=0)))
-
-
-def leaks_cm2(doc: JobDocument, path: Path) -> tuple[float, float]:
-    """Open area of a path as it was read and as planned, cm²: what was found at it counts, and is to be sealed.
-
-    A path that is an opening itself is the one found there, not another beside it.
-    """
-    found = sum(x.area_cm2 or 0.0 for x in doc.leaks if x.path_id == path.id)
-    opening = path.surface_id is None and path.transmission_loss_db is None
-    now = max(path.leak_cm2, found) if opening else path.leak_cm2 + found
-    if path.planned_leak_cm2 is not None:
-        return now, path.planned_leak_cm2
-    return now, max(now - found, 0.0)
 
 
 def _leak(source: Floats, cm2: float, absorption: float) -> Floats:

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from ..job.document import JobDocument
-from ..levels.comparison import Item
+from ..levels.comparison import SETUP_DOF, Item
 from ..levels.decibels import energy_mean
 from ..levels.readings import item_of, level_of, set_ups
 from ..levels.rows import Goal, Position, Reading
-from .job_figures import JobFigures
+from ..levels.statistics import pooled_deviation
+from .job_figures import JobFigures, once
 
 
 class Group(NamedTuple):
@@ -43,6 +44,41 @@ def group_at(doc: JobDocument, round_id: int, position_id: int, condition_id: in
 def repeatability(job: JobFigures) -> float:
     """Standard deviation of one reading of this job, dB: the workshop's own where it has set one."""
     return job.doc.job.repeatability_db or job.shelf.repeatability(job.doc.job.method)
+
+
+class SetUp(NamedTuple):
+    """What setting up again does, standard deviation dB, its degrees of freedom, and whether the job's own readings say it."""
+
+    db: float
+    dof: float
+    own: bool
+
+
+ENOUGH_DOF = 3
+"""From so many degrees of freedom on the job's own set-ups stand in for the table."""
+
+
+@once
+def setup_of(job: JobFigures) -> SetUp:
+    """The scatter of set-ups: of those anywhere in the job (any place, condition and round) pooled, else the method's.
+
+    Where the job has few, the larger of both counts, for a small scatter of two or three set-ups may be luck.
+    """
+    table = job.shelf.setup(job.doc.job.method)
+    cells: dict[tuple[object, ...], list[Reading]] = {}
+    for r in job.doc.readings:
+        if not r.background and level_of(r, r.quantity) is not None:
+            cells.setdefault((r.round_id, r.position_id, r.condition_id, r.quantity), []).append(r)
+    means = []
+    for found in cells.values():
+        by_set_up: dict[int, list[float]] = {}
+        for r, k in zip(found, set_ups(found), strict=True):
+            by_set_up.setdefault(k, []).append(level_of(r, r.quantity) or 0.0)
+        means.append([energy_mean(x) for x in by_set_up.values()])
+    own, dof = pooled_deviation(means)
+    if own is None or (dof < ENOUGH_DOF and own <= table):
+        return SetUp(table, SETUP_DOF, False)
+    return SetUp(round(own, 2), float(dof), True)
 
 
 def source_place(doc: JobDocument, goal: Goal) -> Position | None:

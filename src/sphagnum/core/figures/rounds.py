@@ -11,7 +11,7 @@ from ..levels.context import FairView, compare_context
 from ..levels.rows import Goal, Round
 from .cells import cell
 from .job_figures import JobFigures, once
-from .readings import Group, group_at, repeatability, source_place
+from .readings import Group, group_at, repeatability, setup_of, source_place
 
 
 def context_kind(doc: JobDocument) -> str:
@@ -119,13 +119,16 @@ def _groups_compared(
     if not all(g.items for g in groups):
         return None
     instruments = {r.context.get("instrument", "") for r in (before, after)} - {""}
-    setup = job.shelf.setup(job.doc.job.method)
+    setup = setup_of(job)
+    # one estimate that stands in for both groups is known no better for being used twice
+    in_one_go = sum(len(g.items) > 1 and len({i.set_up for i in g.items}) == 1 for g in groups)
     got = compare(groups[0].items, groups[1].items, Terms(
         background_db=groups[0].background_db, background_after_db=groups[1].background_db, own_backgrounds=True,
         repeatability_db=repeatability(job),
         different_instrument_db=job.shelf.different_instrument_db if len(instruments) > 1 else None,
         drift_db=moved.reduction_db, drift_lines=moved.lines,
-        setup_db=setup if moved.reduction_db is None else min(setup, job.shelf.control_setup_db),
+        setup_db=setup.db if moved.reduction_db is None else min(setup.db, job.shelf.control_setup_db),
+        setup_dof=setup.dof / (in_one_go if setup.own and in_one_go else 1),
     ))
     if not any(r.simulated for g in groups for r in g.readings):
         return got

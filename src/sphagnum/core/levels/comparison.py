@@ -91,6 +91,8 @@ class Terms(NamedTuple):
     drift_lines: tuple[BudgetLine, ...] = ()
     setup_db: float = SETUP_DB
     """Standard uncertainty that repeats taken in one go share and so cannot show."""
+    setup_dof: float = SETUP_DOF
+    """Its degrees of freedom."""
     own_backgrounds: bool = False
     """Each group's background is its own, and none where it is not known; else one reading serves both."""
 
@@ -167,7 +169,7 @@ def interval(value: float, lines: Sequence[BudgetLine]) -> tuple[float, float]:
 
 
 def group_lines(
-    name: str, items: Sequence[Item], repeatability_db: float, setup_db: float | None = None
+    name: str, items: Sequence[Item], repeatability_db: float, setup_db: float | None = None, setup_dof: float = SETUP_DOF
 ) -> list[BudgetLine]:
     """Budget lines of one group's mean: scatter, what repeats in one go cannot show, ranges, the last digit.
 
@@ -194,7 +196,7 @@ def group_lines(
                      if spread > digit else
                      BudgetLine(source=f"last digit {name}", standard_uncertainty_db=digit, degrees_of_freedom=None))
         if not afresh and setup_db:
-            lines.append(BudgetLine(source=f"set-up {name}", standard_uncertainty_db=setup_db, degrees_of_freedom=SETUP_DOF))
+            lines.append(BudgetLine(source=f"set-up {name}", standard_uncertainty_db=setup_db, degrees_of_freedom=setup_dof))
     ranges = math.sqrt(sum(i.uncertainty_db**2 for i in items)) / n
     if ranges:
         lines.append(BudgetLine(source=f"ranges {name}", standard_uncertainty_db=ranges, degrees_of_freedom=None))
@@ -203,7 +205,7 @@ def group_lines(
 
 def _group(name: str, items: Sequence[Item], background_db: float | None, terms: Terms) -> _Group:
     level = energy_mean([i.level_db for i in items])
-    lines = group_lines(name, items, terms.repeatability_db, terms.setup_db)
+    lines = group_lines(name, items, terms.repeatability_db, terms.setup_db, terms.setup_dof)
     if background_db is None:
         return _Group(level, 0.0, False, lines)
     freed, bounded = subtract_background(level, background_db)

@@ -15,7 +15,7 @@ from ..materials.elements import AIR_DENSITY, SPEED_OF_SOUND
 from ..schema import Strict, parse
 from ..stacks.model import Stack
 from ..stacks.predict import predict
-from ..working import Answer, Trade, TradePoint, Working, band_line, figure, inputs
+from ..working import Answer, Fitted, Trade, TradePoint, Working, band_line, figure, inputs
 
 HEAT_CAPACITY = 1006.0  # J/(kg·K), air
 DISCHARGE = 0.6  # of a sharp-edged opening
@@ -27,6 +27,35 @@ def insertion_loss_db(absorption_m2: Floats | float, leaving_m2: Floats) -> Floa
     ``absorption_m2`` inside (without what leaves), ``leaving_m2`` the sum of τ·S of walls, openings and ducts.
     """
     return np.asarray(10 * np.log10(1 + np.asarray(absorption_m2) / np.maximum(leaving_m2, 1e-12)))
+
+
+BARE_ALPHA, BARE_ALPHA_RANGE = 0.08, (0.04, 0.15)
+"""Absorption of a bare hard face inside a box, all bands, and between which values it lies: judgements."""
+
+
+def let_out(leaving_m2: Floats, absorbed_m2: Floats, close: Floats) -> Floats:
+    """What leaves a box by each of its parts, dB of what its machine gives off, (…, parts, bands); over all parts it adds up to
+    −IL.
+
+    ``leaving_m2``: τ·S of each part, (…, parts, bands); ``absorbed_m2``: taken up inside, (…, bands). Of a power balance
+    1 = A/(A + Στ·S) + Στ·S/(A + Στ·S). ``close``: the share a part lets out since it stands close to the machine,
+    where that is more.
+    """
+    whole = absorbed_m2 + leaving_m2.sum(axis=-2)
+    with np.errstate(divide="ignore"):
+        return np.asarray(10 * np.log10(np.maximum(close, leaving_m2 / np.maximum(whole, 1e-12)[..., None, :])))
+
+
+def close_fit_below(frequency_hz: Floats, mass_kg_m2: float, gap_m: float, longest_m: float) -> Floats:
+    """What a wall close to its machine lets out by the air between them as a spring, a share of what meets it: below its limit,
+    nothing above; at its resonance as much as without it, for vents and leaks let the spring breathe (a judgement).
+
+    Its limit is the box's first mode, c/(2·longest side): from there on the field inside is better taken as diffuse, and where
+    the gap is a quarter of a wave.
+    """
+    limit = min(SPEED_OF_SOUND / (2 * longest_m), SPEED_OF_SOUND / (4 * gap_m))
+    let = 10 ** (-np.maximum(close_fit_db(frequency_hz, mass_kg_m2, gap_m), 0.0) / 10)
+    return np.where(frequency_hz < limit, let, 0.0)
 
 
 def close_fit_db(frequency_hz: Floats, mass_kg_m2: float, gap_m: float, loss: float = 0.1) -> Floats:
@@ -62,14 +91,16 @@ def natural_vent_m2(flow_m3_s: float, height_m: float, rise_k: float, inside_k: 
     return flow_m3_s * math.sqrt(2) / (DISCHARGE * math.sqrt(2 * 9.81 * height_m * rise_k / inside_k))
 
 
-def rise_in_box_k(heat_w: float, walls_w_k: float, vent_m2: float, height_m: float, outside_k: float = 293.0) -> float:
+def rise_in_box_k(
+    heat_w: float, walls_w_k: float, vent_m2: float, height_m: float, outside_k: float = 293.0, fan_m3_s: float = 0.0
+) -> float:
     """How much warmer it gets in a box, K, where its heat leaves through walls (Σ U·A, W/K) and two equal openings of ``vent_m2``
-    each by their own buoyancy; at most 500. The inverse of ``natural_vent_m2`` with walls beside it, by bisection.
+    each by their own buoyancy, or by a fan that moves more; at most 500. The inverse of ``natural_vent_m2``, by bisection.
     """
     low, high = 0.0, 500.0
     for _ in range(60):
         rise = (low + high) / 2
-        flow = DISCHARGE * vent_m2 / math.sqrt(2) * math.sqrt(2 * 9.81 * height_m * rise / (outside_k + rise))
+        flow = max(DISCHARGE * vent_m2 / math.sqrt(2) * math.sqrt(2 * 9.81 * height_m * rise / (outside_k + rise)), fan_m3_s)
         carried = walls_w_k * rise + AIR_DENSITY * HEAT_CAPACITY * flow * rise
         low, high = (rise, high) if carried < heat_w else (low, rise)
     return high
@@ -137,18 +168,23 @@ def wall_stack(given: HoodIn) -> Stack:
                          "layers": [{"kind": "plate" if modulus else "limp", **layer}]})
 
 
-def box_loss_db(given: HoodIn, vent_m2: Floats) -> Floats:
-    """Insertion loss of the box per band for vent areas (areas,): shape (areas, 21), dB.
+def parse_hood(form: dict[str, object]) -> HoodIn:
+    """A form of the desk as it was kept. Raises BadInput where it does not hold together (any more)."""
+    return parse(HoodIn, form)
 
-    The smaller of the diffuse and the close-fit value, in energy; at most 60 dB.
-    """
-    f, vents = np.array(PREDICTED_HZ)[None, :], np.asarray(vent_m2)[:, None]
+
+def box_loss_db(given: HoodIn, vent_m2: Floats) -> Floats:
+    """Insertion loss of the box per band for vent areas (areas,): shape (areas, 21), dB, by the balance of ``let_out``; at most
+    60 dB."""
+    f, vents = np.array(PREDICTED_HZ), np.asarray(vent_m2)[:, None]
     area = box_area_m2(given)
-    wall = 10 ** (-np.array(predict(wall_stack(given)).transmission_loss_db) / 10)
-    duct = lined_duct_db(f, given.duct_m, np.sqrt(np.maximum(vents, 1e-4) / 2), given.lining_alpha)
-    diffuse = insertion_loss_db(given.lining_alpha * area, wall * area + vents * 10 ** (-duct / 10))
-    close = close_fit_db(f, given.wall_kg_m2, given.gap_mm / 1e3)
-    return np.asarray(np.minimum(-10 * np.log10(10 ** (-diffuse / 10) + 10 ** (-np.maximum(close, -10) / 10)), 60.0))
+    wall = 10 ** (-np.array(predict(wall_stack(given)).transmission_loss_db) / 10) * area
+    duct = lined_duct_db(f[None, :], given.duct_m, np.sqrt(np.maximum(vents, 1e-4) / 2), given.lining_alpha)
+    leaving = np.stack(np.broadcast_arrays(wall[None, :], vents * 10 ** (-duct / 10)), axis=1)
+    close = np.zeros((2, len(f)))
+    close[0] = close_fit_below(f, given.wall_kg_m2, given.gap_mm / 1e3, max(given.length_m, given.width_m, given.height_m))
+    out = let_out(leaving, np.full((len(vents), len(f)), given.lining_alpha * area), close)
+    return np.asarray(np.minimum(-10 * np.log10(np.sum(10 ** (out / 10), axis=1)), 60.0))
 
 
 def box_gain_dba(loss_db: Floats) -> Floats:
@@ -167,14 +203,15 @@ def vent_choices(given: HoodIn, flow_m3_s: float, need_cm2: float) -> list[tuple
     return [("yours", max(given.vent_cm2, LEAST_CM2)), *([("no fan", need_cm2), *fans] if flow_m3_s > 0 else [])]
 
 
-def fitted_with_it(given: HoodIn, flow_m3_s: float, need_cm2: float) -> tuple[str, ...]:
+def fitted_with_it(given: HoodIn, flow_m3_s: float, need_cm2: float) -> tuple[Fitted, ...]:
     """The vents of the box, and the fan where they breathe too little without."""
     duct = f", each behind {given.duct_m:g} m of lined duct" if given.duct_m else ""
-    vents = (f"Vents of {given.vent_cm2:g} cm² in all, low and high{duct}",) if given.vent_cm2 else ()
+    vents = (Fitted(name=f"Vents of {given.vent_cm2:g} cm² in all, low and high{duct}"),) if given.vent_cm2 else ()
     if given.vent_cm2 >= need_cm2:
         return vents
     pressure = fan_pressure_pa(flow_m3_s, max(given.vent_cm2, LEAST_CM2) / 2e4)
-    return (*vents, f"Fan of {flow_m3_s * 3600:.0f} m³/h at {pressure:.0f} Pa")
+    air = round(flow_m3_s * 3600)
+    return (*vents, Fitted(name=f"Fan of {air} m³/h at {pressure:.0f} Pa", air_m3_h=air))
 
 
 def hood(given: HoodIn) -> Answer:
@@ -215,7 +252,7 @@ def hood(given: HoodIn) -> Answer:
         also=fitted_with_it(given, flow, need_cm2),
         working=Working(
             figure="a box round a machine",
-            formula="IL = 10·lg(1 + A/Στ·S), held down by the close fit; V̇ = Q/(ρ·c_p·ΔT); fan ζ·ρ/2·(V̇/A)²",
+            formula="IL = 10·lg(1 + A/Στ·S), held down by the close fit below the first mode; V̇ = Q/(ρ·c_p·ΔT); fan ζ·ρ/2·(V̇/A)²",
             inputs=inputs(area=f"{area:.2f} m²", walls=f"{given.walls}, {given.wall_kg_m2:g} kg/m²",
                           vents=f"{given.vent_cm2:g} cm²", duct=f"{given.duct_m:g} m", heat=f"{given.heat_w:g} W"),
             source="power balance of a diffuse field; walls after ISO 12354-1; Byrne et al. 1988 (close fit); "

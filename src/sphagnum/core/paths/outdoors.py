@@ -37,6 +37,11 @@ def ground_db(source_height_m: float, receiver_height_m: float, distance_m: floa
     return max(4.8 - 2 * mean / distance_m * (17 + 300 / distance_m), 0.0)
 
 
+def reflected_db(distance_m: float, wall_at_m: float) -> float:
+    """What one reflecting wall behind the source adds at a distance, dB: its image is 2·w further off; 0 without a wall."""
+    return 10 * math.log10(1 + (distance_m / (distance_m + 2 * wall_at_m)) ** 2) if wall_at_m else 0.0
+
+
 class YardIn(Strict):
     """A source read near by, and a listener further off."""
 
@@ -65,8 +70,9 @@ def detour_m(given: YardIn) -> float:
 def yard(given: YardIn) -> Answer:
     """The level at a listener out of doors."""
     f = np.array(PREDICTED_HZ)
-    distance = 20 * math.log10(given.far_m / given.near_m)
-    reflected = 10 * math.log10(1 + (given.far_m / (given.far_m + 2 * given.wall_at_m)) ** 2) if given.wall_at_m else 0.0
+    slant = math.hypot(given.far_m, given.listener_height_m - given.source_height_m)
+    distance = 20 * math.log10(slant / given.near_m)
+    reflected = reflected_db(slant, given.wall_at_m) - reflected_db(given.near_m, given.wall_at_m)
     screen = screen_db(f, detour_m(given)) if given.screen_m else np.zeros_like(f)
     ground = ground_db(given.source_height_m, given.listener_height_m,
                        given.far_m) if given.soft_ground and not given.screen_m else 0.0
@@ -79,7 +85,7 @@ def yard(given: YardIn) -> Answer:
     mid = float(change[PREDICTED_HZ.index(500.0)])
     return Answer(
         sentence=f"{given.level_db - mid:.1f} dB at the listener in the 500 Hz band: {mid:.1f} dB less than near the source.",
-        figures=(figure("By distance", distance, "dB", 1), figure("By the wall", -reflected, "dB", 1),
+        figures=(figure("By distance", distance, "dB", 1), figure("By the wall, beyond the near reading", -reflected, "dB", 1),
                  figure("By the ground", ground, "dB", 1),
                  figure("By the screen at 125 Hz", screen[PREDICTED_HZ.index(125.0)], "dB", 1),
                  figure("By the screen at 1 kHz", screen[PREDICTED_HZ.index(1000.0)], "dB", 1)),
@@ -88,7 +94,7 @@ def yard(given: YardIn) -> Answer:
         working=Working(
             figure="level out of doors", formula="20·lg(r₂/r₁) + screen 10·lg(3 + 20·z/λ) ≤ 20 dB − reflection + ground",
             inputs=inputs(detour=f"{detour_m(given):.3f} m" if given.screen_m else "no screen",
-                          distance=f"{given.near_m:g} to {given.far_m:g} m"),
+                          distance=f"{given.near_m:g} to {slant:.2f} m on the slant"),
             source="ISO 9613-2:1996, 7.1 to 7.5, simple form", accuracy="± 3 dB",
             valid="a source small against its distance; light wind",
         ),

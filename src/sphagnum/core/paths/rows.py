@@ -96,6 +96,10 @@ class MeasureIn(Strict):
     money: OptionalNumber = None
     hours: OptionalNumber = None
     chosen: bool = True
+    calculation: Annotated[str, Field(max_length=40)] = ""
+    """The calculation of the desk it was worked out by."""
+    air_m3_h: OptionalNumber = None
+    """Of a fan, the air it moves through a box, m³/h."""
     note: Words = ""
 
     @model_validator(mode="after")

@@ -69,7 +69,8 @@ def _left_alone(p: Problem, plan: Plan, names: Named, whole: float) -> str:
     option = int(near[np.argmin(p.costs[near, KG])])
     kg, money = float(p.costs[option, KG]), float(p.costs[option, MONEY])
     saved = f" and saves {kg:.1f} kg" if kg >= 0.05 else f" and saves {money:.2f} in money" if money >= 0.005 else ""
-    return f"Leaving {_small(names.paths[i])} alone costs {float(gains[options == option][0]):.1f} dB{saved}"
+    against = f" against {_small(names.options[option])}" if saved else ""
+    return f"Leaving {_small(names.paths[i])} alone costs {float(gains[options == option][0]):.1f} dB{saved}{against}"
 
 
 def _db(more: float, less: float) -> float:

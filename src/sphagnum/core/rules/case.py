@@ -94,6 +94,10 @@ class Case(NamedTuple):
     combustion: bool = False
     vented: bool = False
     """Whether a vent is drawn on any surface of the job."""
+    warmer_k: float | None = None
+    """How much warmer than outside it gets in the box; None where nothing tells."""
+    warmer_limit_k: float | None = None
+    """How much it may, None where nobody said."""
 
     @property
     def new(self) -> tuple[Part, ...]:

@@ -28,6 +28,17 @@ def _machine_in_a_box(case: Case) -> Found | None:
     return Found() if case.kind == "enclosure" and (case.new or case.surface.planned) and not case.vented else None
 
 
+def _box_too_warm(case: Case) -> Found | None:
+    if case.warmer_k is None or case.warmer_limit_k is None or case.warmer_k <= case.warmer_limit_k:
+        return None
+    return Found({"rise": f"{case.warmer_k:.0f} K", "limit": f"{case.warmer_limit_k:g} K"})
+
+
+def _box_heat_unknown(case: Case) -> Found | None:
+    boxed = case.kind == "enclosure" and (case.new or case.surface.planned)
+    return Found() if boxed and (case.warmer_k is None or case.warmer_limit_k is None) else None
+
+
 def _combustion(case: Case) -> Found | None:
     return Found() if case.kind == "enclosure" and case.combustion and (case.new or case.surface.planned) else None
 
@@ -67,6 +78,7 @@ def _moved_on(case: Case) -> Found | None:
 
 TESTS: dict[str, Test] = {
     "over_kg": _over("kg"), "over_money": _over("money"), "over_hours": _over("hours"), "machine_in_a_box": _machine_in_a_box,
+    "box_too_warm": _box_too_warm, "box_heat_unknown": _box_heat_unknown,
     "combustion": _combustion, "old_building": _old_building, "isocyanates": _hazard("isocyanates"),
     "solvents": _hazard("solvents"), "spray_glue": _hazard("spray-glue"), "fibres": _hazard("fibres"),
     "foil_edges": _hazard("foil-edges"), "lead": _hazard("lead"), "heavy_roll": _heavy_roll,

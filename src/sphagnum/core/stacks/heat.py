@@ -35,12 +35,13 @@ class Climate(Strict):
 
 
 class HeatResult(NamedTuple):
-    """U (W/(m²K)), temperatures at the layers' faces from outside to inside (°C), and the wet faces (index, excess Pa)."""
+    """U (W/(m²K)), temperatures at the layers' faces from outside to inside (°C), and where water condenses: faces, counted from
+    the outermost as 0, with a half where it is inside the layer after a face."""
 
     resistance: float
     u_value: float
     temperatures_c: Floats
-    wet: list[tuple[int, float]]
+    wet: list[float]
 
 
 def saturation_pa(temperature_c: Floats | float) -> Floats:
@@ -56,21 +57,43 @@ def dew_point_c(temperature_c: float, humidity: float) -> float:
     return b * x / (a - x)
 
 
-def through(layers: list[HeatLayer], climate: Climate) -> HeatResult:
-    """Steady heat and vapour through ``layers`` from outside to inside (ISO 6946; Glaser's check of ISO 13788).
+MOST_R = 0.25
+"""A layer that resists more than this (m²K/W) is looked at in parts, since saturation bends inside it (ISO 13788, 6.2)."""
 
-    Faces whose vapour pressure on the straight line between inside and outside exceeds saturation are wet.
+
+def through(layers: list[HeatLayer], climate: Climate) -> HeatResult:
+    """Steady heat and vapour through ``layers`` from outside to inside (ISO 6946; Glaser's check of ISO 13788:2012, 6.4).
+
+    The vapour pressure is the string drawn taut under saturation between both airs, over the vapour resistances: water condenses
+    where that string touches saturation, and nowhere else, however far the straight line between the airs lies above it.
     """
-    parts = np.array([OUTSIDE, *(x.thickness_m / x.conductivity for x in layers), INSIDE])
-    whole = float(parts.sum())
-    at = np.cumsum(parts)[:-1] / whole
-    temperatures = climate.outside_c + (climate.inside_c - climate.outside_c) * at
-    vapour = np.array([x.thickness_m * x.vapour_mu / AIR_VAPOUR for x in layers])
-    share = np.concatenate([[0.0], np.cumsum(vapour) / max(float(vapour.sum()), 1e-30)])
-    p_out = climate.outside_humidity * float(saturation_pa(climate.outside_c))
-    p_in = climate.inside_humidity * float(saturation_pa(climate.inside_c))
-    excess = p_out + (p_in - p_out) * share - saturation_pa(temperatures)
-    return HeatResult(whole, 1 / whole, temperatures, [(i, float(e)) for i, e in enumerate(excess) if e > 0])
+    cuts = [max(1, math.ceil(x.thickness_m / x.conductivity / MOST_R)) for x in layers]
+    parts = [(x.thickness_m / x.conductivity / n, x.thickness_m * x.vapour_mu / n) for x, n in zip(layers, cuts, strict=True)
+             for _ in range(n)]
+    heat = np.cumsum([OUTSIDE, *(r for r, _ in parts)])
+    whole = float(heat[-1]) + INSIDE
+    temperatures = climate.outside_c + (climate.inside_c - climate.outside_c) * heat / whole
+    vapour = np.concatenate([[0.0], np.cumsum([s for _, s in parts])])
+    at = np.concatenate([[0], np.cumsum(cuts)])
+    wet = [] if vapour[-1] <= 0 else _touched(
+        vapour, saturation_pa(temperatures), climate.outside_humidity * float(saturation_pa(climate.outside_c)),
+        climate.inside_humidity * float(saturation_pa(climate.inside_c)))
+    faces = [float(np.interp(i, at, np.arange(len(at)))) for i in wet]
+    return HeatResult(whole, 1 / whole, temperatures[at], sorted({math.floor(x) + 0.5 * (x % 1 > 1e-9) for x in faces}))
+
+
+def _touched(vapour_m: Floats, saturation: Floats, outside_pa: float, inside_pa: float) -> list[int]:
+    """Where the string from outside to inside, drawn taut under saturation, touches it: the corners of the lower convex hull."""
+    points = [(0.0, min(outside_pa, float(saturation[0])), -1), *zip(vapour_m.tolist(), saturation.tolist(), range(len(vapour_m)),
+                                                                      strict=True),
+              (float(vapour_m[-1]), inside_pa, -1)]
+    hull: list[tuple[float, float, int]] = []
+    for x, y, i in points:
+        while len(hull) > 1 and ((hull[-1][1] - hull[-2][1]) * (x - hull[-2][0])
+                                 >= (y - hull[-2][1]) * (hull[-1][0] - hull[-2][0]) - 1e-9):
+            hull.pop()
+        hull.append((x, y, i))
+    return [i for _, _, i in hull[1:-1] if i >= 0]
 
 
 def heat_answer(layers: list[HeatLayer], climate: Climate) -> Answer:
@@ -78,7 +101,7 @@ def heat_answer(layers: list[HeatLayer], climate: Climate) -> Answer:
     found = through(layers, climate)
     dew = dew_point_c(climate.inside_c, climate.inside_humidity)
     names = ["outside", *(x.name for x in layers), "inside"]
-    wet = [f"between {names[i]} and {names[i + 1]}" for i, _ in found.wet]
+    wet = [f"inside {names[int(i) + 1]}" if i % 1 else f"between {names[int(i)]} and {names[int(i) + 1]}" for i in found.wet]
     says = f"Water can condense {' and '.join(wet)}." if wet else "It stays dry inside the stack."
     return Answer(
         sentence=f"U = {found.u_value:.2f} W/(m²K). {says}",
@@ -90,7 +113,7 @@ def heat_answer(layers: list[HeatLayer], climate: Climate) -> Answer:
         cautions=() if not wet else ("Put a vapour-tight layer on the warm side, or let the cold side breathe.",),
         working=Working(
             figure="heat and moisture through the stack",
-            formula="R = ΣR_i; T and vapour pressure straight over their resistances",
+            formula="R = ΣR_i; T straight over R, vapour pressure over s_d as a string drawn taut under saturation",
             inputs=inputs(inside=f"{climate.inside_c:g} °C, {100 * climate.inside_humidity:g} %",
                           outside=f"{climate.outside_c:g} °C, {100 * climate.outside_humidity:g} %"),
             source="ISO 6946; ISO 13788 (Glaser)", accuracy="± 20 % on R with typical conductivities",

@@ -16,17 +16,27 @@ LAP_MM = 30.0
 """Parts of a limp barrier lie on one another by so much; boards and open materials butt."""
 DAMPING_SEAM = 0.02
 """A metre of seam between damping sheets costs no more than the cut, in square metres of it."""
+WHOLE_FROM = 0.95
+"""A lining asked for on so much of what may be covered is cut to all of it; less is a part of it that is meant."""
 LEAST_LENGTH_MM = 200.0
 """However heavy, no piece is cut shorter than this for its weight."""
 
 
 @lru_cache(maxsize=8192)
 def laid_share(surface: Surface, layer: StackLayerIn, material: Material) -> float:
-    """Share of the treatable area a layer covers as it is cut, 0–1: damping by the pieces that fit inside it."""
-    if material.acts != "damping":
-        return layer.coverage
+    """Share of the treatable area a layer covers as it is cut, 0–1; as asked where it is not cut."""
+    asked = asked_share(layer, material)
+    if asked == 1.0 and material.acts != "damping":
+        return asked  # cut to the outline, whatever it is cut from
     cover = pieces_of(surface, layer, material)
     return layer.coverage if cover is None else cover.share
+
+
+def asked_share(layer: StackLayerIn, material: Material) -> float:
+    """Share of the treatable area a layer is meant to cover, 0–1: what is cut for a lining covers all of it but where less is
+    meant."""
+    cut = material.acts != "damping" and layer.coverage >= WHOLE_FROM and form_of(material, layer.thickness_mm) is not None
+    return 1.0 if cut else layer.coverage
 
 
 def pieces_of(
@@ -51,7 +61,7 @@ def pieces_of(
         sheet = _handled(sheet, kg_per_m2(material, layer.thickness_mm), *largest)
         shape = _between(surface, shape, layer.thickness_mm if material.acts == "plate" else surface.substrate.thickness_mm)
         seams = Seams(lap, staggered, USUAL_SEAM if price_m is None else price_m, stock, form.form == "roll", surface.count)
-        found = whole_pieces(shape, sheet, seams, inset_mm)
+        found = whole_pieces(shape, sheet, seams, inset_mm, layer.coverage if layer.coverage < WHOLE_FROM else 1.0)
     return in_order(surface, found)
 
 

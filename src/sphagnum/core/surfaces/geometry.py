@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from typing import Annotated, Any, Literal
 
+import shapely
 from pydantic import AfterValidator, BeforeValidator, Field, field_validator, model_validator
 from shapely import LineString, Polygon, affinity, box
 from shapely.geometry.base import BaseGeometry
@@ -244,3 +245,19 @@ def areas(shape: Shape) -> Areas:
         width_mm=x2 - x1,
         height_mm=y2 - y1,
     )
+
+
+@lru_cache(maxsize=1024)
+def gap_width_mm(shape: Shape, covered: float) -> float:
+    """How wide what a lining leaves bare is, mm: of what is kept clear the largest circle that fits into each part, by its area;
+    of what else is missing to a covered share of the whole, a band along the edge."""
+    outline = region(shape)
+    kept = outline.difference(treatable(shape))
+    parts = [p for p in shapely.get_parts(kept) if p.area > 1.0]
+    widths = [2 * shapely.maximum_inscribed_circle(p, tolerance=2.0).length for p in parts]
+    held = [p.area for p in parts]
+    missing = max((1 - covered) * outline.area - sum(held), 0.0)
+    if sum(held) + missing <= 0:
+        return 0.0
+    band = missing / outline.length
+    return float((sum(w * a for w, a in zip(widths, held, strict=True)) + band * missing) / (sum(held) + missing))

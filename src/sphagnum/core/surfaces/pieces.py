@@ -168,13 +168,21 @@ def _shrunk(free: BaseGeometry, coverage: float, slack: float, window: Window) -
 
 
 @lru_cache(maxsize=512)
-def whole_pieces(shape: Shape, stock_mm: tuple[float, float], seams: Seams = BUTTED, inset_mm: float = 0.0) -> Cover:
+def whole_pieces(
+    shape: Shape, stock_mm: tuple[float, float], seams: Seams = BUTTED, inset_mm: float = 0.0, coverage: float = 1.0
+) -> Cover:
     """The whole treatable area in as few parts as the stock gives, each cut to its outline and its holes; smaller all round by an
-    inset."""
+    inset. ``coverage``: only so much of it, about the middle."""
     free = treatable(shape)
     if inset_mm:
         free = free.intersection(region(shape).buffer(-inset_mm, join_style="mitre"))
-    return Cover((), 0.0) if free.is_empty else _parts(free, stock_mm, seams, LEAST_WHOLE_MM)._replace(share=1.0)
+    if free.is_empty:
+        return Cover((), 0.0)
+    if coverage >= WHOLE:
+        return _parts(free, stock_mm, seams, LEAST_WHOLE_MM)._replace(share=1.0)
+    part = shapely.union_all([p for p, _ in _centred(free, shape, coverage, 1.0)])
+    found = _parts(part, stock_mm, seams, LEAST_WHOLE_MM)
+    return found._replace(share=min(sum(p.area for p in found.pieces) / free.area, 1.0))
 
 
 def _parts(area: BaseGeometry, most_mm: tuple[float, float], seams: Seams, least_mm: float) -> Cover:

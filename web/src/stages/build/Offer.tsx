@@ -8,6 +8,7 @@ export function Offer({ offer }: { offer: Schemas["OfferView"] }) {
       <summary>
         To offer: <b className="num">{money(offer.total, offer.currency)}</b>
         {offer.lacks.length ? " and what has no known price" : ""}
+        {offer.estimated.length ? ", partly estimated" : ""}
       </summary>
       <div className="rows">
         {offer.lines.map((l) => (
@@ -17,6 +18,9 @@ export function Offer({ offer }: { offer: Schemas["OfferView"] }) {
           </div>
         ))}
       </div>
+      {offer.estimated.length ? (
+        <p className="small">Estimated until it is laid out: {offer.estimated.join(", ")}.</p>
+      ) : null}
       {offer.lacks.length ? <p className="small">Without a price: {offer.lacks.join(", ")}.</p> : null}
     </details>
   );

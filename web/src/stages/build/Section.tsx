@@ -199,7 +199,7 @@ function placeOf(parts: readonly Part[], boxes: readonly { at: number; w: number
 
 // What stands beside a layer's name.
 function facts(p: Part, layer: Layer | undefined, units: Units): string {
-  const differs = p.state === "new" && Math.abs(p.reached - p.coverage) > 0.02;
+  const differs = p.state === "new" && Math.abs(p.reached - p.coverage) > 0.005;
   return [
     p.acts === "line" ? p.takes : p.acts === "thing" ? "" : length(p.thickness_mm, units),
     p.coverage < 1 || differs ? `${Math.round(p.coverage * 100)} %` : "",

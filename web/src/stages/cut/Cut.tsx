@@ -160,7 +160,7 @@ export default function Cut({ id, page, edit }: StageProps) {
                         <br />
                         <span className="small">
                           of {num(data.surface.areas.treatable_m2, 2)} m² treatable
-                          {Math.abs(shown.reached - shown.wanted) > 0.03
+                          {Math.abs(shown.reached - shown.wanted) > 0.005
                             ? `; ${percent(shown.wanted)} wanted, its pieces come to this`
                             : ""}
                         </span>

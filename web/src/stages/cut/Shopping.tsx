@@ -153,7 +153,9 @@ function Line({ b, currency }: { b: Buy; currency: string }) {
           <span className="small"> {b.unit.startsWith("pack") ? `(${b.needed})` : `${b.spare} spare`}</span>
         ) : null}
         <br />
-        <span className="small num">{b.money === null ? "no price known" : money(b.money, currency)}</span>
+        <span className="small num">
+          {b.money === null ? "no price known" : `${b.estimated ? "about " : ""}${money(b.money, currency)}`}
+        </span>
       </span>
     </div>
   );

@@ -121,7 +121,11 @@ export default function Prove({ id, page, edit }: StageProps) {
         {data?.promised ? <p className="small">{data.promised}</p> : null}
         {data?.predicted_db != null && page.overview.goal_rule?.measured != null ? (
           <p className="small">
-            Predicted {num(data.predicted_db)}, measured {num(page.overview.goal_rule.measured)} {data.unit}.
+            Predicted {num(data.predicted_db)}
+            {page.overview.goal_rule.predicted_within != null
+              ? ` ± ${num(page.overview.goal_rule.predicted_within)}`
+              : ""}
+            , measured {num(page.overview.goal_rule.measured)} {data.unit}.
           </p>
         ) : null}
         {data?.next_step ? (

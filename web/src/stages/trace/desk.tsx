@@ -109,12 +109,14 @@ function Sheet({ entry, form, setForm, doc, edit, back }: SheetProps) {
           at: answer.effect_at,
           path_id: answer.effect_at === "path" ? place : null,
           effect_bands_db: answer.effect_db,
+          calculation: entry.id,
           note: answer.sentence,
         },
-        ...answer.also.map((name) => ({
-          name,
+        ...answer.also.map((fitted) => ({
+          name: fitted.name,
           at: "source" as const,
           effect_db: 0,
+          air_m3_h: fitted.air_m3_h,
           note: `Belongs to: ${entry.title.toLowerCase()}`,
         })),
       ])

@@ -27,6 +27,7 @@ export function AddMeasure({ doc, edit, close }: Traced) {
   const [octaves, setOctaves] = useState(NO_OCTAVES);
   const [measured, setMeasured] = useState(false);
   const [structure, setStructure] = useState(false);
+  const [air, setAir] = useState("");
   const [before, setBefore] = useState(doc.rounds[0]?.id ?? 0);
   const [after, setAfter] = useState(doc.rounds.at(-1)?.id ?? 0);
   const revision = useJob(doc.job.id).data?.revision;
@@ -51,6 +52,7 @@ export function AddMeasure({ doc, edit, close }: Traced) {
         path_id,
         note: way === "rounds" ? (read.data?.words ?? "") : note,
         structure_borne: place === "source" && structure,
+        air_m3_h: air.trim() || null,
         ...takes,
       },
     ]);
@@ -104,6 +106,11 @@ export function AddMeasure({ doc, edit, close }: Traced) {
         >
           takes down structure-borne sound too
         </button>
+      ) : null}
+      {doc.job.kind === "enclosure" ? (
+        <Ask label="Air it moves, of a fan">
+          <Input value={air} suffix="m³/h" onChange={(e) => setAir(e.target.value)} />
+        </Ask>
       ) : null}
       <Segmented block value={way} onChange={setWay} options={WAYS} />
       {way === "one" ? (

@@ -6,7 +6,7 @@ from ...figures.goal import GoalRule, goal_rule
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
 from ...figures.loads import job_load
-from ...figures.path_levels import predicted_at_ear
+from ...figures.outlook import ahead_of, outlook
 from ...figures.rounds import read_rounds
 from ...job.document import JobDocument
 from ...schema import Strict
@@ -42,8 +42,7 @@ class Overview(Strict):
 @once
 def overview(job: JobFigures) -> Overview:
     """The state of a whole job."""
-    predicted = predicted_at_ear(job)
-    rule = goal_rule(job, predicted)
+    rule = goal_rule(job, ahead_of(job))
     lines = (_listen(job), _trace(job), _build(job, rule), _cut(job), _fit(job),
              _prove(job))
     current = "prove" if lines[-1].done else next((line.stage for line in lines if not (line.done or line.enough)), "prove")
@@ -87,10 +86,11 @@ def _build(job: JobFigures, rule: GoalRule | None) -> StageLine:
     laid = {s.id for s, _ in planned}
     left = sum(p.order is not None and p.surface_id is not None and p.surface_id not in laid for p in job.doc.paths)
     still = f", {plural(left, 'surface')} to go" if left else ""
-    if rule is not None and rule.predicted is not None and rule.as_found is not None:
-        gain = rule.predicted - rule.as_found
+    ahead = outlook(job)
+    if rule is not None and rule.predicted is not None and ahead is not None:
         cost = f" at {kg:.1f} kg" if planned else " planned"
-        return StageLine(stage="build", line=f"{signed(gain)} dB{cost}{still}", done=not left, enough=True)
+        line = f"{signed(ahead.change_db)} ± {ahead.within_db:.1f} dB{cost}{still}"
+        return StageLine(stage="build", line=line, done=not left, enough=True)
     return StageLine(stage="build", line=f"{plural(len(planned), 'stack')}, {kg:.1f} kg{still}", done=not left, enough=True)
 
 

@@ -6,10 +6,11 @@ from ...figures.job_figures import JobFigures
 from ...figures.loads import Load, job_load
 from ...schema import Strict
 from ...surfaces.patches import Patch
+from ...words import listed
 from ..cut.model import CutView
 from ..cut.view import cut_view
 from ..fit.view import hours_of
-from .warmth import rise_inside_k
+from .warmth import warmth
 
 
 class Meter(Strict):
@@ -39,17 +40,29 @@ class JobSums(Strict):
     money: float
     bought_kg: float
     bought_money: float
+    """All that is to be bought for the plan: material, goods, measures that cost something."""
+    measures_money: float
+    """Of it, measures beside the stacks."""
     hours: float
     late: bool
     """Whether what is to buy is still being laid out."""
+    estimated: tuple[str, ...]
+    """What of it is an estimate, since its layout is still under way."""
     unpriced: tuple[str, ...]
 
 
 def job_sums(job: JobFigures) -> JobSums:
     """The sums of the whole job: as laid, as bought, and the hours of its work order with access shared."""
     total, bought = job_load(job), cut_view(job, None)
-    return JobSums(kg=total.kg, money=total.money, bought_kg=bought.kg, bought_money=bought.money, hours=hours_of(job),
-                   late=bool(bought.work) or bought.older, unpriced=_unpriced(total, bought))
+    return JobSums(kg=total.kg, money=total.money, bought_kg=bought.kg, bought_money=bought.money,
+                   measures_money=sum(m.money or 0.0 for m in job.doc.measures if m.chosen), hours=hours_of(job),
+                   late=bool(bought.work) or bought.older, estimated=tuple(b.name for b in bought.buy if b.estimated),
+                   unpriced=_unpriced(total, bought))
+
+
+def partly(estimated: tuple[str, ...]) -> str:
+    """What of a sum is an estimate, in words; empty where nothing is."""
+    return f"{listed(estimated)} estimated until laid out" if estimated else ""
 
 
 def _unpriced(total: Load, bought: CutView) -> tuple[str, ...]:
@@ -69,15 +82,18 @@ def meters(job: JobFigures, patch: Patch, added: Load, depth: float, sums: JobSu
               note="without what has no known price" if added.unpriced else ""),
         Meter(label="Added weight, whole job", value=sums.kg, limit=limits.added_kg, unit="kg", bought=sums.bought_kg),
         Meter(label="Material used, whole job", value=sums.money, limit=None, unit=money, note=missing),
-        Meter(label="To buy, whole job", value=sums.bought_money, limit=limits.money, unit=money, note=missing, older=sums.late),
+        Meter(label="To buy, whole job", value=sums.bought_money, limit=limits.money, unit=money, older=sums.late,
+              note="; ".join(x for x in (missing, partly(sums.estimated)) if x)),
         Meter(label="Work, whole job", value=sums.hours, limit=limits.hours, unit="h"),
     ]
     if limits.carries_kg is not None:
         rows.append(Meter(label=BEARS[job.doc.job.kind], value=sums.kg, limit=limits.carries_kg, unit="kg"))
-    warm = rise_inside_k(job) if job.doc.job.kind == "enclosure" else None
+    warm = warmth(job) if job.doc.job.kind == "enclosure" else None
     if warm is not None:
-        rows.append(Meter(label="Warmer inside than outside", value=warm[0], limit=warm[1], unit="K",
-                          note="by its own buoyancy, no fan"))
+        air = f"a fan of {warm.fan_m3_h:.0f} m³/h" if warm.fan_m3_h else "by its own buoyancy, no fan"
+        asked = "" if warm.limit_k is not None else "; how much may it be? Say it on the desk: the box"
+        rows.append(Meter(label="Warmer inside than outside", value=warm.rise_k, limit=warm.limit_k, unit="K",
+                          note=f"{warm.vents_cm2:.0f} cm² of vents, {air}{asked}"))
     return tuple(m.model_copy(update={
         "value": round(m.value, 1) + 0.0, "left": None if m.limit is None else round(m.limit - m.value, 1) + 0.0,
         "bought": None if m.bought is None else round(m.bought, 1) + 0.0}) for m in rows)

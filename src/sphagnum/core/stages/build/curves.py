@@ -3,25 +3,23 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 
 from ...errors import BadInput
+from ...figures.boxes import face_absorption
 from ...figures.job_figures import JobFigures
 from ...figures.lays import Lay, panel_loss, predict_cached, present_lay, stack_of, surface_loss
+from ...figures.outlook import outlook
 from ...figures.path_levels import change_db, path_rows
 from ...figures.sources import source_of
 from ...levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
-from ...materials.layers import ShelfLayer
-from ...materials.model import to_layers
-from ...materials.table import family
 from ...rules.engine import Spoken
 from ...schema import Strict
-from ...stacks.absorption import Lining, LiningLayer, LiningPorous, absorb
 from ...stacks.model import Frame
 from ...stacks.predict import Prediction
 from ...surfaces.patches import Patch
+from ...surfaces.rows import Alternative
 from ...words import listed
 
 RULES_DB = 3.0
@@ -65,20 +63,15 @@ def levels_through(job: JobFigures, patch: Patch, lay: Lay) -> tuple[Floats, Flo
             source - surface_loss(job.doc, patch.whole, job.shelf, True, (patch.zone, lay)))
 
 
-def at_ear_db(job: JobFigures, patch: Patch, lay: Lay) -> float | None:
-    """Change at the listener of the whole plan with a lay on a patch, dB(A); None without a calibrated budget."""
-    rows = path_rows(job)
-    index = next((i for i, p in enumerate(job.doc.paths) if p.surface_id == patch.id), None)
-    if not rows.calibrated or any(rows.problems) or index is None:
-        return None
-    then = rows.planned.copy()
-    then[index] = rows.now[index] + change_db(job, job.doc.paths[index], lay, patch.zone)
-    return _all_paths(then) - _all_paths(rows.now)
-
-
-def _all_paths(rows: Floats) -> float:
-    known = rows[~np.isnan(rows).any(axis=1)]
-    return 10 * math.log10(float(np.sum(10 ** ((known + np.array(PREDICTED_A_DB)) / 10))))
+def at_ear_db(job: JobFigures, patch: Patch, one: Alternative) -> float | None:
+    """Change at the listener to expect of the whole plan with an alternative on a patch, dB; None without a budget held to what
+    was read."""
+    kept = {a.id for a in job.doc.alternatives}
+    rows = [a.model_copy(update={"chosen": a.id == one.id}) if (a.surface_id, a.zone) == (patch.id, patch.zone) else a
+            for a in (*job.doc.alternatives, *(() if one.id in kept else (one,)))]
+    then = job.doc.model_copy(update={"alternatives": tuple(rows)})
+    ahead = outlook(job if one.chosen and one.id in kept else JobFigures(then, job.base, job.layouts))
+    return None if ahead is None or ahead.level_db is None else ahead.change_db
 
 
 def a_total(levels: Floats) -> float:
@@ -119,19 +112,8 @@ def ruled_by(job: JobFigures, patch: Patch, lay: Lay, after: Floats, prediction:
 
 def _absorbed(job: JobFigures, lay: Lay) -> tuple[float, ...] | None:
     """Diffuse absorption of the open face on the listener's side, 0–1; None where the last layer is no absorber."""
-    face: list[LiningLayer] = []
-    for one in reversed(lay.placed):
-        material = job.shelf.material(one.layer.material)
-        if one.far or not material.lies or not all(family(p.family).absorbs for p, _ in material.each_part()):
-            break
-        for made in reversed(to_layers(material, one.layer.thickness_mm)):
-            face.append(LiningPorous(**made.model_dump()) if made.kind == "porous" else made)  # type: ignore[arg-type]
-    if not any(x.kind == "porous" for x in face if not isinstance(x, ShelfLayer)):
-        return None
-    return tuple(round(a, 3) for a in absorb_cached(Lining(layers=tuple(face))).alpha_diffuse)
-
-
-absorb_cached = lru_cache(maxsize=512)(absorb)
+    face = face_absorption(lay, job.shelf)
+    return None if face is None else tuple(round(float(a), 3) for a in face)
 
 
 def _r(values: Floats) -> tuple[float, ...]:

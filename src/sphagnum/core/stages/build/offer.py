@@ -16,12 +16,13 @@ class OfferLine(Strict):
 
 
 class OfferView(Strict):
-    """An offer; ``lacks`` is what it does not hold because nobody knows its price."""
+    """An offer; ``lacks`` is what it does not hold because nobody knows its price, ``estimated`` what is not laid out."""
 
     lines: tuple[OfferLine, ...]
     total: float
     currency: str
     lacks: tuple[str, ...]
+    estimated: tuple[str, ...] = ()
 
 
 def offer(job: JobFigures, sums: JobSums) -> OfferView | None:
@@ -29,16 +30,16 @@ def offer(job: JobFigures, sums: JobSums) -> OfferView | None:
     charges = job.shelf.charges
     if charges is None or charges.labour_per_hour is None or not (sums.bought_money or sums.hours):
         return None
-    chosen = sum(m.money or 0.0 for m in job.doc.measures if m.chosen)
+    chosen = sums.measures_money
     margin, tax = charges.margin_percent / 100, charges.tax_percent / 100
-    lines = [OfferLine(label="Material as bought", money=round(sums.bought_money, 2))]
+    lines = [OfferLine(label="Material as bought", money=round(sums.bought_money - chosen, 2))]
     if chosen:
         lines.append(OfferLine(label="Measures beside the stacks", money=round(chosen, 2)))
     if margin:
-        lines.append(OfferLine(label=f"Put on both, {percent(margin)}", money=round((sums.bought_money + chosen) * margin, 2)))
+        lines.append(OfferLine(label=f"Put on both, {percent(margin)}", money=round(sums.bought_money * margin, 2)))
     lines.append(OfferLine(label=f"Work, {sums.hours:.1f} h", money=round(sums.hours * charges.labour_per_hour, 2)))
     net = sum(x.money for x in lines)
     if tax:
         lines.append(OfferLine(label=f"Tax, {percent(tax)}", money=round(net * tax, 2)))
     return OfferView(lines=tuple(lines), total=round(sum(x.money for x in lines), 2), currency=job.doc.job.currency,
-                     lacks=sums.unpriced)
+                     lacks=sums.unpriced, estimated=sums.estimated)

@@ -82,7 +82,7 @@ def row_of(job: JobFigures, patch: Patch, alternative: Alternative, preset: str 
         panel_loss(patch, present_lay(job.doc, patch), job.shelf)
         now, then = levels_through(job, patch, lay)
         change = tuple(round(float(x), 2) + 0.0 for x in np.asarray(then - now))
-        through, ear = round(a_total(then) - a_total(now), 2), at_ear_db(job, patch, lay)
+        through, ear = round(a_total(then) - a_total(now), 2), at_ear_db(job, patch, alternative)
     except BadInput as error:
         problem = error.sentence
     rules = said(job, patch, alternative, lay, prediction, depth, added, job_sums(job), heat,

@@ -13,13 +13,13 @@ from ...materials.model import Material
 from ...rules.case import Budget, Case, Part
 from ...rules.engine import Spoken, speak
 from ...stacks.predict import Prediction
-from ...surfaces.coverage import laid_share, panel_share
 from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch
 from ...surfaces.rows import Alternative
 from ...working import Answer
 from .budgets import JobSums
 from .layers import unsold
+from .warmth import warmth
 
 STRONG_DB = 10.0
 """Bands within so much of the loudest are where a noise is strong."""
@@ -34,6 +34,7 @@ def said(
     strong = source + PREDICTED_A_DB
     loud = [f for f, level in zip(PREDICTED_HZ, strong, strict=True) if level >= strong.max() - STRONG_DB]
     limits = job.doc.job.limits
+    warm = warmth(job) if job.doc.job.kind == "enclosure" else None
     case = Case(
         patch, areas(patch), _parts(job, patch, lay), depth, added.kg / patch.count, prediction, (loud[0], loud[-1]),
         kind=job.doc.job.kind, temperature_c=job.doc.job.temperature_c, substrate=job.shelf.material(patch.substrate.material),
@@ -47,6 +48,7 @@ def said(
                  Budget("hours", sums.hours, limits.hours, "h")),
         goods=tuple(g.material for g in goods),
         vented=any(z.kind == "vent" for s in job.doc.surfaces for z in s.keep_clear),
+        warmer_k=None if warm is None else warm.rise_k, warmer_limit_k=None if warm is None else warm.limit_k,
         combustion=any("engine" in c.name.lower() or c.spectrum == "engine" for c in job.doc.conditions),
     )
     return speak(job.shelf.rules, case, {o.id: o.reason for o in alternative.overrides})
@@ -56,7 +58,7 @@ def _parts(job: JobFigures, patch: Patch, lay: Lay) -> tuple[Part, ...]:
     out = []
     for one in lay.placed:
         whole = job.shelf.material(one.layer.material)
-        share = panel_share(patch, laid_share(patch, one.layer, whole)) if one.new else one.layer.coverage
+        share = lay.share(patch, one, job.shelf)
         for part, mm in whole.each_part():
             seen = part if part is whole else part.model_copy(update={
                 "name": whole.name, "holds_overhead": whole.holds_overhead, "holds_curved": whole.holds_curved,

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from ...errors import BadInput
 from ...figures.cuts import is_boxed
-from ...figures.goal import value_in
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import panel_loss, planned_lay, present_lay, stack_of
 from ...figures.loads import NO_LOAD, added_load, goods_for
-from ...figures.path_levels import predicted_at_ear
+from ...figures.outlook import outlook
 from ...job.document import JobDocument
 from ...rules.engine import Spoken
 from ...schema import Strict
@@ -76,6 +75,9 @@ class BuildView(Strict):
     """Whether the trade was asked: not while a hand still drags."""
     problem: str
     plan_change_db: float | None
+    """What the whole plan is expected to change at the listener, negative is less."""
+    plan_within_db: float | None = None
+    """Half of the 95 % interval of that."""
     rating: str
     working: tuple[Working, ...]
 
@@ -114,13 +116,16 @@ def build(
     depth = depth_of(drawn)
     added = added_load(job.doc, patch, alternative, job.shelf) if alternative else NO_LOAD
     goods = goods_for(job.doc, patch, alternative, job.shelf) if alternative else ()
-    sums, plan, heat = job_sums(job), _plan_change(job), heat_of(patch, lay, job.shelf)
+    ahead = outlook(job)
+    plan, within = (None, None) if ahead is None or ahead.level_db is None else (
+        round(ahead.change_db, 2), round(ahead.within_db, 2))
+    sums, heat = job_sums(job), heat_of(patch, lay, job.shelf)
     stack = stack_of(patch, lay, job.shelf) if not problem else None
     resonances = prediction.resonances.mass_air_mass_hz if prediction else ()
     rules = () if alternative is None or not asking else (
         *worse(job, patch, lay), *said(job, patch, alternative, lay, prediction, depth.mm, added, sums, heat, goods))
     return BuildView(
-        sentence=_sentence(patch, alternative, found, plan, problem), detail=_detail(patch, size),
+        sentence=_sentence(patch, alternative, found, plan, within, problem), detail=_detail(patch, size),
         wanted=_wanted(job.doc, surface, found), heat=heat, surface_id=surface.id,
         alike=tuple(s.id for s in job.doc.surfaces if s.id != surface.id and alike(s, surface)
                     and s.substrate.material == surface.substrate.material), zone=patch.zone,
@@ -134,11 +139,21 @@ def build(
         depth_limit_mm=patch.depth_limit_mm or job.doc.job.limits.depth_mm,
         meters=meters(job, patch, added, depth.mm, sums), offer=offer(job, sums),
         curves=found, resonance_hz=resonances[0] if resonances else None,
-        rules=rules, asked=asking, problem=problem, plan_change_db=plan,
+        rules=rules, asked=asking, problem=problem, plan_change_db=plan, plan_within_db=within,
         rating="" if prediction is None or lay.nothing else
         f"Rw {prediction.Rw} ({prediction.C}; {prediction.Ctr}) dB".replace("-", "−"),
         working=(working(stack, prediction),) if stack and prediction else (),
     )
+
+
+def warnings_of(job: JobFigures) -> frozenset[str]:
+    """The rules that warn of the plan as it stands, or call it dangerous, on whatever surface."""
+    found = set()
+    for surface in job.doc.surfaces:
+        for patch in patches(surface):
+            if (one := job.doc.chosen(surface.id, patch.zone)) is not None:
+                found |= {r.rule for r in build(job, surface.id, one.id).rules if r.severity in ("warn", "danger")}
+    return frozenset(found)
 
 
 def _zones(doc: JobDocument, surface: Surface) -> tuple[ZoneView, ...]:
@@ -150,13 +165,9 @@ def _zones(doc: JobDocument, surface: Surface) -> tuple[ZoneView, ...]:
                  for p in patches(surface))
 
 
-def _plan_change(job: JobFigures) -> float | None:
-    after = predicted_at_ear(job)
-    found = value_in(job, job.doc.goal, job.doc.round_in("as found")) if job.doc.goal else None
-    return None if after is None or found is None else round(after - found, 2)
-
-
-def _sentence(patch: Patch, alternative: Alternative | None, found: Curves | None, plan: float | None, problem: str) -> str:
+def _sentence(
+    patch: Patch, alternative: Alternative | None, found: Curves | None, plan: float | None, within: float | None, problem: str
+) -> str:
     name = patch.name
     if problem:
         return f"{name}: no model covers this stack yet."
@@ -166,7 +177,7 @@ def _sentence(patch: Patch, alternative: Alternative | None, found: Curves | Non
         return f"{name}: nothing planned yet. Lay the first layer on the {name[0].lower()}{name[1:]}."
     change = through_change(found)
     words = f"{abs(change):.1f} dB {'less' if change <= 0 else 'more'} through {'them' if patch.count > 1 else 'it'}."
-    tail = f" The plan so far: {signed(plan)} dB at the ear." if plan is not None else ""
+    tail = f" The plan so far: {signed(plan)} ± {within:.1f} dB at the ear." if plan is not None else ""
     return f"{name}: {words}{tail}"
 
 

@@ -39,6 +39,12 @@ def amounts_bought(job: JobFigures) -> list[Buy]:
     return [buy_amount(job.shelf.material(name), amount, counted(job, name)) for name, amount in amounts.items()]
 
 
+def measures_bought(job: JobFigures) -> list[Buy]:
+    """Measures of the plan that cost something: what is fitted beside the stacks, as a fan."""
+    return [Buy(material="", thickness_mm=None, name=m.name, needed="1 piece", units=1, spare=0, unit="piece", kg=0.0,
+                money=m.money) for m in job.doc.measures if m.chosen and m.money]
+
+
 def counted(job: JobFigures, material: str) -> OnHand:
     """What the shelf has of a material today, whatever the job's own copy of it says."""
     today = job.base.materials.get(material)

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from ...cutting.buying import Buy, buy_stock, flat_forms
+from ...cutting.buying import Buy, buy_estimated, buy_stock, flat_forms
 from ...cutting.model import CutResult
 from ...figures.job_figures import JobFigures, once
 from ...job.document import JobDocument
 from ...words import listed, percent, plural
 from ...working import Working, inputs
-from .bought import amounts_bought, counted, not_flat, used_up
+from .bought import amounts_bought, counted, measures_bought, not_flat, used_up
 from .model import CutView, LeftOver, SheetView, SurfaceView
 from .sheets import ask, find, left_over, offcuts_of, sheets_of
 from .wanted import drawn_surfaces, pieces_wanted
@@ -46,6 +46,9 @@ def _whole(job: JobFigures) -> CutView:
         if result is None:
             if older is not None:
                 buy += buy_stock(asked.material, key[1], older, True, job.shelf.spare_share, counted(job, key[0]))
+            else:
+                about = buy_estimated(asked.material, key[1], sum(n.wanted.shape.area for n in named) / 1e6, counted(job, key[0]))
+                buy += [about] if about is not None else []
             continue
         results.append(result)
         opened = sheets_of(asked, result)
@@ -55,6 +58,7 @@ def _whole(job: JobFigures) -> CutView:
         buy += buy_stock(asked.material, key[1], result, False, job.shelf.spare_share, counted(job, key[0]))
     buy += amounts_bought(job)
     buy += not_flat(job)
+    buy += measures_bought(job)
     used, bought = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
     return CutView(
         sentence="", detail=f"{percent(used / bought)} of the opened stock goes on the job." if bought else "",

@@ -8,7 +8,7 @@ from ...figures.goods import load_of_good
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
 from ...figures.loads import goods_for
-from ...figures.path_levels import leaks_cm2
+from ...figures.ways import leaks_cm2
 from ...fitting.fixings import FASTENED_WITH, glue_of
 from ...fitting.history import StepHistory, StepRef, histories
 from ...fitting.times import CHECKS, FLAG_HAZARD, KIND_HAZARD, PHASES, ZONE_HAZARD
@@ -292,13 +292,14 @@ def _detail(steps: list[StepView], left: float) -> str:
     return f"About {hours:.1f} h left, curing included." if hours >= 1 else f"About {left:.0f} min left."
 
 
-def apply_minutes(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], k: int) -> float:
-    """Minutes of the step that lays the layer at place ``k`` on all copies of a patch, at this workshop's pace; 0 where it has
-    no step."""
+def apply_minutes(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], k: int, laid_m2: float) -> float:
+    """Minutes of the step that lays the layer at place ``k`` on all copies of a patch, ``laid_m2`` of it where it is no line, at
+    this workshop's pace; 0 where it has no step."""
     material = job.shelf.material(layers[k].material)
     if not family(material.family).bought or material.acts == "thing":
         return 0.0
-    return _at_pace(job.shelf, max(1.0, round(_laying_minutes(material, _laid(job, patch, layers, k)))))
+    laid = _laid(job, patch, layers, k) if material.acts == "line" else laid_m2
+    return _at_pace(job.shelf, max(1.0, round(_laying_minutes(material, laid))))
 
 
 def fixed_minutes(job: JobFigures, patch: Patch) -> tuple[float, float]:

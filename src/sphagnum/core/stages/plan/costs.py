@@ -13,13 +13,13 @@ from ...figures.loads import added_load, goods_for
 from ...job.shelf import Shelf
 from ...materials.model import kg_per_m2
 from ...materials.table import family
-from ...surfaces.coverage import laid_share
+from ...surfaces.coverage import asked_share
 from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch, patch_of
 from ...surfaces.rows import Alternative, StackLayerIn
 from ..fit.view import apply_minutes, fixed_minutes
 
-WASTE = 1.45
+WASTE = 1.3
 """Sheet and roll opened for each square metre laid, until Cut has laid it out: a judgement."""
 
 
@@ -62,18 +62,18 @@ def price_of(shelf: Shelf, cost: Cost) -> float:
 
 
 def layer_cost(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], k: int) -> Cost:
-    """What the new layer at place ``k`` on all copies of a patch adds, with the goods it brings; minutes as its step of the
-    work order has."""
+    """What the new layer at place ``k`` on all copies of a patch adds as asked, with the goods it brings; minutes as its step of
+    the work order has."""
     layer = layers[k]
     material = job.shelf.material(layer.material)
-    hours = apply_minutes(job, patch, layers, k) / 60
+    laid = asked_share(layer, material) * areas(patch).treatable_m2 * patch.count
+    hours = apply_minutes(job, patch, layers, k, laid) / 60
     goods = _goods(job, goods_of(patch, (layer,), None, job.shelf), patch.count)
     if material.acts == "line":
         amount = line_amount(patch, layers, k, job.shelf, is_boxed(job.doc))
         return _goods(job, (Good(material.id, amount, ""),), patch.count)._replace(hours=hours)
     if not material.lies:
         return goods
-    laid = laid_share(patch, layer, material) * areas(patch).treatable_m2 * patch.count
     own = Cost(kg_per_m2(material, layer.thickness_mm) * laid, 0.0, hours)
     if not family(material.family).bought:
         return own.plus(goods)

@@ -7,10 +7,13 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ...figures.boxes import close_fit, inner_face
+from ...figures.cuts import is_boxed
 from ...figures.job_figures import JobFigures
 from ...figures.lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, rings_from_hz
 from ...figures.many import Losses, losses_of
-from ...figures.path_levels import Through, leaks_cm2, path_rows, through_surface
+from ...figures.path_levels import Through, path_rows, shaken, through_surface
+from ...figures.ways import leaks_cm2
 from ...levels.bands import PREDICTED_HZ, Floats
 from ...paths.rows import Path
 from ...surfaces.patches import Patch, patches
@@ -69,16 +72,18 @@ def together(surface: Surface, losses_db: Floats) -> Floats:
 
 
 class Effects(NamedTuple):
-    """Of stacks on one patch, dB: R and how much less it radiates shaken (stacks, 21), expected error (stacks,)."""
+    """Of stacks on one patch: R and how much less it radiates shaken, dB (stacks, 21); of a wall of a box what its inner face
+    takes up and what its close fit lets out, shares (stacks, 21)."""
 
     loss_db: Floats
     less_db: Floats
-    error_db: Floats
+    inside: Floats
+    close: Floats
 
 
 def lay_of(job: JobFigures, patch: Patch, one: Alternative | None) -> Lay:
-    """What lies on a patch with an alternative, or now."""
-    return present_lay(job.doc, patch) if one is None else planned_lay(job.doc, patch, one)
+    """What lies on a patch with an alternative, as asked, or now."""
+    return present_lay(job.doc, patch) if one is None else planned_lay(job.doc, patch, one)._replace(as_asked=True)
 
 
 def effects(job: JobFigures, patch: Patch, ways: Sequence[Alternative | None], shaken: bool) -> Effects:
@@ -91,7 +96,13 @@ def effects(job: JobFigures, patch: Patch, ways: Sequence[Alternative | None], s
     less = np.zeros_like(found.loss_db)
     if shaken:
         less = _less_shaken(job, patch, lays, found)
-    return Effects(found.loss_db, less, found.error_db)
+    inside, close = np.zeros_like(less), np.zeros_like(less)
+    if is_boxed(job.doc):
+        for i, lay in enumerate(lays):
+            if not lay.nothing:
+                inside[i] = inner_face(patch, lay, job.shelf)[0]
+                close[i] = close_fit(job, float(found.mass_kg_m2[i]))
+    return Effects(found.loss_db, less, inside, close)
 
 
 def _less_shaken(job: JobFigures, patch: Patch, lays: list[Lay], found: Losses) -> Floats:
@@ -114,7 +125,7 @@ def level_with(heard_: Heard, loss_db: Floats, less_db: Floats, sealed: bool) ->
     assert heard_.through is not None
     then = heard_.through.levels(loss_db, heard_.open_cm2[1 if sealed else 0])
     if heard_.through.shaken_share:
-        then = heard_.through.shaken(heard_.bare_now_db, then, less_db)
+        then = shaken(heard_.bare_now_db, then, less_db, heard_.through.shaken_share)
     return np.asarray(heard_.now_db + then - heard_.bare_now_db)
 
 

@@ -5,33 +5,36 @@ from __future__ import annotations
 import itertools
 import math
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 
 from ...errors import BadInput
+from ...figures.boxes import box_of, box_paths
 from ...figures.goal import goal_rule, value_in
 from ...figures.job_figures import JobFigures
 from ...figures.loads import beside_load
 from ...figures.measures import less_measure
-from ...figures.path_levels import predicted_at_ear
+from ...figures.outlook import QUANTITY, predicted_at_ear
 from ...levels.bands import Floats
 from ...levels.rows import Goal
 from ...paths.rows import Measure
 from ...planning.front import Front, Plan, least_instead, merged, plan_of, search
 from ...planning.plan import weights_db
-from ...planning.problem import Problem
+from ...planning.problem import MONEY, Problem
 from ...report import Report, silent
 from ...surfaces.patches import patches
 from .costs import Cost, alternative_cost, fixed_hours, pack_of
 from .effects import weighted
 from .model import PlansAsked, PlansFound
+from .pricing import Drafts, Priced, priced, within
+from .relaxing import relaxed
 from .say import Elsewhere, Search, found_plans
-from .units import Unit, Wish, laid, measure_cost, units_of
+from .unit import Unit, Wish, laid, measure_cost
+from .units import units_of
 
-QUANTITY = {"LAeq": "dBA", "LCeq": "dBC", "low band": "low"}
-"""Goals that are sums of energies over paths, and what the search calls them."""
 MOST_ELSEWHERE = 4
 """Measures at the source or the listener that are tried in every combination; further ones stay as they are chosen."""
 SHOW_EVERY_S = 4.0
@@ -48,6 +51,8 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
     ``report``.
     """
     end = time.monotonic() + asked.seconds
+    if box_paths(job.doc):
+        box_of(job)  # says where it cannot be reckoned with
     weight = weights_db(QUANTITY[_goal(job).quantity])
     known = {m.id for m in job.shelf.materials.values()}
     wrong = next((m for m in asked.struck if m not in known), None)
@@ -58,7 +63,7 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
     if not own:
         raise BadInput("no way in has a level yet", "paths", "list the ways in under Trace, and set the goal")
     learned = learned_db(job, wish)
-    first = _answer(job, own, weight, learned, 3.0)
+    first = _answer(job, own, weight, learned, 3.0, lay_out=False)
     report(0.04, "from what the job has: looking further", lambda: first)
     units: list[Unit] = []
 
@@ -89,7 +94,7 @@ def _goal(job: JobFigures) -> Goal:
 
 
 def _quick(job: JobFigures, units: list[Unit], weight: Floats, learned: float) -> PlansFound:
-    return _answer(job, units, weight, learned, 1.0)
+    return _answer(job, units, weight, learned, 1.0, lay_out=False)
 
 
 def learned_db(job: JobFigures, wish: Wish) -> float:
@@ -100,7 +105,7 @@ def learned_db(job: JobFigures, wish: Wish) -> float:
         return 0.0
     chosen = tuple(a if f"{a.surface_id}:{a.zone}".rstrip(":") in done else a.model_copy(update={"chosen": False})
                    for a in job.doc.alternatives)
-    predicted = predicted_at_ear(job.of(job.doc.model_copy(update={"alternatives": chosen})))
+    predicted = predicted_at_ear(JobFigures(job.doc.model_copy(update={"alternatives": chosen}), job.base, job.layouts))
     return 0.0 if predicted is None else rule.measured - predicted
 
 
@@ -120,8 +125,31 @@ def target_db(job: JobFigures) -> tuple[float | None, float | None, float | None
     return goal.value, None if found is None else max(found - goal.value, 0.0), found
 
 
+MOST_SHOWN = 20
+"""Plans that are laid out and shown, spread over the front."""
+ALWAYS_LAID = 3
+"""Of them, how many are laid out whatever the clock says; of the others those that it leaves time for are shown."""
+ROUNDS = 3
+"""How often a search goes on after its plans were laid out."""
+SHARE_OF_SEARCH = 0.4
+"""Of the seconds that are left for choosing: the rest is for laying plans out."""
+SHARE_OF_ROUND = 0.6
+"""Of those, how many a round lays plans out for before it is seen whether another is needed."""
+NEAR_LIMIT = 0.95
+"""A plan so near its limit leaves nothing worth another round."""
+
+
+class _Aim(NamedTuple):
+    """What a round of the search goes by: how much of the estimated money is money to pay, and how much less than computed is to
+    be expected of a plan, dB."""
+
+    paid: float
+    lean_db: float
+
+
 def _answer(
-    job: JobFigures, units: list[Unit], weight: Floats, learned: float, seconds: float, report: Report = silent
+    job: JobFigures, units: list[Unit], weight: Floats, learned: float, seconds: float, report: Report = silent,
+    lay_out: bool = True,
 ) -> PlansFound:
     limits, (target, asked, found) = limits_of(job), target_db(job)
     # what came out louder than predicted so far has to be made up for
@@ -131,17 +159,137 @@ def _answer(
     tried = [Elsewhere((*taken, *stay), problem_of(job, units, weight, (*taken, *stay)))
              for n in range(len(elsewhere) + 1) for taken in itertools.combinations(elsewhere, n)]
     end = time.monotonic() + seconds
-    fronts: list[Front] = []
+    layouts = Drafts() if lay_out else None
+    own_at, own_plan = _own(units, tried, every)
+    own = priced(job, units, own_plan, own_at, tried[own_at].measures, layouts)
+    aim = _Aim(_paid([(own_plan, own)]), 0.0 if own.ahead is None else own.ahead.lean_db)
+    known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]] = {(own_at, own_plan.choice): (own_plan, own)}
+    rounds = ROUNDS if lay_out else 1
+    for n in range(rounds):
+        left = max(end - time.monotonic(), 0.2)
+        held = limits.copy()
+        held[MONEY] = limits[MONEY] / aim.paid
+        front, of = _searched(tried, held, None if wanted is None else wanted + aim.lean_db, left * SHARE_OF_SEARCH,
+                              _part(report, n, rounds))
+        instead = least_instead(tried[own_at].problem, own_plan, held)
+        asked_for = [*_shown(front, of), *([(own_at, instead)] if instead is not None else [])]
+        until = time.monotonic() + max((end - time.monotonic()) * SHARE_OF_ROUND, 1.0)
+        for k, (at, plan) in enumerate(asked_for):
+            key = (at, plan.choice)
+            if key not in known:
+                drafted = layouts if k < ALWAYS_LAID or time.monotonic() < until else None
+                known[key] = plan, priced(job, units, plan, at, tried[at].measures, drafted)
+                report(SHARE_OF_STACKS + (1 - SHARE_OF_STACKS) * (n + 0.9) / rounds, "plans laid into the job and laid out")
+        aim, before = _aim_of(list(known.values()), aim), aim
+        kept = [x for _, x in known.values() if within(x, limits)]
+        if _settled(kept, [x for _, x in known.values()], limits, wanted, front, before, aim):
+            break
+    if layouts is not None:
+        _lay_out_the_rest(known, lambda at, plan: priced(job, units, plan, at, tried[at].measures, layouts), end)
+    kept = [x for _, x in known.values() if within(x, limits) and not (lay_out and x.estimated)]
+    reached = wanted is None or any(x.plan.reduction_db >= wanted - 1e-9 for x in kept)
+    relax: tuple[tuple[str, float], ...] = ()
+    if lay_out and wanted is not None and not reached and front.most_reduction_db - aim.lean_db >= wanted:
+        relax = relaxed(tried[own_at].problem, limits, wanted, aim.lean_db,
+                        lambda plan: priced(job, units, plan, own_at, tried[own_at].measures, layouts))
+    return _told(Search(job, units, weight, tried, front._replace(relax=relax), (), (own_at, own_plan), None, limits,
+                        (found, target, wanted), learned), kept, own, aim)
+
+
+def _lay_out_the_rest(
+    known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]], lay: Callable[[int, Plan], Priced], end: float
+) -> None:
+    """Lays out what is still estimated until the clock ends; what is beaten by other plans even so is not worth it."""
+    every = [x for _, x in known.values()]
+    front, _, _ = merged([_front_of(every)], None, (0, None))
+    shown = {id(x) for x in front.plans}
+    for key, (plan, one) in known.items():
+        if time.monotonic() > end:
+            return
+        if one.estimated and id(one.plan) in shown:
+            known[key] = plan, lay(one.at, plan)
+
+
+def _front_of(plans: Sequence[Priced]) -> Front:
+    most = max((x.plan.reduction_db for x in plans), default=0.0)
+    return Front(tuple(x.plan for x in plans), None, None, most, True, 0.0, (), True, 0.0)
+
+
+def _part(report: Report, n: int, rounds: int) -> Report:
+    def told(part: float, words: str, _so_far: object = None) -> None:
+        report(SHARE_OF_STACKS + (1 - SHARE_OF_STACKS) * (n + 0.8 * part) / rounds, words)
+    return told
+
+
+def _searched(
+    tried: list[Elsewhere], limits: Floats, wanted: float | None, seconds: float, report: Report
+) -> tuple[Front, tuple[int, ...]]:
+    """The front over all combinations of measures elsewhere, by what was estimated; and which combination each plan is of."""
+    end, fronts = time.monotonic() + seconds, list[Front]()
     for i, one in enumerate(tried):
         share = max(end - time.monotonic(), 0.2) / (len(tried) - i)
 
         def told(part: float, words: str, _so_far: object = None, i: int = i) -> None:
-            report(SHARE_OF_STACKS + (1 - SHARE_OF_STACKS) * (i + part) / len(tried), words)
+            report((i + part) / len(tried), words)
         fronts.append(search(one.problem, limits, wanted, share, told))
-    own = _own(units, tried, every)
-    instead = least_instead(tried[own[0]].problem, own[1], limits)
-    front, of, place = merged(fronts, wanted, (own[0], instead))
-    return found_plans(Search(job, units, weight, tried, front, of, own, place, limits, (found, target, asked), learned))
+    front, of, _ = merged(fronts, wanted, (0, None))
+    return front, of
+
+
+def _shown(front: Front, of: tuple[int, ...]) -> list[tuple[int, Plan]]:
+    """The plans of a front that are worth laying out: its ends, the cheapest that is enough with its neighbours, the rest spread
+    over it; those that are asked for most first."""
+    if not front.plans:
+        return []
+    last = len(front.plans) - 1
+    first = [i for i in (front.cheapest, front.best) if i is not None]
+    near = [i for i in first for i in (i + 1, i + 2, i - 1) if 0 <= i <= last]
+    spread = [round(k * last / (MOST_SHOWN - 1)) for k in range(MOST_SHOWN)]
+    return [(of[i], front.plans[i]) for i in list(dict.fromkeys([*first, 0, *near, *spread]))[:MOST_SHOWN]]
+
+
+def _paid(known: Sequence[tuple[Plan, Priced]]) -> float:
+    """Money to pay over money estimated, of plans that were laid out; 1 where none was."""
+    pairs = [(x.plan.costs[MONEY], plan.costs[MONEY]) for plan, x in known if not x.estimated and plan.costs[MONEY] > 1.0]
+    return float(np.clip(np.median([a / b for a, b in pairs]), 0.5, 1.5)) if pairs else 1.0
+
+
+def _aim_of(known: Sequence[tuple[Plan, Priced]], aim: _Aim) -> _Aim:
+    leans = [plan.reduction_db - x.plan.reduction_db for plan, x in known if x.ahead is not None]
+    return _Aim(_paid(known), float(np.quantile(leans, 0.75)) if leans else aim.lean_db)
+
+
+def _settled(
+    kept: Sequence[Priced], every: Sequence[Priced], limits: Floats, wanted: float | None, front: Front, before: _Aim, aim: _Aim
+) -> bool:
+    """Whether another round would find nothing better: the goal is reached or cannot be, and no limit was missed by much."""
+    reached = wanted is None or any(x.plan.reduction_db >= wanted - 1e-9 for x in kept)
+    hopeless = wanted is not None and front.most_reduction_db - aim.lean_db < wanted
+    if not np.isfinite(limits[MONEY]):
+        return reached or hopeless or abs(aim.lean_db - before.lean_db) < 0.05
+    spent = max((x.plan.costs[MONEY] for x in kept), default=0.0)
+    dropped = any(x.plan.costs[MONEY] > limits[MONEY] for x in every)
+    money_is_right = abs(aim.paid / before.paid - 1) < 1 - NEAR_LIMIT or (spent >= NEAR_LIMIT * limits[MONEY] and not dropped)
+    return money_is_right and (reached or hopeless)
+
+
+def _told(s: Search, kept: list[Priced], own: Priced, aim: _Aim) -> PlansFound:
+    """The plans that keep to the limits as one front, by the figures they have once taken."""
+    wanted = s.goal[2]
+    most = max([s.front.most_reduction_db - aim.lean_db, *(x.plan.reduction_db for x in kept)])
+    base = s.front._replace(plans=tuple(x.plan for x in kept), most_reduction_db=most)
+    front, _, _ = merged([base], wanted, (0, None))
+    by_plan = {id(x.plan): x for x in kept}
+    shown = [by_plan[id(x)] for x in front.plans]
+    s = s._replace(front=front, of=tuple(x.at for x in shown), instead=_instead(shown, own), paid=aim.paid)
+    return found_plans(s, shown, own)
+
+
+def _instead(shown: Sequence[Priced], own: Priced) -> int | None:
+    """The best plan that takes no more of anything than the one that stands, and gives at least as much."""
+    fits = [i for i, x in enumerate(shown) if x.plan.reduction_db >= own.plan.reduction_db - 5e-4
+            and all(a <= b + 5e-3 for a, b in zip(x.plan.costs, own.plan.costs, strict=True))]
+    return max(fits, key=lambda i: shown[i].plan.reduction_db, default=None)
 
 
 def _own(units: list[Unit], tried: Sequence[Elsewhere], elsewhere: list[Measure]) -> tuple[int, Plan]:

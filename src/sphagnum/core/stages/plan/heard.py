@@ -9,6 +9,7 @@ import numpy as np
 
 from ...errors import BadInput
 from ...figures.job_figures import JobFigures
+from ...figures.outlook import outlook
 from ...figures.path_levels import path_rows
 from ...figures.sources import source_of
 from ...levels.bands import PREDICTED_HZ, Floats
@@ -51,9 +52,11 @@ def bands_heard(before: JobFigures, after: JobFigures) -> BandsHeard:
     known = ~np.isnan(rows.now).any(axis=1)
     if not known.any() or not energy(rows.now[known]).sum() > 0:
         raise BadInput("there is nothing to hear: no way in has a level yet", "paths", "list the ways in under Trace")
+    ahead = outlook(after)
+    less = 0.0 if ahead is None else ahead.lean_db  # what is heard is what is to be expected
     first, last = (10 * np.log10(np.maximum(energy(x[known]).sum(axis=0), 1e-12)) for x in (rows.now, then.planned))
     shift = 0.0 if rows.calibrated else LOUDEST_DB - float(first.max())
-    return BandsHeard(np.maximum(first + shift, QUIETEST_DB), np.maximum(last + shift, QUIETEST_DB), rows.calibrated)
+    return BandsHeard(np.maximum(first + shift, QUIETEST_DB), np.maximum(last + shift + less, QUIETEST_DB), rows.calibrated)
 
 
 CHARACTERS: tuple[tuple[str, Character], ...] = (

@@ -23,7 +23,10 @@ class PlansAsked(Strict):
 class PatchWay(Strict):
     """What an option does on a patch: an alternative the job keeps, new layers, or neither: as it is."""
 
+    surface_id: int
     zone: str
+    name: str = ""
+    """The stack in words."""
     alternative_id: int | None = None
     layers: Layers | None = None
 
@@ -57,8 +60,8 @@ class UnitView(Strict):
 class FoundPlan(Strict):
     """A plan: the option of each unit, measures at the source or the listener, what it gives and takes, and why.
 
-    ``within_db``: half of the 95 % interval of its reduction. ``other_sources_db``: its reduction if the source were stronger
-    below, or above, the pivot.
+    ``reduction_db`` is what is to be expected, and ``within_db`` half of its 95 % interval, both as every stage has them once the
+    plan is taken. ``other_sources_db``: its reduction if the source were stronger below, or above, the pivot.
     """
 
     choice: tuple[int, ...]
@@ -66,9 +69,14 @@ class FoundPlan(Strict):
     reduction_db: float
     within_db: float
     level_db: float | None
+    """What it leaves, by what was read of the part of it that is laid."""
     added_kg: float
     money: float
+    estimated: bool
+    """Whether its money is an estimate, not yet of sheets laid out."""
     hours: float
+    warmer_k: float | None = None
+    """How much warmer it gets in a box, K; None where nothing tells."""
     other_sources_db: tuple[float, float]
     path_db: tuple[float, ...]
     """What each unit leaves at the listener, dB in the goal's quantity."""

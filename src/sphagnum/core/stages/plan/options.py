@@ -23,7 +23,8 @@ from .effects import Effects, effects, lay_of
 
 MOST_DAMPINGS, MOST_LININGS, MOST_TOPPED, MOST_KEPT = 14, 130, 36, 40
 """How many of each go on to the next step, spread over what they give and cost."""
-NO_SUMS = JobSums(kg=0.0, money=0.0, bought_kg=0.0, bought_money=0.0, hours=0.0, late=False, unpriced=())
+NO_SUMS = JobSums(kg=0.0, money=0.0, bought_kg=0.0, bought_money=0.0, measures_money=0.0, hours=0.0, late=False, estimated=(),
+                  unpriced=())
 
 Energies = Callable[[Effects], Floats]
 """Energies of stacks on a patch at the listener, over plausible sources (stacks, 3)."""
@@ -172,6 +173,16 @@ def options_of(job: JobFigures, patch: Patch, energies: Energies, how: How) -> O
             costs.append(seeker.cost(layers))
             names.append(name_of(layers, job.shelf))
     return Options(tuple(ways), effects(job, patch, ways, how.shaken), tuple(costs), tuple(names), seeker.predicted)
+
+
+def alternatives_like(
+    job: JobFigures, patch: Patch, kept: Options, more: Sequence[Alternative], shaken: bool
+) -> Options:
+    """The options of a patch with the stacks found for another that is like it."""
+    seeker = Seeker(job, patch, lambda e: np.zeros((len(e.loss_db), 3)), How(frozenset()))
+    ways = (*kept.ways, *(alternative_of(patch, one.layers) for one in more))
+    return Options(ways, effects(job, patch, ways, shaken), (*kept.costs, *(seeker.cost(one.layers) for one in more)),
+                   (*kept.names, *(name_of(one.layers, job.shelf) for one in more)), 0)
 
 
 FAILS = frozenset({

@@ -8,9 +8,10 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ...figures.boxes import box_paths
 from ...figures.job_figures import JobFigures
 from ...figures.measures import less_measure
-from ...figures.path_levels import cap_of, path_rows
+from ...figures.ways import cap_of
 from ...levels.bands import Floats
 from ...levels.rows import QUANTITIES
 from ...paths.rows import Measure
@@ -21,8 +22,9 @@ from ...planning.why import Named, why
 from ...words import listed
 from .costs import price_of
 from .effects import weighted
-from .model import FoundPlan, OptionView, PatchWay, PlansFound, RelaxedLimit, UnitView
-from .units import Option, Unit
+from .model import FoundPlan, OptionView, PlansFound, RelaxedLimit
+from .pricing import Priced, local, option_view, unit_view
+from .unit import Option, Unit
 
 MORE = 1.1
 """By how much a limit is raised to see what that would give."""
@@ -54,30 +56,29 @@ class Search(NamedTuple):
     goal: tuple[float | None, float | None, float | None]
     learned_db: float = 0.0
     """By how much what was read so far is above what was predicted of it."""
+    paid: float = 1.0
+    """Money to pay over money estimated."""
 
 
-def found_plans(s: Search) -> PlansFound:
-    """The search in words and figures."""
+def found_plans(s: Search, shown: Sequence[Priced], own: Priced) -> PlansFound:
+    """The search in words and figures: the plans of its front, in order, as they were priced, and the one that stands."""
     goal = s.job.doc.goal
     assert goal is not None
-    own = _plan(s, s.own[1], s.own[0])
-    plans = tuple(_plan(s, x, at) for x, at in zip(s.front.plans, s.of, strict=True))
-    used = [sorted({own.choice[i], *(x.choice[i] for x in plans)}) for i in range(len(s.units))]
+    mine, plans = _plan(s, own), tuple(_plan(s, x) for x in shown)
+    used = [sorted({mine.choice[i], *(x.choice[i] for x in plans)}) for i in range(len(s.units))]
     slim = [{k: n for n, k in enumerate(ks)} for ks in used]
 
     def renumbered(x: FoundPlan) -> FoundPlan:
         return x.model_copy(update={"choice": tuple(slim[i][k] for i, k in enumerate(x.choice))})
     found, target, wanted = s.goal
     return PlansFound(
-        sentence=_sentence(s), detail=_detail(s), quantity=QUANTITIES[goal.quantity].label, unit=QUANTITIES[goal.quantity].unit,
+        sentence=_sentence(s, shown), detail=_detail(s, own), quantity=QUANTITIES[goal.quantity].label,
+        unit=QUANTITIES[goal.quantity].unit,
         now_db=found, target_db=target, target_reduction_db=None if wanted is None else round(wanted, 2),
-        units=tuple(UnitView(
-            name=u.name, path_ids=tuple(h.path.id for h in u.paths), surface_id=None if u.surface is None else u.surface.id,
-            laid=u.laid,
-            options=tuple(_option(s.job, u.options[k]) for k in ks)) for u, ks in zip(s.units, used, strict=True)),
-        plans=tuple(renumbered(x) for x in plans), own=renumbered(own), best=s.front.best, cheapest=s.front.cheapest,
+        units=tuple(unit_view(u, tuple(_option(s.job, u.options[k]) for k in ks)) for u, ks in zip(s.units, used, strict=True)),
+        plans=tuple(renumbered(x) for x in plans), own=renumbered(mine), best=s.front.best, cheapest=s.front.cheapest,
         instead=s.instead, reached=s.front.reached, short_by_db=round(s.front.short_by_db, 2),
-        most_reduction_db=round(s.front.most_reduction_db - s.learned_db, 2), capped_by=_capped(s),
+        most_reduction_db=round(s.front.most_reduction_db, 2), capped_by=_capped(s),
         relax=_relaxed(s), next_steps=tuple(_next(s, i) for i in range(len(plans))),
         limits={name: float(x) for name, x in zip(RESOURCES, s.limits, strict=True) if math.isfinite(x)},
         stacks=sum(u.predicted for u in s.units), proven=s.front.proven, gap_db=round(s.front.gap_db, 2),
@@ -85,25 +86,13 @@ def found_plans(s: Search) -> PlansFound:
 
 
 def _option(job: JobFigures, option: Option) -> OptionView:
-    return OptionView(
-        name=option.name, kg=round(option.cost.kg, 2) + 0.0, money=round(price_of(job.shelf, option.cost), 2),
-        hours=round(option.cost.hours, 2), still=option.still, sealed=option.sealed,
-        measures=tuple(m.id for m in option.measures),
-        ways=tuple(PatchWay(zone=p.zone, alternative_id=one.id if one is not None and one.id else None,
-                           layers=one.layers if one is not None and not one.id else None) for p, one in option.ways))
+    return option_view(option, (option.cost.kg, price_of(job.shelf, option.cost), option.cost.hours))
 
 
-def _local(s: Search, plan: Plan) -> list[int]:
-    starts = np.cumsum([0, *(len(u.options) for u in s.units)])
-    return [c - int(starts[i]) for i, c in enumerate(plan.choice[: len(s.units)])]
-
-
-def _plan(s: Search, plan: Plan, at: int) -> FoundPlan:
-    """A plan with its sureness: half of the 95 % interval, from how sure the model is of each way and each stack."""
-    places, taken = _local(s, plan), s.tried[at].measures
-    rows = path_rows(s.job)
-    ids = [p.id for p in s.job.doc.paths]
-    now, then, doubt = [], [], []
+def _plan(s: Search, one: Priced) -> FoundPlan:
+    """A plan in figures: those it has once taken, and how it fares with other sources."""
+    places, taken, plan = local(s.units, one.plan), s.tried[one.at].measures, one.plan
+    now, then = [], []
     for unit, k in zip(s.units, places, strict=True):
         for j, h in enumerate(unit.paths):
             level = unit.level_db[k, j]
@@ -111,23 +100,20 @@ def _plan(s: Search, plan: Plan, at: int) -> FoundPlan:
                 level = less_measure(level, h.path, m)
             now.append(weighted(h.now_db, s.weight_db))
             then.append(weighted(level, s.weight_db))
-            error = unit.options[k].error_db / 2 if not unit.options[k].still and unit.surface is not None else 0.0
-            doubt.append((float(rows.model_db[ids.index(h.path.id)]), error))
-    before, after, sure = np.array(now), np.array(then), np.array(doubt)
-    shares = before[:, 0] / before[:, 0].sum(), after[:, 0] / max(after[:, 0].sum(), 1e-30)
-    spread = math.hypot(*np.linalg.norm([(shares[0] - shares[1]) * sure[:, 0], shares[1] * sure[:, 1]], axis=1))
-    others = [round(10 * math.log10(before[:, k].sum() / max(after[:, k].sum(), 1e-30)) - s.learned_db, 2) for k in (1, 2)]
+    before, after = np.array(now), np.array(then)
+    lean = 0.0 if one.ahead is None else one.ahead.lean_db
+    others = [round(10 * math.log10(before[:, k].sum() / max(after[:, k].sum(), 1e-30)) - lean, 2) + 0.0 for k in (1, 2)]
     sizes = np.cumsum([0, *(len(u.paths) for u in s.units)])
     energies = [after[sizes[i]:sizes[i + 1], 0].sum() for i in range(len(s.units))]
-    offset = _offset(s)
-    found = s.goal[0]
+    offset, found = _offset(s), s.goal[0]
     kg, money, hours = plan.costs
     return FoundPlan(
-        choice=tuple(places), measures=tuple(m.id for m in taken), reduction_db=round(plan.reduction_db - s.learned_db, 2) + 0.0,
-        within_db=round(1.96 * spread, 1),
+        choice=tuple(places), measures=tuple(m.id for m in taken), reduction_db=round(plan.reduction_db, 2) + 0.0,
+        within_db=0.0 if one.ahead is None else round(one.ahead.within_db, 2),
         level_db=None if found is None else round(found - plan.reduction_db + s.learned_db, 2),
-        added_kg=round(kg, 2) + 0.0, money=round(money, 2), hours=round(hours, 2), other_sources_db=(others[0], others[1]),
-        path_db=tuple(round(10 * math.log10(max(e, 1e-9)) + offset, 1) for e in energies), why=_why(s, plan, at))
+        added_kg=round(kg, 2) + 0.0, money=round(money, 2), estimated=one.estimated, hours=round(hours, 2),
+        warmer_k=None if one.warm is None else round(one.warm.rise_k, 1), other_sources_db=(others[0], others[1]),
+        path_db=tuple(round(10 * math.log10(max(e, 1e-9)) + offset, 1) for e in energies), why=_why(s, plan, one.at))
 
 
 def _offset(s: Search) -> float:
@@ -148,28 +134,35 @@ def _why(s: Search, plan: Plan, at: int) -> str:
     return elsewhere + why(s.tried[at].problem, plan, names)
 
 
-def _sentence(s: Search) -> str:
+def _sentence(s: Search, shown: Sequence[Priced]) -> str:
     plans, wanted = s.front.plans, s.goal[2]
     if not plans:
         return "No plan is within the limits."
     best = plans[-1]
     if wanted is None:
-        return f"Up to {best.reduction_db - s.learned_db:.1f} dB less within the limits."
+        return f"Up to {best.reduction_db:.1f} dB less within the limits."
     if s.front.cheapest is not None:
-        one = plans[s.front.cheapest]
-        less = one.reduction_db - s.learned_db
-        return f"Reached: {less:.1f} dB less for about {s.job.doc.job.currency} {one.costs[MONEY]:.0f}."
+        one, at = plans[s.front.cheapest], shown[s.front.cheapest]
+        within = "" if at.ahead is None else f" ± {at.ahead.within_db:.1f}"
+        asks = ", if the machine stands how warm it gets: nobody said" if _heat_unknown(shown) else ""
+        return f"Reached: {one.reduction_db:.1f}{within} dB less for {s.job.doc.job.currency} {one.costs[MONEY]:.0f}{asks}."
     short = f"{s.front.short_by_db:.1f} dB" if s.front.short_by_db >= LITTLE_DB else "less than 0.1 dB"
-    return f"Out of reach by {short}: {best.reduction_db - s.learned_db:.1f} dB is the most within the limits."
+    return f"Out of reach by {short}: {best.reduction_db:.1f} dB is the most within the limits."
 
 
-def _detail(s: Search) -> str:
+def _heat_unknown(shown: Sequence[Priced]) -> bool:
+    return any(x.warm is not None and x.warm.limit_k is None for x in shown)
+
+
+def _detail(s: Search, own: Priced) -> str:
     stacks = sum(u.predicted for u in s.units)
     looked = f"{stacks:,} stacks predicted".replace(",", " ") if stacks else "Only what the job has was looked at"
     if abs(s.learned_db) >= LITTLE_DB:
         way = "less" if s.learned_db > 0 else "more"
         amount = f"{abs(s.learned_db):.1f} dB {way}"
-        looked = f"What is laid gives {amount} than predicted, by the newest reading; that is counted. {looked}"
+        looked = f"What is laid gives {amount} than predicted, by the newest reading; the goal asks for that beside. {looked}"
+    if box_paths(s.job.doc) and own.warm is None:
+        looked = f"How warm the box gets nobody can tell: work it out on the desk. {looked}"
     if s.front.proven:
         return f"{looked}; over all ways in together nothing better can be put together from those kept."
     missed = f"; up to {s.front.gap_db:.1f} dB may be missed" if s.front.gap_db >= LITTLE_DB else ""
@@ -179,7 +172,7 @@ def _detail(s: Search) -> str:
 def _capped(s: Search) -> str:
     """Which way in holds back the most that could be had, and why, where that does not reach the goal."""
     wanted = s.goal[2]
-    if wanted is None or s.front.most_reduction_db - s.learned_db >= wanted:
+    if wanted is None or s.front.most_reduction_db >= wanted:
         return ""
     least = [min(float(weighted(level, s.weight_db)[:, 0].sum()) for level in u.level_db) for u in s.units]
     unit = s.units[int(np.argmax(least))]
@@ -216,14 +209,16 @@ def _if_changed(s: Search) -> tuple[str, ...]:
     """What the best plan would give if one limit were a tenth higher."""
     if s.front.best is None:
         return ()
-    out, best = [], s.front.plans[s.front.best].reduction_db
+    out = []
     at = s.of[s.front.best]
+    p = s.tried[at].problem
+    best = reduction_db(p, float(p.energy[np.array(s.front.plans[s.front.best].choice)].sum()))
     names = {KG: "kilograms", MONEY: "money", HOURS: "hours"}
     for resource, name in names.items():
         if math.isfinite(s.limits[resource]):
             held = s.limits.copy()
+            held[MONEY] /= s.paid
             held[resource] *= MORE
-            p = s.tried[at].problem
             got = Solver(p, 2.0).least(quiet(p), held)
             if got.choice is not None:
                 more = reduction_db(p, float(p.energy[np.array(got.choice)].sum())) - best

@@ -8,26 +8,24 @@ import numpy as np
 
 from ...figures.goal import value_in
 from ...figures.job_figures import JobFigures
-from ...figures.path_levels import a_levels, path_rows, predicted_at_ear
+from ...figures.outlook import outlook, predicted_at_ear
+from ...figures.path_levels import a_levels, path_rows
 from ...job.document import JobDocument, Promise, PromisedPath, PromiseIn
-from ...paths.prospect import prospect
 from ...words import signed
 
 
 def promise_of(job: JobFigures, occasion: str, at: str, model: str, shelf: str) -> PromiseIn | None:
     """The plan's prediction at the listener as a row to keep; None where nothing is predicted."""
     predicted = predicted_at_ear(job)
-    if predicted is None or job.doc.goal is None:
+    if predicted is None or job.doc.goal is None or job.doc.goal.quantity != "LAeq":
         return None
-    rows = path_rows(job)
+    rows, ahead = path_rows(job), outlook(job)
     now, planned = a_levels(rows.now), a_levels(rows.planned)
-    width = rows.correction.half_width_db if rows.correction else 1.96 * rows.model_db
-    ahead = prospect(now, planned, width / 1.96)
-    low, high = (predicted, predicted) if ahead is None else (ahead.low_db, ahead.high_db)
+    half = 0.0 if ahead is None or ahead.level_within_db is None else ahead.level_within_db
     return PromiseIn.model_validate({
         "at": at, "occasion": occasion, "model": model, "shelf": shelf,
         "as_found_dba": value_in(job, job.doc.goal, job.doc.round_in("as found")), "predicted_dba": round(predicted, 2),
-        "low_dba": round(low, 2), "high_dba": round(high, 2),
+        "low_dba": round(predicted - half, 2), "high_dba": round(predicted + half, 2),
         "paths": [PromisedPath(name=p.name, now_dba=_known(a), planned_dba=_known(b))
                   for p, a, b in zip(job.doc.paths, now, planned, strict=True)],
     })

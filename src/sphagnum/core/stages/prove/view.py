@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from ...figures.goal import GoalState, Judged, judge
 from ...figures.job_figures import JobFigures, once
-from ...figures.path_levels import a_levels, path_rows, predicted_at_ear
+from ...figures.outlook import predicted_at_ear
+from ...figures.path_levels import a_levels, path_rows
 from ...figures.readings import readings_at, source_place
 from ...figures.rounds import Drift, baseline, compare_rounds, controls, drift, fairness, latest
 from ...job.document import JobDocument

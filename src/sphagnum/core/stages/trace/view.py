@@ -9,14 +9,15 @@ import numpy as np
 from ...figures.goal import goal_words, value_in
 from ...figures.job_figures import JobFigures, once
 from ...figures.measures import after_measure, measure_effect, with_measures
-from ...figures.path_levels import Rows, a_levels, cap_of, path_rows
+from ...figures.outlook import Outlook, outlook
+from ...figures.path_levels import Rows, a_levels, path_rows
 from ...figures.sources import source_of
+from ...figures.ways import cap_of
 from ...job.document import JobDocument
 from ...levels.decibels import energy
 from ...paths.budget import split
 from ...paths.correct import share_range
 from ...paths.measured import PathTest
-from ...paths.prospect import prospect
 from ...paths.rank import DEEPEST_DB, ceiling_db, rank
 from ...schema import Strict
 from ...words import in_a_row, listed, percent, signed
@@ -110,10 +111,15 @@ class TraceView(Strict):
     source: str
     total_dba: float | None
     planned_dba: float | None
+    """What the plan is expected to leave."""
+    change_db: float | None
+    """What it is expected to change, negative is less, in the goal's quantity."""
+    within_db: float | None
+    """Half of the 95 % interval of that change."""
     planned_interval_dba: tuple[float, float] | None
-    """95 % of what the plan will leave, as sure as the model is of each path."""
+    """95 % of what it will leave: of the change, and of the reading it starts from."""
     planned_words: str
-    """How sure the plan's prediction is, and how far it leans towards too much."""
+    """How sure the plan's prediction is, and by how much less is to be expected than computed."""
     pulled_dba: float | None
     let_through: tuple[float, ...]
     """The share of its energy a gate lets through that is pulled down by 0, 1, 2 … dB."""
@@ -154,7 +160,7 @@ def trace_view(
     pulled = now - np.array([pulls.get(p.id, 0.0) for p in job.doc.paths])
     planned_total = split(["" for _ in job.doc.paths], planned).total_dba if len(planned) else None
     width = rows.correction.half_width_db if rows.correction else 1.96 * rows.model_db
-    ahead = prospect(now, planned, width / 1.96) if planned_total is not None and not np.array_equal(now, planned) else None
+    ahead = outlook(job)
     tested = {t.path_index for t in rows.tests}
     views = []
     for i, (p, s) in enumerate(zip(job.doc.paths, budget.paths, strict=True)):
@@ -175,11 +181,11 @@ def trace_view(
     return TraceView(
         sentence=said[0], detail=said[1],
         condition=source.condition, source=source.name,
-        total_dba=budget.total_dba, planned_dba=planned_total,
-        planned_interval_dba=None if ahead is None else (round(ahead.low_db, 1), round(ahead.high_db, 1)),
-        planned_words="" if ahead is None else (
-            f"The plan leaves {ahead.level_db:.1f} dB(A), 95 %: {ahead.low_db:.1f} to {ahead.high_db:.1f}; since a model chose "
-            f"the loudest, expect some {ahead.lean_db:.1f} dB less from it."),
+        total_dba=budget.total_dba, planned_dba=planned_total if ahead is None else _r(ahead.level_db),
+        change_db=None if ahead is None else _r(ahead.change_db), within_db=None if ahead is None else _r(ahead.within_db),
+        planned_interval_dba=None if ahead is None or ahead.level_db is None or ahead.level_within_db is None else (
+            round(ahead.level_db - ahead.level_within_db, 1), round(ahead.level_db + ahead.level_within_db, 1)),
+        planned_words=_planned_words(ahead),
         pulled_dba=split(["" for _ in job.doc.paths], pulled).total_dba if pulls else None,
         let_through=LET_THROUGH,
         calibrated=rows.calibrated, mismatch=_mismatch(rows, source.measured),
@@ -236,6 +242,23 @@ def _mismatch(rows: Rows, measured: bool) -> str:
         return f"read near the source; the model's sum lay {abs(rows.offset_db):.1f} dB {where} what was read at the listener"
     how = "shaped band by band and scaled" if rows.by_band else "scaled"
     return f"an assumed spectrum, {how} by {signed(rows.offset_db)} dB to the level as found"
+
+
+def _r(value: float | None) -> float | None:
+    return None if value is None else round(value, 2) + 0.0
+
+
+def _planned_words(ahead: Outlook | None) -> str:
+    if ahead is None:
+        return ""
+    low, high = ahead.change_db - ahead.within_db, ahead.change_db + ahead.within_db
+    leaves = "" if ahead.level_db is None or ahead.level_within_db is None else (
+        f" It leaves {ahead.level_db:.1f} dB(A), {ahead.level_db - ahead.level_within_db:.1f} to "
+        f"{ahead.level_db + ahead.level_within_db:.1f} with the reading's own error.")
+    lean = "" if abs(ahead.lean_db) < 0.05 else (
+        f" That is {abs(ahead.lean_db):.1f} dB {'less' if ahead.lean_db > 0 else 'more'} than the sum as computed: what looks "
+        "loudest and what looks best owes part of it to luck.")
+    return f"The plan gives {signed(ahead.change_db)} dB, 95 %: {signed(low)} to {signed(high)}.{leaves}{lean}"
 
 
 def _goal_level(job: JobFigures, total: float | None) -> float | None:

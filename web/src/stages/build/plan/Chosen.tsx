@@ -83,7 +83,16 @@ function Sums({ found, plan, currency }: { found: Found; plan: Plan; currency: s
   return (
     <>
       <Meter {...meter("Added weight", plan.added_kg, found.limits["added_kg"], "kg")} />
-      <Meter {...meter("To buy, about", plan.money, found.limits["money"], currency, "until Cut has laid it out")} />
+      <Meter
+        {...meter(
+          plan.estimated ? "To buy, about" : "To buy",
+          plan.money,
+          found.limits["money"],
+          currency,
+          plan.estimated ? "estimated by area: not laid out yet" : "as laid out",
+        )}
+      />
+      {plan.warmer_k != null ? <Meter {...meter("Warmer in the box", plan.warmer_k, undefined, "K")} /> : null}
       <Meter {...meter("Work", plan.hours, found.limits["hours"], "h")} />
     </>
   );
@@ -125,7 +134,7 @@ function Units({ found, plan, pinned, pin }: { found: Found; plan: Plan } & Pick
       <tbody>
         {found.units.map((u, i) => {
           const option = u.options[plan.choice[i] ?? 0];
-          const keys = (option?.ways ?? []).map((w) => (w.zone ? `${u.surface_id}:${w.zone}` : `${u.surface_id}`));
+          const keys = (option?.ways ?? []).map((w) => (w.zone ? `${w.surface_id}:${w.zone}` : `${w.surface_id}`));
           const kept = keys.length > 0 && keys.every((k) => pinned.includes(k));
           return (
             <tr key={u.name}>

@@ -1,0 +1,156 @@
+"""What a unit of the choice is, and what its options are made of: stacks on its patches, seals, measures at its paths."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable
+from typing import NamedTuple
+
+import numpy as np
+
+from ...figures.job_figures import JobFigures
+from ...figures.measures import less_measure
+from ...job.document import JobDocument
+from ...levels.bands import Floats
+from ...paths.rows import Measure
+from ...surfaces.patches import Patch, patches
+from ...surfaces.rows import Alternative, Surface
+from .costs import Cost, fixed_hours
+from .effects import Heard
+from .options import Options
+
+MOST_OPTIONS = 80
+"""Of a surface in zones: so many combinations go into the search."""
+
+
+PACKS = np.array([1.0, 1.0, 0.85, 1.0])
+"""An option goes on though another is up to a seventh cheaper: whole packs may turn that."""
+USUAL_PATCHES = 7
+"""A job of more patches has fewer stacks of each looked at, so that it takes no longer."""
+
+
+class Option(NamedTuple):
+    """One thing done to a unit: what lies on each patch and what that is called, whether leaks are sealed, measures at its paths;
+    its cost."""
+
+    name: str
+    ways: tuple[tuple[Patch, Alternative | None, str], ...]
+    sealed: bool | None
+    measures: tuple[Measure, ...]
+    cost: Cost
+    needs: tuple[str, ...]
+    still: bool
+
+
+class Unit(NamedTuple):
+    """What is chosen for: its paths, its options, and their levels at the listener, dB (options, paths, 21)."""
+
+    name: str
+    paths: tuple[Heard, ...]
+    surface: Surface | None
+    options: tuple[Option, ...]
+    level_db: Floats
+    own: int
+    """The option that stands in the plan now."""
+    predicted: int
+    laid: bool = False
+
+
+class Wish(NamedTuple):
+    """What holds for the search: weights of the quantity, patches pinned, materials struck, whether only the job's own
+    alternatives count."""
+
+    weight_db: Floats
+    pinned: frozenset[str]
+    struck: frozenset[str]
+    own_only: bool = False
+    anew: bool = False
+    tick: Callable[[str, int], None] = lambda _name, _stacks: None
+    """Hears, as it goes, how many stacks of a surface are predicted."""
+
+    def told(self, name: str, before: int) -> Callable[[int], None]:
+        """Hears how many stacks of a surface are predicted beside so many before."""
+        return lambda more: self.tick(name, before + more)
+
+
+def key_of(patch: Patch) -> str:
+    """How a patch is named when it is pinned."""
+    return f"{patch.id}:{patch.zone}" if patch.zone else f"{patch.id}"
+
+
+def laid(doc: JobDocument) -> frozenset[str]:
+    """Patches on which something of the plan is laid already."""
+    last: dict[tuple[int | None, str, str], str] = {}
+    for event in doc.step_events:
+        if event.phase in ("apply", "seal") and event.what in ("done", "undone") and event.surface_id is not None:
+            last[(event.surface_id, event.zone, event.layer)] = event.what
+    return frozenset(f"{s}:{z}" if z else f"{s}" for (s, z, _), what in last.items() if what == "done")
+
+
+def width_of(job: JobFigures) -> float:
+    """By what share of the usual many stacks a patch is searched."""
+    return min(1.0, USUAL_PATCHES / max(sum(len(patches(s)) for s in job.doc.surfaces), 1))
+
+
+def option_of(
+    job: JobFigures, parts: tuple[Patch, ...], found: list[Options], places: tuple[int, ...], sealed: bool | None,
+    path_ids: frozenset[int],
+) -> Option:
+    """One thing done to patches together: what lies on each, and whether what was found open at their paths is sealed."""
+    cost, needs, names = Cost(), [], []
+    for patch, options, k in zip(parts, found, places, strict=True):
+        one = options.ways[k]
+        if one is None:
+            continue
+        own, access = fixed_hours(job, patch)
+        shared = patch.shares_access
+        cost = cost.plus(options.costs[k]).plus(Cost(hours=own + (0.0 if shared else access)))
+        needs += [shared] if shared and access else []
+        zone = next((z.name for z in patch.whole.zones if z.id == patch.zone), "")
+        several = len({p.id for p in parts}) > 1
+        where = ", ".join(x for x in (patch.whole.name if several else "", zone) if x)
+        names.append(f"{where}: {options.names[k]}" if where else options.names[k])
+    still = all(o.ways[k] is None for o, k in zip(found, places, strict=True))
+    if sealed:
+        leaks = [x for x in job.doc.leaks if not x.sealed and x.path_id in path_ids]
+        cost = cost.plus(Cost(hours=len(leaks) * job.shelf.minutes["seal a leak"] * job.shelf.pace / 60))
+        names.append("its leaks sealed")
+    ways = tuple((p, o.ways[k], o.names[k]) for p, o, k in zip(parts, found, places, strict=True))
+    return Option("; ".join(names) or "as it is", ways, sealed, (), cost, tuple(dict.fromkeys(needs)), still and not sealed)
+
+
+def measures_at(job: JobFigures, paths: tuple[Heard, ...]) -> tuple[Measure, ...]:
+    ids = {h.path.id for h in paths}
+    return tuple(m for m in job.doc.measures if m.at == "path" and m.path_id in ids)
+
+
+def with_measures_at(
+    job: JobFigures, name: str, paths: tuple[Heard, ...], surface: Surface | None, rows: list[tuple[Option, Floats]], own: int,
+    predicted: int,
+) -> Unit:
+    """A unit with its options, each without and with the measures there are at its paths."""
+    at = measures_at(job, paths)
+    options: list[Option] = []
+    levels: list[Floats] = []
+    own_at = 0
+    for i, (option, level) in enumerate(rows):
+        for count in range(len(at) + 1):
+            for taken in itertools.combinations(at, count):
+                then = level
+                for m in taken:
+                    then = np.array([less_measure(x, h.path, m) for x, h in zip(then, paths, strict=True)])
+                cost = option.cost
+                for m in taken:
+                    cost = cost.plus(measure_cost(job, m))
+                if i == own and {m.id for m in taken} == {m.id for m in at if m.chosen}:
+                    own_at = len(options)
+                called = "; ".join([*([] if option.still and taken else [option.name]), *(m.name for m in taken)])
+                options.append(option._replace(name=called, measures=taken, cost=cost, still=option.still and not taken))
+                levels.append(then)
+    return Unit(name, paths, surface, tuple(options), np.array(levels), own_at, predicted)
+
+
+def measure_cost(job: JobFigures, measure: Measure) -> Cost:
+    """What a measure costs and takes, as the work order has it."""
+    minutes = 60 * measure.hours if measure.hours is not None else job.shelf.minutes["at the source"]
+    return Cost(0.0, measure.money or 0.0, minutes * job.shelf.pace / 60)

@@ -1,0 +1,112 @@
+"""Commands end when they are done and at once when they are stopped: no thread or process of the solver outlives who asked."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from sphagnum.core.cutting.layout import cut
+from sphagnum.core.cutting.model import CutInput
+from sphagnum.core.cutting.strips import SOLVER
+from sphagnum.core.report import Stop
+from sphagnum.core.schema import parse
+
+SPHAGNUM = Path(sys.executable).parent / "sphagnum"
+RUNS = 100 if os.environ.get("HARDEN") == "full" else 5
+
+
+def roll(seconds: float, count: int = 5) -> dict[str, Any]:
+    """Pieces of two outlines for a roll: what the compiled solver presses."""
+    return {"gap_mm": 0, "seconds": seconds,
+            "stock": [{"id": "roll", "width_mm": 1000, "length_mm": 10000, "roll": True, "quantity": 1, "price": 60}],
+            "pieces": [{"id": "A", "outline_mm": [[0, 0], [400, 0], [380, 250], [0, 260]], "quantity": count, "rotate": "any"},
+                       {"id": "B", "outline_mm": [[0, 0], [300, 0], [150, 450]], "quantity": count, "rotate": "any"}]}
+
+
+def solvers() -> set[int]:
+    """Processes of the strip solver that run now, by their numbers."""
+    found = subprocess.run(["ps", "-ww", "-eo", "pid,args"], capture_output=True, text=True, check=True).stdout
+    return {int(line.split()[0]) for line in found.splitlines() if SOLVER in line and "ps -ww" not in line}
+
+
+def gone(before: set[int], patience_s: float = 3.0) -> bool:
+    """Whether no solver runs that did not run before."""
+    end = time.monotonic() + patience_s
+    while time.monotonic() < end:
+        if not solvers() - before:
+            return True
+        time.sleep(0.1)
+    return False
+
+
+@pytest.fixture
+def pieces(tmp_path: Path) -> Path:
+    file = tmp_path / "pieces.json"
+    file.write_text(json.dumps(roll(1.6)))
+    return file
+
+
+def test_cut_on_a_roll_ends_well_however_often_it_is_run(pieces: Path) -> None:
+    """5 of 50 runs aborted with status 134: the solver's thread still ran when Python left."""
+    for n in range(0, RUNS, 5):
+        batch = [subprocess.Popen([SPHAGNUM, "cut", str(pieces)], stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+                 for _ in range(min(5, RUNS - n))]
+        for one in batch:
+            out, err = one.communicate(timeout=60)
+            assert (one.returncode, err) == (0, b""), err
+            assert len(json.loads(out)["used"][0]["placements"]) == 10
+
+
+def test_a_cut_that_is_interrupted_stops_at_once_and_leaves_nothing_running(tmp_path: Path) -> None:
+    before, file = solvers(), tmp_path / "long.json"
+    file.write_text(json.dumps(roll(30.0, 6)))
+    run = subprocess.Popen([SPHAGNUM, "cut", str(file)], stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+    end = time.monotonic() + 20
+    while not solvers() - before and time.monotonic() < end:
+        time.sleep(0.05)
+    assert solvers() - before
+    began = time.monotonic()
+    run.send_signal(signal.SIGINT)
+    out, err = run.communicate(timeout=10)
+    assert (run.returncode, out) == (130, b""), err
+    assert time.monotonic() - began < 1.5
+    assert gone(before)
+
+
+def test_a_killed_command_takes_its_solver_with_it(tmp_path: Path) -> None:
+    before, file = solvers(), tmp_path / "long.json"
+    file.write_text(json.dumps(roll(30.0, 6)))
+    run = subprocess.Popen([SPHAGNUM, "cut", str(file)], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    end = time.monotonic() + 20
+    while not solvers() - before and time.monotonic() < end:
+        time.sleep(0.05)
+    run.kill()
+    run.wait(timeout=10)
+    assert gone(before)
+
+
+def test_a_search_that_is_stopped_or_whose_layout_is_let_go_leaves_nothing_running() -> None:
+    before = solvers()
+
+    def stop(_share: float, _words: str, _so_far: object = None) -> None:
+        if solvers() - before:
+            raise Stop
+    with pytest.raises(Stop):
+        cut(parse(CutInput, roll(20.0, 6)), report=stop)
+    assert gone(before)
+
+
+def test_a_solver_that_gives_up_leaves_the_layout_there_was() -> None:
+    # as wide as the roll: the solver takes none of these
+    wide = [{"id": "W", "outline_mm": [[0, 0], [1000, 0], [1000, 300], [0, 310]], "quantity": 2, "rotate": "none"}]
+    found = cut(parse(CutInput, {**roll(2.0), "pieces": wide}))
+    assert len(found.used[0].placements) == 2
+    assert found.unplaced == ()
