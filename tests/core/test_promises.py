@@ -132,7 +132,7 @@ def chosen_by_the_planner(rng: np.random.Generator, seen_by_model: bool) -> tupl
 
 @pytest.mark.parametrize("seen_by_model", [True, False])
 def test_promised_intervals_of_plans_chosen_by_the_planner_hold(seen_by_model: bool) -> None:
-    """60 jobs five times over: 95 of 100 are promised, 92 to 98 asked; it leans neither way by more than a quarter of its width."""
+    """60 jobs five times over: 95 of 100 are promised, 92 to 98 asked; it leans by less than a quarter of its width."""
     rng = np.random.default_rng(7)
     drawn = [x for x in (chosen_by_the_planner(rng, seen_by_model) for _ in range(300)) if x is not None]
     promised, within, true = np.array(drawn).T
