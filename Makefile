@@ -4,7 +4,7 @@ PYTHON ?= python3
 # what does not wait for one another is fetched side by side
 MAKEFLAGS += --jobs=2
 
-.PHONY: setup demo serve test lint format matrix harden fuzz validate bench same test-postgres mutants sweep screenshots types lock clean
+.PHONY: setup demo serve test lint format matrix harden fuzz validate bench same test-postgres mutants sweep screenshots types lock clean share
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
 # What running needs; the checks need .venv/.tested, which holds more.
@@ -68,9 +68,14 @@ mutants: setup .venv/.tested
 	$(PY) -m mutmut run
 	$(PY) -m mutmut results | tail -40
 
+# how large the tests are beside the code
+share: .venv/.ready
+	$(PY) scripts/share.py
+
 sweep: setup .venv/.tested
 	SWEEP=5000 $(PY) -m pytest tests/core/test_limits.py
 	SWEEP=400 $(PY) -m pytest tests/core/test_nesting.py
+	SWEEP_PLANS=40 $(PY) -m pytest tests/core/test_plan_money.py
 
 bench: setup .venv/.tested chromium
 	$(PY) scripts/bench.py

@@ -12,7 +12,7 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 DOC = ROOT / "docs" / "reliability.md"
 TESTS = ("tests/api/test_attack.py", "tests/api/test_kill.py", "tests/api/test_service.py", "tests/api/test_malformed.py",
-         "tests/api/test_behind.py")
+         "tests/api/test_behind.py", "tests/api/test_endings.py")
 BEGIN, END = "<!-- tried -->\n", "<!-- /tried -->"
 
 

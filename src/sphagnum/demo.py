@@ -134,8 +134,8 @@ def van() -> Row:
                "openings": "all closed", "temperature": "14 °C"}
     plan_arch = [_layer("butyl-foil-heavy", 4.0, 0.8), _layer("cotton-felt", 20, 0.98), _layer("vinyl-10", 5, 0.98),
                  _layer("seam-tape", 1)]
-    plan_door = [_layer("butyl-foil", 2.0, 0.6), _layer("polyester-fleece", 40), _layer("elastic-sealant", 1)]
-    plan_bulkhead = [_layer("butyl-foil", 2.0, 0.4), _layer("polyester-fleece", 40, 0.98), _layer("vinyl-10", 5, 0.98),
+    plan_door = [_layer("butyl-foil", 2.0, 0.8), _layer("polyester-fleece", 40), _layer("elastic-sealant", 1)]
+    plan_bulkhead = [_layer("butyl-foil", 2.0, 0.6), _layer("polyester-fleece", 40, 0.98), _layer("vinyl-10", 5, 0.98),
                      _layer("seam-tape", 1)]
     readings = _readings({
         (1, 1, 1): [48.4, 48.0], (1, 1, 2): [66.6, 67.2, 66.9], (1, 1, 3): [74.5, 75.1, 74.8],

@@ -149,7 +149,7 @@ def test_the_worked_job_shows_its_figures(open_page: Open, worked_number: int):
         row = page.locator("main .rows > div", has_text=name)
         expect(row).to_contain_text(f"{share} %")
         expect(row).to_contain_text(f"{gain} dB")
-    expect(page.get_by_text("predicted 56.5", exact=True)).to_be_visible()
+    expect(page.get_by_text("predicted 56.9 ± 1.6", exact=True)).to_be_visible()
     stage(page, "Cut")
     expect(page.get_by_test_id("to-buy")).to_contain_text("€ 46.00")
     stage(page, "Prove")

@@ -154,7 +154,7 @@ def test_prove_shows_the_cases_of_the_demo(open_page: Open):
     expect(page.get_by_text("No difference shown between Felt baffle and Wool baffle")).to_be_visible()
     expect(page.get_by_text("more than the 3 °C allowed")).to_be_visible()
     expect(page.get_by_text("A tone is still there: 100 Hz.")).to_be_visible()
-    expect(page.get_by_text("Grille in the front is now the loudest")).to_be_visible()
+    expect(page.get_by_text("Side walls is now the loudest")).to_be_visible()
     page.get_by_role("combobox", name="After").click()
     page.get_by_title("Trial on a mild night").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Not comparable: machine setting changed.")

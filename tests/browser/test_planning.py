@@ -63,7 +63,7 @@ def test_a_plan_is_found_stopped_found_again_picked_heard_taken_and_undone(open_
     for word in ("weight", "money", "work"):
         assert re.search(rf"{word} (the same|[\d.]+ \S+ less|\S+ \d+ less)", beside.inner_text()), beside.inner_text()
     less = -figure(page.locator("aside p").first.inner_text())
-    assert less >= 4.2
+    assert less >= 3.5
     expect(page.locator("aside")).to_contain_text("left alone, it would be")
 
     # the picture is picked from by keyboard too: at its beginning stands the plan that gives least
@@ -89,6 +89,8 @@ def test_a_plan_is_found_stopped_found_again_picked_heard_taken_and_undone(open_
 
     # taken into Build it is what stands there, and one undo takes all of it back
     page.get_by_role("button", name="Take into Build").click()
-    expect(page.get_by_role("heading", level=1)).to_contain_text(f"−{less:.1f} dB at the ear", timeout=60_000)
+    # the sentence says the very figure the plan was picked for, with its width
+    said = re.compile(rf"−{less:.1f} ± \d\.\d dB at the ear")
+    expect(page.get_by_role("heading", level=1)).to_contain_text(said, timeout=60_000)
     page.get_by_role("button", name="undo").click()
-    expect(page.get_by_role("heading", level=1)).to_contain_text("−4.2 dB at the ear", timeout=60_000)
+    expect(page.get_by_role("heading", level=1)).to_contain_text("−3.6 ± 1.7 dB at the ear", timeout=60_000)

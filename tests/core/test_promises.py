@@ -32,6 +32,7 @@ from sphagnum.core.stages.plan.heard import bands_heard, listening
 from sphagnum.core.stages.prove.promise import promise_of
 from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.core.stages.views import stage_view
+from sphagnum.core.words import plain
 from sphagnum.demo import ceiling, hood, loudspeakers, rows, van
 
 STEEL = {"material": "steel", "thickness_mm": 0.8}
@@ -207,9 +208,9 @@ def test_one_figure_for_one_thing_in_every_stage(n: int) -> None:
     assert (trace.change_db, trace.within_db) == (view.plan_change_db, view.plan_within_db) == (change, within)
     found = board.goal_rule.as_found
     assert board.goal_rule.predicted == trace.planned_dba == pytest.approx(found + ahead.change_db, abs=0.011)
-    assert f"{abs(change):.1f} ± {within:.1f} dB" in line
+    assert f"{plain(change)} ± {plain(within)} dB" in line
     if view.alternative_id is not None:
-        assert f"{abs(change):.1f} ± {within:.1f} dB at the ear" in view.sentence
+        assert f"{plain(change)} ± {plain(within)} dB at the ear" in view.sentence
     assert f"{job_load(job).kg:.1f} kg" in line or "planned" in line
     promise = promise_of(job, "report", "", "", "")
     assert promise is not None

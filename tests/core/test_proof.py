@@ -223,7 +223,7 @@ def test_a_stripped_round_can_be_the_baseline(shelf):
 def test_unmet_goals_name_the_next_step(shelf):
     got = prove(JobFigures(parse(JobDocument, hood()), shelf))
     assert got.goal_state == "not met"
-    assert got.next_step.startswith("2.5 dB are missing. Grille in the front is now the loudest")
+    assert got.next_step.startswith("2.5 dB are missing. Side walls is now the loudest")
     assert got.drift_db == pytest.approx(-0.15, abs=0.02)
     assert not next(s for s in got.stairs if s.name.startswith("Trial")).comparable
     assert prove(JobFigures(parse(JobDocument, hood()), shelf), 1, 2).goal_state is None

@@ -6,10 +6,14 @@ from collections.abc import Sequence
 from decimal import ROUND_HALF_UP, Decimal
 
 
+def plain(value: float, digits: int = 1) -> str:
+    """The size of a figure; a half is rounded away from nothing, as the browser rounds it: two screens say the same figure."""
+    return f"{Decimal(abs(value)).quantize(Decimal(1).scaleb(-digits), ROUND_HALF_UP)}"
+
+
 def signed(value: float, digits: int = 1) -> str:
     """A change with its sign; a real minus, never '−0.0'."""
-    # a half is rounded away from nothing, as the browser rounds it: two screens say the same figure
-    text = f"{Decimal(abs(value)).quantize(Decimal(1).scaleb(-digits), ROUND_HALF_UP)}"
+    text = plain(value, digits)
     return text if float(text) == 0 else ("−" if value < 0 else "+") + text
 
 

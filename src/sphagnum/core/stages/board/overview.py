@@ -11,7 +11,7 @@ from ...figures.rounds import read_rounds
 from ...job.document import JobDocument
 from ...schema import Strict
 from ...surfaces.patches import patches
-from ...words import in_a_row, percent, plural, signed
+from ...words import in_a_row, percent, plain, plural, signed
 from ..cut.view import cut_view
 from ..fit.view import order
 from ..listen.view import board
@@ -89,7 +89,7 @@ def _build(job: JobFigures, rule: GoalRule | None) -> StageLine:
     ahead = outlook(job)
     if rule is not None and rule.predicted is not None and ahead is not None:
         cost = f" at {kg:.1f} kg" if planned else " planned"
-        line = f"{signed(ahead.change_db)} ± {ahead.within_db:.1f} dB{cost}{still}"
+        line = f"{signed(ahead.change_db)} ± {plain(ahead.within_db)} dB{cost}{still}"
         return StageLine(stage="build", line=line, done=not left, enough=True)
     return StageLine(stage="build", line=f"{plural(len(planned), 'stack')}, {kg:.1f} kg{still}", done=not left, enough=True)
 

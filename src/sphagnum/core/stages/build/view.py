@@ -15,7 +15,7 @@ from ...stacks.predict import working
 from ...surfaces.geometry import Areas, alike, areas
 from ...surfaces.patches import Patch, patch_of, patches
 from ...surfaces.rows import Alternative, Surface
-from ...words import signed
+from ...words import plain, signed
 from ...working import Answer, Working
 from .budgets import Meter, job_sums, meters
 from .curves import Curves, curves, through_change, worse
@@ -177,7 +177,7 @@ def _sentence(
         return f"{name}: nothing planned yet. Lay the first layer on the {name[0].lower()}{name[1:]}."
     change = through_change(found)
     words = f"{abs(change):.1f} dB {'less' if change <= 0 else 'more'} through {'them' if patch.count > 1 else 'it'}."
-    tail = f" The plan so far: {signed(plan)} ± {within:.1f} dB at the ear." if plan is not None else ""
+    tail = f" The plan so far: {signed(plan)} ± {plain(within or 0.0)} dB at the ear." if plan is not None else ""
     return f"{name}: {words}{tail}"
 
 

@@ -19,7 +19,7 @@ from ...planning.front import Front, Plan, quiet
 from ...planning.problem import HOURS, KG, MONEY, RESOURCES, Problem, reduction_db
 from ...planning.search import Solver
 from ...planning.why import Named, why
-from ...words import listed
+from ...words import listed, plain
 from .costs import price_of
 from .effects import weighted
 from .model import FoundPlan, OptionView, PlansFound, RelaxedLimit
@@ -143,9 +143,9 @@ def _sentence(s: Search, shown: Sequence[Priced]) -> str:
         return f"Up to {best.reduction_db:.1f} dB less within the limits."
     if s.front.cheapest is not None:
         one, at = plans[s.front.cheapest], shown[s.front.cheapest]
-        within = "" if at.ahead is None else f" ± {at.ahead.within_db:.1f}"
+        within = "" if at.ahead is None else f" ± {plain(at.ahead.within_db)}"
         asks = ", if the machine stands how warm it gets: nobody said" if _heat_unknown(shown) else ""
-        return f"Reached: {one.reduction_db:.1f}{within} dB less for {s.job.doc.job.currency} {one.costs[MONEY]:.0f}{asks}."
+        return f"Reached: {plain(one.reduction_db)}{within} dB less for {s.job.doc.job.currency} {one.costs[MONEY]:.0f}{asks}."
     short = f"{s.front.short_by_db:.1f} dB" if s.front.short_by_db >= LITTLE_DB else "less than 0.1 dB"
     return f"Out of reach by {short}: {best.reduction_db:.1f} dB is the most within the limits."
 

@@ -20,7 +20,7 @@ from ...paths.correct import share_range
 from ...paths.measured import PathTest
 from ...paths.rank import DEEPEST_DB, ceiling_db, rank
 from ...schema import Strict
-from ...words import in_a_row, listed, percent, signed
+from ...words import in_a_row, listed, percent, plain, signed
 from ...working import Working, inputs
 from .gain import GainView, gain_view
 from .structure import Statement, statement
@@ -253,10 +253,10 @@ def _planned_words(ahead: Outlook | None) -> str:
         return ""
     low, high = ahead.change_db - ahead.within_db, ahead.change_db + ahead.within_db
     leaves = "" if ahead.level_db is None or ahead.level_within_db is None else (
-        f" It leaves {ahead.level_db:.1f} dB(A), {ahead.level_db - ahead.level_within_db:.1f} to "
-        f"{ahead.level_db + ahead.level_within_db:.1f} with the reading's own error.")
+        f" It leaves {plain(ahead.level_db)} dB(A), {plain(ahead.level_db - ahead.level_within_db)} to "
+        f"{plain(ahead.level_db + ahead.level_within_db)} with the reading's own error.")
     lean = "" if abs(ahead.lean_db) < 0.05 else (
-        f" That is {abs(ahead.lean_db):.1f} dB {'less' if ahead.lean_db > 0 else 'more'} than the sum as computed: what looks "
+        f" That is {plain(ahead.lean_db)} dB {'less' if ahead.lean_db > 0 else 'more'} than the sum as computed: what looks "
         "loudest and what looks best owes part of it to luck.")
     return f"The plan gives {signed(ahead.change_db)} dB, 95 %: {signed(low)} to {signed(high)}.{leaves}{lean}"
 
