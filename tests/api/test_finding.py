@@ -95,7 +95,7 @@ def struck(*also: str) -> tuple[str, ...]:
 @cache
 def searched() -> tuple[JobFigures, PlansFound]:
     job = figures()
-    return job, find_plans(job, PlansAsked(struck=struck(), seconds=30))
+    return job, find_plans(job, PlansAsked(struck=struck(), seconds=5))
 
 
 def taken(job: JobFigures, found: PlansFound, plan: FoundPlan) -> JobFigures:
@@ -165,7 +165,7 @@ def test_pinned_struck_forbidden_and_laid_stay_as_they_are() -> None:
     job = figures(step_events=rows({"phase": "apply", "surface_id": 1, "layer": "1", "what": "done"}))
     hot = [{**s, "flags": ["hot", "trim over it"]} if s["name"] == "Sides" else s for s in small()["surfaces"]]
     job = job.of(job.doc.model_copy(update={"surfaces": parse(JobDocument, {**small(), "surfaces": hot}).surfaces}))
-    found = find_plans(job, PlansAsked(pinned=("3:cab",), struck=struck("vinyl-5"), seconds=15))
+    found = find_plans(job, PlansAsked(pinned=("3:cab",), struck=struck("vinyl-5"), seconds=6))
     for plan in found.plans:
         options = {u.name: u.options[k] for u, k in zip(found.units, plan.choice, strict=True)}
         assert options["Doors"].name == "Fleece"
@@ -178,7 +178,7 @@ def test_pinned_struck_forbidden_and_laid_stay_as_they_are() -> None:
         hot_ones = {x.material for w in options["Sides"].ways for x in w.layers or ()} - {"seam-tape"}
         assert all((shelf().material(m).limits.most_c or 999) >= 90 for m in hot_ones)
     assert next(u for u in found.units if u.name == "Doors").laid
-    anew = find_plans(job, PlansAsked(struck=struck("vinyl-5"), seconds=15, anew=True))
+    anew = find_plans(job, PlansAsked(struck=struck("vinyl-5"), seconds=6, anew=True))
     doors = next(i for i, u in enumerate(anew.units) if u.name == "Doors")
     assert any(anew.units[doors].options[plan.choice[doors]].still for plan in anew.plans)
 
@@ -192,7 +192,7 @@ def test_what_was_read_so_far_is_learned_from() -> None:
     rounds = rows({"name": "As found", "state": "as found"}, {"name": "Doors done", "follows_id": 1})
     job = figures(**done, rounds=rounds, readings=rows({**at, "round_id": 1, "level_db": 74.0},
                                                        {**at, "round_id": 2, "level_db": read}))
-    found = find_plans(job, PlansAsked(struck=struck(), seconds=8))
+    found = find_plans(job, PlansAsked(struck=struck(), seconds=3))
     assert found.own is not None
     assert found.own.level_db == pytest.approx(read, abs=0.03)
     assert found.own.reduction_db == pytest.approx(74 - predicted, abs=0.01)  # the plan's own figure is that of every stage
@@ -208,16 +208,16 @@ def test_out_of_reach_names_the_limit_that_is_exactly_in_the_way_and_what_holds_
     only = {"surfaces": small()["surfaces"][:1], "alternatives": [], "measures": [], "leaks": [],
             "paths": rows({"name": "Doors", "surface_id": 1}, {"name": "Seal", "leak_cm2": 1, "planned_leak_cm2": 0.5})}
     job = figures(job=bound, goals=rows({**at, "aim": "change by", "value": 5}), **only)
-    found = find_plans(job, PlansAsked(struck=struck(), seconds=20))
+    found = find_plans(job, PlansAsked(struck=struck(), seconds=8))
     assert not found.reached
     assert [r.limit for r in found.relax] == ["added_kg"]
     only |= {"goals": job.doc.model_dump()["goals"]}
     again = figures(job={**bound, "limits": {"added_kg": found.relax[0].to, "depth_mm": 45}}, **only)
-    assert find_plans(again, PlansAsked(struck=struck(), seconds=20)).reached
+    assert find_plans(again, PlansAsked(struck=struck(), seconds=8)).reached
     less = figures(job={**bound, "limits": {"added_kg": found.relax[0].to - 0.2, "depth_mm": 45}}, **only)
-    assert not find_plans(less, PlansAsked(struck=struck(), seconds=20)).reached
+    assert not find_plans(less, PlansAsked(struck=struck(), seconds=8)).reached
     beyond = figures(**only | {"goals": rows({**at, "aim": "change by", "value": 40})})
-    far = find_plans(beyond, PlansAsked(struck=struck(), seconds=10))
+    far = find_plans(beyond, PlansAsked(struck=struck(), seconds=5))
     assert far.relax == ()
     assert "holds it back" in far.capped_by
 
@@ -319,7 +319,7 @@ def test_combinations_of_measures_elsewhere_are_all_tried() -> None:
 
 def test_a_box_that_does_not_stand_yet_may_be_its_panel_alone_but_not_left_away() -> None:
     surfaces = [{**s, "planned": True} if s["name"] == "Sides" else s for s in small()["surfaces"]]
-    found = find_plans(figures(surfaces=surfaces, leaks=[]), PlansAsked(struck=struck(), seconds=8))
+    found = find_plans(figures(surfaces=surfaces, leaks=[]), PlansAsked(struck=struck(), seconds=3))
     sides = next(i for i, u in enumerate(found.units) if u.name == "Sides")
     chosen = {found.units[sides].options[p.choice[sides]].name for p in found.plans}
     assert "its panel alone" in chosen
@@ -329,7 +329,7 @@ def test_a_box_that_does_not_stand_yet_may_be_its_panel_alone_but_not_left_away(
 def test_a_leak_an_earlier_plan_left_open_is_offered_again() -> None:
     job = figures(measures=[])
     left = job.of(tried(job.doc, [Tried("paths", 2, {"planned_leak_cm2": 3.0})]))
-    found = find_plans(left, PlansAsked(struck=struck(), seconds=8))
+    found = find_plans(left, PlansAsked(struck=struck(), seconds=3))
     sides = next(i for i, u in enumerate(found.units) if u.name == "Sides")
     sealed = next(p for p in found.plans if found.units[sides].options[p.choice[sides]].sealed)
     then = taken(left, found, sealed)
@@ -340,7 +340,7 @@ def test_a_leak_an_earlier_plan_left_open_is_offered_again() -> None:
 def test_measures_beyond_those_tried_stay_as_they_are_chosen() -> None:
     more = rows(*({"name": f"M{i}", "at": "source", "effect_db": 1, "chosen": i > 4} for i in range(1, 7)))
     job = figures(measures=more)
-    found = find_plans(job, PlansAsked(struck=struck(), seconds=8))
+    found = find_plans(job, PlansAsked(struck=struck(), seconds=3))
     assert found.own is not None
     assert found.own.level_db == pytest.approx(predicted_at_ear(job), abs=0.02)
     for plan in found.plans:

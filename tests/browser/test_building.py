@@ -64,7 +64,7 @@ def layers(page: Page, number: int) -> list[dict[str, Any]]:
 
 def drag(page: Page, what: Locator, dx: float, dy: float = 0.0, start: tuple[float, float] = (0.5, 0.5)) -> None:
     box = what.bounding_box()
-    while box != (again := what.bounding_box()) or page.wait_for_timeout(120) or again != what.bounding_box():
+    while box != (again := what.bounding_box()) or page.wait_for_timeout(200) or again != what.bounding_box():
         box = what.bounding_box()  # a hand waits until the picture stands still
     assert box
     x, y = box["x"] + box["width"] * start[0], box["y"] + box["height"] * start[1]

@@ -233,7 +233,7 @@ def test_a_box_is_one_unit_whose_alike_walls_are_alike_and_whose_options_are_tho
 
 def test_plans_of_a_box_are_quiet_enough_cool_enough_and_what_the_job_then_says() -> None:
     job = figures(hood())
-    found = find_plans(job, PlansAsked(struck=STRUCK, seconds=8))
+    found = find_plans(job, PlansAsked(struck=STRUCK, seconds=4))
     assert found.reached
     assert found.plans
     for plan in found.plans:
@@ -245,6 +245,6 @@ def test_plans_of_a_box_are_quiet_enough_cool_enough_and_what_the_job_then_says(
     for m in hot["measures"]:
         m["chosen"] = False
     without = find_plans(figures({**hot, "measures": [m for m in hot["measures"] if not m.get("air_m3_h")]}),
-                         PlansAsked(struck=STRUCK, seconds=6))
+                         PlansAsked(struck=STRUCK, seconds=2))
     assert not without.plans  # every plan there is cooks the machine
 

@@ -41,6 +41,11 @@ class Tape(Flowable):  # type: ignore[misc]
             if rule.low <= tick <= rule.high:
                 c.setFillColor(BARK)
                 c.drawCentredString(at(tick), 1.5 * mm, f"{tick} {rule.unit}")
+        within = rule.predicted_within or 0.0
+        if rule.predicted is not None and within:  # where what is promised will lie, 95 in 100
+            c.setFillColor(HEATHER)
+            c.rect(at(rule.predicted - within), 5.2 * mm, at(2 * within + rule.low), 0.8 * mm, stroke=0, fill=1)
+        sure = f" ± {within:.1f}" if within else ""
         marks = [("target", rule.target, MOSS, 15), ("predicted", rule.predicted, HEATHER, 11.5),
                  ("as found", rule.as_found, INK, 15), ("measured", rule.measured, WATER, 8)]
         c.setFont(BOLD, 8)
@@ -50,7 +55,7 @@ class Tape(Flowable):  # type: ignore[misc]
                 c.rect(at(value) - 0.4 * mm, 3.5 * mm, 0.8 * mm, (up - 2) * mm, stroke=0, fill=1)
                 right = at(value) > self.width * 0.8
                 (c.drawRightString if right else c.drawString)(at(value) + (-2 if right else 2) * mm, up * mm,
-                                                               f"{name} {value:.1f}")
+                                                               f"{name} {value:.1f}{sure if name == 'predicted' else ''}")
 
 
 def report(document: JobDocument, prove: ProveView, rule: GoalRule | None, made_on: str) -> bytes:

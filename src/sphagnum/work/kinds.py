@@ -34,15 +34,19 @@ class Kind(NamedTuple):
 
 
 SEARCH = "SPHAGNUM_SEARCH_S"
-"""Names the seconds a layout is searched at most, where a machine is slow or has other work."""
+"""Names the seconds a layout is searched at most, where a machine is slow or has other work; a plan has ten times as many."""
+PLAN_TIMES = 10.0
+
+
+def _most_s() -> float:
+    try:
+        return float(os.environ.get(SEARCH, "inf"))
+    except ValueError:
+        raise BadInput("this is no number of seconds", SEARCH, "set it to seconds, such as 5, or leave it out") from None
 
 
 def _layout(data: CutInput, report: Report) -> CutResult:
-    try:
-        most = float(os.environ.get(SEARCH, "inf"))
-    except ValueError:
-        raise BadInput("this is no number of seconds", SEARCH, "set it to seconds, such as 5, or leave it out") from None
-    return cut(data.model_copy(update={"seconds": min(data.seconds, most)}), seed=1, restarts=RESTARTS, report=report)
+    return cut(data.model_copy(update={"seconds": min(data.seconds, _most_s())}), seed=1, restarts=RESTARTS, report=report)
 
 
 class Recorded(Strict):
@@ -76,7 +80,8 @@ class PlanWork(Strict):
 
 def _plan(data: PlanWork, report: Report) -> PlansFound:
     shelf = data.shelf.model_copy(update={"materials": composed(data.shelf.materials)})
-    return find_plans(JobFigures(data.document, shelf), data.asked, report)
+    asked = data.asked.model_copy(update={"seconds": min(data.asked.seconds, max(PLAN_TIMES * _most_s(), 1.0))})
+    return find_plans(JobFigures(data.document, shelf), asked, report)
 
 
 KINDS: dict[str, Kind] = {

@@ -85,7 +85,7 @@ function Tape({ rule, width, small }: { rule: Rule; width: number; small: boolea
           ) : null}
         </g>
       ))}
-      <Sure rule={rule} x={x} top={top} />
+      {small && rule.measured != null ? null : <Sure rule={rule} x={x} top={top} />}
       <Marks rule={rule} x={x} top={top} width={width} small={small} />
     </>
   );

@@ -103,7 +103,8 @@ def _cut(job: JobFigures) -> StageLine:
     sheets = sum(1 for s in view.sheets if not s.roll and not s.offcut)
     unpriced = sum(b.money is None for b in view.buy)
     more = f" and {unpriced} of no known price" if unpriced else ""
-    return StageLine(stage="cut", line=f"{plural(sheets, 'sheet')}, {job.doc.job.currency} {view.money:.0f}{more}",
+    about = "about " if any(b.estimated for b in view.buy) else ""
+    return StageLine(stage="cut", line=f"{plural(sheets, 'sheet')}, {about}{job.doc.job.currency} {view.money:.0f}{more}",
                      done=not view.unplaced and not view.work)
 
 

@@ -46,6 +46,8 @@ class JobSums(Strict):
     hours: float
     late: bool
     """Whether what is to buy is still being laid out."""
+    older: bool
+    """Whether some of it is from before the last change."""
     estimated: tuple[str, ...]
     """What of it is an estimate, since its layout is still under way."""
     unpriced: tuple[str, ...]
@@ -56,13 +58,16 @@ def job_sums(job: JobFigures) -> JobSums:
     total, bought = job_load(job), cut_view(job, None)
     return JobSums(kg=total.kg, money=total.money, bought_kg=bought.kg, bought_money=bought.money,
                    measures_money=sum(m.money or 0.0 for m in job.doc.measures if m.chosen), hours=hours_of(job),
-                   late=bool(bought.work) or bought.older, estimated=tuple(b.name for b in bought.buy if b.estimated),
+                   late=bool(bought.work) or bought.older, older=bought.older,
+                   estimated=tuple(b.name for b in bought.buy if b.estimated),
                    unpriced=_unpriced(total, bought))
 
 
-def partly(estimated: tuple[str, ...]) -> str:
-    """What of a sum is an estimate, in words; empty where nothing is."""
-    return f"{listed(estimated)} estimated until laid out" if estimated else ""
+def partly(sums: JobSums) -> str:
+    """What of the sum to buy is an estimate, or may still become less, in words; empty where nothing does."""
+    if sums.estimated:
+        return f"{listed(sums.estimated)} estimated until laid out"
+    return "still being laid out" if sums.late and not sums.older else ""
 
 
 def _unpriced(total: Load, bought: CutView) -> tuple[str, ...]:
@@ -82,8 +87,8 @@ def meters(job: JobFigures, patch: Patch, added: Load, depth: float, sums: JobSu
               note="without what has no known price" if added.unpriced else ""),
         Meter(label="Added weight, whole job", value=sums.kg, limit=limits.added_kg, unit="kg", bought=sums.bought_kg),
         Meter(label="Material used, whole job", value=sums.money, limit=None, unit=money, note=missing),
-        Meter(label="To buy, whole job", value=sums.bought_money, limit=limits.money, unit=money, older=sums.late,
-              note="; ".join(x for x in (missing, partly(sums.estimated)) if x)),
+        Meter(label="To buy, whole job", value=sums.bought_money, limit=limits.money, unit=money, older=sums.older,
+              note="; ".join(x for x in (missing, partly(sums)) if x)),
         Meter(label="Work, whole job", value=sums.hours, limit=limits.hours, unit="h"),
     ]
     if limits.carries_kg is not None:

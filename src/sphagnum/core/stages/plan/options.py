@@ -23,8 +23,8 @@ from .effects import Effects, effects, lay_of
 
 MOST_DAMPINGS, MOST_LININGS, MOST_TOPPED, MOST_KEPT = 14, 130, 36, 40
 """How many of each go on to the next step, spread over what they give and cost."""
-NO_SUMS = JobSums(kg=0.0, money=0.0, bought_kg=0.0, bought_money=0.0, measures_money=0.0, hours=0.0, late=False, estimated=(),
-                  unpriced=())
+NO_SUMS = JobSums(kg=0.0, money=0.0, bought_kg=0.0, bought_money=0.0, measures_money=0.0, hours=0.0, late=False, older=False,
+                  estimated=(), unpriced=())
 
 Energies = Callable[[Effects], Floats]
 """Energies of stacks on a patch at the listener, over plausible sources (stacks, 3)."""

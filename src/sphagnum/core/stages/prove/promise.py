@@ -51,5 +51,6 @@ def promised_words(doc: JobDocument) -> str:
         return ""
     change = "" if first.as_found_dba is None else f", {signed(first.predicted_dba - first.as_found_dba)} dB"
     when = f" on {first.at[:10]}" if first.at else ""
+    by = f"; by model {first.model[:8]}" if first.model else ""  # a later one would say otherwise
     return (f"Promised before the work{when}: {first.predicted_dba:.1f} dB(A){change} "
-            f"(95 %: {first.low_dba:.1f} to {first.high_dba:.1f}).")
+            f"(95 %: {first.low_dba:.1f} to {first.high_dba:.1f}{by}).")
