@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import copy
+import io
 import math
 import random
 from typing import Any
 
 import numpy as np
 import pytest
+from pypdf import PdfReader
 
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.figures.goal import Ahead
@@ -16,7 +18,7 @@ from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.figures.loads import job_load
 from sphagnum.core.figures.outlook import Outlook, ahead_of, outlook, reaches
 from sphagnum.core.figures.path_levels import path_rows
-from sphagnum.core.job.document import JobDocument
+from sphagnum.core.job.document import JobDocument, Promise
 from sphagnum.core.levels.decibels import energy_sum
 from sphagnum.core.levels.rows import Goal
 from sphagnum.core.paths.prospect import ALIKE, Unsure, causes, prospect
@@ -31,10 +33,12 @@ from sphagnum.core.stages.fit.view import hours_of, order
 from sphagnum.core.stages.plan.heard import bands_heard, listening
 from sphagnum.core.stages.plan.pricing import Drafts
 from sphagnum.core.stages.prove.promise import promise_of
+from sphagnum.core.stages.prove.view import prove
 from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.core.stages.views import stage_view
 from sphagnum.core.words import plain
 from sphagnum.demo import ceiling, hood, loudspeakers, rows, van
+from sphagnum.exchange.report import report
 
 STEEL = {"material": "steel", "thickness_mm": 0.8}
 LINED = [{"material": "butyl-foil", "thickness_mm": 2.0, "coverage": 0.5}, {"material": "cotton-felt", "thickness_mm": 20},
@@ -230,3 +234,24 @@ def test_what_is_read_and_typed_with_no_plan_promises_nothing() -> None:
     unread = outlook(figures(one_way(readings=[])))
     assert unread is not None  # a change is known though no level is
     assert unread.level_db is None
+
+
+def test_a_report_and_prove_tell_the_promise_with_its_width_and_by_which_model_it_was_made() -> None:
+    """On paper as on the tape; a promise kept before stays what it was, and says that another model made it."""
+    job = figures(van())
+    rule, ahead = overview(job).goal_rule, outlook(job)
+    text = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(report(job.doc, prove(job), rule, "2026-11-29"))).pages)
+    assert f"predicted {ahead.level_db:.1f} ± {ahead.level_within_db:.1f}" in text
+    kept = promise_of(job, "first step", "2026-09-18T08:00:00Z", "0123456789abcdef", "")
+    assert kept is not None
+    doc = job.doc.model_copy(update={"promises": (parse(Promise, {"id": 1, "version": 1, **kept.model_dump()}),)})
+    said = prove(JobFigures(doc, shelf(), Drafts())).promised
+    assert "Promised before the work on 2026-09-18: 71.3 dB(A), −3.5 dB" in said
+    assert "by model 01234567" in said
+    # another plan promises something else now; what was promised stays
+    lighter = doc.model_copy(update={"alternatives": tuple(a.model_copy(update={"chosen": a.surface_id == 1 and a.chosen})
+                                                           for a in doc.alternatives)})
+    later = JobFigures(lighter, shelf(), Drafts())
+    assert outlook(later).change_db > ahead.change_db + 0.5
+    assert prove(later).promised == said
+    assert prove(later).predicted_db == outlook(later).level_db

@@ -191,7 +191,7 @@ def _searched(
         return np.asarray(weighted(box.levels(of, ways, True), wish.weight_db).sum(axis=1))
 
     is_shaken = any(p.path.shaken_share for p in box.parts if first in p.patches)
-    how = How(wish.struck, is_shaken, False, wish.own_only, width_of(job), wish.told(NAME, before))
+    how = How(wish.struck, is_shaken, False, wish.own_only, width_of(job) * wish.width(), wish.told(NAME, before))
     options = options_of(job, patch, energies, how)
     new = [(k, way) for k, way in enumerate(options.ways) if way is None or not way.id]
     out, ways_of = [options], [[k for k, _ in new]]

@@ -39,6 +39,8 @@ MOST_ELSEWHERE = 4
 """Measures at the source or the listener that are tried in every combination; further ones stay as they are chosen."""
 SHOW_EVERY_S = 4.0
 """How often a search under way is worked out into plans to look at."""
+SHARE_OF_CLOCK, LEAST_WIDTH = 0.5, 0.15
+"""Of the seconds: what stacks may take, on a slow machine with fewer of them; the rest is for choosing and laying out."""
 SHARE_OF_STACKS = 0.75
 """Of the search's progress: the rest is choosing among them."""
 
@@ -73,14 +75,25 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
     def tick(name: str, stacks: int) -> None:
         before = sum(u.predicted for u in units)
         report(share(), f"{name}: {before + stacks} stacks predicted")
-    shown = time.monotonic()
-    for unit in units_of(job, wish._replace(own_only=False, tick=tick)):
+    began = shown = time.monotonic()
+    many = sum(_patches_of(u) for u in own)
+
+    def width() -> float:
+        done, spent = sum(_patches_of(u) for u in units), time.monotonic() - began
+        left = SHARE_OF_CLOCK * asked.seconds - spent
+        return float(np.clip(left / (spent / done * (many - done)), LEAST_WIDTH, 1.0)) if 0 < done < many else 1.0
+    for unit in units_of(job, wish._replace(own_only=False, tick=tick, width=width)):
         units.append(unit)
         mixed = [*units, *own[len(units):]]
         if time.monotonic() - shown > SHOW_EVERY_S:
             report(share(), f"{unit.name} done", partial(_quick, job, mixed, weight, learned))
             shown = time.monotonic()
     return _answer(job, units, weight, learned, max(end - time.monotonic(), 2.0), report)
+
+
+def _patches_of(unit: Unit) -> int:
+    """Patches a unit lays something on."""
+    return max((len(o.ways) for o in unit.options), default=0)
 
 
 def _goal(job: JobFigures) -> Goal:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ...cutting.buying import Found, Layouts
+from ...cutting.buying import RESTARTS, Found, Layouts
 from ...cutting.layout import cut
 from ...cutting.model import CutInput, CutResult
 from ...figures.job_figures import JobFigures
@@ -25,8 +25,8 @@ from .model import OptionView, PatchWay, UnitView
 from .taking import steps_for
 from .unit import Option, Unit
 
-DRAFT_S = 0.05
-"""A layout drafted for so long comes within a hundredth of what a long search finds, in price."""
+DRAFT_S = 0.25
+"""A layout drafted for so long comes within some hundredths of what a long search finds, in price."""
 
 
 class Drafts:
@@ -38,7 +38,7 @@ class Drafts:
     def __call__(self, _material: str, _thickness_mm: float, data: CutInput, /) -> Found:
         """The draft of what is wanted of a material at a thickness."""
         if data not in self._kept:
-            self._kept[data] = cut(data.model_copy(update={"seconds": DRAFT_S}), seed=1, restarts=1)
+            self._kept[data] = cut(data.model_copy(update={"seconds": DRAFT_S}), seed=1, restarts=RESTARTS)
         return Found(self._kept[data])
 
     def moved(self) -> bool:

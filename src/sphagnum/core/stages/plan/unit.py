@@ -68,6 +68,9 @@ class Wish(NamedTuple):
     tick: Callable[[str, int], None] = lambda _name, _stacks: None
     """Hears, as it goes, how many stacks of a surface are predicted."""
 
+    width: Callable[[], float] = lambda: 1.0
+    """By what share of the usual many stacks a patch is searched now: less where the clock would end before the choice."""
+
     def told(self, name: str, before: int) -> Callable[[int], None]:
         """Hears how many stacks of a surface are predicted beside so many before."""
         return lambda more: self.tick(name, before + more)

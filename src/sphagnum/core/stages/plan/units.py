@@ -80,7 +80,7 @@ def _surface(job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: 
     fixed = stays | wish.pinned
     free = all(h.path.allowed for h in paths)
     shaken = any(h.through is not None and h.through.shaken_share for h in paths)
-    width = width_of(job)
+    width = width_of(job) * wish.width()
     found: list[Options] = []
     for patch in parts:
         def energies(effect: Effects, patch: Patch = patch) -> Floats:
