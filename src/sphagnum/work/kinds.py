@@ -34,8 +34,8 @@ class Kind(NamedTuple):
 
 
 SEARCH = "SPHAGNUM_SEARCH_S"
-"""Names the seconds a layout is searched at most, where a machine is slow or has other work; a plan has ten times as many."""
-PLAN_TIMES = 10.0
+"""Names the seconds a layout is searched at most, where a machine is slow or has other work; a plan has twenty times as many."""
+PLAN_TIMES = 20.0
 
 
 def _most_s() -> float:

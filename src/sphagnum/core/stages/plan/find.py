@@ -140,12 +140,14 @@ def target_db(job: JobFigures) -> tuple[float | None, float | None, float | None
 
 MOST_SHOWN = 20
 """Plans that are laid out and shown, spread over the front."""
-ALWAYS_LAID = 3
+ALWAYS_LAID = 6
 """Of them, how many are laid out whatever the clock says; of the others those that it leaves time for are shown."""
 ROUNDS = 3
 """How often a search goes on after its plans were laid out."""
 SHARE_OF_SEARCH = 0.4
 """Of the seconds that are left for choosing: the rest is for laying plans out."""
+LEAST_SEARCH_S = 2.0
+"""Choosing takes at least so long, whatever the stacks have left of the clock: a front of one plan is none to pick from."""
 SHARE_OF_ROUND = 0.6
 """Of those, how many a round lays plans out for before it is seen whether another is needed."""
 NEAR_LIMIT = 0.95
@@ -182,7 +184,8 @@ def _answer(
         left = max(end - time.monotonic(), 0.2)
         held = limits.copy()
         held[MONEY] = limits[MONEY] / aim.paid
-        front, of = _searched(tried, held, None if wanted is None else wanted + aim.lean_db, left * SHARE_OF_SEARCH,
+        front, of = _searched(tried, held, None if wanted is None else wanted + aim.lean_db,
+                              max(left * SHARE_OF_SEARCH, LEAST_SEARCH_S if lay_out else 0.0),
                               _part(report, n, rounds))
         instead = least_instead(tried[own_at].problem, own_plan, held)
         asked_for = [*_shown(front, of), *([(own_at, instead)] if instead is not None else [])]
