@@ -47,6 +47,18 @@ def gone(before: set[int], patience_s: float = 3.0) -> bool:
     return False
 
 
+def pressing(folder: Path, before: set[int]) -> subprocess.Popen[bytes]:
+    """A long cut whose solver runs by now."""
+    file = folder / "long.json"
+    file.write_text(json.dumps(roll(30.0, 6)))
+    run = subprocess.Popen([SPHAGNUM, "cut", str(file)], stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+    end = time.monotonic() + 20
+    while not solvers() - before and time.monotonic() < end:
+        time.sleep(0.05)
+    assert solvers() - before
+    return run
+
+
 @pytest.fixture
 def pieces(tmp_path: Path) -> Path:
     file = tmp_path / "pieces.json"
@@ -66,13 +78,8 @@ def test_cut_on_a_roll_ends_well_however_often_it_is_run(pieces: Path) -> None:
 
 
 def test_a_cut_that_is_interrupted_stops_at_once_and_leaves_nothing_running(tmp_path: Path) -> None:
-    before, file = solvers(), tmp_path / "long.json"
-    file.write_text(json.dumps(roll(30.0, 6)))
-    run = subprocess.Popen([SPHAGNUM, "cut", str(file)], stdout=subprocess.PIPE, stderr=subprocess.PIPE)
-    end = time.monotonic() + 20
-    while not solvers() - before and time.monotonic() < end:
-        time.sleep(0.05)
-    assert solvers() - before
+    before = solvers()
+    run = pressing(tmp_path, before)
     began = time.monotonic()
     run.send_signal(signal.SIGINT)
     out, err = run.communicate(timeout=10)
@@ -82,12 +89,8 @@ def test_a_cut_that_is_interrupted_stops_at_once_and_leaves_nothing_running(tmp_
 
 
 def test_a_killed_command_takes_its_solver_with_it(tmp_path: Path) -> None:
-    before, file = solvers(), tmp_path / "long.json"
-    file.write_text(json.dumps(roll(30.0, 6)))
-    run = subprocess.Popen([SPHAGNUM, "cut", str(file)], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    end = time.monotonic() + 20
-    while not solvers() - before and time.monotonic() < end:
-        time.sleep(0.05)
+    before = solvers()
+    run = pressing(tmp_path, before)
     run.kill()
     run.wait(timeout=10)
     assert gone(before)
