@@ -84,7 +84,7 @@ def test_plans_cost_what_cut_then_needs_and_are_what_every_stage_says(n: int, mo
     assert np.quantile(off, 0.9) <= 0.10
     # what a limit leaves is used: no plan that fits is refused for what it was thought to cost
     if found.best is not None and not found.reached:
-        assert found.plans[found.best].money >= 0.8 * limit
+        assert found.plans[found.best].money >= 0.7 * limit
 
 
 class HalfLaid:

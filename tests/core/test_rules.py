@@ -47,9 +47,9 @@ def rules_of(doc: JobDocument) -> dict[str, Spoken]:
 
 
 PATH = {"paths": [{"id": 1, "version": 1, "name": "Door", "surface_id": 1}]}
-LEAK = {**PATH, "leaks": [{"id": 1, "version": 1, "place": "corner", "how": "light", "path_id": 1, "area_cm2": 20.0}]}
-SEALED = {**PATH, "leaks": [{"id": 1, "version": 1, "place": "corner", "how": "light", "path_id": 1, "area_cm2": 20.0,
-                             "sealed": True}]}
+FOUND = {"leaks": [{"id": 1, "version": 1, "place": "corner", "how": "light", "path_id": 1, "area_cm2": 20.0}]}
+LEAK = {"paths": [{**PATH["paths"][0], "planned_leak_cm2": 20}], **FOUND}
+SEALED = {**PATH, **FOUND}
 FLOOR = {"present": [{"material": "rubber-crumb", "thickness_mm": 6}]}
 ENGINE = {"conditions": [{"id": 1, "version": 1, "name": "engine idling"}]}
 PUMP = {"conditions": [{"id": 1, "version": 1, "name": "pump on"}]}
@@ -86,16 +86,18 @@ CASES: list[Case] = [
     ("layers-turned-round", stack(V5, ("closed-foam", 6)), stack(("closed-foam", 6), V5)),
     ("absorber-covered", stack(("open-foam", 30), ("closed-foam", 6)), stack(("open-foam", 30))),
     ("barrier-with-gaps", stack(FELT, ("vinyl-5", 2.5, 0.93)), stack(FELT, V5)),
+    ("clear-caps-the-barrier", stack(*LINING, surface={"keep_clear": [{
+        "kind": "drain", "x_mm": 200, "y_mm": 200, "width_mm": 200, "height_mm": 200}]}), stack(*LINING)),
     ("barrier-hard", stack(V5), stack(FELT, V5)),
     ("limp-and-parted", stack(FELT, V5), stack(V5, FELT)),
-    ("absorber-does-not-block", stack(("open-foam", 30)), stack(FELT, V5, ("open-foam", 30))),
+    ("absorber-does-not-block", stack(("open-foam", 30)), stack(("open-foam", 30), flags="trim over it")),
     ("damping-share", stack(("butyl-foil", 2, 0.5)), stack(FELT)),
     ("damping-all-over", stack(("sprayed-damping", 2, 1.0)), stack(("sprayed-damping", 2, 0.4))),
     ("absorber-thin", stack(("polyester-fleece", 25)), stack(("stone-wool", 100))),
     ("gap-behind-helps", stack(("polyester-fleece", 25), surface={"depth_limit_mm": 80}),
      stack(("polyester-fleece", 25), surface={"depth_limit_mm": 30})),
-    ("low-resonance", stack(("closed-foam", 6), V5), stack(BUTYL)),
-    ("coincidence-where-loud", stack(FELT, ("plywood", 18)), stack(FELT, V10)),
+    ("low-resonance", stack(("closed-foam", 6), V5), stack(("wool-felt", 20), V5)),
+    ("coincidence-where-loud", stack(("plywood", 18)), stack(FELT, V10)),
     ("third-leaf", stack(FELT, V5, FELT, V5), stack(("wool-felt", 20), V10)),
     ("like-leaves", stack(AIR, BOARD, kind="room"), stack(AIR, DENSE, kind="room")),
     ("empty-cavity", stack(AIR, BOARD, kind="room"), stack(("air-gap", 20), WOOL, BOARD, kind="room")),
@@ -150,6 +152,14 @@ CASES: list[Case] = [
     ("fire-rated", stack(BOARD, flags="fire-rated", kind="room"), stack(BOARD, kind="room")),
     ("structural", stack(("gypsum-board", 12.5, 1, {"held": "screws"}), flags="structural", kind="room"),
      stack(FELT, flags="structural", kind="room")),
+    ("loose-fill-open", stack(("cellulose", 100)), stack(("cellulose", 100), BOARD, kind="room")),
+    ("not-its-place", stack(("rubber-mat", 3)), stack(("rubber-mat", 3), flags="walked on")),
+    ("laid-by-heat-lying-down", stack(("bitumen-melt", 2.5)), stack(("bitumen-melt", 2.5), flags="walked on")),
+    ("nothing-bears-on-top", stack(FELT, flags="walked on"), stack(FELT, V10, flags="walked on")),
+    ("bare-where-seen", stack(WOOL, flags="seen"), stack(WOOL, ("heavy-cloth", 1), flags="seen")),
+    ("burns-where-people-sleep", stack(("open-foam", 30), flags="slept in"), stack(FELT, flags="slept in")),
+    ("deeper-than-usual", stack(FELT, ("melt-blown", 20), flags="overhead"),
+     stack(FELT, ("melt-blown", 20), flags="overhead", surface={"depth_limit_mm": 40})),
     ("too-deep", stack(FELT, V10, surface={"depth_limit_mm": 12}), stack(FELT, V10, surface={"depth_limit_mm": 16})),
     ("too-heavy", stack(FELT, V10, surface={"kg_limit": 3}), stack(FELT, V10, surface={"kg_limit": 9})),
     ("condenses", stack(("polyester-fleece", 40)), stack(("closed-foam", 19))),

@@ -141,7 +141,8 @@ def add_templates(path: s.JobPath, body: s.TemplateChoice) -> Response:
     with store()() as session:
         doc = document(session, path.job_id)
     gone_through = {p.surface_id for p in doc.paths}
-    rows = rows_from([known[t] for t in body.templates], {x.name: x.id for x in doc.surfaces if x.id not in gone_through})
+    rows = rows_from(shelf().offers, [known[t] for t in body.templates],
+                     {x.name: x.id for x in doc.surfaces if x.id not in gone_through})
     return answer(s.Rows(rows=editor().together(path.job_id, [OneEdit(r.collection, values=r.values) for r in rows])), 201)
 
 

@@ -66,6 +66,6 @@ def _offers() -> Offers:
     data = _read("trace")
     cures = [{("kinds" if k == "for" else k): v for k, v in cure.items()} for cure in data["cure"]]
     parts = {"templates": data["template"], "spots": data["spot"], "cures": cures, "source_measures": data["source_measure"],
-             "hints": data["hint"], "starts": _read("starts")["start"]}
+             "hints": data["hint"], "where": data["where"], "starts": _read("starts")["start"]}
     listed = {k: tuple(_listed(x) for x in v) for k, v in parts.items()}
-    return parse(Offers, {**listed, "caps_db": data["caps_db"]}, "trace.toml")
+    return parse(Offers, {**listed, "caps_db": data["caps_db"], "usual_depth_mm": data["usual_depth_mm"]}, "trace.toml")

@@ -68,8 +68,8 @@ def run_plan_of_job(
     document = read_job(read_bytes(name), name, shelf).document
     job = JobFigures(document, shelf)
     try:
-        struck = _struck(job, only, without, stock)
-        found = find_plans(job, PlansAsked(struck=struck, seconds=min(max(seconds, 1.0), 120.0)), report)
+        asked = PlansAsked(struck=tuple(without), only=tuple(only), stock=stock, seconds=min(max(seconds, 1.0), 120.0))
+        found = find_plans(job, asked, report)
     except BadInput as error:
         raise error.at(name) from None
     goal = document.goal
@@ -81,25 +81,6 @@ def run_plan_of_job(
         now_db=found.now_db, unit=facts.unit, up_is_good=facts.up_is_good, reached=found.reached, cheapest=found.cheapest,
         best=found.best, proven=found.proven,
         plans=tuple(_plan(job, found, plan, before, layouts) for plan in found.plans))
-
-
-def _struck(job: JobFigures, only: Sequence[str], without: Sequence[str], stock: bool) -> tuple[str, ...]:
-    """Materials that are left out. BadInput names one that is not on the shelf."""
-    known = job.shelf.materials
-    wrong = next((m for m in (*only, *without) if m not in known), None)
-    if wrong is not None:
-        raise BadInput(f"no material '{wrong}' is on the shelf", "--only, --without", "name one that is there")
-    out = set(without)
-    if only:
-        out |= {m.id for m in known.values() if m.lies and m.roles and m.id not in only}
-    if stock:
-        out |= {m.id for m in known.values() if m.lies and m.roles and not _on_hand(job, m.id)}
-    return tuple(sorted(out))
-
-
-def _on_hand(job: JobFigures, material: str) -> bool:
-    return any((f.on_hand or 0) > 0 for f in job.shelf.materials[material].stock) or any(
-        o.material == material for o in (*job.shelf.offcuts, *job.doc.offcuts_taken))
 
 
 def _untreated(doc: JobDocument) -> JobDocument:

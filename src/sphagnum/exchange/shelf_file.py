@@ -19,7 +19,7 @@ from ..core.schema import parse, read_number
 from .files import read_json
 
 MOST_MATERIALS = 5000
-LISTS = ("roles", "parts", "hazards", "sure", "stands_mm")
+LISTS = ("roles", "parts", "hazards", "sure", "stands_mm", "limits.places")
 GROUPS: dict[str, type[BaseModel]] = {"properties": Properties, "limits": UseLimits, "stock": StockForm}
 BY_PROPERTY = ("sources", "references")
 FORMULA = ("=", "+", "-", "@", "\t", "\r", "'")
@@ -217,8 +217,7 @@ def _value(column: str, text: str, where: str) -> Any:
         if text.lower() not in YES_NO:
             raise BadInput(f"'{text[:40]}' is neither true nor false", f"{where}, column {column}", "give true or false")
         given = YES_NO[text.lower()]
-        return False if given is None and column in ("rigid", "crushable", "retired", "facing_on_listener_side", "limits.wet",
-                                                     "stock.sold_whole") else given
+        return False if given is None and column in NO_UNLESS_SAID else given
     if column in TEXTS or column.split(".")[0] in BY_PROPERTY:
         return None if text == "" and column in ("name", "family", "source_class", "stock.form", "stock.id") else text
     if text == "":
@@ -232,6 +231,8 @@ def _value(column: str, text: str, where: str) -> Any:
     return int(number) if column == "stock.per_pack" and isinstance(number, float) and number == int(number) else number
 
 
+NO_UNLESS_SAID = ("rigid", "crushable", "retired", "facing_on_listener_side", "limits.wet", "limits.fill", "limits.lying",
+                  "limits.bears", "limits.sheds", "stock.sold_whole")
 YES_NO: dict[str, bool | None] = {"true": True, "yes": True, "1": True, "false": False, "no": False, "0": False, "": None}
 DEFAULTS: dict[str, Any] = {"minutes_per_m2": 0.0, "minutes_each": 0.0, "cure_minutes": 0.0, "stock.per_pack": 1,
                             "properties.poisson": 0.3}

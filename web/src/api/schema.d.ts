@@ -1594,6 +1594,11 @@ export interface components {
             asked: boolean;
             curves: components["schemas"]["Curves"] | null;
             depth: components["schemas"]["Depth"];
+            /**
+             * Depth Limit
+             * @default
+             */
+            depth_limit: string;
             /** Depth Limit Mm */
             depth_limit_mm: number | null;
             /** Detail */
@@ -1643,6 +1648,11 @@ export interface components {
          * @description One line of the buying list, of one material at one thickness (None where it has none).
          */
         Buy: {
+            /**
+             * Enough
+             * @default false
+             */
+            enough: boolean;
             /**
              * Estimated
              * @default false
@@ -2351,6 +2361,11 @@ export interface components {
             estimated: boolean;
             /** Hours */
             hours: number;
+            /**
+             * Kinds
+             * @default 0
+             */
+            kinds: number;
             /** Level Db */
             level_db: number | null;
             /** Measures */
@@ -3809,12 +3824,17 @@ export interface components {
             id: string;
             /**
              * @default {
+             *       "bears": false,
+             *       "fill": false,
              *       "flame_class": "",
              *       "food": null,
              *       "least_c": null,
+             *       "lying": false,
              *       "most_c": null,
              *       "outdoors": null,
+             *       "places": [],
              *       "salt": null,
+             *       "sheds": false,
              *       "wet": false
              *     }
              */
@@ -4255,6 +4275,18 @@ export interface components {
             starts: components["schemas"]["Start"][];
             /** Templates */
             templates: components["schemas"]["PathTemplate"][];
+            /**
+             * Usual Depth Mm
+             * @default {}
+             */
+            usual_depth_mm: {
+                [key: string]: number;
+            };
+            /**
+             * Where
+             * @default []
+             */
+            where: components["schemas"]["Where"][];
         };
         /** Opened */
         Opened: {
@@ -4502,6 +4534,11 @@ export interface components {
              * @default null
              */
             wanted_db: number | null;
+            /**
+             * Where
+             * @default
+             */
+            where: string;
         };
         /**
          * PathTemplate
@@ -4523,6 +4560,11 @@ export interface components {
              * @default false
              */
             easy: boolean;
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
             /**
              * Frame
              * @default none
@@ -4576,6 +4618,11 @@ export interface components {
              * @default 0
              */
             thickness_mm: number;
+            /**
+             * Where
+             * @default
+             */
+            where: string;
             /**
              * Width Mm
              * @default 0
@@ -4782,6 +4829,16 @@ export interface components {
              */
             anew: boolean;
             /**
+             * Kinds
+             * @default null
+             */
+            kinds: number | null;
+            /**
+             * Only
+             * @default []
+             */
+            only: string[];
+            /**
              * Pinned
              * @default []
              */
@@ -4791,6 +4848,11 @@ export interface components {
              * @default 20
              */
             seconds: number;
+            /**
+             * Stock
+             * @default false
+             */
+            stock: boolean;
             /**
              * Struck
              * @default []
@@ -4809,6 +4871,11 @@ export interface components {
             capped_by: string;
             /** Cheapest */
             cheapest: number | null;
+            /**
+             * Deeper
+             * @default
+             */
+            deeper: string;
             /** Detail */
             detail: string;
             /** Gap Db */
@@ -6684,7 +6751,7 @@ export interface components {
              * Flags
              * @default []
              */
-            flags: ("wet" | "hot" | "curved" | "hidden" | "walked on" | "overhead" | "trim over it" | "salt" | "outdoors" | "food" | "moves" | "fire-rated" | "membrane" | "loudspeaker" | "sun" | "structural")[];
+            flags: ("wet" | "hot" | "curved" | "hidden" | "walked on" | "overhead" | "trim over it" | "salt" | "outdoors" | "food" | "moves" | "fire-rated" | "membrane" | "loudspeaker" | "sun" | "structural" | "seen" | "slept in")[];
             /**
              * @default {
              *       "between": null,
@@ -6791,7 +6858,7 @@ export interface components {
              * Flags
              * @default []
              */
-            flags: ("wet" | "hot" | "curved" | "hidden" | "walked on" | "overhead" | "trim over it" | "salt" | "outdoors" | "food" | "moves" | "fire-rated" | "membrane" | "loudspeaker" | "sun" | "structural")[];
+            flags: ("wet" | "hot" | "curved" | "hidden" | "walked on" | "overhead" | "trim over it" | "salt" | "outdoors" | "food" | "moves" | "fire-rated" | "membrane" | "loudspeaker" | "sun" | "structural" | "seen" | "slept in")[];
             /**
              * @default {
              *       "between": null,
@@ -7347,6 +7414,16 @@ export interface components {
          */
         UseLimits: {
             /**
+             * Bears
+             * @default false
+             */
+            bears: boolean;
+            /**
+             * Fill
+             * @default false
+             */
+            fill: boolean;
+            /**
              * Flame Class
              * @default
              */
@@ -7362,6 +7439,11 @@ export interface components {
              */
             least_c: number | null;
             /**
+             * Lying
+             * @default false
+             */
+            lying: boolean;
+            /**
              * Most C
              * @default null
              */
@@ -7372,10 +7454,20 @@ export interface components {
              */
             outdoors: boolean | null;
             /**
+             * Places
+             * @default []
+             */
+            places: ("floor" | "wall" | "overhead" | "pipe" | "rail")[];
+            /**
              * Salt
              * @default null
              */
             salt: boolean | null;
+            /**
+             * Sheds
+             * @default false
+             */
+            sheds: boolean;
             /**
              * Wet
              * @default false
@@ -7394,6 +7486,33 @@ export interface components {
             row: components["schemas"]["TableRow"];
             /** Usual */
             usual: boolean;
+        };
+        /**
+         * Where
+         * @description Where a way in lies to the source: in words, by how much louder it is there than on the mean of all ways, how deep a lining
+         *     usually may be, what such a panel usually is, and where the figures are from.
+         */
+        Where: {
+            /**
+             * Depth Mm
+             * @default null
+             */
+            depth_mm: number | null;
+            /**
+             * Flags
+             * @default []
+             */
+            flags: string[];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Louder Db */
+            louder_db: number;
+            /** Source */
+            source: string;
+            /** Words */
+            words: string;
         };
         /** WindowChoice */
         WindowChoice: {
@@ -7512,6 +7631,11 @@ export interface components {
             cut_gap_mm: number;
             /** Id */
             id: number;
+            /**
+             * Kind Money
+             * @default 10
+             */
+            kind_money: number;
             /**
              * Knife And Rule
              * @default false

@@ -43,6 +43,8 @@ class Buy(Strict):
     """Whether it is of a layout from before the last change; the new one is under way."""
     estimated: bool = False
     """Whether it is an estimate by area, since its layout is under way."""
+    enough: bool = False
+    """Whether what is on hand is enough for it, spare aside."""
 
 
 class Wanted(NamedTuple):
@@ -195,12 +197,14 @@ def _buy_flat(
         shelf = f"{there:.1f} m on the shelf" if there > 0 else ""
         return Buy(**common, needed=f"{math.ceil(metres * 10 - 1e-6) / 10:.1f} m of roll", spare=0, shelf=shelf,
                    units=rolls if stock.sold_whole else int(step > 0),
+                   enough=(on_hand or 0.0) * length >= metres - 1e-9,
                    unit="roll" if stock.sold_whole else f"{step:.1f} m of roll", kg=round(kg_m2 * bought * width, 1),
                    money=_money(stock.price, bought / length))
     sheets = len(used)
     there = min(math.floor(on_hand or 0.0), sheets + _spare(sheets, spare_share))
     packs = math.ceil((sheets + _spare(sheets, spare_share) - there) / stock.per_pack)
     return Buy(**common, needed=plural(sheets, "sheet"), units=packs, spare=packs * stock.per_pack + there - sheets,
+               enough=(on_hand or 0.0) >= sheets,
                unit=_packed("sheet", stock), kg=round(kg_m2 * width * length * packs * stock.per_pack, 1),
                shelf=f"{there} on the shelf" if there else "", money=_money(stock.price, packs * stock.per_pack))
 
@@ -222,7 +226,7 @@ def buy_estimated(material: Material, thickness: float, pieces_m2: float, on_han
     return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
                needed=f"{pieces_m2:.1f} m² of pieces", units=math.ceil(units), spare=0, unit=form.form, supplier=form.supplier,
                order_number=form.order_number, kg=round(kg_per_m2(material, thickness) * units * each, 1),
-               money=_money(form.price, units), estimated=True)
+               money=_money(form.price, units), estimated=True, enough=(on_hand(form) or 0.0) * each >= pieces_m2 * OPENED)
 
 
 def _money(price: float | None, units: float) -> float | None:
@@ -244,7 +248,8 @@ def buy_tins(material: Material, thickness: float, area_m2: float, on_hand: OnHa
     return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
                needed=f"{area_m2:.1f} m²", units=packs, spare=0, unit=_packed("tin", stock),
                kg=round(tins * kg_per_m2(material, thickness) * stock.covers_m, 1), money=_money(stock.price, tins),
-               supplier=stock.supplier, order_number=stock.order_number, shelf=f"{there} on the shelf" if there else "")
+               supplier=stock.supplier, order_number=stock.order_number, shelf=f"{there} on the shelf" if there else "",
+               enough=packs <= 0)
 
 
 def buy_unsold(material: Material, thickness: float, area_m2: float) -> Buy:

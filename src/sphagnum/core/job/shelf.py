@@ -23,7 +23,7 @@ from ..rules.engine import Rule
 from ..schema import Strict
 from ..stacks.absorption import Lining, LiningLayer, LiningPorous
 from ..stacks.model import Stack
-from .workshop import Workshop, WorkshopDocument
+from .workshop import KIND_MONEY, Workshop, WorkshopDocument
 
 SCHOOL = "school-"
 """What settings begin with that keep the pick among a school's ways."""
@@ -78,6 +78,8 @@ class Shelf(Strict):
     """Rests the workshop keeps, that no job has taken."""
     habits: Habits = Habits()
     """How the workshop cuts."""
+    kind_money: float = KIND_MONEY
+    """What each kind of material counts beside the money when plans are compared."""
     charges: Workshop | None = None
     """What the workshop charges."""
 
@@ -161,7 +163,8 @@ def shelf_of(base: Shelf, workshop: WorkshopDocument) -> Shelf:
         "materials": composed(base.materials | own), "methods": base.methods | methods,
         "offers": base.offers.model_copy(update={"templates": tuple(templates.values())}),
         "minutes": base.minutes | {r.phase: r.minutes for r in workshop.house_minutes},
-        "offcuts": workshop.offcuts, "charges": workshop.workshop, "pace": workshop.workshop.pace,
+        "offcuts": workshop.offcuts, "charges": workshop.workshop,
+        "kind_money": workshop.workshop.kind_money, "pace": workshop.workshop.pace,
         "spare_share": workshop.workshop.spare_percent / 100,
         "habits": workshop.workshop.habits,
         "settled": {s.name.removeprefix(SCHOOL): s.words for s in workshop.settings if s.name.startswith(SCHOOL)},

@@ -21,6 +21,10 @@ Key = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[a-z0-9][a-z0
 Percent = Annotated[float, Field(ge=0, le=1000, strict=True, allow_inf_nan=False), Typed]
 
 
+KIND_MONEY = 10.0
+"""A judgement: a quarter of an hour of fetching, opening and changing tools."""
+
+
 class WorkshopIn(Strict):
     """The workshop itself: its name, what it reckons in, what it charges, how it buys and how fast it works."""
 
@@ -35,6 +39,8 @@ class WorkshopIn(Strict):
     tax_percent: Percent = 0.0
     spare_percent: Percent = 5.0
     """Of sheets, one at least from five on."""
+    kind_money: FormNotNegative = KIND_MONEY
+    """What each kind of material counts beside the money when plans are compared: fetched, stored, tools changed. Never paid."""
     pace: Annotated[float, Field(ge=0.2, le=10, strict=True, allow_inf_nan=False), Typed] = 1.0
     """By what its minutes are multiplied: a learner takes longer."""
 

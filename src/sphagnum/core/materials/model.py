@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BeforeValidator, Field, WithJsonSchema, model_validator
@@ -65,6 +66,16 @@ class UseLimits(Strict):
     food: bool | None = None
     outdoors: bool | None = None
     flame_class: Annotated[str, Field(max_length=40)] = ""
+    places: tuple[Literal["floor", "wall", "overhead", "pipe", "rail"], ...] = ()
+    """Where alone it may go; empty: wherever its other limits let it."""
+    fill: bool = False
+    """Poured or blown: it stays only in a closed cavity."""
+    lying: bool = False
+    """Laid by heat or poured out: only on what lies under it."""
+    bears: bool = False
+    """Holds up under feet with nothing over it."""
+    sheds: bool = False
+    """Sheds, soils or tears where it is seen or touched: it wants a face there."""
 
 
 class MadeOf(Strict):
@@ -212,6 +223,7 @@ def interlayer_of(known_: Properties, thickness_mm: float, temperature_c: float)
     return Interlayer(thickness_mm=thickness_mm, shear_modulus_mpa=modulus / (2 * (1 + known_.poisson)), loss_factor=loss)
 
 
+@lru_cache(maxsize=4096)
 def kg_per_m2(material: Material, thickness_mm: float) -> float:
     """Mass of a layer of it, kg/m²; 0 of what is no layer."""
     return sum(layer_mass(x) for x in to_layers(material, thickness_mm)) if material.lies else 0.0

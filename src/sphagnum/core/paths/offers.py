@@ -25,10 +25,26 @@ class PathTemplate(Strict):
     present: tuple[dict[str, Any], ...] = ()
     frame: str = "none"
     spacing_mm: float | None = None
+    where: str = ""
+    """Where it lies to the source, by id; its words give how much louder it is there."""
+    flags: tuple[str, ...] = ()
     incident_offset_db: float = 0.0
     leak_cm2: float = 0.0
     easy: bool = False
     allowed: bool = True
+
+
+class Where(Strict):
+    """Where a way in lies to the source: in words, by how much louder it is there than on the mean of all ways, how deep a lining
+    usually may be, what such a panel usually is, and where the figures are from."""
+
+    kind: str
+    id: str
+    words: str
+    louder_db: float
+    depth_mm: float | None = None
+    flags: tuple[str, ...] = ()
+    source: str
 
 
 class Spot(Strict):
@@ -89,12 +105,19 @@ class Offers(Strict):
     source_measures: tuple[SourceMeasure, ...]
     hints: tuple[HintQuestion, ...]
     starts: tuple[Start, ...] = ()
+    where: tuple[Where, ...] = ()
+    usual_depth_mm: dict[str, float] = {}
+    """How deep a lining may usually be where nothing else tells, by kind of job: judgements."""
     caps_db: dict[str, float] = {}
     """What R of a panel in a kind of job comes to at most, since sound goes round it: judgements."""
 
     def start(self, kind: str) -> Start | None:
         """What a job of a kind begins with."""
         return next((s for s in self.starts if s.kind == kind), None)
+
+    def where_in(self, kind: str, id: str) -> Where | None:
+        """Where a way in lies, by its id, in a kind of job."""
+        return next((w for w in self.where if w.kind == kind and w.id == id), None)
 
     def cure(self, kind: str, name: str = "") -> Cure | None:
         """The cure of a rattle: the named one, else the first for its kind."""
@@ -109,14 +132,20 @@ class RowToAdd(Strict):
     values: dict[str, Any]
 
 
-def rows_from(templates: list[PathTemplate], standing: Mapping[str, int]) -> list[RowToAdd]:
+USUAL_SIZE = "usual size, not measured"
+"""What a surface of a preset says it is made from, until somebody measures it."""
+
+
+def rows_from(offers: Offers, templates: list[PathTemplate], standing: Mapping[str, int]) -> list[RowToAdd]:
     """The surfaces and paths that templates stand for; a way known only by its level starts as unknown.
 
     ``standing`` are surfaces of the job that no path goes through, number by name: they are used, not added again.
     """
     out: list[RowToAdd] = []
     for t in templates:
-        path: dict[str, Any] = {"name": t.name, "easy": t.easy, "allowed": t.allowed, "incident_offset_db": t.incident_offset_db}
+        found = offers.where_in(t.kind, t.where)
+        path: dict[str, Any] = {"name": t.name, "easy": t.easy, "allowed": t.allowed, "where": t.where,
+                                "incident_offset_db": t.incident_offset_db if found is None else found.louder_db}
         if t.how == "surface" and t.name in standing:
             path["surface_id"] = standing[t.name]
         elif t.how == "surface":
@@ -125,7 +154,7 @@ def rows_from(templates: list[PathTemplate], standing: Mapping[str, int]) -> lis
             out.append(RowToAdd(collection="surfaces", values={
                 "name": t.name, "count": t.count, "outline_mm": [[0, 0], [w, 0], [w, h], [0, h]],
                 "substrate": {"material": t.substrate, "thickness_mm": t.thickness_mm}, "present": list(t.present),
-                "frame": {"kind": t.frame, "spacing_mm": t.spacing_mm},
+                "frame": {"kind": t.frame, "spacing_mm": t.spacing_mm}, "flags": list(t.flags), "made_from": USUAL_SIZE,
             }))
         elif t.how == "leak":
             path["leak_cm2"] = t.leak_cm2

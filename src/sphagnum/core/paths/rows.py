@@ -31,7 +31,10 @@ class PathIn(Strict):
     name: Name
     surface_id: RowId | None = None
     area_m2: Annotated[FormNumber | None, Optional] = None
+    where: Annotated[str, Field(max_length=40)] = ""
+    """Where it lies to the source, by the id of its words; empty: nobody said, and the figure is as given."""
     incident_offset_db: FormNumber = 0.0
+    """How much louder it is there than on the mean of all ways, dB."""
     shaken_share: FormShare = 0.0
     """Share of its energy at the listener that the panel radiates because it is shaken, not because sound meets it."""
     leak_cm2: FormNotNegative = 0.0

@@ -86,7 +86,7 @@ def search(p: Problem, limits: Floats, target_db: float | None, seconds: float, 
 
     Ends by the clock after ``seconds`` with the best so far, and says then what may be missed. Raises Stop from ``report``.
     """
-    most = reduction_db(p, sum(float(p.energy[p.path == i].min()) for i in range(p.paths)))
+    most = reduction_db(p, sum(float(p.energy[p.free(i)].min()) for i in range(p.paths)))
     solver = Solver(p, seconds)
     whole = _how_many(p) <= TRY_ALL
     ends = _Ends(_all(p, limits), True, 0.0) if whole else _ends(solver, limits, target_db)
@@ -182,7 +182,7 @@ def _unbeaten(plans: list[Plan]) -> list[Plan]:
 
 
 def _how_many(p: Problem) -> float:
-    return float(np.prod([float((p.path == i).sum()) for i in range(p.paths)]))
+    return float(np.prod([float(len(p.free(i))) for i in range(p.paths)]))
 
 
 def _all(p: Problem, limits: Floats) -> list[Plan]:

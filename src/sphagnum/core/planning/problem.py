@@ -36,6 +36,23 @@ class Problem(NamedTuple):
     on_hand: Floats
     now: float
     """The energy as it is."""
+    barred: Bools = np.zeros(0, dtype=bool)
+    """(options,): those no plan takes; empty: none."""
+    once_money: Floats = np.zeros(0)
+    """(once,): what each of what is needed once counts beside the money when plans are compared; never paid."""
+    kinds: Bools = np.zeros(0, dtype=bool)
+    """(once,): which of what is needed once are kinds of material; at most ``most_kinds`` are taken."""
+    most_kinds: float = math.inf
+    draws: Floats = np.zeros((0, 0))
+    """(options, drawn): what is taken from a store in which there is only so much: ``drawn_most`` (drawn,)."""
+    drawn_most: Floats = np.zeros(0)
+    alike: Ints = np.zeros((0, 0), dtype=np.int64)
+    """(pairs, options): +1 of one path, −1 of its twin, 0 else; of each row a plan takes both or neither."""
+
+    def free(self, path: int) -> Ints:
+        """Places of the options of a path that a plan may take."""
+        mine = self.path == path
+        return np.flatnonzero(mine & ~self.barred if self.barred.size else mine)
 
     @property
     def paths(self) -> int:
@@ -56,6 +73,18 @@ def spent(p: Problem, choices: Ints) -> Floats:
         short = np.maximum(p.uses[choices].sum(axis=1) - p.on_hand, 0.0)
         total[:, MONEY] += np.ceil(short / p.pack_size - LITTLE) @ p.pack_money
     return np.asarray(total)
+
+
+def allowed(p: Problem, choices: Ints) -> Bools:
+    """Which choices take no more kinds, and no more out of the store, than they may, and do alike to twins; shape (choices,)."""
+    fine = np.ones(len(choices), dtype=bool)
+    if p.kinds.any() and math.isfinite(p.most_kinds):
+        fine &= p.needs[choices][:, :, p.kinds].any(axis=1).sum(axis=1) <= p.most_kinds
+    if p.alike.size:
+        fine &= (p.alike[:, choices].sum(axis=2) == 0).all(axis=0)
+    if p.drawn_most.size:
+        fine &= (p.draws[choices].sum(axis=1) <= p.drawn_most + LITTLE).all(axis=1)
+    return fine
 
 
 def energies(p: Problem, choices: Ints) -> Floats:

@@ -9,7 +9,7 @@ import numpy as np
 import scipy
 
 from ..levels.bands import Floats
-from .problem import LITTLE, MONEY, Choice, Ints, Problem, energies, spent
+from .problem import LITTLE, MONEY, Choice, Ints, Problem, allowed, energies, spent
 
 SCALE = 1e4
 """The energy now as the solver sees it: its tolerances are then far below a thousandth of a decibel."""
@@ -39,11 +39,15 @@ class Solver:
         self._n, self._width = n, n + once + packs
         self._matrix, self._low, self._high = _joins(problem, n, once, packs)
         top = np.ceil(_most_used(problem) / problem.pack_size) if packs else np.zeros(0)
-        self._bounds = scipy.optimize.Bounds(np.zeros(self._width), np.concatenate([np.ones(n + once), top]))
+        may = 1.0 - problem.barred if problem.barred.size else np.ones(n)
+        self._bounds = scipy.optimize.Bounds(np.zeros(self._width), np.concatenate([may, np.ones(once), top]))
         self._whole = np.concatenate([np.ones(n), np.zeros(once), np.ones(packs)])
         self._costs = np.zeros((3, self._width))
         self._costs[:, :n], self._costs[:, n:n + once] = problem.costs.T, problem.once_costs.T
         self._costs[MONEY, n + once:] = problem.pack_money
+        self._compared = self._costs.copy()
+        if problem.once_money.size:
+            self._compared[MONEY, n:n + once] += problem.once_money
         self._energy = np.zeros(self._width)
         self._energy[:n] = problem.energy * (SCALE / problem.now)
 
@@ -87,7 +91,7 @@ class Solver:
             rows.append(scipy.sparse.csr_array(self._energy[None, :]))
             highs.append(np.array([most_energy * (SCALE / self.p.now)]))
             lows.append(np.array([-np.inf]))
-        aim = weights[0] * self._energy + np.array(weights[1:]) @ self._costs
+        aim = weights[0] * self._energy + np.array(weights[1:]) @ self._compared
         got = scipy.optimize.milp(
             aim, integrality=self._whole, bounds=self._bounds,
             constraints=scipy.optimize.LinearConstraint(
@@ -98,7 +102,8 @@ class Solver:
 
     def _read(self, x: Floats) -> Choice:
         taken = x[: self._n]
-        return tuple(int(np.flatnonzero(self.p.path == i)[np.argmax(taken[self.p.path == i])]) for i in range(self.p.paths))
+        of = (self.p.free(i) for i in range(self.p.paths))
+        return tuple(int(mine[np.argmax(taken[mine])]) for mine in of)
 
 
 def _most_used(p: Problem) -> Floats:
@@ -133,10 +138,29 @@ def _joins(p: Problem, n: int, once: int, packs: int) -> tuple[scipy.sparse.csr_
         rows.append(row)
         low.append(-np.inf)
         high.append(float(p.on_hand[k]))
+    if p.kinds.any() and np.isfinite(p.most_kinds):
+        row = np.zeros(width)
+        row[n:n + once] = p.kinds
+        rows.append(row)
+        low.append(-np.inf)
+        high.append(p.most_kinds)
+    for pair in p.alike:
+        row = np.zeros(width)
+        row[:n] = pair
+        rows.append(row)
+        low.append(0.0)
+        high.append(0.0)
+    for k, most in enumerate(p.drawn_most):
+        row = np.zeros(width)
+        row[:n] = p.draws[:, k]
+        rows.append(row)
+        low.append(-np.inf)
+        high.append(float(most))
     return scipy.sparse.csr_array(np.array(rows)), np.array(low), np.array(high)
 
 
 def every_choice(p: Problem) -> Ints:
-    """All plans there are, shape (plans, paths)."""
-    parts = [np.flatnonzero(p.path == i) for i in range(p.paths)]
-    return np.asarray(np.stack(np.meshgrid(*parts, indexing="ij"), axis=-1).reshape(-1, p.paths), dtype=np.int64)
+    """All plans there are that take nothing barred and no more than they may, shape (plans, paths)."""
+    parts = [p.free(i) for i in range(p.paths)]
+    every: Ints = np.asarray(np.stack(np.meshgrid(*parts, indexing="ij"), axis=-1).reshape(-1, p.paths), dtype=np.int64)
+    return every[allowed(p, every)]

@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any, Literal, NamedTuple
 
+import numpy as np
+
+from ..levels.bands import PREDICTED_HZ
 from ..materials.model import Material
 from ..materials.table import family
 from ..schema import Strict
@@ -28,6 +31,8 @@ class Part(NamedTuple):
     new: bool = True
     far: bool = False
     held: str = ""
+    reached: float = 1.0
+    """Of what may be covered, the share it covers."""
 
     @property
     def name(self) -> str:
@@ -74,6 +79,10 @@ class Case(NamedTuple):
     prediction: Prediction | None
     strong_hz: tuple[float, float]
     """Band range in which this noise is strong, Hz."""
+    change_db: tuple[float, ...] = ()
+    """What R gains over what stands, or over its panel alone, in the 21 bands; empty where no model covers it."""
+    through_db: tuple[float, ...] = ()
+    """What comes through it, A-weighted, relative, in the 21 bands."""
     kind: str = "vehicle"
     temperature_c: float = 20.0
     substrate: Material | None = None
@@ -82,18 +91,20 @@ class Case(NamedTuple):
     wet_faces: tuple[str, ...] = ()
     """Where water could condense inside the stack."""
     leak_cm2: float = 0.0
-    """Found open on the way through it, and not sealed."""
+    """What stays open on the way through it as planned."""
     takes_out: tuple[str, ...] = ()
     unsold: tuple[str, ...] = ()
     unpriced: tuple[str, ...] = ()
     moved_on: tuple[str, ...] = ()
     """Materials whose shelf has other values by now."""
     budgets: tuple[Budget, ...] = ()
-    goods: tuple[str, ...] = ()
-    """Materials of the goods that follow."""
     combustion: bool = False
     vented: bool = False
     """Whether a vent is drawn on any surface of the job."""
+    depth_limit_mm: float | None = None
+    """How deep it may be, as somebody said of it or of the job."""
+    usual_depth_mm: float | None = None
+    """How deep such a place usually lets a lining be, where nobody said; None where nothing tells."""
     warmer_k: float | None = None
     """How much warmer than outside it gets in the box; None where nothing tells."""
     warmer_limit_k: float | None = None
@@ -111,6 +122,11 @@ class Case(NamedTuple):
     def zone(self, kind: str) -> bool:
         """Whether a keep-clear zone of a kind lies on it."""
         return any(z.kind == kind for z in self.surface.keep_clear)
+
+
+    def at(self, values: tuple[float, ...], hz: float) -> float | None:
+        """One of 21 values, at the band nearest to a frequency; None where there are none."""
+        return None if not values else values[int(np.argmin(np.abs(np.log(np.array(PREDICTED_HZ) / hz))))]
 
 
 class Found(NamedTuple):

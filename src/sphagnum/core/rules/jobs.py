@@ -25,7 +25,7 @@ def _hazard(name: str, *kinds: str) -> Test:
 
 
 def _machine_in_a_box(case: Case) -> Found | None:
-    return Found() if case.kind == "enclosure" and (case.new or case.surface.planned) and not case.vented else None
+    return Found() if case.kind == "enclosure" and not case.vented else None
 
 
 def _box_too_warm(case: Case) -> Found | None:
@@ -35,17 +35,15 @@ def _box_too_warm(case: Case) -> Found | None:
 
 
 def _box_heat_unknown(case: Case) -> Found | None:
-    boxed = case.kind == "enclosure" and (case.new or case.surface.planned)
-    return Found() if boxed and (case.warmer_k is None or case.warmer_limit_k is None) else None
+    return Found() if case.kind == "enclosure" and (case.warmer_k is None or case.warmer_limit_k is None) else None
 
 
 def _combustion(case: Case) -> Found | None:
-    return Found() if case.kind == "enclosure" and case.combustion and (case.new or case.surface.planned) else None
+    return Found() if case.kind == "enclosure" and case.combustion else None
 
 
 def _old_building(case: Case) -> Found | None:
-    opened = case.takes_out or any(p.held in ("screws", "isolated screws") or p.acts == "plate" for p in case.new)
-    return Found() if case.kind == "room" and opened else None
+    return Found() if case.kind == "room" else None
 
 
 def _heavy_roll(case: Case) -> Found | None:

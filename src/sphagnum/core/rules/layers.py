@@ -44,11 +44,19 @@ def _closes(part: Part) -> bool:
 
 
 def _barrier_gaps(case: Case) -> Found | None:
-    part = max((p for p in case.new if p.has("barrier")), key=lambda p: 1 - p.coverage, default=None)
-    bare = 0.0 if part is None else 1 - part.coverage
+    """What is left out of what may be covered; what must stay clear is no fault of the plan."""
+    part = max((p for p in case.new if p.has("barrier")), key=lambda p: 1 - p.reached, default=None)
+    bare = 0.0 if part is None else 1 - part.reached
     if part is None or bare <= 0.03:
         return None
     return Found({"percent": f"{100 * bare:.0f}", "cap": f"{10 * math.log10(1 / bare):.1f}"}, set_on(part, "coverage", 1.0))
+
+
+def _clear_caps(case: Case) -> Found | None:
+    part = first(case.new, lambda p: p.has("barrier"))
+    clear = 1 - case.areas.treatable_m2 / max(case.areas.gross_m2, 1e-9)
+    return None if part is None or clear < 0.01 else Found(
+        {"percent": f"{100 * clear:.0f}", "cap": f"{10 * math.log10(1 / clear):.1f}"})
 
 
 def _barrier_hard(case: Case) -> Found | None:
@@ -69,6 +77,8 @@ def _limp_and_parted(case: Case) -> Found | None:
 
 
 def _absorber_alone(case: Case) -> Found | None:
+    if case.kind == "enclosure" or case.flag("trim over it"):
+        return None  # in a box or a closed cavity it takes the build-up away, which is what it is for
     if any(p.has("barrier") for p in case.parts) or any(p.acts == "plate" for p in case.parts):
         return None
     return spoken_of(first(case.new, lambda p: p.has("absorber")))
@@ -95,7 +105,7 @@ def _absorber_thin(case: Case) -> Found | None:
 
 
 def _gap_behind_helps(case: Case) -> Found | None:
-    limit = case.surface.depth_limit_mm
+    limit = case.depth_limit_mm
     open_face = bool(case.parts) and case.parts[-1].has("absorber") and not case.parts[-1].has("decoupler")
     if not open_face or limit is None or limit - case.depth_mm < 20 or any(p.material.family == "air" for p in case.parts):
         return None
@@ -105,32 +115,49 @@ def _gap_behind_helps(case: Case) -> Found | None:
     return Found(named(part, left=f"{left:.0f}"), add_after("air-gap", 10.0 * (left // 10), before))
 
 
+LOSES_DB = -0.5
+"""R that falls so far where a lining resonates is more than its model leaves open."""
+COUNTS_DB = 3.0
+"""A band within so much of the loudest that comes through is one that counts."""
+
+
+def _loses(case: Case, hz: float) -> bool:
+    """Whether less is gained than lost at a frequency where the noise is strong."""
+    low, high = case.strong_hz
+    change = case.at(case.change_db, hz)
+    return low <= hz <= high and change is not None and change <= LOSES_DB
+
+
 def _low_resonance(case: Case) -> Found | None:
     if case.prediction is None:
         return None
-    low, high = case.strong_hz
     for f in case.prediction.resonances.mass_air_mass_hz:
-        if low <= f <= high:
+        if _loses(case, f):
             barrier = next((p.name for p in case.parts if p.has("barrier")), "The lining")
             return Found({"material": barrier, "hz": f"{f:.0f}"})
     return None
 
 
 def _coincidence_loud(case: Case) -> Found | None:
-    """Only a panel stiff enough to bend with the sound, hardly damped, with its dip among the strong bands."""
+    """Only a panel stiff enough to bend with the sound, hardly damped, whose dip is among what comes through loudest."""
     p = case.prediction
     if p is None or p.loss_factor is None:
         return None
     low, high = case.strong_hz
     for place, f in enumerate(p.resonances.critical_hz):
-        if f is not None and low <= f <= high and min(p.loss_factor) < 0.1:
+        if f is None or not low <= f <= high or min(p.loss_factor) >= 0.1:
+            continue
+        through = case.at(case.through_db, f)
+        if through is not None and through >= max(case.through_db) - COUNTS_DB:
             return Found({"what": "The panel" if place == 0 else "A layer of it", "hz": f"{f:.0f}"})
     return None
 
 
 def _third_leaf(case: Case) -> Found | None:
     cavities = case.prediction.resonances.mass_air_mass_hz if case.prediction else ()
-    return Found({"hz": " and ".join(f"{f:.0f}" for f in cavities)}) if len(cavities) > 1 else None
+    low, high = case.strong_hz
+    strong = len(cavities) > 1 and any(low <= f <= high for f in cavities)
+    return Found({"hz": " and ".join(f"{f:.0f}" for f in cavities)}) if strong else None
 
 
 def _plates(case: Case) -> list[tuple[str, float, int]]:
@@ -269,7 +296,8 @@ def _layer_order(case: Case) -> Found | None:
 
 
 TESTS: dict[str, Test] = {
-    "damping_off_plate": _damping_off_plate, "absorber_covered": _absorber_covered, "barrier_gaps": _barrier_gaps,
+    "damping_off_plate": _damping_off_plate, "absorber_covered": _absorber_covered,
+    "barrier_gaps": _barrier_gaps, "clear_caps": _clear_caps,
     "barrier_hard": _barrier_hard, "limp_and_parted": _limp_and_parted, "absorber_alone": _absorber_alone,
     "damping_share": _damping_share, "damping_all_over": _damping_all_over, "absorber_thin": _absorber_thin,
     "gap_behind_helps": _gap_behind_helps, "low_resonance": _low_resonance, "coincidence_loud": _coincidence_loud,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import pairwise
 
 from ..words import listed
-from .case import Case, Found, Part, Test, add_last, first, set_on, spoken_of, take_out
+from .case import Case, Found, Part, Test, add_after, add_last, first, set_on, spoken_of, take_out
 
 FIRM = ("hangers", "screws", "isolated screws", "staples")
 HEAVY_UPRIGHT_KG_M2 = 4.5
@@ -22,7 +22,7 @@ def _closed_in_wet(case: Case) -> Found | None:
 
 
 def _membrane(case: Case) -> Found | None:
-    return Found() if case.flag("membrane") and case.new else None
+    return Found() if case.flag("membrane") else None
 
 
 def _crushed_underfoot(case: Case) -> Found | None:
@@ -193,13 +193,21 @@ def _structural(case: Case) -> Found | None:
 
 
 def _too_deep(case: Case) -> Found | None:
-    limit = case.surface.depth_limit_mm
-    if limit is None or case.depth_mm <= limit:
+    limit = case.depth_limit_mm
+    if limit is None or case.depth_mm <= limit or not case.new:
         return None
     over = case.depth_mm - limit
     part = next((p for p in reversed(case.new) if p.material.family == "air" and p.thickness_mm > over + 1), None)
     mend = () if part is None else set_on(part, "thickness_mm", round(part.thickness_mm - over, 1))
     return Found({"depth": f"{case.depth_mm:.1f}", "limit": f"{limit:g}"}, mend)
+
+
+def _deeper_than_usual(case: Case) -> Found | None:
+    """Nobody said how deep it may be, and it is deeper than such places usually allow."""
+    usual = case.usual_depth_mm
+    if usual is None or case.depth_mm <= usual or not case.new:
+        return None
+    return Found({"depth": f"{case.depth_mm:.1f}", "usual": f"{usual:g}"})
 
 
 def _too_heavy(case: Case) -> Found | None:
@@ -217,7 +225,54 @@ def _brush_is_no_seal(case: Case) -> Found | None:
     return None if part is None else Found({}, take_out(part))
 
 
+def where_it_lies(case: Case) -> str:
+    """How a surface lies: "floor", "overhead" or "wall"."""
+    return "floor" if case.flag("walked on") else "overhead" if case.flag("overhead") else "wall"
+
+
+def _not_its_place(case: Case) -> Found | None:
+    here = where_it_lies(case)
+    part = first(case.new, lambda p: bool(p.material.limits.places) and here not in p.material.limits.places)
+    return None if part is None else spoken_of(part, places=listed([_ON[x] for x in part.material.limits.places]), here=_ON[here])
+
+
+_ON = {"floor": "floors", "wall": "upright panels", "overhead": "what hangs overhead", "pipe": "pipes and ducts",
+       "rail": "a rail, as a curtain"}
+
+
+def _loose_fill(case: Case) -> Found | None:
+    plates = [i for i, p in enumerate(case.parts) if p.acts == "plate"]
+    stands = case.substrate is not None and case.substrate_mm > 0
+    for i, part in enumerate(case.parts):
+        between = any(k > i for k in plates) and (any(k < i for k in plates) or (stands and not part.far))
+        if part.new and part.material.limits.fill and not between:
+            return spoken_of(part, take_out(part))
+    return None
+
+
+def _only_lying(case: Case) -> Found | None:
+    return None if case.flag("walked on") else spoken_of(first(case.new, lambda p: p.material.limits.lying))
+
+
+def _bears_nothing(case: Case) -> Found | None:
+    top = first(case.parts[::-1], lambda p: p.material.lies and p.material.family != "air" and not p.far)
+    if not case.flag("walked on") or top is None or not top.new or top.material.limits.bears:
+        return None
+    return spoken_of(top, add_after("plywood", 9.0, top))
+
+
+def _seen_bare(case: Case) -> Found | None:
+    face = first(case.parts[::-1], lambda p: p.material.lies and p.material.family != "air" and not p.far)
+    return spoken_of(face) if case.flag("seen") and face is not None and face.new and face.material.limits.sheds else None
+
+
+def _flame_in_sleep(case: Case) -> Found | None:
+    return spoken_of(first(case.new, lambda p: "flame" in p.material.hazards)) if case.flag("slept in") else None
+
+
 TESTS: dict[str, Test] = {
+    "not_its_place": _not_its_place, "loose_fill": _loose_fill, "only_lying": _only_lying, "bears_nothing": _bears_nothing,
+    "seen_bare": _seen_bare, "flame_in_sleep": _flame_in_sleep, "deeper_than_usual": _deeper_than_usual,
     "open_in_wet": _open_in_wet, "closed_in_wet": _closed_in_wet, "membrane": _membrane, "crushed_underfoot": _crushed_underfoot,
     "too_hot": _too_hot, "heat_unknown": _heat_unknown, "flame_near_heat": _flame_near_heat, "too_cold": _too_cold,
     "tape_in_weather": _tape_in_weather, "salt": _salt, "food": _food, "outdoors": _outdoors, "board_on_curve": _board_on_curve,

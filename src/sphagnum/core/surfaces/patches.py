@@ -8,7 +8,7 @@ from typing import Any
 from shapely import Polygon, box
 
 from .geometry import Box, Edge, areas
-from .rows import Surface, ZoneIn
+from .rows import Alternative, Surface, ZoneIn
 
 LEAST_SHARE = 0.005
 """Of a surface that is left beside its zones: less is none."""
@@ -46,6 +46,12 @@ def patches(surface: Surface) -> tuple[Patch, ...]:
         boxes = tuple((z.x_mm, z.y_mm, z.width_mm, z.height_mm) for z in surface.zones)
         out.append(_patch(surface, {"without": boxes, "share": left, "name": f"{surface.name}, the rest"}))
     return tuple(out)
+
+
+def nothing_on(patch: Patch) -> Alternative:
+    """An alternative of a patch by which nothing new is laid on it, and which nobody keeps."""
+    return Alternative.model_construct(id=0, version=0, surface_id=patch.id, zone=patch.zone, name="", layers=(), takes_out=(),
+                                       frame=None, chosen=False, overrides=())
 
 
 def patch_of(surface: Surface, zone: str) -> Patch:

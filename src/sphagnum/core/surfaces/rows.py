@@ -80,7 +80,7 @@ class ZoneIn(Strict):
 
 
 Flag = Literal["wet", "hot", "curved", "hidden", "walked on", "overhead", "trim over it", "salt", "outdoors", "food", "moves",
-               "fire-rated", "membrane", "loudspeaker", "sun", "structural"]
+               "fire-rated", "membrane", "loudspeaker", "sun", "structural", "seen", "slept in"]
 
 
 class SurfaceIn(Shape):

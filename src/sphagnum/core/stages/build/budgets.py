@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ...figures.job_figures import JobFigures
 from ...figures.loads import Load, job_load
+from ...figures.where import room_of
 from ...schema import Strict
 from ...surfaces.patches import Patch
 from ...words import listed
@@ -79,10 +80,10 @@ def meters(job: JobFigures, patch: Patch, added: Load, depth: float, sums: JobSu
     limits, surface = job.doc.job.limits, patch.whole
     whole = surface.kg_limit * surface.count if surface.kg_limit is not None else None
     missing = f"without {len(sums.unpriced)} of no known price" if sums.unpriced else ""
-    money = job.doc.job.currency
+    money, room = job.doc.job.currency, room_of(job, patch)
     rows = [
         Meter(label="Added weight here", value=added.kg, limit=whole, unit="kg"),
-        Meter(label="Depth here", value=depth, limit=patch.depth_limit_mm or limits.depth_mm, unit="mm"),
+        Meter(label="Depth here", value=depth, limit=room.mm, unit="mm", note="" if room.said or room.mm is None else room.words),
         Meter(label="Material here", value=added.money, limit=None, unit=money,
               note="without what has no known price" if added.unpriced else ""),
         Meter(label="Added weight, whole job", value=sums.kg, limit=limits.added_kg, unit="kg", bought=sums.bought_kg),

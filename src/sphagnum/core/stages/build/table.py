@@ -8,7 +8,7 @@ from ...errors import BadInput
 from ...figures.cuts import is_boxed
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import panel_loss, planned_lay, present_lay
-from ...figures.loads import added_load, goods_for
+from ...figures.loads import added_load
 from ...levels.bands import PREDICTED_HZ
 from ...rules.engine import ORDER
 from ...schema import Strict
@@ -85,8 +85,7 @@ def row_of(job: JobFigures, patch: Patch, alternative: Alternative, preset: str 
         through, ear = round(a_total(then) - a_total(now), 2), at_ear_db(job, patch, alternative)
     except BadInput as error:
         problem = error.sentence
-    rules = said(job, patch, alternative, lay, prediction, depth, added, job_sums(job), heat,
-                 goods_for(job.doc, patch, alternative, job.shelf))
+    rules = said(job, patch, alternative, lay, prediction, depth, added, job_sums(job), heat)
     against = [r for r in rules if r.scope != "job" and not r.overridden and r.severity in ("danger", "warn")]
     worst = min(against, key=lambda r: ORDER[r.severity], default=None)
     names = [f"{job.shelf.material(x.material).name} {x.thickness_mm:g} mm" for x in alternative.layers

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from ...figures.goods import Good
+import numpy as np
+
+from ...errors import BadInput
 from ...figures.job_figures import JobFigures
-from ...figures.lays import Lay, stack_of
+from ...figures.lays import Lay, panel_loss, present_lay, stack_of
 from ...figures.loads import Load
 from ...figures.sources import source_of
+from ...figures.ways import is_opening, leaks_cm2
+from ...figures.where import room_of, where_of
 from ...job.shelf_changes import said_changes
-from ...levels.bands import PREDICTED_A_DB, PREDICTED_HZ
+from ...levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ...materials.model import Material
 from ...rules.case import Budget, Case, Part
-from ...rules.engine import Spoken, speak
+from ...rules.engine import Rule, Spoken, speak
 from ...stacks.predict import Prediction
+from ...surfaces.coverage import panel_share
 from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch
 from ...surfaces.rows import Alternative
@@ -21,37 +26,64 @@ from .budgets import JobSums
 from .layers import unsold
 from .warmth import warmth
 
+VENT_CM2 = 50.0
+"""An opening that stays so large is one that lets air through: a judgement."""
 STRONG_DB = 10.0
 """Bands within so much of the loudest are where a noise is strong."""
 
 
 def said(
     job: JobFigures, patch: Patch, alternative: Alternative, lay: Lay, prediction: Prediction | None, depth: float, added: Load,
-    sums: JobSums, heat: Answer | None, goods: tuple[Good, ...] = (),
+    sums: JobSums, heat: Answer | None, rules: tuple[Rule, ...] | None = None,
 ) -> tuple[Spoken, ...]:
-    """The rules that speak up for an alternative on a patch, those somebody goes against with their reason."""
+    """The rules (all of the shelf's, if none are given) that speak up for an alternative on a patch, those somebody goes against
+    with their reason."""
     source = source_of(job).levels
     strong = source + PREDICTED_A_DB
+    change, through = _curves(job, patch, lay, prediction, strong)
+    room = room_of(job, patch)
     loud = [f for f, level in zip(PREDICTED_HZ, strong, strict=True) if level >= strong.max() - STRONG_DB]
     limits = job.doc.job.limits
     warm = warmth(job) if job.doc.job.kind == "enclosure" else None
     case = Case(
         patch, areas(patch), _parts(job, patch, lay), depth, added.kg / patch.count, prediction, (loud[0], loud[-1]),
-        kind=job.doc.job.kind, temperature_c=job.doc.job.temperature_c, substrate=job.shelf.material(patch.substrate.material),
+        change_db=change, through_db=through, kind=job.doc.job.kind, temperature_c=job.doc.job.temperature_c,
+        substrate=job.shelf.material(patch.substrate.material),
         substrate_mm=patch.substrate.thickness_mm, ties=stack_of(patch, lay, job.shelf).ties if prediction is not None else (),
-        wet_faces=_wet(heat), leak_cm2=sum(x.area_cm2 or 0.0 for x in job.doc.leaks if not x.sealed and x.path_id in {
-            p.id for p in job.doc.paths if p.surface_id == patch.id}),
+        wet_faces=_wet(heat), leak_cm2=sum(leaks_cm2(job.doc, p)[1] for p in job.doc.paths if p.surface_id == patch.id),
         takes_out=() if patch.planned else alternative.takes_out, unsold=unsold(alternative.layers, job.shelf),
         unpriced=tuple(sorted(added.unpriced)), moved_on=tuple(m.name for m in moved_on(job)),
         budgets=(Budget("kg", sums.kg, limits.added_kg, "kg"),
                  Budget("money", sums.bought_money, limits.money, job.doc.job.currency),
                  Budget("hours", sums.hours, limits.hours, "h")),
-        goods=tuple(g.material for g in goods),
-        vented=any(z.kind == "vent" for s in job.doc.surfaces for z in s.keep_clear),
+        vented=any(z.kind == "vent" for s in job.doc.surfaces for z in s.keep_clear) or any(
+            is_opening(p) and leaks_cm2(job.doc, p)[1] >= VENT_CM2 for p in job.doc.paths),
+        depth_limit_mm=room.mm if room.said else None,
+        usual_depth_mm=None if room.said or where_of(job, patch.id) is None else room.mm,
         warmer_k=None if warm is None else warm.rise_k, warmer_limit_k=None if warm is None else warm.limit_k,
         combustion=any("engine" in c.name.lower() or c.spectrum == "engine" for c in job.doc.conditions),
     )
-    return speak(job.shelf.rules, case, {o.id: o.reason for o in alternative.overrides})
+    return speak(job.shelf.rules if rules is None else rules, case, {o.id: o.reason for o in alternative.overrides})
+
+
+def _curves(
+    job: JobFigures, patch: Patch, lay: Lay, prediction: Prediction | None, strong: Floats
+) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """What R gains over what stands (of what does not stand yet: over its panel alone), and what comes through, A-weighted, per
+    band; both empty where no model covers the stack."""
+    if prediction is None:
+        return (), ()
+    loss = np.array(prediction.transmission_loss_db)
+    try:
+        before = panel_loss(patch, Lay((), temperature_c=lay.temperature_c) if patch.planned else present_lay(job.doc, patch),
+                            job.shelf)[0]
+    except BadInput:
+        return (), tuple((strong - loss).tolist())
+    return tuple((loss - before).tolist()), tuple((strong - loss).tolist())
+
+
+PLACING = ("places", "fill", "lying", "bears", "sheds")
+"""What of a combined sheet's limits is its own, whatever its parts'."""
 
 
 def _parts(job: JobFigures, patch: Patch, lay: Lay) -> tuple[Part, ...]:
@@ -59,12 +91,14 @@ def _parts(job: JobFigures, patch: Patch, lay: Lay) -> tuple[Part, ...]:
     for one in lay.placed:
         whole = job.shelf.material(one.layer.material)
         share = lay.share(patch, one, job.shelf)
+        reached = share / max(panel_share(patch, 1.0), 1e-9) if one.new else 1.0
         for part, mm in whole.each_part():
             seen = part if part is whole else part.model_copy(update={
                 "name": whole.name, "holds_overhead": whole.holds_overhead, "holds_curved": whole.holds_curved,
-                "comes_off": whole.comes_off, "stock": whole.stock, "hold": whole.hold})
+                "comes_off": whole.comes_off, "stock": whole.stock, "hold": whole.hold,
+                "limits": part.limits.model_copy(update={k: getattr(whole.limits, k) for k in PLACING})})
             out.append(Part(seen, one.layer.thickness_mm if mm is None else mm, share, one.layer, one.new, one.far,
-                            one.layer.held or _usual(whole)))
+                            one.layer.held or _usual(whole), reached))
     return tuple(out)
 
 

@@ -8,12 +8,13 @@ from ...figures.job_figures import JobFigures, once
 from ...figures.lays import panel_loss, planned_lay, present_lay, stack_of
 from ...figures.loads import NO_LOAD, added_load, goods_for
 from ...figures.outlook import outlook
+from ...figures.where import room_of
 from ...job.document import JobDocument
 from ...rules.engine import Spoken
 from ...schema import Strict
 from ...stacks.predict import working
 from ...surfaces.geometry import Areas, alike, areas
-from ...surfaces.patches import Patch, patch_of, patches
+from ...surfaces.patches import Patch, nothing_on, patch_of, patches
 from ...surfaces.rows import Alternative, Surface
 from ...words import plain, signed
 from ...working import Answer, Working
@@ -65,6 +66,8 @@ class BuildView(Strict):
     goods: tuple[GoodView, ...]
     depth: Depth
     depth_limit_mm: float | None
+    depth_limit: str = ""
+    """What says how deep it may be."""
     meters: tuple[Meter, ...]
     offer: OfferView | None = None
     """What the whole job would be offered for, where the workshop says what an hour costs."""
@@ -122,8 +125,10 @@ def build(
     sums, heat = job_sums(job), heat_of(patch, lay, job.shelf)
     stack = stack_of(patch, lay, job.shelf) if not problem else None
     resonances = prediction.resonances.mass_air_mass_hz if prediction else ()
-    rules = () if alternative is None or not asking else (
-        *worse(job, patch, lay), *said(job, patch, alternative, lay, prediction, depth.mm, added, sums, heat, goods))
+    room = room_of(job, patch)
+    asked = alternative or nothing_on(patch)
+    rules = () if not asking else (
+        *worse(job, patch, lay), *said(job, patch, asked, lay, prediction, depth.mm, added, sums, heat))
     return BuildView(
         sentence=_sentence(patch, alternative, found, plan, within, problem), detail=_detail(patch, size),
         wanted=_wanted(job.doc, surface, found), heat=heat, surface_id=surface.id,
@@ -136,7 +141,7 @@ def build(
         section=drawn, goods=tuple(GoodView(material=g.material, name=job.shelf.material(g.material).name,
                                             amount=round(g.amount * surface.count, 1), why=g.why) for g in goods),
         depth=depth.model_copy(update={"mm": round(depth.mm, 1)}),
-        depth_limit_mm=patch.depth_limit_mm or job.doc.job.limits.depth_mm,
+        depth_limit_mm=room.mm, depth_limit=room.words if room.mm is not None else "",
         meters=meters(job, patch, added, depth.mm, sums), offer=offer(job, sums),
         curves=found, resonance_hz=resonances[0] if resonances else None,
         rules=rules, asked=asking, problem=problem, plan_change_db=plan, plan_within_db=within,
@@ -147,13 +152,9 @@ def build(
 
 
 def warnings_of(job: JobFigures) -> frozenset[str]:
-    """The rules that warn of the plan as it stands, or call it dangerous, on whatever surface."""
-    found = set()
-    for surface in job.doc.surfaces:
-        for patch in patches(surface):
-            if (one := job.doc.chosen(surface.id, patch.zone)) is not None:
-                found |= {r.rule for r in build(job, surface.id, one.id).rules if r.severity in ("warn", "danger")}
-    return frozenset(found)
+    """The rules that warn of the plan as it stands, or call it dangerous, on whatever surface; overridden ones too."""
+    return frozenset(r.rule for surface in job.doc.surfaces for patch in patches(surface)
+                     for r in build(job, surface.id, None, patch.zone).rules if r.severity in ("warn", "danger"))
 
 
 def _zones(doc: JobDocument, surface: Surface) -> tuple[ZoneView, ...]:

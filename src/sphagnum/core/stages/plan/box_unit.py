@@ -20,7 +20,7 @@ from ...surfaces.patches import Patch, patches
 from .costs import price_of
 from .effects import Effects, Heard, openings, weighted
 from .options import How, Options, alternatives_like, options_of, spread
-from .unit import MOST_OPTIONS, PACKS, Option, Unit, Wish, key_of, laid, option_of, width_of, with_measures_at
+from .unit import MOST_OPTIONS, PACKS, Option, Unit, Wish, depth_of, key_of, laid, option_of, width_of, with_measures_at
 
 NAME = "The box"
 MOST_COMBINED = 12_000
@@ -191,7 +191,8 @@ def _searched(
         return np.asarray(weighted(box.levels(of, ways, True), wish.weight_db).sum(axis=1))
 
     is_shaken = any(p.path.shaken_share for p in box.parts if first in p.patches)
-    how = How(wish.struck, is_shaken, False, wish.own_only, width_of(job) * wish.width(), wish.told(NAME, before))
+    how = How(wish.struck, is_shaken, False, wish.own_only, width_of(job) * wish.width(),
+              depth_of(job, patch), wish.told(NAME, before))
     options = options_of(job, patch, energies, how)
     new = [(k, way) for k, way in enumerate(options.ways) if way is None or not way.id]
     out, ways_of = [options], [[k for k, _ in new]]
@@ -230,7 +231,8 @@ def _joint(job: JobFigures, box: Box, found: list[Options], groups: list[Group],
     def table(ways: Ints) -> Floats:
         energy = weighted(box.levels(of, ways, True), wish.weight_db)[..., 0].sum(axis=1)
         costs = sum((f[ways[:, i]] for i, f in enumerate(figures)), np.zeros((len(ways), 3)))
-        return np.column_stack([energy, costs])
+        barred = np.any([np.isin(ways[:, i], sorted(o.barred)) for i, o in enumerate(found)], axis=0)
+        return np.column_stack([np.where(barred, np.inf, energy), costs])
 
     if not groups:
         return standing

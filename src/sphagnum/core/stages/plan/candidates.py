@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from functools import lru_cache
 from typing import NamedTuple
+
+import numpy as np
 
 from ...cutting.stock import price_m2
 from ...fitting.fixings import HANGER
@@ -19,8 +21,8 @@ from ...surfaces.rows import Alternative, Held, StackLayerIn
 Layers = tuple[StackLayerIn, ...]
 COVERAGES = (0.25, 0.4, 0.6, 0.8)
 """Shares of a panel that damping is laid on; more gives little, for it is the middle that bends."""
-CHANNELS = (("channels", 25.0, 600.0), ("channels", 50.0, 600.0), ("battens", 30.0, 600.0))
-"""How boards are set off a wall: on resilient channels or on battens; cavity (mm), spacing (mm)."""
+CHANNELS = (("channels", 25.0, 600.0), ("channels", 50.0, 600.0))
+"""How boards are set off a wall: on resilient channels, never on battens, which tie both leaves hard; cavity, spacing (mm)."""
 BENDS_KG_M2 = 15.0
 """Panels heavier than this are not damped by a sheet: it is too light to bend with them."""
 
@@ -38,10 +40,9 @@ Lasts = Callable[[Material, float], bool]
 ROLES = {"damping", "decoupler", "barrier", "absorber", "substrate"}
 
 
-def kit_of(doc: JobDocument, patch: Patch, shelf: Shelf, struck: frozenset[str], lasts: Lasts) -> Kit:
-    """The parts stacks of a patch are put together from: sold, priced, not struck, fit for the place, no deeper than there is
-    room for."""
-    room = patch.depth_limit_mm or doc.job.limits.depth_mm or 1e9
+def kit_of(doc: JobDocument, patch: Patch, shelf: Shelf, struck: frozenset[str], lasts: Lasts, room: float, width: float) -> Kit:
+    """The parts stacks of a patch are put together from: sold, priced, not struck, fit for the place, no deeper than
+    ``room``, mm; of each about that share (``width``)."""
     sold = [(m, mm) for m in shelf.materials.values() if not m.retired and m.id not in struck and m.lies
             and ROLES & {*m.roles} for mm in m.thicknesses_mm if mm <= room and price_m2(m, mm) is not None]
     bad = {m.id for m in {m.id: m for m, _ in sold}.values() if not lasts(m, next(mm for n, mm in sold if n is m))}
@@ -56,9 +57,18 @@ def kit_of(doc: JobDocument, patch: Patch, shelf: Shelf, struck: frozenset[str],
     trodden = "walked on" in patch.flags
     linings = list(_rooms(sold, place, shelf, struck)) if doc.job.kind == "room" else list(_panels(sold, place, trodden))
     tops: list[Layers] = [(_layer(m, mm, place),) for m, mm in sold if _absorbs(m) and doc.job.kind != "room" and not trodden]
-    linings = [_fastened(x, patch, shelf, struck) for x in linings if _depth(x) <= room + 1e-9]
-    tops = [_fastened(x, patch, shelf, struck) for x in tops]
-    return Kit(tuple(dampings), tuple(_sealed(x, shelf, struck) for x in linings), tuple(tops))
+    linings = [_fastened(x, patch, shelf, struck) for x in thinned([x for x in linings if _depth(x) <= room + 1e-9], width)]
+    tops = [_fastened(x, patch, shelf, struck) for x in thinned(tops, width)]
+    return Kit(tuple(thinned(dampings, width)), tuple(_sealed(x, shelf, struck) for x in linings), tuple(tops))
+
+
+LEAST_STACKS = 60
+
+
+def thinned(stacks: Sequence[Layers], width: float) -> Sequence[Layers]:
+    """About that share of stacks, evenly through their list, where the clock lets no more be predicted."""
+    kept = max(round(width * len(stacks)), LEAST_STACKS)
+    return stacks if len(stacks) <= kept else [stacks[int(i)] for i in np.linspace(0, len(stacks) - 1, kept)]
 
 
 TAPE, SEALANT = "seam-tape", "elastic-sealant"
@@ -115,27 +125,23 @@ def _absorbs(material: Material) -> bool:
     return "absorber" in material.roles and material.acts == "soft" and material.family != "combined"
 
 
-TREAD_MM = 2.5
-"""The thinnest sheet that is walked on: a judgement."""
-
-
 def _panels(sold: list[tuple[Material, float]], place: str, trodden: bool) -> Iterable[Layers]:
-    """Linings of thin panels: an absorber (not where feet go); a barrier, straight on or over something soft (no wool or felt
-    where feet go); a sheet that is both."""
+    """Linings of thin panels: an absorber (not where feet go); a barrier, straight on or over something soft (where feet go, one
+    that is not crushed under a sheet that bears them); a sheet that is both."""
     for material, mm in sold:
         if (_absorbs(material) and not trodden) or (material.family == "combined" and "barrier" in material.roles):
             yield (_layer(material, mm, place),)
     soft = [(m, mm) for m, mm in sold if "decoupler" in m.roles and m.acts == "soft" and m.family not in ("combined", "air")
-            and not (trodden and m.family == "porous")]
+            and not (trodden and (m.crushable or "fibres" in m.hazards))]
     for barrier, mm in sold:
-        if barrier.acts == "limp" and "barrier" in barrier.roles and not (trodden and mm < TREAD_MM):
+        if barrier.acts == "limp" and "barrier" in barrier.roles and not (trodden and not barrier.limits.bears):
             yield (_layer(barrier, mm, place),)
             for under, under_mm in soft:
                 yield (_layer(under, under_mm, place), _layer(barrier, mm, place))
 
 
 def _rooms(sold: list[tuple[Material, float]], place: str, shelf: Shelf, struck: frozenset[str]) -> Iterable[Layers]:
-    """Linings of walls and ceilings: one or two boards, straight on or set off with wool in the cavity."""
+    """Linings of walls and ceilings: one or two boards, straight on, or set off with wool in the cavity, which booms empty."""
     boards = [(m, mm) for m, mm in sold if m.acts == "plate" and m.rigid and m.family != "combined" and mm >= 9]
     wools = _wools([(m, mm) for m, mm in sold if _absorbs(m) and m.family == "porous" and 40 <= mm <= 100])
     joins = [j for j, needs in (("", ""), ("compound", "damping-compound")) if not needs or (needs in shelf.materials
@@ -149,7 +155,6 @@ def _rooms(sold: list[tuple[Material, float]], place: str, shelf: Shelf, struck:
             air = _layer(shelf.material("air-gap"), gap, place)
             tied = air.model_copy(update={"tie": Frame.model_validate({"kind": kind, "spacing_mm": apart})})
             for skin in skins:
-                yield (tied, *skin)
                 for wool, deep in wools:
                     # the wool takes the cavity; what is left of it stays air
                     yield (tied, _layer(wool, deep, place), *skin)

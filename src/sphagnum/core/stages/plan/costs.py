@@ -24,21 +24,29 @@ WASTE = 1.3
 
 
 class Cost(NamedTuple):
-    """Kilograms, money paid as it is used, hours; and what is bought whole, by what it is and how much of it."""
+    """Kilograms, money paid as it is used, hours; what is bought whole, by what it is and how much of it; and of all that is cut,
+    how much is opened, m²."""
 
     kg: float = 0.0
     money: float = 0.0
     hours: float = 0.0
     uses: tuple[tuple[str, float], ...] = ()
     priced: bool = True
+    draws: tuple[tuple[str, float], ...] = ()
 
     def plus(self, other: Cost) -> Cost:
         """Both together."""
-        sums = dict(self.uses)
-        for name, amount in other.uses:
-            sums[name] = sums.get(name, 0.0) + amount
-        return Cost(self.kg + other.kg, self.money + other.money, self.hours + other.hours, tuple(sorted(sums.items())),
-                    self.priced and other.priced)
+        return Cost(self.kg + other.kg, self.money + other.money, self.hours + other.hours, _summed(self.uses, other.uses),
+                    self.priced and other.priced, _summed(self.draws, other.draws))
+
+
+def _summed(a: tuple[tuple[str, float], ...], b: tuple[tuple[str, float], ...]) -> tuple[tuple[str, float], ...]:
+    if not a or not b:
+        return a or b
+    sums = dict(a)
+    for name, amount in b:
+        sums[name] = sums.get(name, 0.0) + amount
+    return tuple(sorted(sums.items()))
 
 
 class PackOf(NamedTuple):
@@ -82,9 +90,11 @@ def layer_cost(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], 
         return own.plus(goods)._replace(priced=False)
     best = min(forms, key=lambda f: (f.price or 0.0) / (area_m2(f) or 1.0))
     opened = laid * (WASTE if best.form in FLAT else 1.0)
+    key = f"{material.id}@{layer.thickness_mm:g}"
+    own = own._replace(draws=((key, opened),))
     if best.form == "roll" and not best.sold_whole:
         return own.plus(goods)._replace(money=goods.money + opened * (best.price or 0.0) / (area_m2(best) or 1.0))
-    return own.plus(Cost(uses=((f"{material.id}@{layer.thickness_mm:g}", opened),))).plus(goods)
+    return own.plus(Cost(uses=((key, opened),))).plus(goods)
 
 
 def _goods(job: JobFigures, goods: tuple[Good, ...], count: int) -> Cost:

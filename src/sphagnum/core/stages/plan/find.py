@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-import math
 import time
 from collections.abc import Callable, Sequence
 from functools import partial
@@ -13,26 +12,22 @@ import numpy as np
 
 from ...errors import BadInput
 from ...figures.boxes import box_of, box_paths
-from ...figures.goal import goal_rule, value_in
 from ...figures.job_figures import JobFigures
-from ...figures.loads import beside_load
-from ...figures.measures import less_measure
-from ...figures.outlook import QUANTITY, predicted_at_ear
+from ...figures.outlook import QUANTITY
 from ...levels.bands import Floats
-from ...levels.rows import Goal
 from ...paths.rows import Measure
 from ...planning.front import Front, Plan, least_instead, merged, plan_of, search
 from ...planning.plan import weights_db
-from ...planning.problem import MONEY, Problem
+from ...planning.problem import MONEY
 from ...report import Report, silent
-from ...surfaces.patches import patches
-from .costs import Cost, alternative_cost, fixed_hours, pack_of
-from .effects import weighted
+from ..build.warmth import warmth
 from .model import PlansAsked, PlansFound
-from .pricing import Drafts, Priced, priced, within
+from .pricing import Drafts, Priced, Trade, local, priced, within
+from .problem import problem_of
 from .relaxing import relaxed
 from .say import Elsewhere, Search, found_plans
-from .unit import Unit, Wish, laid, measure_cost
+from .sought import Sought, deeper, goal_of, learned_db, left_out, limits_of, target_db
+from .unit import Unit, Wish, key_of, laid
 from .units import units_of
 
 MOST_ELSEWHERE = 4
@@ -41,6 +36,8 @@ SHOW_EVERY_S = 4.0
 """How often a search under way is worked out into plans to look at."""
 SHARE_OF_CLOCK, LEAST_WIDTH = 0.5, 0.15
 """Of the seconds: what stacks may take, on a slow machine with fewer of them; the rest is for choosing and laying out."""
+USUAL_S = 2.0
+"""What the stacks of a patch take, until the first is done: a judgement."""
 SHARE_OF_STACKS = 0.75
 """Of the search's progress: the rest is choosing among them."""
 
@@ -55,17 +52,14 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
     end = time.monotonic() + asked.seconds
     if box_paths(job.doc):
         box_of(job)  # says where it cannot be reckoned with
-    weight = weights_db(QUANTITY[_goal(job).quantity])
-    known = {m.id for m in job.shelf.materials.values()}
-    wrong = next((m for m in asked.struck if m not in known), None)
-    if wrong is not None:
-        raise BadInput(f"no material '{wrong}' is on the shelf", "struck", "strike one that is there")
-    wish = Wish(weight, frozenset(asked.pinned), frozenset(asked.struck), own_only=True, anew=asked.anew)
+    weight = weights_db(QUANTITY[goal_of(job).quantity])
+    wish = Wish(weight, frozenset(asked.pinned), left_out(job, asked), own_only=True, anew=asked.anew)
     own = list(units_of(job, wish))
     if not own:
         raise BadInput("no way in has a level yet", "paths", "list the ways in under Trace, and set the goal")
-    learned = learned_db(job, wish)
-    first = _answer(job, own, weight, learned, 3.0, lay_out=False)
+    stays = frozenset() if asked.anew else laid(job.doc)
+    sought = Sought(job, asked, weight, learned_db(job, wish), Trade(job, wish.pinned | stays))
+    first = _answer(sought, own, min(3.0, asked.seconds / 6), lay_out=False)
     report(0.04, "from what the job has: looking further", lambda: first)
     units: list[Unit] = []
 
@@ -81,61 +75,24 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
     def width() -> float:
         done, spent = sum(_patches_of(u) for u in units), time.monotonic() - began
         left = SHARE_OF_CLOCK * asked.seconds - spent
-        return float(np.clip(left / (spent / done * (many - done)), LEAST_WIDTH, 1.0)) if 0 < done < many else 1.0
+        each = spent / done if done else USUAL_S
+        return float(np.clip(left / (each * max(many - done, 1)), LEAST_WIDTH, 1.0))
     for unit in units_of(job, wish._replace(own_only=False, tick=tick, width=width)):
         units.append(unit)
         mixed = [*units, *own[len(units):]]
         if time.monotonic() - shown > SHOW_EVERY_S:
-            report(share(), f"{unit.name} done", partial(_quick, job, mixed, weight, learned))
+            report(share(), f"{unit.name} done", partial(_answer, sought, mixed, 1.0, lay_out=False))
             shown = time.monotonic()
-    return _answer(job, units, weight, learned, max(end - time.monotonic(), 2.0), report)
+    found = _answer(sought, units, max(end - time.monotonic(), 2.0), report)
+    if found.reached:
+        return found
+    words = deeper(sought, wish._replace(own_only=False), found, lambda there, some: _answer(there, some, 1.0, lay_out=False))
+    return found.model_copy(update={"deeper": words})
 
 
 def _patches_of(unit: Unit) -> int:
     """Patches a unit lays something on."""
     return max((len(o.ways) for o in unit.options), default=0)
-
-
-def _goal(job: JobFigures) -> Goal:
-    goal = job.doc.goal
-    if goal is None:
-        raise BadInput("there is no goal yet, so nothing to plan for", "goals", "set it under Listen")
-    if goal.quantity not in QUANTITY:
-        raise BadInput(f"a goal of '{goal.quantity}' is no sum of energies over the ways in", "goals",
-                       "plan by hand in Build, or set a goal in dB(A), dB(C) or the low band")
-    return goal
-
-
-def _quick(job: JobFigures, units: list[Unit], weight: Floats, learned: float) -> PlansFound:
-    return _answer(job, units, weight, learned, 1.0, lay_out=False)
-
-
-def learned_db(job: JobFigures, wish: Wish) -> float:
-    """By how much the newest reading is above what was predicted of what is laid by now, dB; 0 where nothing tells."""
-    done = frozenset[str]() if wish.anew else laid(job.doc)
-    rule = goal_rule(job, None)
-    if not done or rule is None or rule.measured is None:
-        return 0.0
-    chosen = tuple(a if f"{a.surface_id}:{a.zone}".rstrip(":") in done else a.model_copy(update={"chosen": False})
-                   for a in job.doc.alternatives)
-    predicted = predicted_at_ear(JobFigures(job.doc.model_copy(update={"alternatives": chosen}), job.base, job.layouts))
-    return 0.0 if predicted is None else rule.measured - predicted
-
-
-def limits_of(job: JobFigures) -> Floats:
-    """The job's limits on kg, money and hours; infinite where there is none."""
-    given = job.doc.job.limits
-    kg = min((x for x in (given.added_kg, given.carries_kg) if x is not None), default=math.inf)
-    return np.array([kg, math.inf if given.money is None else given.money, math.inf if given.hours is None else given.hours])
-
-
-def target_db(job: JobFigures) -> tuple[float | None, float | None, float | None]:
-    """The goal as a level and as a reduction, and the level as found; None where it is not known."""
-    goal = _goal(job)
-    found = value_in(job, goal, job.doc.round_in("as found"))
-    if goal.aim == "change by":
-        return (None if found is None else found - goal.value), goal.value, found
-    return goal.value, None if found is None else max(found - goal.value, 0.0), found
 
 
 MOST_SHOWN = 20
@@ -163,29 +120,36 @@ class _Aim(NamedTuple):
 
 
 def _answer(
-    job: JobFigures, units: list[Unit], weight: Floats, learned: float, seconds: float, report: Report = silent,
-    lay_out: bool = True,
+    sought: Sought, units: list[Unit], seconds: float, report: Report = silent, lay_out: bool = True
 ) -> PlansFound:
+    job, weight, learned = sought.job, sought.weight_db, sought.learned_db
     limits, (target, asked, found) = limits_of(job), target_db(job)
     # what came out louder than predicted so far has to be made up for
     wanted = None if asked is None else max(asked + learned, 0.0)
     every = [m for m in job.doc.measures if m.at != "path"]
     elsewhere, stay = every[:MOST_ELSEWHERE], tuple(m for m in every[MOST_ELSEWHERE:] if m.chosen)
-    tried = [Elsewhere((*taken, *stay), problem_of(job, units, weight, (*taken, *stay)))
+    tried = [Elsewhere((*taken, *stay), problem_of(job, units, weight, (*taken, *stay), sought.asked))
              for n in range(len(elsewhere) + 1) for taken in itertools.combinations(elsewhere, n)]
+    tried = _cool(job, tried, every)
     end = time.monotonic() + seconds
     layouts = Drafts() if lay_out else None
     own_at, own_plan = _own(units, tried, every)
     own = priced(job, units, own_plan, own_at, tried[own_at].measures, layouts)
+
+    def price(at: int, plan: Plan, drafted: Drafts | None) -> Priced:
+        return priced(job, units, plan, at, tried[at].measures, drafted, sought.trade, sought.asked.stock)
     aim = _Aim(_paid([(own_plan, own)]), 0.0 if own.ahead is None else own.ahead.lean_db)
-    known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]] = {(own_at, own_plan.choice): (own_plan, own)}
+    known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]] = {
+        (own_at, own_plan.choice): (own_plan, own._replace(warned=sought.trade.warned(job)))}
     rounds = ROUNDS if lay_out else 1
     for n in range(rounds):
+        if n and time.monotonic() > end and any(within(x, limits) for _, x in known.values()):
+            break
         left = max(end - time.monotonic(), 0.2)
         held = limits.copy()
         held[MONEY] = limits[MONEY] / aim.paid
         front, of = _searched(tried, held, None if wanted is None else wanted + aim.lean_db,
-                              max(left * SHARE_OF_SEARCH, LEAST_SEARCH_S if lay_out else 0.0),
+                              max(left * SHARE_OF_SEARCH, LEAST_SEARCH_S / (n + 1) if lay_out else 0.0),
                               _part(report, n, rounds))
         instead = least_instead(tried[own_at].problem, own_plan, held)
         asked_for = [*_shown(front, of), *([(own_at, instead)] if instead is not None else [])]
@@ -194,22 +158,58 @@ def _answer(
             key = (at, plan.choice)
             if key not in known:
                 drafted = layouts if k < ALWAYS_LAID or time.monotonic() < until else None
-                known[key] = plan, priced(job, units, plan, at, tried[at].measures, drafted)
+                known[key] = plan, price(at, plan, drafted)
                 report(SHARE_OF_STACKS + (1 - SHARE_OF_STACKS) * (n + 0.9) / rounds, "plans laid into the job and laid out")
         aim, before = _aim_of(list(known.values()), aim), aim
+        tried = _barred(tried, units, known)
         kept = [x for _, x in known.values() if within(x, limits)]
         if _settled(kept, [x for _, x in known.values()], limits, wanted, front, before, aim):
             break
     if layouts is not None:
-        _lay_out_the_rest(known, lambda at, plan: priced(job, units, plan, at, tried[at].measures, layouts), end)
+        _lay_out_the_rest(known, lambda at, plan: price(at, plan, layouts), end)
     kept = [x for _, x in known.values() if within(x, limits) and not (lay_out and x.estimated)]
     reached = wanted is None or any(x.plan.reduction_db >= wanted - 1e-9 for x in kept)
     relax: tuple[tuple[str, float], ...] = ()
     if lay_out and wanted is not None and not reached and front.most_reduction_db - aim.lean_db >= wanted:
         relax = relaxed(tried[own_at].problem, limits, wanted, aim.lean_db,
-                        lambda plan: priced(job, units, plan, own_at, tried[own_at].measures, layouts))
+                        lambda plan: price(own_at, plan, layouts))
     return _told(Search(job, units, weight, tried, front._replace(relax=relax), (), (own_at, own_plan), None, limits,
                         (found, target, wanted), learned), kept, own, aim)
+
+
+def _cool(job: JobFigures, tried: list[Elsewhere], every: Sequence[Measure]) -> list[Elsewhere]:
+    """The combinations of measures with which what stands in a box keeps cool enough, and the one that stands; all of them where
+    none does, or nothing tells."""
+    if not any(m.air_m3_h for m in every):
+        return tried
+    standing = {m.id for m in every if m.chosen}
+
+    def cool(one: Elsewhere) -> bool:
+        taken = {m.id for m in one.measures}
+        rows = tuple(m.model_copy(update={"chosen": m.id in taken}) if m.at != "path" else m for m in job.doc.measures)
+        warm = warmth(JobFigures(job.doc.model_copy(update={"measures": rows}), job.base, job.layouts))
+        return warm is None or not warm.cooks
+    kept = [x for x in tried if cool(x)]
+    return [x for x in tried if x in kept or {m.id for m in x.measures} == standing] if kept else tried
+
+
+def _barred(
+    tried: list[Elsewhere], units: Sequence[Unit], known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]]
+) -> list[Elsewhere]:
+    """The problems with the options barred that Build warned of once they were laid."""
+    wrong: set[int] = set()
+    for plan, one in known.values():
+        start = 0
+        for unit, k in zip(units, local(units, plan), strict=True):
+            ways = {key_of(p): w for p, w, _ in unit.options[k].ways if key_of(p) in one.warned}
+            if ways:
+                wrong |= {start + n for n, o in enumerate(unit.options)
+                          if any(ways.get(key_of(p)) == w and w is not None for p, w, _ in o.ways)}
+            start += len(unit.options)
+    if not wrong:
+        return tried
+    also = np.isin(np.arange(len(tried[0].problem.path)), sorted(wrong))
+    return [x._replace(problem=x.problem._replace(barred=x.problem.barred | also)) for x in tried]
 
 
 def _lay_out_the_rest(
@@ -285,6 +285,8 @@ def _settled(
         return reached or hopeless or abs(aim.lean_db - before.lean_db) < 0.05
     spent = max((x.plan.costs[MONEY] for x in kept), default=0.0)
     dropped = any(x.plan.costs[MONEY] > limits[MONEY] for x in every)
+    if any(x.warned or x.short for x in every) and not kept:
+        return False
     money_is_right = abs(aim.paid / before.paid - 1) < 1 - NEAR_LIMIT or (spent >= NEAR_LIMIT * limits[MONEY] and not dropped)
     return money_is_right and (reached or hopeless)
 
@@ -297,6 +299,10 @@ def _told(s: Search, kept: list[Priced], own: Priced, aim: _Aim) -> PlansFound:
     front, _, _ = merged([base], wanted, (0, None))
     by_plan = {id(x.plan): x for x in kept}
     shown = [by_plan[id(x)] for x in front.plans]
+    enough = [i for i, x in enumerate(shown) if wanted is not None and x.plan.reduction_db >= wanted - 1e-9]
+    if enough:  # of those that are enough, what is cheapest with what each further kind counts
+        front = front._replace(cheapest=min(enough, key=lambda i: (
+            shown[i].plan.costs[MONEY] + s.job.base.kind_money * shown[i].kinds, -shown[i].plan.reduction_db)))
     s = s._replace(front=front, of=tuple(x.at for x in shown), instead=_instead(shown, own), paid=aim.paid)
     return found_plans(s, shown, own)
 
@@ -315,57 +321,3 @@ def _own(units: list[Unit], tried: Sequence[Elsewhere], elsewhere: list[Measure]
     starts = np.cumsum([0, *(len(u.options) for u in units)])
     choice = tuple(int(starts[i]) + u.own for i, u in enumerate(units))
     return at, plan_of(tried[at].problem, (*choice, int(starts[-1])))
-
-
-def problem_of(job: JobFigures, units: list[Unit], weight: Floats, taken: tuple[Measure, ...]) -> Problem:
-    """The choice over all units with some measures taken elsewhere; what goes with any plan is a last path of one option."""
-    energies, path = [], []
-    for i, unit in enumerate(units):
-        level = unit.level_db
-        for m in taken:
-            level = np.stack([less_measure(level[:, k], h.path, m) for k, h in enumerate(unit.paths)], axis=1)
-        energies.append(weighted(level, weight)[..., 0].sum(axis=1))
-        path += [i] * len(unit.options)
-    options = [o for u in units for o in u.options]
-    rest = _beside(job, units)
-    for m in taken:
-        rest = rest.plus(measure_cost(job, m))
-    costs = [*(o.cost for o in options), rest]
-    needed = [(*own, *([READ_AGAIN] if cost.hours > 0 else [])) for own, cost in zip(
-        (*(o.needs for o in options), ()), costs, strict=True)]
-    needs = sorted({n for names in needed for n in names})
-    packs = sorted({name for c in costs for name, _ in c.uses})
-    sizes = [pack_of(job.shelf, name) for name in packs]
-    access = {p.shares_access: fixed_hours(job, p)[1] for s in job.doc.surfaces for p in patches(s) if p.shares_access}
-    # whatever is worked on, the readings are taken again after it
-    access[READ_AGAIN] = job.shelf.minutes[READ_AGAIN] * job.shelf.pace / 60
-    now = sum(float(weighted(h.now_db, weight)[0]) for u in units for h in u.paths)
-    if not now > 0:
-        raise BadInput("nothing reaches the listener by the ways listed", "paths", "look at their levels under Trace")
-    return Problem(
-        path=np.array([*path, len(units)], dtype=np.int64), energy=np.concatenate([*energies, [0.0]]),
-        costs=np.array([[c.kg, c.money, c.hours] for c in costs]),
-        needs=np.array([[n in names for n in needs] for names in needed], dtype=bool).reshape(len(costs), len(needs)),
-        once_costs=np.array([[0.0, 0.0, access[n]] for n in needs]).reshape(len(needs), 3),
-        uses=np.array([[dict(c.uses).get(n, 0.0) for n in packs] for c in costs]).reshape(len(costs), len(packs)),
-        pack_size=np.array([x.size for x in sizes]), pack_money=np.array([x.money for x in sizes]),
-        on_hand=np.zeros(len(packs)), now=now)
-
-
-def _beside(job: JobFigures, units: list[Unit]) -> Cost:
-    """What any plan has with it: pieces, goods, rattles, and stacks on surfaces no way leads through."""
-    load = beside_load(job)
-    minutes = job.shelf.minutes["cure rattles"] * sum(
-        not r.done and job.shelf.offers.cure(r.kind, r.cure) is not None for r in job.doc.rattles)
-    total = Cost(load.kg, load.money, minutes * job.shelf.pace / 60)
-    within = {u.surface.id for u in units if u.surface is not None}
-    for surface in job.doc.surfaces:
-        for patch in patches(surface):
-            one = job.doc.chosen(patch.id, patch.zone)
-            if surface.id not in within and one is not None:
-                own, access = fixed_hours(job, patch)
-                total = total.plus(alternative_cost(job, patch, one)).plus(Cost(hours=own + access))
-    return total
-
-
-READ_AGAIN = "read again"

@@ -17,6 +17,12 @@ class PlansAsked(Strict):
     pinned: tuple[Annotated[str, Field(max_length=80)], ...] = Field(default=(), max_length=200)
     struck: tuple[Annotated[str, Field(max_length=80)], ...] = Field(default=(), max_length=200)
     anew: bool = False
+    only: Annotated[tuple[Annotated[str, Field(max_length=80)], ...], Field(max_length=200)] = ()
+    """Materials to use, and no others; empty: all. Lines, glue and goods may always be bought."""
+    stock: bool = False
+    """Whether only what is on hand is laid, and no more of it than there is."""
+    kinds: Annotated[int | None, Field(ge=1, le=40)] = None
+    """How many kinds of material at most; None: as many as pay."""
     seconds: Annotated[float, Field(ge=1, le=120, strict=True, allow_inf_nan=False)] = 20.0
 
 
@@ -75,6 +81,8 @@ class FoundPlan(Strict):
     estimated: bool
     """Whether its money is an estimate, not yet of sheets laid out."""
     hours: float
+    kinds: int = 0
+    """How many kinds of material it lays."""
     warmer_k: float | None = None
     """How much warmer it gets in a box, K; None where nothing tells."""
     other_sources_db: tuple[float, float]
@@ -113,6 +121,8 @@ class PlansFound(Strict):
     short_by_db: float
     most_reduction_db: float
     capped_by: str
+    deeper: str = ""
+    """The depth that would reach a goal that is out of reach within what is usual, in words."""
     relax: tuple[RelaxedLimit, ...]
     next_steps: tuple[str, ...]
     """Per plan, what a little more buys next."""

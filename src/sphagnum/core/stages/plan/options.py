@@ -3,25 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 
-from ...figures.goods import Good
+from ...errors import BadInput
 from ...figures.job_figures import JobFigures
-from ...figures.loads import Load, goods_for
+from ...figures.lays import panel_loss, planned_lay
+from ...figures.loads import Load
+from ...job.shelf import Shelf
 from ...levels.bands import Floats
 from ...materials.model import Material
 from ...planning.problem import Ints, unbeaten_rows
-from ...surfaces.patches import Patch
+from ...rules.engine import Rule, Spoken
+from ...stacks.predict import Prediction
+from ...surfaces.patches import Patch, nothing_on
 from ...surfaces.rows import Alternative, StackLayerIn
 from ..build.budgets import JobSums
+from ..build.curves import worse
 from ..build.trade import said
 from .candidates import Kit, Lasts, Layers, alternative_of, kit_of, name_of, side_of
 from .costs import Cost, alternative_cost, layer_cost, price_of
 from .effects import Effects, effects, lay_of
 
 MOST_DAMPINGS, MOST_LININGS, MOST_TOPPED, MOST_KEPT = 14, 130, 36, 40
+LEAST_KEPT = 10
 """How many of each go on to the next step, spread over what they give and cost."""
 NO_SUMS = JobSums(kg=0.0, money=0.0, bought_kg=0.0, bought_money=0.0, measures_money=0.0, hours=0.0, late=False, older=False,
                   estimated=(), unpriced=())
@@ -36,13 +43,14 @@ AT_ONCE = 512
 
 class How(NamedTuple):
     """How a patch is searched: materials struck, whether its panel is shaken, whether it keeps what is chosen, whether only
-    what the job has counts, by what share of the usual many, and who hears how many stacks are predicted."""
+    what the job has counts, by what share of the usual many, how deep it may be, and who hears how many stacks are predicted."""
 
     struck: frozenset[str]
     shaken: bool = False
     pinned: bool = False
     own_only: bool = False
     width: float = 1.0
+    depth_mm: float = 1e9
     tick: Callable[[int], None] = lambda _: None
 
 
@@ -54,6 +62,8 @@ class Options(NamedTuple):
     costs: tuple[Cost, ...]
     names: tuple[str, ...]
     predicted: int
+    barred: frozenset[int] = frozenset()
+    """Ways the trade warns of, which no plan proposes though the job keeps them."""
 
 
 class Seeker:
@@ -62,11 +72,16 @@ class Seeker:
     def __init__(self, job: JobFigures, patch: Patch, energies: Energies, how: How) -> None:
         self.job, self.patch, self.energies, self.how = job, patch, energies, how
         self.predicted = 0
-        self.usual = _against(job, patch, ())
-        """What speaks up on the patch whatever is laid."""
+        self._usual: dict[bool, frozenset[str]] = {}
         self._cost: dict[object, Cost] = {}
         panel = patch.substrate.model_copy(update={"id": "panel"})
         self._basis = layer_cost(job, patch, (panel,), 0) if patch.planned else Cost()
+
+    def against(self, one: Alternative, kg: float, by_curve: bool = False) -> frozenset[str]:
+        """What the trade says against an alternative that it does not say of the patch untreated."""
+        if by_curve not in self._usual:
+            self._usual[by_curve] = against(self.job, self.patch, nothing_on(self.patch), by_curve=by_curve)
+        return against(self.job, self.patch, one, kg, by_curve) - self._usual[by_curve]
 
     def cost(self, layers: Layers) -> Cost:
         """What layers add, with the panel where it does not stand yet."""
@@ -100,8 +115,13 @@ class Seeker:
         """The stacks none of the others clearly beats and that nothing speaks against, at most so many of them."""
         return self.allowed(stacks, most, NEARLY)
 
-    def allowed(self, stacks: Sequence[Layers], most: int, slack: Floats | float = 1.0) -> list[Layers]:
-        """Of stacks those that none of the others beats and that nothing speaks against: what is forbidden makes room."""
+    def allowed(
+        self, stacks: Sequence[Layers], most: int, slack: Floats | float = 1.0, by_curve: bool = False
+    ) -> list[Layers]:
+        """Of stacks those that none of the others beats and that nothing speaks against: what is warned of makes room.
+
+        ``by_curve``: whether the rules are asked too that need the curve, which takes longer.
+        """
         if not stacks:
             return []
         _, table = self.tried(stacks)
@@ -109,7 +129,7 @@ class Seeker:
         left = spread(table, most, slack)
         while not fine.issuperset(left):
             for i in set(left) - fine:
-                if _against(self.job, self.patch, stacks[i], self.cost(stacks[i]).kg) - self.usual:
+                if self.against(alternative_of(self.patch, stacks[i]), self.cost(stacks[i]).kg, by_curve):
                     table[i] = np.inf
                 else:
                     fine.add(i)
@@ -122,7 +142,7 @@ class Seeker:
         dampings = self.best_of(kit.dampings, max(int(MOST_DAMPINGS * w), 3))
         linings = self.best_of(kit.linings, max(int(MOST_LININGS * w), 10))
         tops = self.best_of(kit.tops, max(int(MOST_TOPPED * w / 3), 2))
-        room = self.patch.depth_limit_mm or self.job.doc.job.limits.depth_mm or 1e9
+        room = self.how.depth_mm
         closed = [x for x in linings if len(x) > 1][:MOST_TOPPED] if tops else []
         topped = [(*under, *top) for under in closed for top in tops
                   if sum(x.thickness_mm for x in (*under, *top)) <= room + 1e-9 and under[0].material != top[0].material]
@@ -168,11 +188,14 @@ def options_of(job: JobFigures, patch: Patch, energies: Energies, how: How) -> O
         costs.append(seeker.cost(()))
         names.append("its panel alone")
     if not pinned and not how.own_only:
-        for layers in seeker.allowed(seeker.seek(kit_of(job.doc, patch, job.shelf, struck, lasts_on(job, patch))), MOST_KEPT):
+        kit = kit_of(job.doc, patch, job.shelf, struck, lasts_on(job, patch), how.depth_mm, how.width)
+        for layers in seeker.allowed(seeker.seek(kit), max(int(MOST_KEPT * how.width), LEAST_KEPT), by_curve=True):
             ways.append(alternative_of(patch, layers))
             costs.append(seeker.cost(layers))
             names.append(name_of(layers, job.shelf))
-    return Options(tuple(ways), effects(job, patch, ways, how.shaken), tuple(costs), tuple(names), seeker.predicted)
+    barred = frozenset() if pinned else frozenset(
+        k for k, one in enumerate(ways) if one is not None and one.id and seeker.against(one, costs[k].kg, by_curve=True))
+    return Options(tuple(ways), effects(job, patch, ways, how.shaken), tuple(costs), tuple(names), seeker.predicted, barred)
 
 
 def alternatives_like(
@@ -182,31 +205,48 @@ def alternatives_like(
     seeker = Seeker(job, patch, lambda e: np.zeros((len(e.loss_db), 3)), How(frozenset()))
     ways = (*kept.ways, *(alternative_of(patch, one.layers) for one in more))
     return Options(ways, effects(job, patch, ways, shaken), (*kept.costs, *(seeker.cost(one.layers) for one in more)),
-                   (*kept.names, *(name_of(one.layers, job.shelf) for one in more)), 0)
+                   (*kept.names, *(name_of(one.layers, job.shelf) for one in more)), 0, kept.barred)
 
 
-FAILS = frozenset({
-    "paint-does-nothing", "filler-cracks", "crushed-underfoot", "flame-near-heat", "too-cold-to-lay", "tape-in-weather", "salt",
-    "food", "board-on-a-bulge", "lets-go-on-a-curve", "heavy-overhead", "falls-off-overhead", "sags-upright", "screwed-hard",
-    "fill-slumps", "nobody-sells-it", "layers-turned-round"})
-"""Warnings that a stack would not last where it is: a search does not propose it, though a person may."""
+def against(
+    job: JobFigures, patch: Patch, one: Alternative, kg: float = 0.0, by_curve: bool = False, as_laid: bool = False
+) -> frozenset[str]:
+    """The rules that warn of an alternative on a patch, or call it dangerous, whatever the rest of the job comes to; overridden
+    ones too. ``by_curve``: also those that need its curve; what no model covers is warned of. ``as_laid``: by its pieces."""
+    lay = planned_lay(job.doc, patch, one) if as_laid else lay_of(job, patch, one)
+    depth = sum(x.thickness_mm for x in one.layers if job.shelf.material(x.material).lies)
+    prediction: Prediction | None = None
+    more: tuple[Spoken, ...] = ()
+    if by_curve:
+        try:
+            prediction, more = panel_loss(patch, lay, job.shelf)[1], worse(job, patch, lay)
+        except BadInput:
+            return frozenset({"no-model"})
+    spoken = said(job, patch, one, lay, prediction, depth, Load(kg, 0.0, 0.0), NO_SUMS, None, warning_rules(job.shelf))
+    return frozenset(x.rule for x in (*more, *spoken) if x.severity in WARNS)
 
 
-def _against(job: JobFigures, patch: Patch, layers: Layers, kg: float = 0.0) -> set[str]:
-    """The rules that forbid layers on a patch, whatever the rest of the job comes to; those of the physics are in the curve."""
-    one = alternative_of(patch, layers)
-    lay = lay_of(job, patch, one)
-    goods: tuple[Good, ...] = goods_for(job.doc, patch, one, job.shelf)
-    depth = sum(x.thickness_mm for x in layers if job.shelf.material(x.material).lies)
-    spoken = said(job, patch, one, lay, None, depth, Load(kg, 0.0, 0.0), NO_SUMS, None, goods)
-    return {x.rule for x in spoken if x.severity == "danger" or x.rule in FAILS}
+WARNS = ("warn", "danger")
+
+
+@lru_cache(maxsize=16)
+def warning_rules(shelf: Shelf) -> tuple[Rule, ...]:
+    """The rules of a shelf that warn or call something dangerous."""
+    return tuple(r for r in shelf.rules if r.severity in WARNS)
 
 
 def lasts_on(job: JobFigures, patch: Patch) -> Lasts:
-    """Tells whether a material alone may be laid on a patch; how it is held is decided later."""
-    usual = _against(job, patch, ())
+    """Tells whether a material alone may be laid on a patch; how it is held, what lies over and under it is decided later."""
+    usual = against(job, patch, nothing_on(patch))
 
     def lasts(material: Material, mm: float) -> bool:
         layer = StackLayerIn(id="1", material=material.id, thickness_mm=mm, place=side_of(job.doc, patch), held="hangers")
-        return not _against(job, patch, (layer,)) - usual - {"too-deep", "too-heavy"}
+        return not against(job, patch, alternative_of(patch, (layer,))) - usual - TURNS
     return lasts
+
+
+TURNS = frozenset({
+    "too-deep", "deeper-than-usual", "too-heavy", "ask-the-maker", "absorber-does-not-block", "barrier-hard", "seams-open",
+    "boards-unsealed", "damping-off-plate", "absorber-covered", "nothing-bears-on-top", "bare-where-seen", "loose-fill-open",
+    "empty-cavity", "stiff-filling", "board-over-small-gap", "foil-without-gap", "leak-caps-the-barrier"})
+"""What is said of a layer alone and may fall silent with others over or under it."""

@@ -11,19 +11,23 @@ from ...cutting.buying import RESTARTS, Found, Layouts
 from ...cutting.layout import cut
 from ...cutting.model import CutInput, CutResult
 from ...figures.job_figures import JobFigures
-from ...figures.loads import job_load
+from ...figures.loads import added_load, job_load
 from ...figures.outlook import Outlook, outlook
 from ...job.preview import tried
 from ...levels.bands import Floats
 from ...paths.rows import Measure
 from ...planning.front import Plan
 from ...planning.problem import HOURS, KG, MONEY
+from ...surfaces.patches import Patch, nothing_on, patches
+from ...surfaces.rows import Alternative
 from ..build.budgets import job_sums
 from ..build.warmth import Warmth, warmth
+from ..cut.view import cut_view
 from ..fit.view import hours_of
 from .model import OptionView, PatchWay, UnitView
+from .options import against
 from .taking import steps_for
-from .unit import Option, Unit
+from .unit import Option, Unit, key_of
 
 DRAFT_S = 0.25
 """A layout drafted for so long comes within some hundredths of what a long search finds, in price."""
@@ -55,6 +59,41 @@ class Priced(NamedTuple):
     ahead: Outlook | None
     warm: Warmth | None
     estimated: bool
+    warned: tuple[str, ...] = ()
+    """Patches of which Build would warn, by their keys."""
+    kinds: int = 0
+    """How many kinds of material it lays."""
+    short: bool = False
+    """Whether more has to be bought than is on hand, where only that was to be used."""
+
+
+class Trade:
+    """Asks Build's rules of plans laid into the job: what they say of a patch that they do not say of it untreated."""
+
+    def __init__(self, job: JobFigures, kept: frozenset[str]) -> None:
+        self.job, self.kept = job, kept
+        self._usual: dict[str, frozenset[str]] = {}
+        self._said: dict[tuple[str, Alternative], frozenset[str]] = {}
+
+    def warned(self, then: JobFigures) -> tuple[str, ...]:
+        """Keys of the patches of a job whose chosen stacks are warned of; what is kept as it is chosen is not asked about."""
+        return tuple(key_of(p) for s in then.doc.surfaces for p in patches(s)
+                     if (one := then.doc.chosen(s.id, p.zone)) is not None and key_of(p) not in self.kept
+                     and self._new(then, p, one))
+
+    def _new(self, then: JobFigures, patch: Patch, one: Alternative) -> frozenset[str]:
+        key = key_of(patch)
+        if key not in self._usual:
+            self._usual[key] = against(self.job, patch, nothing_on(patch), by_curve=True)
+        asked = one.model_copy(update={"id": 0, "version": 0, "name": ""})
+        if (key, asked) not in self._said:
+            load = added_load(then.doc, patch, one, then.shelf)
+            self._said[(key, asked)] = against(then, patch, one, load.kg, by_curve=True, as_laid=True) - self._usual[key]
+        return self._said[(key, asked)] - WHOLE_JOB
+
+
+WHOLE_JOB = frozenset({"box-too-warm", "over-kg", "over-money", "over-hours"})
+"""What hangs on the whole plan, and is looked at by its sums."""
 
 
 def option_view(option: Option, cost: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> OptionView:
@@ -87,19 +126,34 @@ def with_plan(job: JobFigures, units: Sequence[Unit], plan: Plan, measures: Sequ
 
 
 def priced(
-    job: JobFigures, units: Sequence[Unit], plan: Plan, at: int, measures: Sequence[Measure], layouts: Layouts | None
+    job: JobFigures, units: Sequence[Unit], plan: Plan, at: int, measures: Sequence[Measure], layouts: Layouts | None,
+    trade: Trade | None = None, stock: bool = False,
 ) -> Priced:
-    """A plan laid into the job and looked at; ``layouts`` None leaves its money as it was estimated."""
+    """A plan laid into the job and looked at; ``layouts`` None leaves its money as it was estimated; ``trade`` asks the rules,
+    ``stock`` whether it is laid of what is on hand."""
     then = with_plan(job, units, plan, measures, layouts or Drafts())
     ahead = outlook(then)
     money = plan.costs[MONEY] if layouts is None else job_sums(then).bought_money
     costs = (round(job_load(then).kg, 6) + 0.0, money, hours_of(then))
     return Priced(plan._replace(reduction_db=0.0 if ahead is None else -ahead.change_db, costs=costs), at, ahead, warmth(then),
-                  layouts is None)
+                  layouts is None, () if trade is None else trade.warned(then), kinds_of(then),
+                  stock and layouts is not None and _bought(then))
+
+
+def kinds_of(then: JobFigures) -> int:
+    """How many kinds of material the chosen stacks of a job lay."""
+    return len({x.material for s in then.doc.surfaces for p in patches(s) if (one := then.doc.chosen(s.id, p.zone)) is not None
+                for x in one.layers if then.shelf.material(x.material).lies and then.shelf.material(x.material).family != "air"})
+
+
+def _bought(then: JobFigures) -> bool:
+    """Whether something that is cut has to be bought, beside spare."""
+    return any(b.thickness_mm is not None and not b.enough for b in cut_view(then, None).buy)
 
 
 def within(one: Priced, limits: Floats) -> bool:
-    """Whether a plan keeps to the limits on kg, money and hours, and to what a machine in a box stands."""
+    """Whether a plan keeps to the limits on kg, money and hours, to what a machine in a box stands and to what is on hand, and
+    the trade does not warn of it."""
     costs = np.array([one.plan.costs[i] for i in (KG, MONEY, HOURS)])
     return bool((costs <= limits + 1e-6 * (1 + np.abs(np.where(np.isfinite(limits), limits, 0.0)))).all()) and not (
-        one.warm is not None and one.warm.cooks)
+        one.warm is not None and one.warm.cooks) and not one.warned and not one.short

@@ -112,6 +112,7 @@ def _plan(s: Search, one: Priced) -> FoundPlan:
         within_db=0.0 if one.ahead is None else round(one.ahead.within_db, 2),
         level_db=None if found is None else round(found - plan.reduction_db + s.learned_db, 2),
         added_kg=round(kg, 2) + 0.0, money=round(money, 2), estimated=one.estimated, hours=round(hours, 2),
+        kinds=one.kinds,
         warmer_k=None if one.warm is None else round(one.warm.rise_k, 1), other_sources_db=(others[0], others[1]),
         path_db=tuple(round(10 * math.log10(max(e, 1e-9)) + offset, 1) for e in energies), why=_why(s, plan, one.at))
 

@@ -10,11 +10,12 @@ import numpy as np
 
 from ...figures.job_figures import JobFigures
 from ...figures.measures import less_measure
+from ...figures.where import room_of, stands_mm
 from ...job.document import JobDocument
 from ...levels.bands import Floats
 from ...paths.rows import Measure
 from ...surfaces.patches import Patch, patches
-from ...surfaces.rows import Alternative, Surface
+from ...surfaces.rows import Alternative, Layers, Surface
 from .costs import Cost, fixed_hours
 from .effects import Heard
 from .options import Options
@@ -40,6 +41,12 @@ class Option(NamedTuple):
     cost: Cost
     needs: tuple[str, ...]
     still: bool
+    kinds: frozenset[str] = frozenset()
+    """Materials that lie in its stacks."""
+    stack: tuple[Layers, ...] = ()
+    """What is new on each patch, whoever keeps it: twins take alike."""
+    barred: bool = False
+    """Whether the trade warns of it, so that no plan proposes it."""
 
 
 class Unit(NamedTuple):
@@ -54,6 +61,8 @@ class Unit(NamedTuple):
     """The option that stands in the plan now."""
     predicted: int
     laid: bool = False
+    twin: int | None = None
+    """A surface before it that it is like, so that the same is laid on both."""
 
 
 class Wish(NamedTuple):
@@ -74,6 +83,12 @@ class Wish(NamedTuple):
     def told(self, name: str, before: int) -> Callable[[int], None]:
         """Hears how many stacks of a surface are predicted beside so many before."""
         return lambda more: self.tick(name, before + more)
+
+
+def depth_of(job: JobFigures, patch: Patch) -> float:
+    """How deep a new lining of a patch may be, mm."""
+    room = room_of(job, patch)
+    return 1e9 if room.mm is None else max(room.mm - stands_mm(job, patch), 0.0)
 
 
 def key_of(patch: Patch) -> str:
@@ -119,7 +134,15 @@ def option_of(
         cost = cost.plus(Cost(hours=len(leaks) * job.shelf.minutes["seal a leak"] * job.shelf.pace / 60))
         names.append("its leaks sealed")
     ways = tuple((p, o.ways[k], o.names[k]) for p, o, k in zip(parts, found, places, strict=True))
-    return Option("; ".join(names) or "as it is", ways, sealed, (), cost, tuple(dict.fromkeys(needs)), still and not sealed)
+    kinds = frozenset(x.material for _, one, _ in ways if one is not None for x in one.layers
+                      if job.shelf.material(x.material).lies and job.shelf.material(x.material).family != "air")
+    barred = any(k in o.barred for o, k in zip(found, places, strict=True))
+    return Option("; ".join(names) or "as it is", ways, sealed, (), cost, tuple(dict.fromkeys(needs)), still and not sealed,
+                  kinds, tuple(_bare(one) for _, one, _ in ways), barred)
+
+
+def _bare(one: Alternative | None) -> Layers:
+    return () if one is None else tuple(x.model_copy(update={"id": ""}) for x in one.layers)
 
 
 def measures_at(job: JobFigures, paths: tuple[Heard, ...]) -> tuple[Measure, ...]:

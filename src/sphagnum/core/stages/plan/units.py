@@ -12,20 +12,21 @@ from ...figures.boxes import box_paths
 from ...figures.job_figures import JobFigures
 from ...figures.path_levels import path_rows
 from ...levels.bands import Floats
+from ...surfaces.geometry import alike
 from ...surfaces.patches import Patch, patches
-from ...surfaces.rows import Surface
+from ...surfaces.rows import Layers, Surface
 from .box_unit import unit_of_box
 from .costs import Cost, price_of
 from .effects import Effects, Heard, heard, level_with, together, weighted
-from .options import How, Options, options_of, spread
-from .unit import MOST_OPTIONS, PACKS, Option, Unit, Wish, key_of, laid, option_of, width_of, with_measures_at
+from .options import How, Options, alternatives_like, options_of, spread
+from .unit import MOST_OPTIONS, PACKS, Option, Unit, Wish, depth_of, key_of, laid, option_of, width_of, with_measures_at
 
 LEAST_CM2 = 1e-6
 """What stays open of a leak that is sealed."""
 def units_of(job: JobFigures, wish: Wish) -> Iterator[Unit]:
     """The units of a job in order of its paths, one by one as they are worked out; ways whose level is unknown are left out."""
     rows = path_rows(job)
-    seen: set[int] = set()
+    seen: dict[int, list[Options]] = {}
     boxed = frozenset(box_paths(job.doc))
     if boxed and not any(rows.problems[i] for i in boxed):
         yield unit_of_box(job, wish)
@@ -35,9 +36,12 @@ def units_of(job: JobFigures, wish: Wish) -> Iterator[Unit]:
         if path.surface_id is None:
             yield _opening(job, heard(job, i))
         else:
-            seen.add(path.surface_id)
             mine = tuple(heard(job, k) for k, p in enumerate(job.doc.paths) if p.surface_id == path.surface_id)
-            yield _surface(job, next(s for s in job.doc.surfaces if s.id == path.surface_id), mine, wish)
+            surface = next(s for s in job.doc.surfaces if s.id == path.surface_id)
+            twin = next((i for i in seen if _twins(job, i, surface, wish)), None)
+            found = _options(job, surface, mine, wish, None if twin is None else seen[twin])
+            seen[path.surface_id] = found
+            yield _surface(job, surface, mine, wish, found)._replace(twin=twin)
 
 
 def _opening(job: JobFigures, one: Heard) -> Unit:
@@ -74,21 +78,54 @@ def _planned_bare(job: JobFigures, at: int) -> Floats:
     return found
 
 
-def _surface(job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: Wish) -> Unit:
+LIKE_DB = 1.0
+"""Twins are as loud outside, to within so much."""
+
+
+def _twins(job: JobFigures, first: int, surface: Surface, wish: Wish) -> bool:
+    """Whether a surface is like one before it, or its mirror: what is laid left is laid right. Both may change."""
+    one = next(s for s in job.doc.surfaces if s.id == first)
+    fixed = wish.pinned | (frozenset() if wish.anew else laid(job.doc))
+    loud = [[p for p in job.doc.paths if p.surface_id == s.id] for s in (one, surface)]
+    same = (alike(one, surface) and one.count == surface.count and not one.zones and not surface.zones
+            and _plain((one.substrate, *one.present)) == _plain((surface.substrate, *surface.present))
+            and set(one.flags) == set(surface.flags) and one.depth_limit_mm == surface.depth_limit_mm
+            and one.kg_limit == surface.kg_limit and one.planned == surface.planned and one.survey_do == surface.survey_do)
+    return same and len(loud[0]) == len(loud[1]) == 1 and all(p.allowed for [p] in loud) and not (
+        {f"{first}", f"{surface.id}"} & fixed) and abs(
+        loud[0][0].incident_offset_db - loud[1][0].incident_offset_db) <= LIKE_DB
+
+
+def _plain(layers: Layers) -> Layers:
+    return tuple(x.model_copy(update={"id": ""}) for x in layers)
+
+
+def _options(
+    job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: Wish, twin: list[Options] | None
+) -> list[Options]:
+    """What can be done on each patch of a surface; on a twin of another what was found for that."""
     parts = patches(surface)
-    stays = frozenset() if wish.anew else laid(job.doc)
-    fixed = stays | wish.pinned
+    fixed = wish.pinned | (frozenset() if wish.anew else laid(job.doc))
     free = all(h.path.allowed for h in paths)
     shaken = any(h.through is not None and h.through.shaken_share for h in paths)
     width = width_of(job) * wish.width()
     found: list[Options] = []
-    for patch in parts:
+    for i, patch in enumerate(parts):
         def energies(effect: Effects, patch: Patch = patch) -> Floats:
             return sum((weighted(level_with(h, effect.loss_db, effect.less_db, True), wish.weight_db) for h in paths),
                        np.zeros(3))
         tick = wish.told(surface.name, sum(o.predicted for o in found))
         kept = key_of(patch) in fixed or not free
-        found.append(options_of(job, patch, energies, How(wish.struck, shaken, kept, wish.own_only, width, tick)))
+        how = How(wish.struck, shaken, kept, wish.own_only or twin is not None, width, depth_of(job, patch), tick)
+        own = options_of(job, patch, energies, how)
+        more = [] if twin is None else [x for x in twin[i].ways if x is not None and not x.id and x.layers]
+        found.append(alternatives_like(job, patch, own, more, shaken) if more else own)
+    return found
+
+
+def _surface(job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: Wish, found: list[Options]) -> Unit:
+    parts = patches(surface)
+    stays = frozenset() if wish.anew else laid(job.doc)
     chosen = tuple(job.doc.chosen(p.id, p.zone) for p in parts)
     combos = _combos(job, surface, paths, found, wish)
     leaky = any(h.open_cm2[0] != h.open_cm2[1] for h in paths)
@@ -126,6 +163,8 @@ def _combos(
     sums = [sum(np.array([getattr(c, name) for c in o.costs])[places[:, p]] for p, o in enumerate(found))
             for name in ("kg", "hours")]
     money = sum(price[p][places[:, p]] for p in range(len(found)))
+    barred = np.any([np.isin(places[:, p], sorted(o.barred)) for p, o in enumerate(found)], axis=0)
+    energy = np.where(barred, np.inf, energy)
     kept = set(spread(np.column_stack([energy, sums[0], money, sums[1]]), MOST_OPTIONS, PACKS))
     kept_by_job = [{k for k, one in enumerate(o.ways) if one is None or one.id} for o in found]
     always = {i for i, c in enumerate(every) if all(k in mine for k, mine in zip(c, kept_by_job, strict=True))}

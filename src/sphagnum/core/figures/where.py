@@ -1,0 +1,48 @@
+"""Where a surface lies to the source, and how deep a lining may be there: as said, else as such places usually are."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from ..paths.offers import Where
+from ..surfaces.rows import Surface
+from .job_figures import JobFigures
+
+
+class Room(NamedTuple):
+    """How deep a lining may be, mm (None: nothing tells), whether somebody said so, and in words what says it."""
+
+    mm: float | None
+    said: bool
+    words: str
+
+
+def where_of(job: JobFigures, surface_id: int) -> Where | None:
+    """Where a surface lies by the words at its way in, else by what it is (a floor, a roof); None where nothing tells."""
+    kind, offers = job.doc.job.kind, job.shelf.offers
+    named = next((p.where for p in job.doc.paths if p.surface_id == surface_id and p.where), "")
+    if named:
+        return offers.where_in(kind, named)
+    flags = next((s.flags for s in job.doc.surfaces if s.id == surface_id), ())
+    lying = {"walked on", "overhead"} & set(flags)
+    return next((w for w in offers.where if w.kind == kind and lying & set(w.flags)), None)
+
+
+def room_of(job: JobFigures, surface: Surface) -> Room:
+    """How deep it may be beside the panel of a surface or patch, with what stands there: its own limit, the job's, else what such
+    a place, or such a job, usually lets be added."""
+    limits = job.doc.job.limits
+    if surface.depth_limit_mm is not None:
+        return Room(surface.depth_limit_mm, True, "as said here")
+    if limits.depth_mm is not None:
+        return Room(limits.depth_mm, True, "as said for the job")
+    where, stands = where_of(job, surface.id), stands_mm(job, surface)
+    if where is not None and where.depth_mm is not None:
+        return Room(where.depth_mm + stands, False, f"usual {where.words}: judged, measure it")
+    usual = job.shelf.offers.usual_depth_mm.get(job.doc.job.kind)
+    return Room(None if usual is None else usual + stands, False, "usual for this kind of job: judged, measure it")
+
+
+def stands_mm(job: JobFigures, surface: Surface) -> float:
+    """How deep what stands beside the panel of a surface is, mm."""
+    return 0.0 if surface.planned else sum(x.thickness_mm for x in surface.present if job.shelf.material(x.material).lies)
