@@ -224,7 +224,7 @@ def test_out_of_reach_names_the_limit_that_is_exactly_in_the_way_and_what_holds_
 
 @pytest.mark.parametrize(("change", "asked", "words"), [
     ({"goals": []}, {}, "no goal yet"),
-    ({"goals": rows({"position_id": 1, "condition_id": 1, "quantity": "ring time", "value": 40})}, {}, "no sum of energies"),
+    ({"goals": rows({"position_id": 1, "condition_id": 1, "quantity": "ring time", "value": 40})}, {}, "no plan can be searched"),
     ({"paths": []}, {}, "no way in has a level"),
     ({}, {"struck": ("no-such-thing",)}, "no material 'no-such-thing'"),
 ])

@@ -121,12 +121,12 @@ def test_from_a_new_job_to_the_report(open_page: Open):
         keep_reading(page, text)
     expect(page.get_by_role("button", name=re.compile("69.0 dB.*3 read"))).to_be_visible()
     stage(page, "Prove")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("5.6 dB quieter at 80 km/h")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("5.6 dB quieter at driver's ear, 80 km/h")
     expect(page.get_by_role("heading", level=1)).to_contain_text("Goal of 5 dB met as read, but not sure")
     with page.expect_download() as download:
         page.get_by_role("link", name="Customer report").click()
     text = " ".join(PdfReader(io.BytesIO(Path(download.value.path()).read_bytes())).pages[0].extract_text().split())
-    assert "5.6 dB quieter at 80 km/h" in text
+    assert "5.6 dB quieter at driver's ear, 80 km/h" in text
     assert "Test wagon" in text
 
 
@@ -154,7 +154,7 @@ def test_the_worked_job_shows_its_figures(open_page: Open, worked_number: int):
     expect(page.get_by_test_id("to-buy")).to_contain_text("€ 46.00")
     stage(page, "Prove")
     expect(page.get_by_role("heading", level=1)).to_contain_text(
-        "4.3 dB quieter at running (95 %: 3.6 to 4.9). Goal of 4 dB met as read, but not sure")
+        "4.3 dB quieter at ear, running (95 %: 3.6 to 4.9). Goal of 4 dB met as read, but not sure")
     page.get_by_role("button", name="Show the working").click()
     expect(page.get_by_role("dialog")).to_contain_text("95 % interval 3.65 to 4.94 dB")
 

@@ -60,7 +60,7 @@ def test_what_is_kept_clear_counts_for_sound_in_every_stage():
     by_hand = -10 * np.log10(0.75 * 10 ** (-covered / 10) + 0.25 * 10 ** (-bare / 10))
     assert kept.curves.loss_after_db == pytest.approx(by_hand, abs=0.02)
     assert int(kept.rating.split()[1]) < int(free.rating.split()[1])  # the rating is that of the curve drawn
-    assert any("25 % left bare" in r.text for r in kept.rules)
+    assert any("must stay clear, 25 %" in r.text for r in kept.rules)
     doc = job(*LINING, surface={"keep_clear": KEPT})
     planned = path_rows(JobFigures(doc, shelf())).planned[0]
     assert planned == pytest.approx(kept.curves.after_db, abs=0.02)

@@ -122,7 +122,7 @@ def test_ceiling_of_a_set_is_what_is_left_without_it(level: list[float], seed: i
 @pytest.mark.parametrize("kind", ["vehicle", "enclosure", "room"])
 def test_templates_of_every_kind_make_a_budget(kind: str):
     offered = [t for t in shelf().offers.templates if t.kind == kind]
-    added = rows_from(offered, {})
+    added = rows_from(shelf().offers, offered, {})
     numbered: list[dict[str, Any]] = []
     for row in added:
         at = sum(r["collection"] == row.collection for r in numbered) + 1

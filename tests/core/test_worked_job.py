@@ -64,7 +64,7 @@ def test_the_worked_job_through_the_stages(worked: JobDocument, shelf):
     assert (sheets.needed, len(bought.sheets), bought.utilisation) == ("4 sheets", 4, 0.819)
     assert sheets.money == 46.00
     result = prove(JobFigures(worked, shelf))
-    assert result.sentence.startswith("4.3 dB quieter at running (95 %: 3.6 to 4.9). Goal of 4 dB met as read, but not sure")
+    assert result.sentence.startswith("4.3 dB quieter at ear, running (95 %: 3.6 to 4.9). Goal of 4 dB met as read, but not sure")
     assert result.goal_state == "met as read"
     comparison = result.cells[0].comparison
     assert comparison.interval95_db == (3.65, 4.94)

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
 
+import numpy as np
 from flask import Response
 from sqlalchemy import select
 
 from ..core.errors import BadInput
-from ..core.job.document import COLLECTIONS, JobIn
+from ..core.job.document import COLLECTIONS, JobDocument, JobIn
 from ..core.job.owners import ITSELF
+from ..core.levels.bands import Floats
 from ..core.levels.typed import read_entries
+from ..core.levels.typed_bands import level_in, look_like_bands, read_bands, thirds_of
 from ..core.paths.offers import rows_from
 from ..core.stages.trace.view import trace_view
 from ..store.documents import TRASHED, Missing, document
@@ -118,17 +121,47 @@ def done(owner_id: int, *steps: s.Step) -> Response:
 
 @api.post("/jobs/<int:job_id>/typed-readings", responses={201: s.Rows})
 def type_readings(path: s.JobPath, body: s.TypedReadings) -> Response:
-    """Readings as typed: '74,8; 74.6' or 'between 62 and 66'."""
+    """Readings as typed: '74,8; 74.6', 'between 62 and 66', or in bands: '63: 84, 125: 86'."""
     with store()() as session:
-        goal = document(session, path.job_id).goal
-    asked = goal.quantity if goal else "LAeq"
-    common = {**body.model_dump(exclude={"text"}), "quantity": "LAeq" if asked == "level difference" else asked,
+        doc = document(session, path.job_id)
+    asked = doc.goal.quantity if doc.goal else "LAeq"
+    common = {**body.model_dump(exclude={"text", "weighting", "repeats"}),
+              "quantity": "LAeq" if asked == "level difference" else asked,
               "taken_at": datetime.now(UTC).isoformat(timespec="seconds")}
+    typed = read_bands(body.text, body.weighting)
+    if typed is not None:
+        bands = thirds_of(typed, source_in(doc, body.condition_id))
+        level = round(level_in(common["quantity"], bands), 2)
+        rows = [{**common, "level_db": level, "source": "spectrum", "bands_db": bands}]
+        return answer(s.Rows(rows=editor().create(path.job_id, "readings", rows)), 201)
+    entries = read_entries(body.text)
+    singles = [e.level_db for e in entries if e.level_db is not None]
+    if not body.repeats and len(singles) == len(entries) and look_like_bands(singles):
+        apart = max(singles) - min(singles)
+        raise BadInput(f"these {len(singles)} levels lie {apart:.0f} dB apart: repeats, or bands?", "repeats",
+                       "say which; bands are typed with their frequencies, such as 63: 84, 125: 86")
     rows = [
         {**common, **entry._asdict(), "source": "typed" if entry.level_db is not None else "range"}
-        for entry in read_entries(body.text)
+        for entry in entries
     ]
     return answer(s.Rows(rows=editor().create(path.job_id, "readings", rows)), 201)
+
+
+def source_in(doc: JobDocument, condition_id: int) -> Floats:
+    """The source's spectrum in a condition of a job: typed, or a shipped one."""
+    condition = next((c for c in doc.conditions if c.id == condition_id), None)
+    if condition is not None and condition.spectrum_db is not None:
+        return np.array(condition.spectrum_db)
+    spectra = shelf().spectra
+    return spectra.get(condition.spectrum if condition is not None else "", spectra["pink"]).levels()
+
+
+@api.post("/bands", responses={200: s.BandsFound})
+def find_bands(body: s.BandsAsked) -> Response:
+    """The levels in bands that a text holds, as somebody pastes it or a file has it; nothing is kept."""
+    typed = read_bands(body.text)
+    return answer(s.BandsFound() if typed is None else s.BandsFound(
+        bands=tuple(typed.level_db.items()), octaves=typed.octaves, a_weighted=typed.a_weighted))
 
 
 @api.post("/jobs/<int:job_id>/trace-templates", responses={201: s.Rows})

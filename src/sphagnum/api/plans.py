@@ -8,6 +8,7 @@ from pydantic import Field
 from ..core.errors import BadInput
 from ..core.schema import Strict
 from ..core.stages.plan.model import PlansAsked, PlansFound
+from ..core.stages.plan.offered import PlanOffered, offered
 from ..core.stages.plan.taking import steps_of
 from ..store.documents import Missing
 from ..work.desk import Entry, State, result_of
@@ -38,6 +39,12 @@ class PlanTaken(Strict):
 
     work: str = Field(pattern=r"^[0-9a-f]{32}$")
     plan: int = Field(ge=0, le=1000)
+
+
+@api.get("/jobs/<int:job_id>/plan-offered", responses={200: PlanOffered})
+def plan_offered(path: s.JobPath) -> Response:
+    """What a search for a plan may be told before it begins."""
+    return answer(offered(job_figures(path.job_id)))
 
 
 @api.post("/jobs/<int:job_id>/plan", responses={200: PlanState})

@@ -224,10 +224,28 @@ class TypedReadings(Strict):
     position_id: RowId
     condition_id: int
     round_id: RowId
-    text: str = Field(max_length=500)
+    text: str = Field(max_length=4000)
+    weighting: Literal["", "Z", "A"] = ""
+    """Of bands: what they are in, where the text does not say."""
+    repeats: bool = False
+    """Whether seven to ten levels far apart are repeats indeed, and no bands."""
     background: bool = False
     afresh: bool | None = None
     note: str = Field(default="", max_length=2000)
+
+
+class BandsAsked(Strict):
+    """A text that may hold levels in bands."""
+
+    text: str = Field(max_length=100_000)
+
+
+class BandsFound(Strict):
+    """The bands in a text, frequency and level; none where it holds none."""
+
+    bands: tuple[tuple[float, float], ...] = ()
+    octaves: bool = False
+    a_weighted: bool = False
 
 
 class JobCard(Strict):

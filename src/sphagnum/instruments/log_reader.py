@@ -287,13 +287,13 @@ def _assemble(
         levels.append(level)
         times.append(0.0 if time is None else time)
     if not levels:
-        raise BadInput("no sample has a level", "", "choose the level column with --column")
+        raise BadInput("no sample has a level", "", "choose the level column")
     if len(levels) > MOST_SAMPLES:
         raise BadInput(f"more than {MOST_SAMPLES} samples", "", "split the log")
     level_db = np.array(levels)
     if time_at is None:
         if interval_s is None:
-            raise BadInput("there is no time column", "", "give the seconds between samples with --interval")
+            raise BadInput("there is no time column", "", "give the seconds between samples")
         steady: Floats = np.arange(level_db.size, dtype=np.float64) * interval_s
         return LevelLog(Run(steady, level_db, interval_s), names[level_at] or str(level_at + 1), quantity_of(names[level_at]))
     unit = 1e-3 if re.search(r"\(?\[?\bms\b", names[time_at]) else 1.0

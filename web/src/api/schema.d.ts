@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/bands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The levels in bands that a text holds, as somebody pastes it or a file has it; nothing is kept. */
+        post: operations["api_find_bands_bands_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/captures/{capture}": {
         parameters: {
             query?: never;
@@ -569,6 +586,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/plan-offered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a search for a plan may be told before it begins. */
+        get: operations["api_plan_offered_jobs__int_job_id__plan_offered_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/plan-taken": {
         parameters: {
             query?: never;
@@ -970,7 +1004,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Readings as typed: '74,8; 74.6' or 'between 62 and 66'. */
+        /** Readings as typed: '74,8; 74.6', 'between 62 and 66', or in bands: '63: 84, 125: 86'. */
         post: operations["api_type_readings_jobs__int_job_id__typed_readings_post"];
         delete?: never;
         options?: never;
@@ -1544,6 +1578,38 @@ export interface components {
             frequency_hz: number[];
             /** Level Db */
             level_db: (number | null)[];
+        };
+        /**
+         * BandsAsked
+         * @description A text that may hold levels in bands.
+         */
+        BandsAsked: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * BandsFound
+         * @description The bands in a text, frequency and level; none where it holds none.
+         */
+        BandsFound: {
+            /**
+             * A Weighted
+             * @default false
+             */
+            a_weighted: boolean;
+            /**
+             * Bands
+             * @default []
+             */
+            bands: [
+                number,
+                number
+            ][];
+            /**
+             * Octaves
+             * @default false
+             */
+            octaves: boolean;
         };
         /** BlockOff */
         BlockOff: {
@@ -2327,6 +2393,8 @@ export interface components {
             minutes_left: number;
             /** Next Key */
             next_key: string | null;
+            /** Ready Minutes */
+            ready_minutes: number;
             /** Sentence */
             sentence: string;
             /** Steps */
@@ -4288,6 +4356,18 @@ export interface components {
              */
             where: components["schemas"]["Where"][];
         };
+        /**
+         * OnHand
+         * @description A material of which there is some in the store, or a rest the job has taken.
+         */
+        OnHand: {
+            /** M2 */
+            m2: number;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+        };
         /** Opened */
         Opened: {
             /** Capture */
@@ -4788,6 +4868,44 @@ export interface components {
             width_mm: number;
         };
         /**
+         * PlaceOffered
+         * @description A surface or zone of a plan: how deep a new lining may be there, whether somebody said so, whether it is laid.
+         */
+        PlaceOffered: {
+            /** Chosen */
+            chosen: string;
+            /** Depth Mm */
+            depth_mm: number | null;
+            /** Key */
+            key: string;
+            /** Laid */
+            laid: boolean;
+            /** Name */
+            name: string;
+            /** Said */
+            said: boolean;
+            /** Surface Id */
+            surface_id: number;
+            /** Words */
+            words: string;
+            /** Zone */
+            zone: string;
+        };
+        /**
+         * PlanOffered
+         * @description What can be said before a search.
+         */
+        PlanOffered: {
+            /** Kind Money */
+            kind_money: number;
+            /** Materials */
+            materials: components["schemas"]["OnHand"][];
+            /** On Hand */
+            on_hand: components["schemas"]["OnHand"][];
+            /** Places */
+            places: components["schemas"]["PlaceOffered"][];
+        };
+        /**
          * PlanState
          * @description How far a search is, and the best it has found so far, final when done.
          */
@@ -5111,7 +5229,7 @@ export interface components {
             ear: string[];
             fair: components["schemas"]["FairView"];
             /** Goal State */
-            goal_state: ("met" | "met as read" | "not met") | null;
+            goal_state: ("met" | "met as read" | "about" | "not met") | null;
             /** Goal Words */
             goal_words: string;
             /** Loudest Now */
@@ -5156,6 +5274,8 @@ export interface components {
          * @description The ranked plan against the goal; ``sent`` tells whether Build has it as it stands.
          */
         RankingView: {
+            /** Change Db */
+            change_db: number;
             /** Counted */
             counted: string[];
             /** Reached */
@@ -5884,7 +6004,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "rectangle" | "trapezium" | "L" | "arch" | "circle" | "wedge" | "offsets" | "triangles" | "tub";
+            kind: "rectangle" | "trapezium" | "L" | "arch" | "circle" | "wedge" | "offsets" | "triangles" | "tub" | "wheel-arch";
             /**
              * Left
              * @default
@@ -5911,6 +6031,11 @@ export interface components {
              */
             outline: string;
             /**
+             * Over Mm
+             * @default
+             */
+            over_mm: string;
+            /**
              * Radius Mm
              * @default
              */
@@ -5925,6 +6050,11 @@ export interface components {
              * @default
              */
             right: string;
+            /**
+             * Rise Mm
+             * @default
+             */
+            rise_mm: string;
             /**
              * Shift Mm
              * @default
@@ -7192,6 +7322,11 @@ export interface components {
             measures: components["schemas"]["MeasureView"][];
             /** Mismatch */
             mismatch: string;
+            /**
+             * Not Ranked
+             * @default
+             */
+            not_ranked: string;
             /** Odd */
             odd: string[];
             /** Paths */
@@ -7364,10 +7499,21 @@ export interface components {
             note: string;
             /** Position Id */
             position_id: number;
+            /**
+             * Repeats
+             * @default false
+             */
+            repeats: boolean;
             /** Round Id */
             round_id: number;
             /** Text */
             text: string;
+            /**
+             * Weighting
+             * @default
+             * @enum {string}
+             */
+            weighting: "" | "Z" | "A";
         };
         /**
          * Understood
@@ -7528,6 +7674,8 @@ export interface components {
          * @description A line of the ranked plan: treat this path by so much.
          */
         WishView: {
+            /** At Ear Db */
+            at_ear_db: number;
             /** Depth Db */
             depth_db: number;
             /** Level Dba */
@@ -7810,6 +7958,120 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    api_find_bands_bands_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BandsAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BandsFound"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_capture_captures__string_capture__get: {
         parameters: {
             query?: never;
@@ -11963,6 +12225,118 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_plan_offered_jobs__int_job_id__plan_offered_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOffered"];
                 };
             };
             /** @description Unauthorized */

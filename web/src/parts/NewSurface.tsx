@@ -11,11 +11,13 @@ import { Drawn, isGiven, outlineOf, ShapeFields, useOutline, type Form } from ".
 import { BEHIND } from "./standing";
 import type { StageProps } from "./stage";
 import { lengthUnit, sentIn, shownIn, useUnits } from "./units";
+import { USUAL_SIZE } from "./drawing/measured";
+import { AskWhere, saidWhere, type Where } from "./where";
 
 type Skin = { material: string; thickness_mm: number | string };
 
 // What a panel is made of where nobody said it yet.
-export const FIRST_SKIN: Record<Schemas["Job"]["kind"], Skin> = {
+const FIRST_SKIN: Record<Schemas["Job"]["kind"], Skin> = {
   vehicle: { material: "steel", thickness_mm: 0.8 },
   enclosure: { material: "plywood", thickness_mm: 9 },
   room: { material: "gypsum-board", thickness_mm: 12.5 },
@@ -27,39 +29,41 @@ const WITHOUT = {
   template: "Choose a template.",
 };
 
-// An upright panel as it is typed; the program reads the numbers.
-export const panelOf = (name: string, width: string, height: string, substrate: Skin) => ({
-  name,
-  outline_mm: [
-    [0, 0],
-    [width, 0],
-    [width, height],
-    [0, height],
-  ],
-  substrate,
-});
-
 // A surface with its way in, and a stack that goes on it where there is one; gives its number.
 export async function addSurface(
   edit: StageProps["edit"],
   surface: Record<string, unknown> & { name: string },
   layers: readonly unknown[] | null,
+  way: Record<string, unknown> = {},
 ): Promise<number> {
   const made = await edit.together([
     edit.adding("surfaces", surface),
-    edit.adding("paths", { name: surface.name, surface_id: "#0" }),
+    edit.adding("paths", { name: surface.name, surface_id: "#0", ...way }),
     ...(layers ? [edit.adding("alternatives", { surface_id: "#0", name: "Plan A", layers })] : []),
   ]);
   return Number(made[0]?.["id"]);
 }
 
+// A way in of the usual size at that place, which nobody has measured: what is measured there takes its place.
+function usualAt(doc: Schemas["JobDocument"], where: string | undefined) {
+  const path = doc.paths.find(
+    (p) => where && p.where === where && doc.surfaces.some((s) => s.id === p.surface_id && s.made_from === USUAL_SIZE),
+  );
+  const surface = doc.surfaces.find((s) => s.id === path?.surface_id);
+  return path && surface ? { path, surface } : null;
+}
+
 export function NewSurface({
+  doc,
   edit,
   close,
-  kind,
   done,
-}: InDialog & { kind: Schemas["Job"]["kind"]; done: (id: number) => void }) {
+}: InDialog & { doc: Schemas["JobDocument"]; done: (id: number) => void }) {
+  const kind = doc.job.kind;
   const shelf = useShelf();
+  const [where, setWhere] = useState<Where>();
+  const [beside, setBeside] = useState(false);
+  const usual = usualAt(doc, where?.id);
   const [name, setName] = useState("");
   const [form, setForm] = useState<Form>({ kind: "rectangle" });
   const given = useLatest<Given>();
@@ -85,13 +89,31 @@ export function NewSurface({
     const typed = (text: string) => sentIn(text, "length", units);
     const substrate = { material, thickness_mm: typed(thickness) };
     const panel = { name, outline_mm: found.outline_mm, substrate, planned, present: stands };
-    done(await addSurface(edit, panel, planned ? [] : null));
+    if (usual && !beside) {
+      await edit.together([
+        edit.altering("surfaces", usual.surface, { ...panel, made_from: "" }),
+        edit.altering("paths", usual.path, { name }),
+      ]);
+      return done(usual.surface.id);
+    }
+    const flags = (where?.flags ?? []) as Schemas["Surface"]["flags"];
+    done(await addSurface(edit, { ...panel, flags }, planned ? [] : null, saidWhere(where)));
   };
   return (
     <Dialog title="A new surface" ok="Draw it" save={save} close={close}>
       <Ask label="Name">
         <Input autoFocus value={name} placeholder="Sliding door" onChange={(e) => setName(e.target.value)} />
       </Ask>
+      <AskWhere kind={kind} value={where?.id ?? ""} set={setWhere} />
+      {usual ? (
+        <label className="tickline">
+          <input type="checkbox" checked={!beside} onChange={(e) => setBeside(!e.target.checked)} />
+          <span>
+            It takes the place of the usual {usual.surface.name}
+            {(usual.surface.count ?? 1) > 1 ? ` (${usual.surface.count ?? 1} of them)` : ""}, which nobody measured
+          </span>
+        </label>
+      ) : null}
       <ShapeFields form={form} set={setForm} give={given.ask} />
       {shape.wrong ? <Note kind="warn">{shape.wrong}</Note> : <Drawn {...shape} />}
       <div className="two">

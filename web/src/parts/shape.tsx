@@ -50,6 +50,12 @@ const SIZES: Record<Exclude<Kind, Given>, readonly [Key, string][]> = {
   ],
   offsets: [["length_mm", "Length of the chalk line"]],
   triangles: [],
+  "wheel-arch": [
+    ["width_mm", "From foot to foot"],
+    ["rise_mm", "Rises in its middle by"],
+    ["over_mm", "or: tape laid over it"],
+    ["depth_mm", "How deep it reaches in"],
+  ],
   tub: [
     ["width_mm", "Floor, width"],
     ["length_mm", "Floor, length"],
@@ -60,7 +66,8 @@ const NAMES: readonly [Kind, string][] = [
   ["rectangle", "a rectangle"],
   ["trapezium", "a trapezium"],
   ["L", "an L"],
-  ["arch", "an arch"],
+  ["wheel-arch", "a wheel arch, unrolled"],
+  ["arch", "a panel with a round top"],
   ["circle", "a circle"],
   ["wedge", "a wedge"],
   ["tub", "a tub, unfolded by its faces"],
@@ -88,7 +95,7 @@ const BULGE: readonly [Key, string, string][] = [
   ["relief", "Wedges cut at the rim of a dome", "in all"],
 ];
 
-const OPTIONAL: readonly string[] = ["shift_mm", "straight_mm"];
+const OPTIONAL: readonly string[] = ["shift_mm", "straight_mm", "rise_mm", "over_mm"];
 
 // Whether all is typed that a form needs.
 const complete = (form: Form): boolean => {
@@ -96,6 +103,7 @@ const complete = (form: Form): boolean => {
   const has = (key: Key) => (form[key] ?? "").trim() !== "";
   const sizes = SIZES[form.kind as Exclude<Kind, Given>].every(([key]) => OPTIONAL.includes(key) || has(key));
   if (form.kind === "offsets") return sizes && (has("left") || has("right"));
+  if (form.kind === "wheel-arch") return sizes && has("rise_mm") !== has("over_mm");
   return form.kind === "triangles" ? has("lengths") && has("outline") : sizes;
 };
 
@@ -156,6 +164,7 @@ export function ShapeFields({ form, set, give }: Props) {
         <FromTemplate give={give} />
       ) : (
         <>
+          {form.kind === "wheel-arch" ? <ArchPicture /> : null}
           <div className="two">
             {SIZES[form.kind as Exclude<Kind, Given>].map(([key, label]) => (
               <Ask key={key} label={label}>
@@ -200,6 +209,28 @@ export function ShapeFields({ form, set, give }: Props) {
     </>
   );
 }
+
+// A wheel arch from the side: what is measured where.
+const ArchPicture = () => (
+  <svg className="arch-picture" viewBox="0 0 320 128" role="img" aria-label="What to measure on a wheel arch">
+    <path d="M40 100a80 72 0 0 1 160 0" className="skin" />
+    <path d="M32 100a88 80 0 0 1 176 0" className="over" />
+    <path d="M40 108H200M40 103v10M200 103v10M120 100V30M115 30h10" className="tape" />
+    <text x={120} y={124} textAnchor="middle">
+      foot to foot
+    </text>
+    <text x={128} y={72}>
+      rise
+    </text>
+    <text x={204} y={42}>
+      tape laid over it
+    </text>
+    <path d="M250 100l44 -26M250 95v10M294 69v10" className="tape" />
+    <text x={276} y={104}>
+      deep
+    </text>
+  </svg>
+);
 
 const Tick = ({ label, on, turn }: { label: string; on: boolean; turn: (on: boolean) => void }) => (
   <label className="tickline">

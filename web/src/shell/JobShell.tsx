@@ -36,7 +36,8 @@ const lookKey = (id: number, stage: StageName) => `look.${id}.${stage}`;
 const SURFACED: readonly StageName[] = ["build", "cut"];
 
 function lookAt(id: number, stage: StageName, open: StageName | undefined, search: string): string {
-  const kept = new URLSearchParams(stage === open ? search : (sessionStorage.getItem(lookKey(id, stage)) ?? ""));
+  // the stage one stands in already is begun anew, at the surface in hand
+  const kept = new URLSearchParams(stage === open ? "" : (sessionStorage.getItem(lookKey(id, stage)) ?? ""));
   const surface = new URLSearchParams(search).get("surface");
   // the surface in hand goes along from stack to pieces and back
   if (surface && SURFACED.includes(stage) && open && SURFACED.includes(open) && kept.get("surface") !== surface) {

@@ -33,8 +33,25 @@ def goal_place(doc: JobDocument, goal: Goal) -> str:
     place = names[0].get(goal.position_id, "?")
     return f"{place[0].lower()}{place[1:]}, {names[1].get(goal.condition_id, '?')}"
 
-GoalState = Literal["met", "met as read", "not met"]
-"""Met: the whole 95 % interval reaches the goal. Not met: the value as read falls short. Between: met as read, not sure."""
+INSTEAD = {
+    "bass gain": "What a loudspeaker gains is no sum over ways in: close and stiffen its panel in Build; the desk in Trace says "
+                 "what that gives.",
+    "ring time": "A ring is no sum over ways in: lay damping on the panel that rings, in Build, and knock on it again.",
+    "level difference": "A difference between two rooms is no sum over ways in: make the wall between better in Build, by the "
+                        "curve of what comes through it, then its leaks and what goes round it.",
+    "rattle": "A rattle is cured, not planned: list it under Found in Trace with its cure.",
+}
+"""Goals that do not add up over ways in, and what to do instead of a plan."""
+
+
+def instead_of_a_plan(goal: Goal | None) -> str:
+    """What to do where no plan can be searched for a goal; empty where one can, or none is set."""
+    return "" if goal is None else INSTEAD.get(goal.quantity, "")
+
+
+GoalState = Literal["met", "met as read", "about", "not met"]
+"""Met: the whole 95 % interval reaches the goal. Not met: the figure that is said lies below the goal as said. About: both are
+said alike. Between: met as read, not sure."""
 
 
 Reaches = Literal["sure", "likely", "short"]
@@ -160,15 +177,25 @@ def judge(job: JobFigures, goal: Goal, result: Comparison, after: Round) -> Judg
         margin = (-result.reduction_db if up else result.reduction_db) - goal.value
         half = (result.interval95_db[1] - result.interval95_db[0]) / 2
     margin = round(margin, 2)
-    if margin < 0:
-        return Judged(state="not met", missing_db=-margin, readings=None, words="not met")
-    if margin >= half - 1e-9:
+    if margin >= max(half - 1e-9, 0.0):
         return Judged(state="met", missing_db=0.0, readings=None, words="met")
+    # judged is the figure that is said, against the goal as it is said: nobody can see more of either
+    figure = reached_db(result) if goal.aim == "reach" else abs(result.reduction_db)
+    said = round(abs(float(f"{figure:.1f}") - goal.value), 3)
+    if said < 0.05:
+        return Judged(state="about", missing_db=0.0, readings=None, words=(
+            f"about the {_said_goal(goal)} wanted; no number of readings that can be taken would tell them apart"))
+    if margin < 0:
+        return Judged(state="not met", missing_db=said, readings=None, words="not met")
     # one reading set up afresh scatters by what one scatters in one go and by what setting up again does
     wanted = repeats_to_settle(margin, repeatability(job)) if margin > 0 else None
     how = f"{wanted} readings set up afresh in each round would settle it" if wanted else (
         "so near the goal no number of readings that could be taken would settle it")
     return Judged(state="met as read", missing_db=0.0, readings=wanted, words=f"met as read, but not sure: {how}")
+
+
+def _said_goal(goal: Goal) -> str:
+    return f"{goal.value:g} {QUANTITIES[goal.quantity].unit}" if goal.aim == "reach" else f"{goal.value:g} dB"
 
 
 def _half_of_level(job: JobFigures, goal: Goal, result: Comparison, after: Round) -> float:

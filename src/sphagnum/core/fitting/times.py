@@ -15,6 +15,11 @@ ZONE_HAZARD = {"airbag seam": "airbag", "hot part": "hot", "moving part": "movin
 KIND_HAZARD = {"enclosure": "machine-heat", "room": "old-building"}
 
 
+DEGREASED = frozenset({"steel", "aluminium", "stainless", "galvanised", "glass-fibre", "plastic-trim", "window-glass", "acrylic"})
+"""Panels that are wiped with cleaner; masonry, boards and wood are brushed, for they drink it."""
+WORKS = {"vehicle": "wiring, plugs and lights work", "enclosure": "fan, vents, trips and alarms are free and reachable",
+         "room": "sockets, switches and vents are free"}
+"""What must work before a place is closed, where nothing on it says more."""
 CHECKS = {"drain": "drains run", "vent": "vents breathe", "moving part": "moving parts travel freely",
           "module": "modules and warning lights work", "sealing face": "seals close all round",
           "fixing": "every fixing hole is open", "cable run": "cables lie free"}

@@ -24,8 +24,8 @@ def arc_mm(chord_mm: float, rise_mm: float) -> float:
     if rise_mm <= 0:
         return chord_mm
     if rise_mm > chord_mm / 2:
-        raise BadInput(f"a bulge of {rise_mm:g} mm over {chord_mm:g} mm is more than half a circle", "bulge",
-                       "measure it by its faces, as a tub")
+        raise BadInput(f"it rises {rise_mm:g} mm in {chord_mm:g} mm, more than half a circle", "bulge",
+                       "give how far it rises, not the tape laid over it; of a wheel arch choose that form, of a well the tub")
     radius = (chord_mm**2 / 4 + rise_mm**2) / (2 * rise_mm)
     return 2 * radius * math.asin(min(1.0, chord_mm / 2 / radius))
 

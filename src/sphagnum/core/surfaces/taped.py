@@ -18,7 +18,7 @@ from shapely.validation import explain_validity
 from ..errors import BadInput
 from ..schema import Strict, parse
 from ..words import listed
-from .bulged import Bulge, flattened, tub_outline
+from .bulged import Bulge, arc_mm, flattened, tub_outline
 from .geometry import DEFAULT_MARGIN_MM, ZoneKind
 from .triangles import points_of
 
@@ -181,6 +181,26 @@ class TubTaped(_Taped):
     depth_mm: Mm
 
 
+class WheelArchTaped(_Taped):
+    """What lies over a wheel, unrolled: foot to foot, how far it rises in its middle or the tape laid over it, and how deep it
+    is."""
+
+    kind: Literal["wheel-arch"]
+    width_mm: Mm
+    rise_mm: Mm | None = None
+    over_mm: Mm | None = None
+    depth_mm: Mm
+
+    @model_validator(mode="after")
+    def _one_way(self) -> WheelArchTaped:
+        if (self.rise_mm is None) == (self.over_mm is None):
+            raise ValueError("an arch has its rise, or the tape laid over it; give one of them")
+        if self.over_mm is not None and self.over_mm < self.width_mm:
+            raise ValueError(f"a tape of {self.over_mm:g} mm over it is shorter than {self.width_mm:g} mm from foot to foot; "
+                             "lay it over the arch")
+        return self
+
+
 class LTaped(_Taped):
     """A rectangle less one at its upper right."""
 
@@ -193,7 +213,7 @@ class LTaped(_Taped):
 
 AnyTaped = Annotated[
     RectangleTaped | PointsTaped | OffsetsTaped | TrianglesTaped | CircleTaped | ArchTaped | WedgeTaped | TrapeziumTaped
-    | LTaped | TubTaped,
+    | LTaped | TubTaped | WheelArchTaped,
     Field(discriminator="kind")]
 
 
@@ -204,7 +224,7 @@ class ShapeInput(RootModel[AnyTaped]):
 TAPED: dict[str, type[_Taped]] = {
     "rectangle": RectangleTaped, "points": PointsTaped, "offsets": OffsetsTaped, "triangles": TrianglesTaped,
     "circle": CircleTaped, "arch": ArchTaped, "wedge": WedgeTaped, "trapezium": TrapeziumTaped, "L": LTaped,
-    "tub": TubTaped}
+    "tub": TubTaped, "wheel-arch": WheelArchTaped}
 
 
 class TapedShape(Strict):
@@ -236,6 +256,14 @@ def _arch(t: ArchTaped) -> Corners:
     turns = np.pi * np.arange(ROUND // 2 + 1) / (ROUND // 2)
     top = [(float(half + half * np.cos(a)), float(t.straight_mm + rise * np.sin(a))) for a in turns]
     return [(0.0, 0.0), (t.width_mm, 0.0), *top] if t.straight_mm > 0 else top
+
+
+def _wheel_arch(t: WheelArchTaped) -> Corners:
+    """Its length over the arch by its depth: a circle's arc up to half a circle, above it straight legs."""
+    half = t.width_mm / 2
+    rise = t.rise_mm or 0.0
+    over = t.over_mm or (arc_mm(t.width_mm, rise) if rise <= half else math.pi * half + 2 * (rise - half))
+    return [(0, 0), (over, 0), (over, t.depth_mm), (0, t.depth_mm)]
 
 
 def _wedge(t: WedgeTaped) -> Corners:
@@ -286,6 +314,7 @@ def _trapezium(t: TrapeziumTaped) -> Corners:
 OUTLINES: dict[str, Callable[[Any], Corners]] = {
     "rectangle": lambda t: [(0, 0), (t.width_mm, 0), (t.width_mm, t.height_mm), (0, t.height_mm)],
     "points": lambda t: [*t.outline_mm], "offsets": _offsets, "circle": lambda t: _circle(t.diameter_mm), "arch": _arch,
+    "wheel-arch": _wheel_arch,
     "wedge": _wedge, "trapezium": _trapezium, "L": _l,
     "tub": lambda t: tub_outline(t.width_mm, t.length_mm, t.depth_mm),
 }

@@ -20,7 +20,8 @@ _PAIR = re.compile(r"([A-Za-z])\s*([A-Za-z])\s*[:=]?\s*(?=\d)")
 class ShapeForm(Strict):
     """What the form for a shape sends: the kind, and of its sizes those that are typed."""
 
-    kind: Literal["rectangle", "trapezium", "L", "arch", "circle", "wedge", "offsets", "triangles", "tub"]
+    kind: Literal["rectangle", "trapezium", "L", "arch", "circle", "wedge", "offsets", "triangles", "tub",
+                  "wheel-arch"]
     width_mm: Typed = ""
     height_mm: Typed = ""
     bottom_mm: Typed = ""
@@ -34,6 +35,8 @@ class ShapeForm(Strict):
     angle_deg: Typed = ""
     length_mm: Typed = ""
     depth_mm: Typed = ""
+    rise_mm: Typed = ""
+    over_mm: Typed = ""
     bulge_across_mm: Typed = ""
     bulge_up_mm: Typed = ""
     relief: Typed = ""

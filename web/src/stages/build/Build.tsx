@@ -8,6 +8,7 @@ import { useAddress } from "../../parts/address";
 import { Meter } from "../../parts/Meter";
 import { NewSurface } from "../../parts/NewSurface";
 import { Empty, Note, Said, State } from "../../parts/said";
+import { Size } from "../../parts/Size";
 import type { StageProps } from "../../parts/stage";
 import { useSteady } from "../../parts/steady";
 import { Unfold } from "../../parts/Unfold";
@@ -61,6 +62,7 @@ function OneSurface({ id, page, edit }: StageProps) {
   const [trying, setTrying] = useState<Step | null>(null);
   const view = useStage(id, "build", page.revision, query, trying);
   const [adding, setAdding] = useState(false);
+  const [sizing, setSizing] = useState(false);
   const data = view.data;
   const seen = address.oneOf("view", VIEWS) ?? "section";
   // the trade is not asked while a hand drags: what it said before stands until then
@@ -98,6 +100,7 @@ function OneSurface({ id, page, edit }: StageProps) {
     else void begin([item]);
   };
   const changed = useSteady(change);
+  const startSizing = useSteady(() => setSizing(true));
   const shelved = useSteady((material: string, mm: number) => add(material, mm));
   // what stands stays unless it is taken out by hand
   const standing = (own: string, out: boolean) => {
@@ -269,7 +272,7 @@ function OneSurface({ id, page, edit }: StageProps) {
         <div className="acts">
           <Working items={[...(data?.working ?? []), ...(data?.heat ? [data.heat.working] : [])]} />
         </div>
-        {surface ? <SurfaceCard surface={surface} edit={edit} /> : null}
+        {surface ? <SurfaceCard surface={surface} edit={edit} size={startSizing} /> : null}
       </aside>
       <ThumbAction>
         {chosen && !chosen.chosen ? (
@@ -286,10 +289,13 @@ function OneSurface({ id, page, edit }: StageProps) {
           </Button>
         )}
       </ThumbAction>
+      {sizing && surface ? (
+        <Size id={id} page={page} edit={edit} surface_id={surface.id} close={() => setSizing(false)} />
+      ) : null}
       {adding ? (
         <NewSurface
           edit={edit}
-          kind={doc.job.kind}
+          doc={doc}
           close={() => setAdding(false)}
           done={(n) => address.go({ surface: n, plan: null, zone: null, layer: null })}
         />

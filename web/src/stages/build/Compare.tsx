@@ -52,7 +52,7 @@ export function TableOf({ rows, hz, act, verb }: TableProps) {
       less: true,
     },
     {
-      name: "at the ear",
+      name: "whole plan, at the ear",
       value: (r) => r.ear_db,
       text: (r) => (r.ear_db === null ? "–" : `${signed(r.ear_db)} dB`),
       less: true,

@@ -27,9 +27,11 @@ const FLAGS: Schemas["Surface"]["flags"] = [
   "membrane",
   "fire-rated",
   "structural",
+  "seen",
+  "slept in",
 ];
 
-type Props = { surface: Schemas["Surface"]; edit: StageProps["edit"] };
+type Props = { surface: Schemas["Surface"]; edit: StageProps["edit"]; size: () => void };
 
 // What is folded up is not drawn: a hand that drags waits for every control there is.
 export const SurfaceCard = memo(function SurfaceCard(props: Props) {
@@ -44,10 +46,14 @@ export const SurfaceCard = memo(function SurfaceCard(props: Props) {
   );
 }, sameBut("edit"));
 
-function About({ surface, edit }: Props) {
+function About({ surface, edit, size }: Props) {
   return (
     <div className="form">
       <Field label="Name" value={surface.name} save={(name) => edit.change("surfaces", surface, { name })} />
+      <div className="acts">
+        <Button onClick={size}>Measure and draw it</Button>
+        {surface.made_from ? <span className="small">{surface.made_from}</span> : null}
+      </div>
       <div className="two">
         <Amount
           label="Depth there is"

@@ -3,8 +3,9 @@ import type { Schemas } from "../../api/client";
 import { mass, useUnits } from "../../parts/units";
 import { num, percent } from "../../parts/words";
 import { Hatches, path } from "../../theme/hatches";
+import drawn from "../../parts/drawing/drawing.module.css";
 import css from "./cut.module.css";
-import { PieceShape } from "./PieceShape";
+import { PieceShape } from "../../parts/drawing/PieceShape";
 
 type Props = {
   view: Schemas["SurfaceView"];
@@ -52,7 +53,7 @@ export function Apart({ view, room, lit, light, open }: Props) {
       <Hatches />
       <path
         d={corners.map((c) => `M${at(0)(c).join(" ")}L${at(n)(c).join(" ")}`).join("")}
-        className={css.guide}
+        className={drawn.guide}
         style={{ stroke: "var(--bark)" }}
       />
       <path d={path(view.outline_mm.map(at(0)))} fill="var(--tape)" stroke="var(--ink)" strokeWidth={2} />

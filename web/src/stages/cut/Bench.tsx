@@ -8,10 +8,11 @@ import type { StageProps } from "../../parts/stage";
 import { length, useUnits } from "../../parts/units";
 import { percent } from "../../parts/words";
 import { FILL, Hatches, Letter, path } from "../../theme/hatches";
+import drawn from "../../parts/drawing/drawing.module.css";
 import css from "./cut.module.css";
 import { useHand, type Laid } from "./hand";
-import { ringsOf } from "./PieceShape";
-import { middle, nameOf, outlineOf, type Sheet } from "./Sheets";
+import { middle, ringsOf } from "../../parts/drawing/PieceShape";
+import { nameOf, outlineOf, type Sheet } from "./Sheets";
 
 type Props = StageProps & {
   sheets: readonly Sheet[];
@@ -211,7 +212,9 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
                   d={ringsOf(p, put)}
                   fillRule="evenodd"
                   fill={FILL[sheet.letter]}
-                  className={held && hand.why ? css.bad : p.label === chosen || p.label === lit ? css.lit : css.piece}
+                  className={
+                    held && hand.why ? css.bad : p.label === chosen || p.label === lit ? drawn.lit : drawn.piece
+                  }
                   opacity={done.has(p.label) ? 0.45 : 1}
                   strokeDasharray={p.locked ? "9 3" : undefined}
                 />

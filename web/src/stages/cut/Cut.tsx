@@ -17,7 +17,7 @@ import { NewGood, NewPiece, Points } from "./dialogs";
 import { Apart } from "./Apart";
 import { NewZone } from "./NewZone";
 import { Access, KeepTemplate } from "./keeping";
-import { SurfaceDrawing } from "./drawing";
+import { SurfaceDrawing } from "../../parts/drawing/SurfaceDrawing";
 import { BUY, Shopping } from "./Shopping";
 import { Zones } from "./Zones";
 import { Sheets } from "./Sheets";
@@ -242,7 +242,7 @@ export default function Cut({ id, page, edit }: StageProps) {
         <NewSurface
           edit={edit}
           close={() => setDialog(null)}
-          kind={doc.job.kind}
+          doc={doc}
           done={(n) => address.go({ surface: n, layer: null })}
         />
       ) : null}

@@ -4,7 +4,7 @@ import { percent } from "../../parts/words";
 import { length, useUnits } from "../../parts/units";
 import { Hatches, Letter, path } from "../../theme/hatches";
 import css from "./cut.module.css";
-import { PieceShape } from "./PieceShape";
+import { middle, PieceShape } from "../../parts/drawing/PieceShape";
 
 export type Sheet = Schemas["SheetView"];
 type Props = { sheets: readonly Sheet[]; lit: string; light: (label: string) => void; open: (at: number) => void };
@@ -75,12 +75,4 @@ export function Sheets({ sheets, lit, light, open }: Props) {
       })}
     </div>
   );
-}
-
-export function middle(points: readonly (readonly number[])[]): [number, number] {
-  const half = (k: 0 | 1) => {
-    const v = points.map((p) => p[k] ?? 0);
-    return (Math.max(...v) + Math.min(...v)) / 2;
-  };
-  return [half(0), half(1)];
 }

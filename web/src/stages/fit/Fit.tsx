@@ -42,6 +42,7 @@ export default function Fit({ id, page, edit }: StageProps) {
             <>
               <Current
                 key={step.key}
+                id={id}
                 step={step}
                 number={data.steps.indexOf(step) + 1}
                 of={data.steps.length}
@@ -68,6 +69,11 @@ export default function Fit({ id, page, edit }: StageProps) {
       </section>
       <aside className={`sheet ${css.order}`}>
         <h2>{data ? `${data.done} of ${data.steps.length} done` : "…"}</h2>
+        {data?.minutes_left ? (
+          <p>
+            {hours(data.minutes_left)} of work left; begun now it is ready <b>{clockIn(data.ready_minutes)}</b>.
+          </p>
+        ) : null}
         <ol>
           {data?.steps.map((s, i) => (
             <li key={s.key}>
@@ -92,9 +98,18 @@ export default function Fit({ id, page, edit }: StageProps) {
   );
 }
 
+const hours = (minutes: number) => (minutes >= 60 ? `${num(minutes / 60)} h` : `${num(minutes, 0)} min`);
+// A time of day so many minutes from now, with its weekday where that is another day.
+function clockIn(minutes: number): string {
+  const then = new Date(Date.now() + minutes * 60_000);
+  const day = then.toDateString() === new Date().toDateString() ? {} : { weekday: "short" as const };
+  return `at ${then.toLocaleTimeString([], { ...day, hour: "2-digit", minute: "2-digit" })}`;
+}
+
 const DEVICE = `browser ${author().slice(0, 4)}`;
 
 function Current({
+  id,
   step,
   number,
   of,
@@ -102,6 +117,7 @@ function Current({
   guard,
   next,
 }: {
+  id: number;
   step: Step;
   number: number;
   of: number;
@@ -183,6 +199,11 @@ function Current({
           </span>
         </button>
       </div>
+      {step.phase === "read again" ? (
+        <GoTo to={`/jobs/${id}/listen?round=finished`} size="large">
+          Take the readings
+        </GoTo>
+      ) : null}
       <div className={css.fitNotes}>
         <Input
           size="large"

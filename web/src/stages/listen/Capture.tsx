@@ -7,6 +7,7 @@ import { itemId, Refused, upload, type Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
 import type { StageProps } from "../../parts/stage";
 import { num } from "../../parts/words";
+import { asOctaves, Bands, bandsIn, NO_BANDS, type Begun } from "./Bands";
 import { Calibration, Method, Photos, Signals } from "./around";
 import css from "./listen.module.css";
 import { LivePanel } from "./live";
@@ -21,12 +22,16 @@ type CaptureProps = Pick<StageProps, "id" | "edit"> & {
   cell: [number, number];
   view: Cell | undefined;
   input: React.RefObject<InputRef | null>;
+  // another round
+  open: (round: number) => void;
 };
 
 // What the large figure rests on.
 function meanWords(view: Cell): string {
   return [
-    `energy mean of ${view.repeats}, ± ${num(view.half_width_db)} dB (95 %)`,
+    view.unit === "ms"
+      ? `mean of ${view.repeats}`
+      : `energy mean of ${view.repeats}, ± ${num(view.half_width_db)} dB (95 %)`,
     view.background_correction_db ? `background took ${num(view.background_correction_db)} dB` : "",
     view.set_ups > 1 ? `${view.set_ups} set-ups` : "",
     view.simulated ? "of a simulated meter" : "",
@@ -35,7 +40,7 @@ function meanWords(view: Cell): string {
     .join(", ");
 }
 
-export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProps) {
+export function Capture({ id, doc, edit, round, cell, view, input, open }: CaptureProps) {
   const [text, setText] = useState("");
   const [wrong, setWrong] = useState("");
   const [background, setBackground] = useState(false);
@@ -50,7 +55,10 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
     Boolean(shelf.data?.simulated_meter) || new URLSearchParams(location.search).get("meter") === "simulated";
   const picker = useRef<HTMLInputElement>(null);
   const knocker = useRef<HTMLInputElement>(null);
-  const { message } = App.useApp();
+  const asked = useRef(false);
+  const [unsure, setUnsure] = useState(false);
+  const [bands, setBands] = useState<Begun | null>(null);
+  const { message, modal } = App.useApp();
   const [position_id, condition_id] = cell;
   const place = doc.positions.find((p) => p.id === position_id)?.name;
   const condition = doc.conditions.find((c) => c.id === condition_id)?.name;
@@ -58,17 +66,42 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
     (r) => r.round_id === round.id && r.position_id === position_id && r.condition_id === condition_id,
   );
 
-  const keep = async () => {
+  const post = (typed: Record<string, unknown>) =>
+    edit.post("typed-readings", { position_id, condition_id, round_id: round.id, note: "", ...typed });
+  const keep = async (as: { background?: boolean; repeats?: boolean } = {}) => {
+    if (!(await meantRound())) return;
     try {
-      await edit.post("typed-readings", { position_id, condition_id, round_id: round.id, text, background, note: "" });
+      await post({ text, ...as });
       setText("");
       setWrong("");
-      setBackground(false);
+      setUnsure(false);
     } catch (error) {
+      setUnsure(error instanceof Refused && error.refusal.where === "repeats");
       setWrong(error instanceof Refused ? error.message : String(error));
     }
     input.current?.focus();
   };
+  // a reading typed into an older round, while a later one has readings, is asked about
+  const later = doc.rounds.filter((r) => r.id > round.id && doc.readings.some((x) => x.round_id === r.id)).at(-1);
+  const meantRound = () =>
+    later && !asked.current
+      ? new Promise<boolean>((resolve) => {
+          modal.confirm({
+            title: `Keep it in “${round.name}”?`,
+            content: `“${later.name}” is later and has readings already.`,
+            okText: `Keep it in ${round.name}`,
+            cancelText: `Open ${later.name}`,
+            onOk: () => {
+              asked.current = true;
+              resolve(true);
+            },
+            onCancel: () => {
+              resolve(false);
+              open(later.id);
+            },
+          });
+        })
+      : Promise.resolve(true);
   const at = {
     position_id: String(position_id),
     condition_id: String(condition_id),
@@ -78,7 +111,10 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
   const bring = async (file: File | undefined) => {
     if (!file) return;
     setWrong("");
-    if (!/\.(wav|flac)$/i.test(file.name) && !file.type.startsWith("audio/")) return setLog(file);
+    if (!/\.(wav|flac)$/i.test(file.name) && !file.type.startsWith("audio/")) {
+      const found = file.size < 65_536 ? await bandsIn(await file.text()).catch(() => null) : null;
+      return found ? setBands(found) : setLog(file);
+    }
     setBusy(true);
     const fresh = `${itemId()}${itemId()}`;
     setTicket(fresh);
@@ -175,13 +211,13 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
         </div>
       )}
       <label className="field">
-        <span>What does the meter say? A level, several, or a range</span>
+        <span>What does the meter say? A level, several, a range, or bands</span>
         <Input
           ref={input}
           size="large"
           inputMode="text"
           value={text}
-          placeholder="74.8   or   73.9..75.8"
+          placeholder="74.8   or   73.9..75.8   or   63: 84, 125: 86"
           status={wrong ? "error" : undefined}
           onChange={(e) => setText(e.target.value)}
           onPressEnter={() => void keep()}
@@ -192,13 +228,23 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
           </span>
         ) : null}
       </label>
+      {unsure ? (
+        <div className="chips" role="group" aria-label="Repeats, or bands?">
+          <button className="chip" onClick={() => void keep({ repeats: true })}>
+            repeats of one level
+          </button>
+          <button className="chip proposed" onClick={() => setBands(asOctaves(text.trim().split(/[\s;]+/)))}>
+            bands
+          </button>
+        </div>
+      ) : null}
       <div className="acts">
         <Button type="primary" size="large" onClick={() => void keep()}>
           Keep this reading ↵
         </Button>
-        <button className="chip" aria-pressed={background} onClick={() => setBackground(!background)}>
-          background
-        </button>
+        <Button size="large" disabled={!text.trim()} onClick={() => void keep({ background: true })}>
+          Keep as background
+        </Button>
       </div>
       {instrument ? null : (
         <ThumbAction>
@@ -225,11 +271,17 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
         >
           microphone
         </button>
+        <button className="chip" onClick={() => setBands(NO_BANDS)}>
+          bands …
+        </button>
         <button className="chip" disabled={busy} onClick={() => picker.current?.click()}>
           {busy ? "reading it …" : "a file …"}
         </button>
         <button className="chip" disabled={busy} onClick={() => knocker.current?.click()}>
           knocks …
+        </button>
+        <button className="chip" aria-pressed={background} onClick={() => setBackground(!background)}>
+          the next run or file is background
         </button>
         <FileInput picker={knocker} label="Recording of knocks" accept=".wav,.flac" take={knock} />
         <FileInput
@@ -248,6 +300,7 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
                 {r.level_db != null ? num(r.level_db) : `${num(r.low_db)} to ${num(r.high_db)}`}
               </span>{" "}
               dB{r.relative ? " re full scale" : ""}
+              {r.bands_db.length ? " by bands" : ""}
               {r.background ? " background" : ""} <span className="small">{r.file_name || r.note || r.source}</span>
             </span>
             {r.run ? (
@@ -296,6 +349,19 @@ export function Capture({ id, doc, edit, round, cell, view, input }: CaptureProp
       <Calibration id={id} doc={doc} edit={edit} />
       <Method doc={doc} edit={edit} />
       <Signals />
+      {bands ? (
+        <Bands
+          begun={bands}
+          keep={(typed, weighting) =>
+            post({ text: typed, weighting }).then(() => {
+              setText("");
+              setWrong("");
+              setUnsure(false);
+            })
+          }
+          close={() => setBands(null)}
+        />
+      ) : null}
       {log ? <LogDialog id={id} file={log} at={at} edit={edit} close={() => setLog(null)} /> : null}
       {run ? <RunDialog id={id} reading={run} edit={edit} close={() => setOpened(null)} /> : null}
     </>

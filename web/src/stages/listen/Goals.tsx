@@ -7,6 +7,7 @@ import { App, Button, Segmented, Select } from "antd";
 import type { Schemas } from "../../api/client";
 import type { Editing } from "../../api/edits";
 import { Field } from "../../parts/fields";
+import { num } from "../../parts/words";
 
 type Doc = Schemas["JobDocument"];
 
@@ -14,12 +15,16 @@ type Props = { doc: Doc; edit: Editing };
 
 const QUANTITIES = ["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "rattle"];
 
+const UNITS: Record<string, string> = { LAeq: "dB(A)", LCeq: "dB(C)", "ring time": "ms", rattle: "left" };
+// A goal this far from what was read is more likely the other kind of goal.
+const FAR_DB = 30;
+
 const LIMITS = [
   ["added_kg", "Added weight", "kg"],
   ["depth_mm", "Depth", "mm"],
   ["money", "Material", ""],
   ["hours", "Work", "h"],
-  ["carries_kg", "What bears it may still carry", "kg"],
+  ["carries_kg", "More weight its axle or frame may carry", "kg"],
 ] as const;
 
 // Thrown away as it is seen here: what somebody else did since is not thrown away unseen.
@@ -58,11 +63,30 @@ function ThrowAway({ id, revision }: { id: number; revision: number }) {
   );
 }
 
-export function Goals({ doc, edit, revision }: Props & { revision: number }) {
+export function Goals({ doc, edit, revision, asFound }: Props & { revision: number; asFound: number | null }) {
   const goal = doc.goals.find((g) => g.headline);
   const first = { position_id: doc.positions[0]?.id, condition_id: doc.conditions[0]?.id };
   const pick = (rows: readonly { id: number; name: string }[]) => rows.map((r) => ({ value: r.id, label: r.name }));
   const limits = doc.job.limits;
+  const { modal } = App.useApp();
+  const meant = (row: Schemas["Goal"], text: string): Promise<boolean> => {
+    const value = Number(text.replace(",", "."));
+    const far = row.aim === "reach" && row.quantity !== "ring time" && asFound !== null && asFound - value > FAR_DB;
+    if (!far) return Promise.resolve(true);
+    return new Promise((resolve) => {
+      modal.confirm({
+        title: `Reach ${text} dB, where ${num(asFound)} was read?`,
+        content: `That is ${num(asFound - value)} dB less than it is. ${text} dB less is the other kind of goal: “change by”.`,
+        okText: `Change by ${text} dB`,
+        cancelText: `Reach ${text} dB`,
+        onOk: () => {
+          void edit.tryChange("goals", row, { aim: "change by", value: text });
+          resolve(false);
+        },
+        onCancel: () => resolve(true),
+      });
+    });
+  };
   return (
     <>
       <h2>The goal</h2>
@@ -101,8 +125,10 @@ export function Goals({ doc, edit, revision }: Props & { revision: number }) {
           <Field
             label={goal.aim === "reach" ? "Level to reach" : "By how much"}
             value={String(goal.value)}
-            unit="dB"
-            save={(value) => edit.change("goals", goal, { value })}
+            unit={goal.aim === "reach" ? (UNITS[goal.quantity] ?? "dB") : goal.quantity === "ring time" ? "ms" : "dB"}
+            save={async (value) => {
+              if (await meant(goal, value)) await edit.change("goals", goal, { value });
+            }}
           />
         </>
       ) : first.position_id && first.condition_id ? (

@@ -28,6 +28,8 @@ export default function Listen({ id, page, edit }: StageProps) {
   const address = useAddress();
   const asked = address.number("round");
   const round = doc.rounds.find((r) => r.id === asked) ?? doc.rounds[0];
+  // asked to read the finished work, a round for it is begun where none is
+  const wanted = address.get("round") === "finished";
   const view = useStage(id, "listen", page.revision, round ? { round_id: round.id } : {});
   const [place, condition] = (address.get("at") ?? "").split(".").map(Number);
   const picked: [number, number] | null = place && condition ? [place, condition] : null;
@@ -66,6 +68,14 @@ export default function Listen({ id, page, edit }: StageProps) {
     if (typeof fresh === "number") address.go({ round: fresh });
   };
   const finished = doc.rounds.some((r) => r.state === "finished");
+  const begun = useRef(false);
+  useEffect(() => {
+    if (!wanted || begun.current || !doc.rounds.length) return;
+    begun.current = true;
+    const there = doc.rounds.findLast((r) => r.state === "finished");
+    if (there) address.put({ round: there.id });
+    else void addRound("finished");
+  });
   const mark = (n: number) => view.data?.rounds.find((m) => m.round_id === n);
   const ready = doc.positions.length > 0 && doc.conditions.length > 0;
   return (
@@ -157,6 +167,7 @@ export default function Listen({ id, page, edit }: StageProps) {
               round={round}
               cell={cell}
               input={input}
+              open={(n) => address.go({ round: n })}
               view={view.data?.cells.find((c) => c.position_id === cell[0] && c.condition_id === cell[1])}
             />
           ) : (
@@ -177,7 +188,9 @@ export default function Listen({ id, page, edit }: StageProps) {
             gate={gate}
           />
         ) : null}
-        {panel === "goal" ? <Goals doc={doc} edit={edit} revision={page.revision} /> : null}
+        {panel === "goal" ? (
+          <Goals doc={doc} edit={edit} revision={page.revision} asFound={page.overview.goal_rule?.as_found ?? null} />
+        ) : null}
         {panel === "heard" && round ? <Remarks doc={doc} round={round} edit={edit} /> : null}
       </aside>
     </>

@@ -94,7 +94,7 @@ export default function Prove({ id, page, edit }: StageProps) {
             <Places view={data} />
           ) : (
             <Empty title="Nothing to compare yet" text="Read the same places in the same conditions after the work.">
-              <GoTo to={`/jobs/${id}/listen`} type="primary" size="large">
+              <GoTo to={`/jobs/${id}/listen?round=finished`} type="primary" size="large">
                 Take the readings
               </GoTo>
             </Empty>

@@ -7,7 +7,9 @@ import { Button, Modal, Segmented, Select } from "antd";
 import { useEffect, useState } from "react";
 import { query } from "../../api/client";
 import { useStage } from "../../api/hooks";
+import { NewSurface } from "../../parts/NewSurface";
 import { Empty, Note, Said, State } from "../../parts/said";
+import { Size } from "../../parts/Size";
 import type { StageProps } from "../../parts/stage";
 import { Working } from "../../parts/Working";
 import { Desk } from "./desk";
@@ -49,6 +51,7 @@ export default function Trace({ id, page, edit }: StageProps) {
     SIDES.map((x) => x.value),
   );
   const [adding, setAdding] = useState<"path" | "usual" | null>(null);
+  const [panel, setPanel] = useState<number | "new" | null>(null);
   const open = address.number("path");
   const setOpen = (path: number | null) => address.put({ path });
   const pulled = usePulled(id, page.revision, pulls, seen);
@@ -158,10 +161,17 @@ export default function Trace({ id, page, edit }: StageProps) {
           </Button>
         )}
       </ThumbAction>
-      {adding === "path" ? <AddPath doc={doc} edit={edit} close={() => setAdding(null)} /> : null}
+      {adding === "path" ? (
+        <AddPath doc={doc} edit={edit} close={() => setAdding(null)} panel={() => setPanel("new")} />
+      ) : null}
+      {panel === "new" ? (
+        <NewSurface doc={doc} edit={edit} close={() => setPanel(null)} done={() => undefined} />
+      ) : panel !== null ? (
+        <Size id={id} page={page} edit={edit} surface_id={panel} close={() => setPanel(null)} />
+      ) : null}
       {adding === "usual" ? <Templates doc={doc} edit={edit} close={() => setAdding(null)} /> : null}
       <Modal title={row?.name} open={Boolean(row)} footer={null} onCancel={() => setOpen(null)}>
-        {row ? <EditPath row={row} edit={edit} done={() => setOpen(null)} /> : null}
+        {row ? <EditPath row={row} doc={doc} edit={edit} close={() => setOpen(null)} size={setPanel} /> : null}
       </Modal>
     </>
   );

@@ -1,5 +1,5 @@
 // The ways in: usual ones to start from, one typed by hand, and the card that edits one.
-import { FIRST_SKIN, panelOf } from "../../parts/NewSurface";
+import { AskWhere, saidWhere } from "../../parts/where";
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
@@ -7,17 +7,29 @@ import { useShelf } from "../../api/hooks";
 import { Dialog, type InDialog } from "../../parts/Dialog";
 import { Ask, Field } from "../../parts/fields";
 import { NO_OCTAVES, Octaves } from "../../parts/octaves";
-import type { StageProps } from "../../parts/stage";
+import { length, useUnits } from "../../parts/units";
 import css from "./trace.module.css";
 
 export type Traced = InDialog & { doc: Schemas["JobDocument"] };
 
-export function EditPath({ row, edit, done }: { row: Schemas["Path"]; edit: StageProps["edit"]; done: () => void }) {
+type Edited = Traced & { row: Schemas["Path"]; size: (surface: number) => void };
+
+export function EditPath({ row, doc, edit, close, size }: Edited) {
   const save = (key: string) => (text: string) => edit.change("paths", row, { [key]: text });
   const text = (v: number | null | undefined) => (v == null ? "" : String(v));
   return (
     <div className="form">
       <Field label="Name" value={row.name} save={save("name")} />
+      {row.surface_id != null ? (
+        <>
+          <AskWhere
+            kind={doc.job.kind}
+            value={row.where ?? ""}
+            set={(w) => void edit.tryChange("paths", row, w ? saidWhere(w) : { where: "" })}
+          />
+          <Sized doc={doc} surface_id={row.surface_id} size={size} />
+        </>
+      ) : null}
       <div className="two">
         <Field label="Open area now" unit="cm²" value={text(row.leak_cm2)} save={save("leak_cm2")} />
         <Field
@@ -28,15 +40,21 @@ export function EditPath({ row, edit, done }: { row: Schemas["Path"]; edit: Stag
           save={save("planned_leak_cm2")}
         />
         <Field
-          label="Louder here than the source by"
+          label="Louder there than elsewhere by"
           unit="dB"
           value={text(row.incident_offset_db)}
           save={save("incident_offset_db")}
         />
-        <Field label="R can be at most" unit="dB" value={text(row.cap_db)} placeholder="no cap" save={save("cap_db")} />
+        <Field
+          label="What goes round it leaves at most"
+          unit="dB less"
+          value={text(row.cap_db)}
+          placeholder="usual"
+          save={save("cap_db")}
+        />
         {row.surface_id != null ? (
           <Field
-            label="Share that is structure-borne"
+            label="Of it, what the panel is shaken with"
             unit="0–1"
             value={text(row.shaken_share)}
             save={save("shaken_share")}
@@ -83,13 +101,34 @@ export function EditPath({ row, edit, done }: { row: Schemas["Path"]; edit: Stag
           danger
           onClick={() => {
             void edit.remove("paths", row);
-            done();
+            close();
           }}
         >
           Remove this path
         </Button>
       </div>
     </div>
+  );
+}
+
+// How large its panel is, and whether anybody measured it.
+function Sized({ doc, surface_id, size }: Pick<Edited, "doc" | "size"> & { surface_id: number }) {
+  const units = useUnits();
+  const surface = doc.surfaces.find((s) => s.id === surface_id);
+  if (!surface) return null;
+  const span = (k: 0 | 1) => {
+    const at = surface.outline_mm.map((p) => p[k] ?? 0);
+    return length(Math.max(...at) - Math.min(...at), units);
+  };
+  return (
+    <p className="acts">
+      <span>
+        {(surface.count ?? 1) > 1 ? `${surface.count ?? 1} × ` : ""}
+        {span(0)} × {span(1)}
+        {surface.made_from ? `, ${surface.made_from}` : ""}
+      </span>
+      <Button onClick={() => size(surface_id)}>Measure and draw it</Button>
+    </p>
   );
 }
 
@@ -154,31 +193,31 @@ const ASKED: Record<string, [string, string]> = {
   level: ["Level at the listener", "dB(A)"],
 };
 
-export function AddPath({ doc, edit, close }: Traced) {
+export function AddPath({ doc, edit, close, panel }: Traced & { panel: () => void }) {
   const free = doc.surfaces.filter((s) => !doc.paths.some((p) => p.surface_id === s.id));
-  const [kind, setKind] = useState(free.length || !doc.surfaces.length ? "surface" : "leak");
+  const [kind, setKind] = useState("surface");
   const [name, setName] = useState("");
   const [surface, setSurface] = useState<number | "new">(free[0]?.id ?? "new");
-  const [width, setWidth] = useState("");
-  const [height, setHeight] = useState("");
+  const [where, setWhere] = useState<Schemas["Where"]>();
   const [value, setValue] = useState("");
   const [octaves, setOctaves] = useState(NO_OCTAVES);
   const save = async () => {
     let body: Record<string, unknown> = { name: name || doc.surfaces.find((s) => s.id === surface)?.name };
     if (kind === "surface") {
-      if (surface === "new") {
-        const panel = edit.adding("surfaces", panelOf(name, width, height, FIRST_SKIN[doc.job.kind]));
-        await edit.together([panel, edit.adding("paths", { ...body, surface_id: "#0" })]);
-        return;
-      }
-      body = { ...body, surface_id: surface };
+      if (surface === "new") return panel();
+      body = { ...body, surface_id: surface, ...saidWhere(where) };
     } else if (kind === "known") body = { ...body, area_m2: value, transmission_loss_db: octaves };
     else body = { ...body, [kind === "leak" ? "leak_cm2" : "level_dba"]: value };
     await edit.create("paths", [body]);
   };
   const asked = ASKED[kind];
   return (
-    <Dialog title="Another way in" ok="Add" save={save} close={close}>
+    <Dialog
+      title="Another way in"
+      ok={kind === "surface" && surface === "new" ? "Measure the panel" : "Add"}
+      save={save}
+      close={close}
+    >
       <Ask label="How does the noise come?">
         <Select value={kind} options={KINDS} onChange={setKind} />
       </Ask>
@@ -194,21 +233,15 @@ export function AddPath({ doc, edit, close }: Traced) {
           />
         </Ask>
       ) : null}
-      {kind !== "surface" || surface === "new" ? (
+      {kind === "surface" ? (
+        surface === "new" ? null : (
+          <AskWhere kind={doc.job.kind} value={where?.id ?? ""} set={setWhere} />
+        )
+      ) : (
         <Ask label="Name">
           <Input value={name} onChange={(e) => setName(e.target.value)} placeholder="Rear doors" />
         </Ask>
-      ) : null}
-      {kind === "surface" && surface === "new" ? (
-        <div className="two">
-          <Ask label="Width">
-            <Input value={width} suffix="mm" onChange={(e) => setWidth(e.target.value)} />
-          </Ask>
-          <Ask label="Height">
-            <Input value={height} suffix="mm" onChange={(e) => setHeight(e.target.value)} />
-          </Ask>
-        </div>
-      ) : null}
+      )}
       {asked ? (
         <Ask label={asked[0]}>
           <Input value={value} suffix={asked[1]} onChange={(e) => setValue(e.target.value)} />

@@ -35,10 +35,16 @@ export function Plan({ id, edit, view }: Pick<Props, "id" | "edit" | "view">) {
             {ranking.wishes.map((w) => (
               <li key={w.path_id}>
                 <b>{w.name}</b>
-                <span className="num">{signed(-w.depth_db)} dB</span>
+                <span className="num">{signed(w.at_ear_db)} dB</span>
+                <span className={`small ${css.through}`}>{num(w.depth_db)} dB less through it</span>
               </li>
             ))}
           </ol>
+          {ranking.wishes.length ? (
+            <p className={css.sum}>
+              <span>At the ear together</span> <b className="num">{signed(ranking.change_db)} dB</b>
+            </p>
+          ) : null}
           {ranking.reached ? <p className="small">{ranking.sentence}</p> : null}
           {ranking.wishes.length ? (
             <div className="acts">
@@ -55,9 +61,11 @@ export function Plan({ id, edit, view }: Pick<Props, "id" | "edit" | "view">) {
         </>
       ) : (
         <Note>
-          {view.paths.length
-            ? "Set a goal in dB(A) and read it as found: then the order of treatment follows."
-            : "List the ways in: then the order of treatment follows."}
+          {view.not_ranked
+            ? view.not_ranked
+            : view.paths.length
+              ? "Set a goal in dB(A) and read it as found: then the order of treatment follows."
+              : "List the ways in: then the order of treatment follows."}
         </Note>
       )}
       {view.planned_words ? <p className="small">{view.planned_words}</p> : null}

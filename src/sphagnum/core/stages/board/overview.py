@@ -71,7 +71,7 @@ def _trace(job: JobFigures) -> StageLine:
     seen = trace_view(job)
     lead = leading(seen.paths)
     share = sum(p.share for p in lead)
-    names = in_a_row([p.name for p in lead[:2]])
+    names = in_a_row([p.name for p in lead])
     moved = seen.ranking is not None and not seen.ranking.sent and any(p.order is not None for p in job.doc.paths)
     return StageLine(stage="trace", line=(f"{names} {percent(share)}" if share else "paths without figures")
                      + ", plan changed since" * moved, done=share > 0 and not moved, enough=share > 0)
@@ -124,6 +124,6 @@ def _prove(job: JobFigures) -> StageLine:
         return StageLine(stage="prove", line="waits for readings", done=False)
     if head.comparison.verdict in ("not comparable", "no change shown"):
         return StageLine(stage="prove", line=head.comparison.verdict, done=False)
-    goal = f", goal {view.goal_state}" if view.goal_state else ""
+    goal = {"about": ", about the goal"}.get(view.goal_state or "", f", goal {view.goal_state}" if view.goal_state else "")
     return StageLine(stage="prove", line=f"{signed(-head.comparison.reduction_db)} dB{goal}",
                      done=view.goal_state == "met")

@@ -11,7 +11,8 @@ from ...figures.loads import goods_for
 from ...figures.ways import leaks_cm2
 from ...fitting.fixings import FASTENED_WITH, glue_of
 from ...fitting.history import StepHistory, StepRef, histories
-from ...fitting.times import CHECKS, FLAG_HAZARD, KIND_HAZARD, PHASES, ZONE_HAZARD
+from ...fitting.schedule import Task, ready_minutes
+from ...fitting.times import CHECKS, DEGREASED, FLAG_HAZARD, KIND_HAZARD, PHASES, WORKS, ZONE_HAZARD
 from ...job.shelf import Shelf
 from ...materials.model import Material
 from ...materials.table import family
@@ -54,6 +55,9 @@ class FitView(Strict):
     next_key: str | None
     done: int
     minutes_left: float
+    """Of work."""
+    ready_minutes: float
+    """Until all is done, with what cures meanwhile."""
 
 
 @once
@@ -70,7 +74,7 @@ def order(job: JobFigures) -> FitView:
                                    [job.shelf.hazards["noise"]], "", job.shelf.minutes[phase]))
             continue
         if phase == "at the source":
-            steps += _measures(job, ticks)
+            steps += _measures(job, ticks, False)
         if phase == "cure rattles":
             steps += _rattles(job, ticks)
         if phase in ("at the source", "cure rattles"):
@@ -79,15 +83,19 @@ def order(job: JobFigures) -> FitView:
         for patch, one in treated:
             steps += _of_surface(job, ticks, phase, patch, one, once_behind)
         if phase == "seal":
-            steps += _leaks(job, ticks)
+            # a fan goes into a box that stands
+            steps += [*_leaks(job, ticks), *_measures(job, ticks, True)]
     done = sum(1 for s in steps if s.done)
     if job.shelf.pace != 1.0:
         steps = [s.model_copy(update={"minutes": _at_pace(job.shelf, s.minutes)}) for s in steps]
     following = next((s for s in steps if not s.done), None)
-    left = sum(s.minutes + s.wait_minutes for s in steps if not s.done)
+    left = sum(s.minutes for s in steps if not s.done)
+    ready = ready_minutes([Task((s.ref.surface_id, s.ref.zone), s.minutes, s.wait_minutes, s.phase == "read again")
+                           for s in steps if not s.done])
     return FitView(
-        sentence=_sentence(steps, done, following), detail=_detail(steps, left), steps=tuple(steps),
+        sentence=_sentence(steps, done, following), detail=_detail(steps, left, ready), steps=tuple(steps),
         next_key=following.key if following else None, done=done, minutes_left=round(left),
+        ready_minutes=round(ready),
     )
 
 
@@ -115,11 +123,11 @@ def _rattles(job: JobFigures, ticks: Ticks) -> list[StepView]:
     return out
 
 
-def _measures(job: JobFigures, ticks: Ticks) -> list[StepView]:
-    """One step per measure of the plan: what is done at the source, at a way in, or at the listener."""
+def _measures(job: JobFigures, ticks: Ticks, fans: bool) -> list[StepView]:
+    """One step per measure of the plan: what is done at the source, at a way in, or at the listener; fans apart."""
     out = []
     for m in job.doc.measures:
-        if m.chosen:
+        if m.chosen and (m.air_m3_h is not None) is fans:
             at = next((p.name for p in job.doc.paths if p.id == m.path_id), f"at the {m.at}")
             note = f" {m.note.rstrip('.')}." if m.note else ""
             out.append(_step(ticks, StepRef(phase="at the source", measure_id=m.id), at, f"{m.name}, {_low(at)}.{note}", [], "",
@@ -183,25 +191,30 @@ def _of_surface(
         text = f"Log and bag the fixings of the {_low(surface.name)}: kind, place, count."
         return [_step(ticks, ref, surface.name, text, [], "", job.shelf.minutes[phase] * n)]
     if phase == "clean":
-        text = f"Clean and degrease {area:.1f} m² of the {_low(surface.name)}; let it dry."
-        hold = "Bare, dry and free of wax: wipe with a white cloth."
+        wiped = surface.substrate.material in DEGREASED
+        text = f"{'Clean and degrease' if wiped else 'Brush and dust'} {area:.1f} m² of the {_low(surface.name)}" + (
+            "; let it dry." if wiped else ".")
+        hold = "Bare, dry and free of wax: wipe with a white cloth." if wiped else "Dry, firm and free of dust."
         return [_step(ticks, ref, surface.name, text, common, hold, job.shelf.minutes[phase] * area)]
     if phase == "dry-fit":
         kept = f" Keep {listed([f'{z}s' for z in zones])} clear." if zones else ""
         text = f"Lay every piece of the {_low(surface.name)} dry, and mark it.{kept}"
         return [_step(ticks, ref, surface.name, text, common, "", job.shelf.minutes[phase] * area)]
     if phase == "check function":
-        text = f"Check before closing the {_low(surface.name)}: {_checks(zones)}."
+        text = f"Check before closing the {_low(surface.name)}: {_checks(job, surface, zones)}."
         hold = "Nothing is refitted before this works."
         return [_step(ticks, ref, surface.name, text, common, hold, job.shelf.minutes[phase] * n)]
-    if "trim over it" not in surface.flags:
+    trim = "trim over it" in surface.flags
+    if not trim and not [x for x in surface.present if x.id not in one.takes_out]:
         return []
-    text = f"Refit the trim of the {_low(surface.name)} with its own fixings; nothing pinched, nothing loose."
+    text = (f"Refit the trim of the {_low(surface.name)} with its own fixings; nothing pinched, nothing loose." if trim else
+            f"Put back what covered the {_low(surface.name)}; nothing pinched, nothing loose.")
     return [_step(ticks, ref, surface.name, text, common, "", job.shelf.minutes[phase] * area)]
 
 
-def _checks(zones: list[str]) -> str:
-    return listed([CHECKS[z] for z in zones if z in CHECKS]) or "locks, latches and lights work"
+def _checks(job: JobFigures, surface: Patch, zones: list[str]) -> str:
+    swings = ["locks, latches and windows work"] if "moves" in surface.flags else []
+    return listed([*swings, *(CHECKS[z] for z in zones if z in CHECKS)]) or WORKS[job.doc.job.kind]
 
 
 def _layers(
@@ -260,7 +273,8 @@ def _apply_text(material: Material, layer: StackLayerIn, surface: Surface, laid:
         return f"{material.name}: {laid:.1f} {WHERE[material.goes_by].format(_low(surface.name))}{how}."
     part = laid / (areas(surface).treatable_m2 * surface.count or 1.0)
     share = "all of it" if part >= 0.995 else f"{100 * part:.0f} % of it"
-    return f"{material.name} {layer.thickness_mm:g} mm on the {_low(surface.name)}: {laid:.1f} m², {share}{how}."
+    through = "" if surface.opening is None else " Through the opening, piece by piece as Cut numbers them."
+    return f"{material.name} {layer.thickness_mm:g} mm on the {_low(surface.name)}: {laid:.1f} m², {share}{how}.{through}"
 
 
 def _step(
@@ -285,11 +299,11 @@ def _sentence(steps: list[StepView], done: int, following: StepView | None) -> s
     return f"Step {steps.index(following) + 1} of {len(steps)}: {what}."
 
 
-def _detail(steps: list[StepView], left: float) -> str:
+def _detail(steps: list[StepView], left: float, ready: float) -> str:
     if not steps or not left:
         return ""
-    hours = left / 60
-    return f"About {hours:.1f} h left, curing included." if hours >= 1 else f"About {left:.0f} min left."
+    work = f"About {left / 60:.1f} h of work left" if left >= 60 else f"About {left:.0f} min of work left"
+    return f"{work}." if ready < left + 5 else f"{work}; with what cures beside it, ready {ready / 60:.1f} h after you go on."
 
 
 def apply_minutes(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], k: int, laid_m2: float) -> float:

@@ -10,7 +10,7 @@ import numpy as np
 
 from ...errors import BadInput
 from ...figures.boxes import box_paths
-from ...figures.goal import goal_rule, value_in
+from ...figures.goal import goal_rule, instead_of_a_plan, value_in
 from ...figures.job_figures import JobFigures
 from ...figures.outlook import QUANTITY, predicted_at_ear
 from ...figures.where import room_of, stands_mm
@@ -86,8 +86,7 @@ def goal_of(job: JobFigures) -> Goal:
     if goal is None:
         raise BadInput("there is no goal yet, so nothing to plan for", "goals", "set it under Listen")
     if goal.quantity not in QUANTITY:
-        raise BadInput(f"a goal of '{goal.quantity}' is no sum of energies over the ways in", "goals",
-                       "plan by hand in Build, or set a goal in dB(A), dB(C) or the low band")
+        raise BadInput(f"no plan can be searched for a goal of '{goal.quantity}'", "goals", instead_of_a_plan(goal)[:-1])
     return goal
 
 

@@ -227,11 +227,14 @@ def _sentence(doc: JobDocument, before: Round | None, after: Round | None, head:
         return f"{fair.words} The difference of {signed(-got)} dB says nothing about the work."
     if head.comparison.verdict == "no change shown":
         return f"{made_up}No change shown: {signed(-got)} dB lies within the scatter ({signed(-high)} to {signed(-low)})."
-    span = f"95 %: {min(abs(low), abs(high)):.1f} to {max(abs(low), abs(high)):.1f}"
-    change = f"{made_up}{abs(got):.1f} dB {head.verdict} at {head.condition} ({span})."
+    span = f"{min(abs(low), abs(high)):.1f} to {max(abs(low), abs(high)):.1f}"
+    place = f"{head.position[0].lower()}{head.position[1:]}"
+    change = f"{made_up}{abs(got):.1f} dB {head.verdict} at {place}, {head.condition} (95 %: {span})."
     goal = doc.goal
     if judged is None or goal is None:
         return change
+    if judged.state == "about":
+        return f"{change[:-1]}: {judged.words}."
     amount = f"{goal.value:g} {QUANTITIES[goal.quantity].unit}" if goal.aim == "reach" else f"{goal.value:g} dB"
     return f"{change} Goal of {amount} {judged.words}."
 

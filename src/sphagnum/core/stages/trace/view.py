@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ...figures.goal import goal_words, value_in
+from ...figures.goal import goal_words, instead_of_a_plan, value_in
 from ...figures.job_figures import JobFigures, once
 from ...figures.measures import after_measure, measure_effect, with_measures
 from ...figures.outlook import Outlook, outlook
@@ -14,7 +14,7 @@ from ...figures.path_levels import Rows, a_levels, path_rows
 from ...figures.sources import source_of
 from ...figures.ways import cap_of
 from ...job.document import JobDocument
-from ...levels.decibels import energy
+from ...levels.decibels import energy, energy_sum
 from ...paths.budget import split
 from ...paths.correct import share_range
 from ...paths.measured import PathTest
@@ -69,6 +69,9 @@ class WishView(Strict):
     surface_id: int | None
     name: str
     depth_db: float
+    """How much less is to come through it."""
+    at_ear_db: float
+    """What that takes off at the listener, after what stands before it in the order; negative is less. All add up."""
     level_dba: float
     words: str
 
@@ -88,6 +91,8 @@ class RankingView(Strict):
     sentence: str
     reached: bool
     total_dba: float | None
+    change_db: float
+    """What all of it takes off at the listener; negative is less."""
     wishes: tuple[WishView, ...]
     counted: tuple[str, ...]
     """Measures of the plan that are taken off before the paths are ranked."""
@@ -137,6 +142,8 @@ class TraceView(Strict):
     rattles: tuple[RattleView, ...]
     gain: GainView | None
     working: tuple[Working, ...]
+    not_ranked: str = ""
+    """Why nothing is ranked, and what to do instead; empty where something is, or what is missing is said elsewhere."""
 
 
 MOST_PULL_DB = 30
@@ -196,7 +203,7 @@ def trace_view(
         statement=statement(job.doc, rows, job.shelf.offers.hints),
         surveys=survey_views(job), leaks=tuple(leak_view(job, x) for x in job.doc.leaks),
         rattles=tuple(rattle_view(job, x) for x in job.doc.rattles), gain=gain,
-        working=_working(job, rows, ordered, source.name),
+        working=_working(job, rows, ordered, source.name), not_ranked=instead_of_a_plan(job.doc.goal),
     )
 
 
@@ -283,16 +290,20 @@ def _ranking(job: JobFigures, now: np.typing.NDArray[np.float64], total: float |
         return None
     found = rank(now, np.array(most_depth_db(job.doc)), target)
     counted = [m.name for m in job.doc.measures if m.chosen and measure_effect(m).any()]
+    then, totals = now.copy(), [round(energy_sum(now), 1)]
+    for w in found.wishes:
+        then[w.path] -= w.depth_db
+        totals.append(round(energy_sum(then), 1))
     wishes = tuple(
         WishView(path_id=job.doc.paths[w.path].id, surface_id=job.doc.paths[w.path].surface_id, name=job.doc.paths[w.path].name,
-                 depth_db=round(w.depth_db, 1), level_dba=round(w.level_db, 1),
-                 words=f"{w.level_db:.1f} dB(A) now, {w.depth_db:.1f} dB less wanted")
-        for w in found.wishes)
+                 depth_db=round(w.depth_db, 1), at_ear_db=round(totals[i] - totals[i - 1], 1) + 0.0,
+                 level_dba=round(w.level_db, 1), words=f"{w.level_db:.1f} dB(A) now, {w.depth_db:.1f} dB less through it wanted")
+        for i, w in enumerate(found.wishes, start=1))
     sent = [(p.id, p.order, round(p.wanted_db, 1)) for p in job.doc.paths if p.order is not None and p.wanted_db is not None]
     asked = [(w.path_id, i, w.depth_db) for i, w in enumerate(wishes, start=1)]
     return RankingView(
         sentence=_ranking_words(job.doc, found.reached, found.total_db, target, [w.name for w in wishes], counted),
-        reached=found.reached, counted=tuple(counted),
+        reached=found.reached, counted=tuple(counted), change_db=round(totals[-1] - totals[0], 1) + 0.0,
         total_dba=round(found.total_db, 1), wishes=wishes, sent=bool(asked) and sorted(sent) == sorted(asked),
     )
 

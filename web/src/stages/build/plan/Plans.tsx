@@ -1,22 +1,21 @@
 // Find a plan: the best over all ways in together, as a picture to pick from; pinned, struck and searched again; taken into Build.
 import { Button, Segmented } from "antd";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { Schemas } from "../../../api/client";
 import { useShelf } from "../../../api/hooks";
 import { useAddress } from "../../../parts/address";
-import { Empty, Note, Said } from "../../../parts/said";
+import { Note, Said } from "../../../parts/said";
 import type { StageProps } from "../../../parts/stage";
 import { ThumbAction } from "../../../parts/thumb";
+import { typing } from "../../../parts/typing";
+import { Unfold } from "../../../parts/Unfold";
 import { num } from "../../../parts/words";
+import { Before, listIn, toggled } from "./Before";
 import { Chosen } from "./Chosen";
 import { Hear } from "./Hear";
 import { Front, RESOURCES, type Resource } from "./Front";
 import css from "./plan.module.css";
 import { materialsOf, pickedIn, useSearch, type Found } from "./search";
-
-const toggled = (all: readonly string[], one: string) =>
-  all.includes(one) ? all.filter((x) => x !== one) : [...all, one];
-const listIn = (text: string | null) => (text ?? "").split(",").filter(Boolean);
 
 export function Plans({ id, page, edit }: StageProps) {
   const address = useAddress();
@@ -31,7 +30,18 @@ export function Plans({ id, page, edit }: StageProps) {
   const currency = page.document.job.currency;
   const anew = address.get("anew") !== null;
   const begun = page.document.step_events.some((e) => e.what === "done");
-  const find = () => search.begin.mutate({ pinned, struck, anew });
+  const use = address.get("use");
+  const find = () =>
+    search.begin.mutate({
+      pinned,
+      struck: use === null ? struck : [],
+      anew,
+      stock: use === "stock",
+      only: use === "these" ? listIn(address.get("only")) : [],
+      kinds: address.number("kinds"),
+    });
+  const back = () => address.go(LEFT_BEHIND);
+  useEscape(back);
   const put = (name: "pin" | "strike", values: readonly string[]) => address.put({ [name]: values.join(",") || null });
   const take = () => {
     if (at === null || taking) return;
@@ -47,12 +57,13 @@ export function Plans({ id, page, edit }: StageProps) {
   return (
     <>
       <section>
+        <Button className={css.back ?? ""} onClick={back}>
+          ← Back to the surfaces
+        </Button>
         <Said
-          sentence={
-            found?.sentence ?? (going ? "Looking for the best plan." : "The best plan over all ways in together.")
-          }
+          sentence={going ? soFar(found) : (found?.sentence ?? "The best plan over all ways in together.")}
           detail={
-            found?.detail ??
+            (going ? "" : found?.detail) ||
             "From the goal, the limits and the whole shelf: every surface, leak and measure of the job at once."
           }
         />
@@ -100,7 +111,7 @@ export function Plans({ id, page, edit }: StageProps) {
         ) : null}
         {found ? (
           <>
-            <Reach found={found} />
+            {going ? null : <Reach found={found} />}
             {found.plans.length ? (
               <>
                 <Front
@@ -121,14 +132,13 @@ export function Plans({ id, page, edit }: StageProps) {
               changed={pinned.length + struck.length > 0}
             />
           </>
-        ) : going ? null : (
-          <Empty
-            title="Nothing searched yet"
-            text={
-              "Stacks are put together from the shelf for every surface and predicted, and the best choice over all of them " +
-              "is worked out. It takes about twenty seconds."
-            }
-          />
+        ) : null}
+        {going ? null : found ? (
+          <Unfold summary={<b>What may be laid, how many kinds, how deep</b>}>
+            <Before id={id} page={page} edit={edit} />
+          </Unfold>
+        ) : (
+          <Before id={id} page={page} edit={edit} />
         )}
       </section>
       <aside className="sheet">
@@ -153,8 +163,8 @@ export function Plans({ id, page, edit }: StageProps) {
           <>
             <h2>What the search may not do</h2>
             <p className="small">
-              Nothing a danger rule forbids, nothing deeper than there is room for, nothing over a limit of the job.
-              What is laid already stays.
+              Nothing Build would then warn of, nothing deeper than there is room for, nothing over a limit of the job.
+              What is laid already stays, and left is like right. It takes about twenty seconds.
             </p>
           </>
         )}
@@ -174,8 +184,27 @@ export function Plans({ id, page, edit }: StageProps) {
   );
 }
 
+// Escape leads back, unless a hand is in a field or something is open over the view.
+function useEscape(back: () => void) {
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const over = document.querySelector(".ant-modal-wrap:not([style*='none']), .ant-drawer-open, .ant-select-open");
+      if (e.key === "Escape" && !typing(e.target) && !over && !e.defaultPrevented) back();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  });
+}
+
 // What the search keeps in the address.
-const LEFT_BEHIND = { view: null, search: null, of: null, at: null, plan: null, pin: null, strike: null, anew: null };
+const LEFT_BEHIND = {
+  ...Object.fromEntries(["view", "search", "of", "at", "plan", "pin", "strike", "anew"].map((k) => [k, null])),
+  ...{ use: null, only: null, kinds: null },
+};
+const soFar = (found: Found | null) => {
+  const best = found?.best == null ? null : found.plans[found.best];
+  return best ? `So far: up to ${num(best.reduction_db)} dB less. Looking further.` : "Looking for the best plan.";
+};
 const RESOURCE_UNITS = (currency: string): Record<Resource, string> => ({
   money: currency,
   added_kg: "kg",
@@ -193,6 +222,7 @@ function Reach({ found }: { found: Found }) {
         : found.plans.length
           ? "No single limit stands in the way."
           : "Nothing can be done within the limits."}
+      {found.deeper ? ` ${found.deeper}` : ""}
       {found.capped_by
         ? ` Without any limit it would be ${num(found.most_reduction_db)} dB less. ${found.capped_by}`
         : ""}

@@ -25,7 +25,7 @@ export function useSearch(id: number, revision: number) {
   );
   const state = work ? (asked.data as Schemas["PlanState"] | undefined) : undefined;
   const begin = useMutation({
-    mutationFn: async (body: { pinned: string[]; struck: string[]; anew: boolean }) => {
+    mutationFn: async (body: Omit<Schemas["PlansAsked"], "seconds">) => {
       const { data } = await api.POST("/api/jobs/{job_id}/plan", {
         params: { path: { job_id: id } },
         body: { ...body, seconds: 18 },

@@ -2,15 +2,15 @@
 import { Button } from "antd";
 import type { Schemas } from "../../api/client";
 import { Chart } from "../../charts/Chart";
-import { Field } from "../../parts/fields";
-import type { StageProps } from "../../parts/stage";
-import { length, lengthUnit, sentIn, shownIn, useUnits } from "../../parts/units";
-import { num } from "../../parts/words";
+import { Field } from "../fields";
+import type { StageProps } from "../stage";
+import { length, lengthUnit, sentIn, shownIn, useUnits } from "../units";
+import { num } from "../words";
 import { Hatches, Letter, path } from "../../theme/hatches";
-import css from "./cut.module.css";
-import { PieceShape } from "./PieceShape";
+import css from "./drawing.module.css";
 import { Handles, type Place } from "./handles";
-import { middle } from "./Sheets";
+import { measured } from "./measured";
+import { middle, PieceShape } from "./PieceShape";
 import { useZoom } from "./zoom";
 
 type Surface = Schemas["Surface"];
@@ -46,7 +46,7 @@ export function SurfaceDrawing({ view, row, layer, edit, room, lit, light, all }
     z.y + z.k * (TOP + h - ((p[1] ?? 0) - y0) * scale),
   ];
   const stretch = (axis: 0 | 1) => (to_mm: string) =>
-    edit.operate("surfaces", row, [{ op: "stretch", at: ["outline_mm"], axis, to_mm: to_mm as never }]);
+    edit.operate("surfaces", row, measured(row, { op: "stretch", at: ["outline_mm"], axis, to_mm: to_mm as never }));
   const typed = (text: string) => sentIn(text.replace(/\s(?=\d{3})/g, "").replace(",", "."), "length", units);
   const shown = all ? view.layers : layer ? [layer] : [];
   const centre: [number, number] = [left + w / 2, TOP + h / 2];

@@ -1,6 +1,6 @@
 // A piece with its holes, filled by the role of its layer and lit while it is pointed at.
 import { FILL, path } from "../../theme/hatches";
-import css from "./cut.module.css";
+import css from "./drawing.module.css";
 
 type Ring = readonly (readonly number[])[];
 type Props = {
@@ -26,4 +26,13 @@ export function PieceShape({ piece, letter, place, lit, light, faint = false }: 
       onPointerEnter={() => light(piece.label)}
     />
   );
+}
+
+// The middle of what a ring reaches.
+export function middle(points: readonly (readonly number[])[]): [number, number] {
+  const half = (k: 0 | 1) => {
+    const v = points.map((p) => p[k] ?? 0);
+    return (Math.max(...v) + Math.min(...v)) / 2;
+  };
+  return [half(0), half(1)];
 }

@@ -3,10 +3,11 @@
 import { useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { Schemas } from "../../api/client";
 import type { Operation } from "../../api/operations";
-import type { StageProps } from "../../parts/stage";
-import { length, useUnits } from "../../parts/units";
+import type { StageProps } from "../stage";
+import { length, useUnits } from "../units";
 import { path } from "../../theme/hatches";
-import css from "./cut.module.css";
+import css from "./drawing.module.css";
+import { measured } from "./measured";
 import { withCorner, withoutCorner } from "./sides";
 
 type Surface = Schemas["Surface"];
@@ -67,7 +68,7 @@ export function Handles({ row, edit, at, mm, pan }: Props) {
     if (held && Math.hypot(...held.by) > 2 * mm) put();
     setHeld(null);
   };
-  const put = (...operations: Operation[]) => void edit.tryOperate("surfaces", row, ...operations);
+  const put = (...operations: Operation[]) => void edit.tryOperate("surfaces", row, ...measured(row, ...operations));
   const shape = (value: readonly Point[]): Operation => ({ op: "set", at: ["outline_mm"], value });
   const corner = (n: number, to: Point) => put(shape(outline.map((p, i) => (i === n ? to : p))));
   const zone = (z: Zone, to: Point) =>

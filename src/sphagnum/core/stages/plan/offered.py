@@ -1,0 +1,65 @@
+"""What a search may be told before it begins: how deep each place is, what is on hand, and what stays as it is."""
+
+from __future__ import annotations
+
+from ...figures.job_figures import JobFigures
+from ...figures.where import room_of, stands_mm
+from ...schema import Strict
+from ...surfaces.patches import patches
+from .problem import on_hand_m2
+from .unit import key_of, laid
+
+
+class PlaceOffered(Strict):
+    """A surface or zone of a plan: how deep a new lining may be there, whether somebody said so, whether it is laid."""
+
+    surface_id: int
+    zone: str
+    key: str
+    name: str
+    depth_mm: float | None
+    said: bool
+    words: str
+    laid: bool
+    chosen: str
+    """The stack that is planned there now; empty where none is."""
+
+
+class OnHand(Strict):
+    """A material of which there is some in the store, or a rest the job has taken."""
+
+    material: str
+    name: str
+    m2: float
+
+
+class PlanOffered(Strict):
+    """What can be said before a search."""
+
+    places: tuple[PlaceOffered, ...]
+    on_hand: tuple[OnHand, ...]
+    materials: tuple[OnHand, ...]
+    """All that can be laid, by name, with what is on hand of it."""
+    kind_money: float
+    """What each kind of material counts beside the money when plans are compared."""
+
+
+def offered(job: JobFigures) -> PlanOffered:
+    """What a search of a job may be told before it begins."""
+    stays = laid(job.doc)
+    places = []
+    for surface in job.doc.surfaces:
+        if not any(p.surface_id == surface.id and p.allowed for p in job.doc.paths):
+            continue
+        for patch in patches(surface):
+            room, one = room_of(job, patch), job.doc.chosen(patch.id, patch.zone)
+            places.append(PlaceOffered(
+                surface_id=surface.id, zone=patch.zone, key=key_of(patch), name=patch.name, said=room.said, words=room.words,
+                depth_mm=None if room.mm is None else max(room.mm - stands_mm(job, patch), 0.0), laid=key_of(patch) in stays,
+                chosen="" if one is None else one.name))
+    sold = sorted((m for m in job.shelf.materials.values()
+                   if m.lies and m.roles and m.stock and not m.retired and m.family != "air"), key=lambda m: m.name)
+    rows = tuple(OnHand(material=m.id, name=m.name, m2=round(sum(
+        on_hand_m2(job, f"{m.id}@{mm:g}") for mm in m.thicknesses_mm), 2)) for m in sold)
+    return PlanOffered(places=tuple(places), on_hand=tuple(r for r in rows if r.m2 > 0), materials=rows,
+                       kind_money=job.base.kind_money)
