@@ -121,8 +121,8 @@ def test_a_partition_gets_a_second_leaf_on_channels_bought_with_all_that_goes_wi
     page.get_by_role("button", name="Run elastic acoustic sealant round").click()
     expect(page.get_by_role("button", name=re.compile("Edit layer 6: Elastic acoustic sealant"))).to_be_visible()
     said = page.locator(".note", has_text="Before cutting into an old building")
-    said.get_by_text("go against it").click()
-    said.get_by_label("Why you go against it").fill("built last year")
+    said.get_by_text("do it all the same").click()
+    said.get_by_label("Why it is done all the same").fill("built last year")
     said.get_by_role("button", name="Keep the reason").click()
     expect(page.get_by_text("Gone against, with a reason (1)")).to_be_visible()
     kept(page)
@@ -208,7 +208,7 @@ def test_the_coverage_school_is_opened_and_forty_percent_chosen(bring):
     page.get_by_role("button", name="40 %", exact=True).click()
     expect(page.get_by_role("row", name=re.compile("^40 %"))).to_contain_text("chosen")
     assert layers(page, number)[0]["coverage"] == 0.4
-    page.get_by_role("tab", name="Schools").click()
+    page.get_by_role("tab", name="Where fitters disagree").click()
     page.get_by_role("button", name="Barrier sandwiched flat, or limp over a decoupler").click()
     expect(page.get_by_role("columnheader")).to_have_count(4)
     page.get_by_role("button", name="Put them among the alternatives").click()
@@ -223,6 +223,7 @@ def test_an_own_material_is_made_asked_about_and_used_and_a_price_is_offered_to_
     shelf = open_page("/shelf", expect_refusals=True)
     shelf.get_by_role("button", name="New material").click()
     sheet = shelf.get_by_role("dialog")
+    sheet.get_by_role("button", name="Type all its properties").click()
     field(sheet, "Name").fill("Butyl of the next town")
     for label, value in (("Density", "9000"), ("Young’s modulus", "3"), ("Loss factor", "0,7"), ("Thickness", "1/8 in"),
                          ("Width", "500"), ("Length", "800"), ("Price each", "9,50")):

@@ -152,8 +152,7 @@ def source_in(doc: JobDocument, condition_id: int) -> Floats:
     condition = next((c for c in doc.conditions if c.id == condition_id), None)
     if condition is not None and condition.spectrum_db is not None:
         return np.array(condition.spectrum_db)
-    spectra = shelf().spectra
-    return spectra.get(condition.spectrum if condition is not None else "", spectra["pink"]).levels()
+    return shelf().source("", None) if condition is None else shelf().source(condition.spectrum, condition.speed_km_h)
 
 
 @api.post("/bands", responses={200: s.BandsFound})

@@ -324,6 +324,8 @@ class SpectrumName(Strict):
     id: str
     name: str
     source: str
+    at_km_h: float | None = None
+    """The speed it is at, where it goes by speed."""
 
 
 class ShelfPage(Strict):

@@ -13,6 +13,7 @@ from ..core.errors import BadInput
 from ..core.job.operations import setting
 from ..core.job.shelf_changes import plain, said_changes
 from ..core.materials.model import Material, composed
+from ..core.materials.quick import QuickForm, quick_material
 from ..core.materials.usual import doubts
 from ..core.schema import parse
 from ..core.stages.shelf.view import ShelfOffers, card, offers
@@ -40,6 +41,13 @@ def look_at_material(body: s.MaterialAsked) -> Response:
     typed = parse(Material, body.material)
     whole = composed({**shelf().materials, typed.id: typed}, [typed.id])[typed.id]
     return answer(s.MaterialLooked(card=card(whole, shipped(), own_workshop().workshop.currency), doubts=doubts(whole)))
+
+
+@api.post("/shelf/quick", responses={200: s.MaterialLooked})
+def quick_look(body: QuickForm) -> Response:
+    """What a material would be by what a fitter knows of it, and what should be asked about it; nothing is kept."""
+    made = quick_material(body, shelf().materials.values())
+    return answer(s.MaterialLooked(card=card(made, shipped(), own_workshop().workshop.currency), doubts=doubts(made)))
 
 
 @api.get("/shelf.csv", responses=sends("text/csv"))

@@ -43,7 +43,7 @@ def get_shelf() -> Response:
     kept, own = shelf(), own_workshop().workshop
     return answer(s.ShelfPage(
         materials=cards(kept, shipped(), own.currency), currency=own.currency, units=own.units,
-        spectra=tuple(s.SpectrumName(id=x.id, name=x.name, source=x.source) for x in kept.spectra.values()),
+        spectra=tuple(s.SpectrumName(id=x.id, name=x.name, source=x.source, at_km_h=x.at_km_h) for x in kept.spectra.values()),
         methods=tuple(kept.methods.values()),
         offers=kept.offers, simulated_meter=bool(current_app.config.get("SIMULATED_METER")),
     ))

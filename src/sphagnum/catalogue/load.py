@@ -48,7 +48,7 @@ def shelf() -> Shelf:
     methods = _read("methods")
     materials = [parse(Material, _listed(m), f"materials/{name}.toml: {m['id']}")
                  for name in MATERIALS for m in _read(f"materials/{name}")["material"]]
-    spectra = [parse(SourceSpectrum, s, f"spectra.toml: {s['id']}") for s in _read("spectra")["spectrum"]]
+    spectra = [parse(SourceSpectrum, _listed(s), f"spectra.toml: {s['id']}") for s in _read("spectra")["spectrum"]]
     ways = [parse(Method, m, f"methods.toml: {m['id']}") for m in methods["method"]]
     return Shelf(
         materials=composed({m.id: m for m in materials}),

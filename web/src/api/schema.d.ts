@@ -1217,6 +1217,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/quick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a material would be by what a fitter knows of it, and what should be asked about it; nothing is kept. */
+        post: operations["api_quick_look_shelf_quick_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/signals/{kind}.wav": {
         parameters: {
             query?: never;
@@ -1700,6 +1717,11 @@ export interface components {
             substrate: components["schemas"]["LayerView"] | null;
             /** Surface Id */
             surface_id: number | null;
+            /**
+             * Ties
+             * @default []
+             */
+            ties: components["schemas"]["TieAsked"][];
             /** Wanted */
             wanted: string;
             /** Working */
@@ -2026,6 +2048,11 @@ export interface components {
              * @default null
              */
             spectrum_db: number[] | null;
+            /**
+             * Speed Km H
+             * @default null
+             */
+            speed_km_h: number | null;
             /** Version */
             version: number;
         };
@@ -5270,6 +5297,55 @@ export interface components {
             working: components["schemas"]["Working"][];
         };
         /**
+         * QuickForm
+         * @description What is typed; sizes and price may stay open.
+         */
+        QuickForm: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "damping" | "limp" | "foam" | "porous" | "plate";
+            /**
+             * Length
+             * @default
+             */
+            length: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Per
+             * @default m2
+             * @enum {string}
+             */
+            per: "m2" | "m3";
+            /**
+             * Price
+             * @default
+             */
+            price: string;
+            /**
+             * Thickness
+             * @default
+             */
+            thickness: string;
+            /**
+             * Weight
+             * @default
+             */
+            weight: string;
+            /**
+             * Width
+             * @default
+             */
+            width: string;
+        };
+        /**
          * RankingView
          * @description The ranked plan against the goal; ``sent`` tells whether Build has it as it stands.
          */
@@ -6356,6 +6432,11 @@ export interface components {
         };
         /** SpectrumName */
         SpectrumName: {
+            /**
+             * At Km H
+             * @default null
+             */
+            at_km_h: number | null;
             /** Id */
             id: string;
             /** Name */
@@ -7281,6 +7362,34 @@ export interface components {
             resolved: boolean;
             /** Share */
             share: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * TieAsked
+         * @description A cavity with a new leaf: the layer that keeps what ties them, whether somebody said, and the ways there are.
+         */
+        TieAsked: {
+            /** Layer Id */
+            layer_id: string;
+            /** Leaf */
+            leaf: string;
+            /** Said */
+            said: boolean;
+            /** Ways */
+            ways: components["schemas"]["TieWay"][];
+        };
+        /**
+         * TieWay
+         * @description A way of tying two leaves, and the change through the surface with it, dB(A), negative is less; None where no model covers
+         *     it.
+         */
+        TieWay: {
+            frame: components["schemas"]["Frame"];
+            /** Now */
+            now: boolean;
+            /** Through Db */
+            through_db: number | null;
             /** Words */
             words: string;
         };
@@ -16699,6 +16808,120 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MaterialAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialLooked"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_quick_look_shelf_quick_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuickForm"];
             };
         };
         responses: {

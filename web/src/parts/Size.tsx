@@ -27,7 +27,7 @@ export function Size({ id, page, edit, surface_id, close }: Props) {
         <Note kind="info">This is the usual size of such a panel. Pull its edges, type its sizes, or measure it.</Note>
       ) : null}
       <div ref={top}>
-        {view ? (
+        {view && !form ? (
           <SurfaceDrawing
             view={view}
             row={row}

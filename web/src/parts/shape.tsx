@@ -179,7 +179,7 @@ export function ShapeFields({ form, set, give }: Props) {
           ))}
           {form.kind === "offsets" ? (
             <Tick
-              label="smooth between the stations"
+              label="smooth between the points taped"
               on={form.smooth ?? false}
               turn={(on) => set({ ...form, smooth: on })}
             />

@@ -4,9 +4,11 @@ import { useState } from "react";
 import { api, ask, itemId, type Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { useWorkshop } from "../api/workshop";
+import { useLeave } from "../parts/leave";
 import { useOnce } from "../parts/once";
 import { Ask } from "../parts/fields";
 import { Note } from "../parts/said";
+import { QuickMaterial } from "./QuickMaterial";
 import { PROPERTIES, propertiesOf } from "./properties";
 import { StockForms } from "./StockForms";
 import css from "./shelf.module.css";
@@ -65,6 +67,7 @@ const begun = (): Draft => ({
 
 export function MaterialSheet({ id, close }: { id: string; close: () => void }) {
   const shelf = useShelf();
+  const [whole, setWhole] = useState(false);
   const card = shelf.data?.materials.find((m) => m.material.id === id);
   if (id !== "new" && !card)
     return (
@@ -72,6 +75,7 @@ export function MaterialSheet({ id, close }: { id: string; close: () => void }) 
         <p>There is no such material (any more).</p>
       </Drawer>
     );
+  if (id === "new" && !whole) return <QuickMaterial close={close} whole={() => setWhole(true)} />;
   return <Sheet card={card} close={close} />;
 }
 
@@ -80,11 +84,14 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
   const [draft, setDraft] = useState<Draft>(() =>
     card ? (structuredClone(card.material) as unknown as Draft) : begun(),
   );
+  const [typed, setTyped] = useState(false);
+  const leave = useLeave(typed, close);
   const [looked, setLooked] = useState<Schemas["MaterialLooked"] | null>(null);
   const [wrong, setWrong] = useState("");
   const own = workshop.doc?.shelf_materials.find((r) => r.material.id === draft["id"]);
   const set = (values: Record<string, unknown>) => {
     setDraft({ ...draft, ...values });
+    setTyped(true);
     setLooked(null);
   };
   const inside = (group: string, key: string, value: unknown) =>
@@ -127,7 +134,7 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
   return (
     <Drawer
       open
-      onClose={close}
+      onClose={leave}
       size="large"
       title={card ? card.material.name : "A new material"}
       footer={

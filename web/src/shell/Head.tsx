@@ -16,6 +16,7 @@ export type HeadProps = {
   undo: () => void;
   redo: () => void;
   find: () => void;
+  words: () => void;
 };
 
 const where = (page: HeadProps["page"]): string =>
@@ -47,7 +48,7 @@ const Brand = ({ small = false }: { small?: boolean }) => (
   </Link>
 );
 
-function Acts({ undo, redo, find }: Pick<HeadProps, "undo" | "redo" | "find">) {
+function Acts({ undo, redo, find, words }: Pick<HeadProps, "undo" | "redo" | "find" | "words">) {
   const { scheme, flip } = useScheme();
   return (
     <>
@@ -59,6 +60,9 @@ function Acts({ undo, redo, find }: Pick<HeadProps, "undo" | "redo" | "find">) {
       </button>
       <button className="key" onClick={find} title="Find (/)">
         / find
+      </button>
+      <button className="key" onClick={words} title="What the words mean (?)" aria-label="What the words mean">
+        ?
       </button>
       <button className="key" onClick={flip}>
         {scheme === "dark" ? "light" : "dark"}
@@ -147,7 +151,7 @@ export function NarrowHead(props: HeadProps) {
       <Modal open={shown === "menu"} onCancel={close} footer={null} title={page?.document.job.name}>
         <p className="small">{where(page)}</p>
         <div className="acts menu-acts">
-          <Acts undo={then(props.undo)} redo={then(props.redo)} find={then(props.find)} />
+          <Acts undo={then(props.undo)} redo={then(props.redo)} find={then(props.find)} words={then(props.words)} />
         </div>
       </Modal>
     </header>

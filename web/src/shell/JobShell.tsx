@@ -10,6 +10,7 @@ import { STAGES, type StageName, type StageProps } from "../parts/stage";
 import { ThumbSlot } from "../parts/thumb";
 import { typing } from "../parts/typing";
 import { Find } from "./Find";
+import { Words } from "./Words";
 import { NarrowHead, ThumbBar, WideHead, type HeadProps } from "./Head";
 import { Kept } from "./Kept";
 
@@ -59,6 +60,7 @@ export function JobShell() {
   const narrow = useNarrow();
   const [slot, setSlot] = useState<HTMLElement | null>(null);
   const [finding, setFinding] = useState(false);
+  const [words, setWords] = useState(false);
   useWork(id, job.data?.work ?? []);
   const to = (s: StageName) => lookAt(id, s, open, search);
 
@@ -77,6 +79,10 @@ export function JobShell() {
         if (e.key === "/") {
           e.preventDefault();
           setFinding(true);
+        }
+        if (e.key === "?") {
+          e.preventDefault();
+          setWords(true);
         }
       }
     };
@@ -98,6 +104,7 @@ export function JobShell() {
     undo: () => void edit.undo(),
     redo: () => void edit.redo(),
     find: () => setFinding(true),
+    words: () => setWords(true),
   };
   return (
     <ThumbSlot value={narrow ? slot : null}>
@@ -113,6 +120,7 @@ export function JobShell() {
       </State>
       {narrow ? <ThumbBar {...head} slot={setSlot} /> : null}
       {finding ? <Find id={id} page={page} close={() => setFinding(false)} /> : null}
+      {words ? <Words close={() => setWords(false)} /> : null}
     </ThumbSlot>
   );
 }

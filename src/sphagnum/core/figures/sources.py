@@ -50,4 +50,6 @@ def source_of(job: JobFigures) -> Source:
         if read is not None:
             return Source(read, condition.name, f"read at {position.name}", True)
     spectrum = job.shelf.spectra.get(condition.spectrum, job.shelf.spectra["pink"])
-    return Source(spectrum.levels(), condition.name, spectrum.name, False)
+    speed = condition.speed_km_h or spectrum.at_km_h
+    at = "" if speed is None else f" at {speed:g} km/h"
+    return Source(job.shelf.source(condition.spectrum, condition.speed_km_h), condition.name, f"{spectrum.name}{at}", False)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import math
 from functools import lru_cache
 
 import numpy as np
@@ -34,14 +35,21 @@ class SourceSpectrum(Strict):
 
     id: str
     name: str
-    points: dict[str, float]
+    points: dict[str, float] = {}
+    of: tuple[str, ...] = ()
+    """Of a sum: its parts, by their ids."""
     source: str
+    at_km_h: float | None = None
+    """The speed its levels are at, where it goes by speed."""
+    per_decade_db: float = 0.0
+    """How much louder at ten times the speed."""
 
-    def levels(self) -> Floats:
-        """The 21 bands, dB."""
+    def levels(self, speed_km_h: float | None = None) -> Floats:
+        """The 21 bands, dB; at a speed where it goes by one."""
         known = sorted((float(k), v) for k, v in self.points.items())
         x, y = zip(*known, strict=True)
-        return np.asarray(np.interp(np.log(PREDICTED_HZ), np.log(x), y))
+        faster = 0.0 if not speed_km_h or not self.at_km_h else self.per_decade_db * math.log10(speed_km_h / self.at_km_h)
+        return np.asarray(np.interp(np.log(PREDICTED_HZ), np.log(x), y) + faster)
 
 
 class Method(Strict):
@@ -93,6 +101,14 @@ class Shelf(Strict):
             near = difflib.get_close_matches(name, self.materials, n=1, cutoff=0.0)
             raise BadInput(f"no material '{name}' on the shelf", "material", f"did you mean '{near[0]}'?")
         return self.materials[name]
+
+    def source(self, name: str, speed_km_h: float | None = None) -> Floats:
+        """A source's spectrum at a speed, dB (21,): the energy sum of its parts where it has any; pink noise for none known."""
+        spectrum = self.spectra.get(name, self.spectra["pink"])
+        if not spectrum.of:
+            return spectrum.levels(speed_km_h)
+        parts = np.array([self.spectra[x].levels(speed_km_h) for x in spectrum.of])
+        return np.asarray(10 * np.log10(np.sum(10 ** (parts / 10), axis=0)))
 
     def context_items(self, kind: str) -> tuple[ContextItem, ...]:
         """What to note with a round in a kind of job, in order."""

@@ -63,6 +63,8 @@ class ConditionIn(Strict):
 
     name: Name
     spectrum: Annotated[str, Field(max_length=60)] = "road-80"
+    speed_km_h: Annotated[float | None, Field(gt=0, le=500, strict=True, allow_inf_nan=False), Typed, Optional] = None
+    """How fast it goes, where the spectrum goes by speed."""
     spectrum_db: Annotated[LevelsOfBands | None, Optional] = None
 
 

@@ -2,7 +2,7 @@
 import { Button } from "antd";
 import { useState } from "react";
 import { itemId, type Schemas } from "../../api/client";
-import { useStage } from "../../api/hooks";
+import { useShelf, useStage } from "../../api/hooks";
 import type { Operation, Step } from "../../api/operations";
 import { useAddress } from "../../parts/address";
 import { Meter } from "../../parts/Meter";
@@ -29,15 +29,17 @@ import { Schools } from "./Schools";
 import { Section } from "./Section";
 import { SHELF, ShelfStrip } from "./ShelfStrip";
 import { SurfaceCard } from "./SurfaceCard";
+import { Ties } from "./Ties";
 import { ZoneChips } from "./Zones";
 
 const VIEWS = ["section", "table", "coverage", "schools"] as const;
+const NO_TIES: NonNullable<Schemas["BuildView"]["ties"]> = [];
 const NOTHING_SAID: Schemas["BuildView"]["rules"] = [];
 const NAMES: Record<(typeof VIEWS)[number], string> = {
   section: "Section",
   table: "Side by side",
   coverage: "How much to cover",
-  schools: "Schools",
+  schools: "Where fitters disagree",
 };
 
 export default function Build(props: StageProps) {
@@ -64,6 +66,8 @@ function OneSurface({ id, page, edit }: StageProps) {
   const [adding, setAdding] = useState(false);
   const [sizing, setSizing] = useState(false);
   const data = view.data;
+  const cards = useShelf().data?.materials;
+  const card = (id: string) => cards?.find((m) => m.material.id === id);
   const seen = address.oneOf("view", VIEWS) ?? "section";
   // the trade is not asked while a hand drags: what it said before stands until then
   const [said, setSaid] = useState(NOTHING_SAID);
@@ -96,7 +100,13 @@ function OneSurface({ id, page, edit }: StageProps) {
       : Promise.resolve();
   const add = (material: string, thickness_mm: number, after: string | null = null) => {
     const item = { id: itemId(), material, thickness_mm, coverage: 1 };
-    if (chosen) void change({ op: "add", at: ["layers"], item, after });
+    // a board laid over something soft is screwed through it until somebody says better
+    const under = chosen?.layers.at(-1);
+    const leaf = card(material)?.acts === "plate" && under && card(under.material)?.acts === "soft" && !under.tie;
+    const hard = { kind: "point-fixings", spacing_mm: 400 };
+    const tied: Operation[] =
+      leaf && after === null ? [{ op: "set", at: ["layers", under.id ?? "", "tie"], value: hard }] : [];
+    if (chosen) void change({ op: "add", at: ["layers"], item, after }, ...tied);
     else void begin([item]);
   };
   const changed = useSteady(change);
@@ -163,6 +173,7 @@ function OneSurface({ id, page, edit }: StageProps) {
                     drop={add}
                     standing={standing}
                   />
+                  <Ties ties={data.asked ? (data.ties ?? NO_TIES) : NO_TIES} change={changed} />
                   <ShelfStrip add={shelved} />
                   {data.curves ? (
                     <Curves view={data} name={surface.name} />

@@ -90,7 +90,7 @@ function Picture({
           <>
             <Key colour="var(--ink)">less through it, dB(A)</Key>
             <Key colour="var(--heather)" dash="6 4">
-              share of the first mode
+              share of the drum note
             </Key>
             <Key colour="var(--water)" dash="2 4">
               share of high modes

@@ -78,7 +78,7 @@ function Said({ rule, change }: { rule: Spoken; change: Change }) {
         ) : null}
         {loud && rule.rule !== "layer-makes-worse" && why === null ? (
           <button className="plain small" onClick={() => setWhy("")}>
-            go against it …
+            do it all the same …
           </button>
         ) : null}
       </span>
@@ -87,7 +87,7 @@ function Said({ rule, change }: { rule: Spoken; change: Change }) {
           <Input
             autoFocus
             value={why}
-            aria-label="Why you go against it"
+            aria-label="Why it is done all the same"
             placeholder="why: it is kept and shown in the report"
             onChange={(e) => setWhy(e.target.value)}
             onPressEnter={keep}

@@ -27,7 +27,7 @@ export function Schools({ id, revision, surface, zone, edit }: Props) {
   const data = asked.data as Schemas["SchoolView"] | undefined;
   return (
     <State query={list}>
-      <div className="chips" role="group" aria-label="Schools">
+      <div className="chips" role="group" aria-label="Where fitters disagree">
         {list.data?.schools.map((s) => (
           <button
             key={s.id}

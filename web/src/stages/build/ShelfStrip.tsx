@@ -15,6 +15,8 @@ type Add = (material: string, mm: number) => void;
 export const SHELF = "shelf";
 const ROLES = ["damping", "decoupler", "barrier", "absorber", "seal", "isolator", "substrate"] as const;
 
+const CALLED: Record<string, string> = { substrate: "board", decoupler: "soft layer", isolator: "rubber" };
+
 export const ShelfStrip = memo(function ShelfStrip({ add }: { add: Add }) {
   const shelf = useShelf();
   const units = useUnits();
@@ -35,7 +37,7 @@ export const ShelfStrip = memo(function ShelfStrip({ add }: { add: Add }) {
         <b>Shelf</b>
         {ROLES.map((r) => (
           <button key={r} className="chip" aria-pressed={!name && r === role} onClick={() => address.put({ role: r })}>
-            {r === "substrate" ? "board" : r}
+            {CALLED[r] ?? r}
           </button>
         ))}
         <Input

@@ -161,7 +161,7 @@ export function Goals({ doc, edit, revision, asFound }: Props & { revision: numb
         save={(temperature_c) => edit.change("jobs", doc.job, { temperature_c })}
       />
       <Field
-        label="Absorption area where the listener is"
+        label="How much the listener’s place swallows"
         unit="m²"
         value={String(doc.job.absorption_m2)}
         save={(absorption_m2) => edit.change("jobs", doc.job, { absorption_m2 })}

@@ -7,6 +7,7 @@ import { useShelf } from "../../api/hooks";
 import { Dialog } from "../../parts/Dialog";
 import { Field } from "../../parts/fields";
 import { NO_OCTAVES, Octaves } from "../../parts/octaves";
+import { num } from "../../parts/words";
 import { Adder } from "./Adder";
 import css from "./listen.module.css";
 
@@ -17,6 +18,7 @@ type Props = { doc: Doc; edit: Editing };
 export function Places({ doc, edit, open }: Props & { open: boolean }) {
   const shelf = useShelf();
   const spectra = (shelf.data?.spectra ?? []).map((s) => ({ value: s.id, label: s.name }));
+  const bySpeed = (id: string) => shelf.data?.spectra.find((s) => s.id === id)?.at_km_h;
   const start = shelf.data?.offers.starts?.find((x) => x.kind === doc.job.kind);
   const [typing, setTyping] = useState<number | null>(null);
   const typed = doc.conditions.find((c) => c.id === typing);
@@ -79,6 +81,15 @@ export function Places({ doc, edit, open }: Props & { open: boolean }) {
                   }
                 />
               </label>
+              {!c.spectrum_db && bySpeed(c.spectrum) ? (
+                <Field
+                  label="Speed"
+                  unit="km/h"
+                  value={c.speed_km_h == null ? "" : String(c.speed_km_h)}
+                  placeholder={num(bySpeed(c.spectrum), 0)}
+                  save={(speed_km_h) => edit.change("conditions", c, { speed_km_h })}
+                />
+              ) : null}
               <button className="key" aria-label={`Remove ${c.name}`} onClick={() => void edit.remove("conditions", c)}>
                 remove
               </button>
@@ -87,7 +98,9 @@ export function Places({ doc, edit, open }: Props & { open: boolean }) {
           <Adder
             label="Another condition"
             placeholder={start?.conditions[0]?.[0] ?? "80 km/h"}
-            add={(name) => edit.create("conditions", [{ name, ...(start ? { spectrum: start.spectrum } : {}) }])}
+            add={(name) =>
+              edit.create("conditions", [{ name, ...speedIn(name), ...(start ? { spectrum: start.spectrum } : {}) }])
+            }
           />
           <Names
             taken={doc.conditions}
@@ -95,7 +108,11 @@ export function Places({ doc, edit, open }: Props & { open: boolean }) {
             add={(name) =>
               edit
                 .create("conditions", [
-                  { name, spectrum: start?.conditions.find((c) => c[0] === name)?.[1] ?? start?.spectrum },
+                  {
+                    name,
+                    ...speedIn(name),
+                    spectrum: start?.conditions.find((c) => c[0] === name)?.[1] ?? start?.spectrum,
+                  },
                 ])
                 .catch(edit.say)
             }
@@ -105,6 +122,12 @@ export function Places({ doc, edit, open }: Props & { open: boolean }) {
       {typed ? <TypedSpectrum condition={typed} edit={edit} close={() => setTyping(null)} /> : null}
     </details>
   );
+}
+
+// "90 km/h" in the name of a condition is its speed.
+function speedIn(name: string): { speed_km_h?: number } {
+  const found = /(\d+(?:[.,]\d+)?)\s*km\/h/i.exec(name);
+  return found?.[1] ? { speed_km_h: Number(found[1].replace(",", ".")) } : {};
 }
 
 // Names jobs of this kind usually have, to be taken with one press.

@@ -104,7 +104,7 @@ export function AddMeasure({ doc, edit, close }: Traced) {
           title="Feet and mounts do; a box or a screen does not"
           onClick={() => setStructure(!structure)}
         >
-          takes down structure-borne sound too
+          takes down what comes by shaking too
         </button>
       ) : null}
       {doc.job.kind === "enclosure" ? (

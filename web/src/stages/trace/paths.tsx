@@ -46,15 +46,15 @@ export function EditPath({ row, doc, edit, close, size }: Edited) {
           save={save("incident_offset_db")}
         />
         <Field
-          label="What goes round it leaves at most"
-          unit="dB less"
+          label="What comes round it: at most it keeps out"
+          unit="dB"
           value={text(row.cap_db)}
           placeholder="usual"
           save={save("cap_db")}
         />
         {row.surface_id != null ? (
           <Field
-            label="Of it, what the panel is shaken with"
+            label="Of it, what comes by shaking the panel"
             unit="0–1"
             value={text(row.shaken_share)}
             save={save("shaken_share")}
@@ -184,7 +184,7 @@ const KINDS = [
   { value: "surface", label: "through a panel" },
   { value: "leak", label: "an opening or leak" },
   { value: "known", label: "a wall whose R I know" },
-  { value: "level", label: "a level I know (structure-borne)" },
+  { value: "level", label: "a level I know (what comes by shaking)" },
 ];
 
 const ASKED: Record<string, [string, string]> = {

@@ -23,6 +23,7 @@ from .curves import Curves, curves, through_change, worse
 from .heat import heat_of
 from .layers import Depth, LayerView, depth_of, layer_view, section
 from .offer import OfferView, offer
+from .ties import TieAsked, ties
 from .trade import said
 
 
@@ -74,6 +75,8 @@ class BuildView(Strict):
     curves: Curves | None
     resonance_hz: float | None
     rules: tuple[Spoken, ...]
+    ties: tuple[TieAsked, ...] = ()
+    """New cavities between two leaves, with what could tie them."""
     asked: bool = True
     """Whether the trade was asked: not while a hand still drags."""
     problem: str
@@ -144,7 +147,8 @@ def build(
         depth_limit_mm=room.mm, depth_limit=room.words if room.mm is not None else "",
         meters=meters(job, patch, added, depth.mm, sums), offer=offer(job, sums),
         curves=found, resonance_hz=resonances[0] if resonances else None,
-        rules=rules, asked=asking, problem=problem, plan_change_db=plan, plan_within_db=within,
+        rules=rules, ties=() if problem or alternative is None or not asking else ties(job, patch, alternative), asked=asking,
+        problem=problem, plan_change_db=plan, plan_within_db=within,
         rating="" if prediction is None or lay.nothing else
         f"Rw {prediction.Rw} ({prediction.C}; {prediction.Ctr}) dB".replace("-", "−"),
         working=(working(stack, prediction),) if stack and prediction else (),

@@ -59,7 +59,7 @@ def card(material: Material, shipped: Shelf, currency: str = "€") -> MaterialC
     return MaterialCard(
         material=material, own=base is None or plain(base) != plain(material), shipped=base is not None, letter=material.letter,
         acts=material.acts, lies=material.lies, measure=measure(material), thicknesses_mm=material.thicknesses_mm, sizes=sizes,
-        each=each, on_hand=listed([x for x in (_in_store(f) for f in material.stock) if x]), doubts=doubts(material))
+        each=each, on_hand=_here(material), doubts=doubts(material))
 
 
 EACH = {"m": "a metre", "l": "a litre", "": "each"}
@@ -82,6 +82,15 @@ def _sold(form: StockForm) -> str:
     if form.litres is not None:
         return f"{form.litres:g} l"
     return "not sold" if form.form == "none" else "tin" if form.covers_m else "piece"
+
+
+def _here(material: Material) -> str:
+    """What of a material is in the store, summed over its sizes; empty where nobody counted."""
+    counted = [f for f in material.stock if f.on_hand is not None]
+    if not counted:
+        return ""
+    kinds = {f.form if f.form in ("sheet", "roll") else "piece" for f in counted}
+    return plural(int(sum(f.on_hand or 0.0 for f in counted)), kinds.pop() if len(kinds) == 1 else "piece")
 
 
 def _in_store(form: StockForm) -> str:
