@@ -211,7 +211,7 @@ def test_a_new_job_starts_from_its_kind_and_the_demo_alone_offers_the_simulated_
     assert send("GET", f"/jobs/{number}")[1]["document"]["job"]["absorption_m2"] == 7.5
     page = send("GET", "/shelf")[1]
     assert {s["kind"]: s["spectrum"] for s in page["offers"]["starts"]} == {
-        "vehicle": "road-80", "enclosure": "compressor", "room": "voices"}
+        "vehicle": "driving", "enclosure": "compressor", "room": "voices"}
     assert page["simulated_meter"] is False
     client.application.config["SIMULATED_METER"] = True
     assert send("GET", "/shelf")[1]["simulated_meter"] is True

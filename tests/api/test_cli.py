@@ -190,7 +190,7 @@ def test_level_logs_in_many_dialects(capsys: pytest.CaptureFixture[str], tmp_pat
 
 @pytest.mark.parametrize(("text", "word"), [
     (b"", "empty"), (b"\x00\x01\x02\x03\x89PNG\x0d\x0a" * 9, "not text"), (b"time,colour\n0,red\n1,blue\n", "no"),
-    (b"time,speed\n0,80\n1,81\n2,82\n", "named as a level"), (b"71.2\n71.9\n70.5\n", "--interval"),
+    (b"time,speed\n0,80\n1,81\n2,82\n", "named as a level"), (b"71.2\n71.9\n70.5\n", "give the seconds between samples"),
     (b"time,dB\n0,710\n1,720\n", "out of range"), (b"just words\nand more\n", "no line holds a number"),
 ])
 def test_logs_that_are_none(capsys: pytest.CaptureFixture[str], tmp_path: Path, text: bytes, word: str):

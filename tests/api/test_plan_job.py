@@ -114,7 +114,9 @@ def test_stock_only_and_without_keep_to_what_they_say(capsys: pytest.CaptureFixt
     struck = [x for m in shelf().materials.values() if m.roles and m.id not in KEPT for x in ("--without", m.id)]
     assert used(run(capsys, "plan", "--job", file, "--seconds", 2, *struck)) <= {*KEPT}
     # the shipped shelf counts nothing: of what is on hand there is only the rest the job took, and lines and glue to buy
-    on_hand = used(run(capsys, "plan", "--job", file, "--seconds", 2, "--stock"))
+    found = run(capsys, "plan", "--job", file, "--seconds", 2, "--stock")
+    assert [p["warns"] for p in found["plans"]] == [[]] * len(found["plans"])
+    on_hand = used(found)
     lines = {m.id for m in shelf().materials.values() if not m.lies}
     assert on_hand <= {"vinyl-10"} | lines
 

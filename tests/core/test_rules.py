@@ -172,7 +172,7 @@ CASES: list[Case] = [
     ("engine-in-a-box", stack(FELT, kind="enclosure", **ENGINE), stack(FELT, kind="enclosure", **PUMP)),
     ("old-building", stack(BOARD, kind="room"), stack(BOARD)),
     ("isocyanates", stack(("soft-void-foam", 1)), stack(TAPE)),
-    ("solvents", stack(("brushed-damping", 2)), stack(BUTYL)),
+    ("solvents", stack(("sprayed-damping", 2)), stack(("brushed-damping", 2))),
     ("spray-glue", stack(FELT), stack(BUTYL)),
     ("mineral-fibre", stack(WOOL), stack(("polyester-fleece", 40))),
     ("foil-edges", stack(BUTYL), stack(("bitumen-sheet", 2))),

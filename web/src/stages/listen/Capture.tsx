@@ -1,4 +1,5 @@
 // The capture panel of one cell: large digits, typing, live instruments, files, and the readings kept so far.
+import { useAsking } from "../../parts/asking";
 import { FileInput } from "../../parts/FileInput";
 import { ThumbAction } from "../../parts/thumb";
 import { App, Button, Input, Select, type InputRef } from "antd";
@@ -58,7 +59,8 @@ export function Capture({ id, doc, edit, round, cell, view, input, open }: Captu
   const asked = useRef(false);
   const [unsure, setUnsure] = useState(false);
   const [bands, setBands] = useState<Begun | null>(null);
-  const { message, modal } = App.useApp();
+  const asking = useAsking();
+  const { message } = App.useApp();
   const [position_id, condition_id] = cell;
   const place = doc.positions.find((p) => p.id === position_id)?.name;
   const condition = doc.conditions.find((c) => c.id === condition_id)?.name;
@@ -83,25 +85,17 @@ export function Capture({ id, doc, edit, round, cell, view, input, open }: Captu
   };
   // a reading typed into an older round, while a later one has readings, is asked about
   const later = doc.rounds.filter((r) => r.id > round.id && doc.readings.some((x) => x.round_id === r.id)).at(-1);
-  const meantRound = () =>
-    later && !asked.current
-      ? new Promise<boolean>((resolve) => {
-          modal.confirm({
-            title: `Keep it in “${round.name}”?`,
-            content: `“${later.name}” is later and has readings already.`,
-            okText: `Keep it in ${round.name}`,
-            cancelText: `Open ${later.name}`,
-            onOk: () => {
-              asked.current = true;
-              resolve(true);
-            },
-            onCancel: () => {
-              resolve(false);
-              open(later.id);
-            },
-          });
-        })
-      : Promise.resolve(true);
+  const meantRound = async () => {
+    if (!later || asked.current) return true;
+    asked.current = await asking({
+      title: `Keep it in “${round.name}”?`,
+      content: `“${later.name}” is later and has readings already.`,
+      yes: `Keep it in ${round.name}`,
+      no: `Open ${later.name}`,
+    });
+    if (!asked.current) open(later.id);
+    return asked.current;
+  };
   const at = {
     position_id: String(position_id),
     condition_id: String(condition_id),
@@ -354,7 +348,7 @@ export function Capture({ id, doc, edit, round, cell, view, input, open }: Captu
           begun={bands}
           keep={(typed, weighting) =>
             post({ text: typed, weighting }).then(() => {
-              setText("");
+              if (unsure) setText(""); // what was typed was the bands
               setWrong("");
               setUnsure(false);
             })

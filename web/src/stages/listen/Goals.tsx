@@ -6,6 +6,7 @@ import { BOARD } from "../../api/keys";
 import { App, Button, Segmented, Select } from "antd";
 import type { Schemas } from "../../api/client";
 import type { Editing } from "../../api/edits";
+import { useAsking } from "../../parts/asking";
 import { Field } from "../../parts/fields";
 import { num } from "../../parts/words";
 
@@ -68,24 +69,19 @@ export function Goals({ doc, edit, revision, asFound }: Props & { revision: numb
   const first = { position_id: doc.positions[0]?.id, condition_id: doc.conditions[0]?.id };
   const pick = (rows: readonly { id: number; name: string }[]) => rows.map((r) => ({ value: r.id, label: r.name }));
   const limits = doc.job.limits;
-  const { modal } = App.useApp();
-  const meant = (row: Schemas["Goal"], text: string): Promise<boolean> => {
+  const asking = useAsking();
+  const meant = async (row: Schemas["Goal"], text: string): Promise<boolean> => {
     const value = Number(text.replace(",", "."));
     const far = row.aim === "reach" && row.quantity !== "ring time" && asFound !== null && asFound - value > FAR_DB;
-    if (!far) return Promise.resolve(true);
-    return new Promise((resolve) => {
-      modal.confirm({
-        title: `Reach ${text} dB, where ${num(asFound)} was read?`,
-        content: `That is ${num(asFound - value)} dB less than it is. ${text} dB less is the other kind of goal: “change by”.`,
-        okText: `Change by ${text} dB`,
-        cancelText: `Reach ${text} dB`,
-        onOk: () => {
-          void edit.tryChange("goals", row, { aim: "change by", value: text });
-          resolve(false);
-        },
-        onCancel: () => resolve(true),
-      });
+    if (!far) return true;
+    const otherwise = await asking({
+      title: `Reach ${text} dB, where ${num(asFound)} was read?`,
+      content: `That is ${num(asFound - value)} dB less than it is. ${text} dB less is the other kind of goal: “change by”.`,
+      yes: `Change by ${text} dB`,
+      no: `Reach ${text} dB`,
     });
+    if (otherwise) await edit.tryChange("goals", row, { aim: "change by", value: text });
+    return !otherwise;
   };
   return (
     <>

@@ -70,6 +70,7 @@ export function Places({ doc, edit, open }: Props & { open: boolean }) {
                 <span>Source</span>
                 <Select
                   value={c.spectrum_db ? TYPED : c.spectrum}
+                  listHeight={620}
                   options={[
                     { value: TYPED, label: c.spectrum_db ? "as typed by octave" : "type it by octave …" },
                     ...spectra,

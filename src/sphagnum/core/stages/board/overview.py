@@ -12,6 +12,7 @@ from ...job.document import JobDocument
 from ...schema import Strict
 from ...surfaces.patches import patches
 from ...words import in_a_row, percent, plain, plural, signed
+from ..cut.model import CutView
 from ..cut.view import cut_view
 from ..fit.view import order
 from ..listen.view import board
@@ -105,7 +106,15 @@ def _cut(job: JobFigures) -> StageLine:
     more = f" and {unpriced} of no known price" if unpriced else ""
     about = "about " if any(b.estimated for b in view.buy) else ""
     return StageLine(stage="cut", line=f"{plural(sheets, 'sheet')}, {about}{job.doc.job.currency} {view.money:.0f}{more}",
-                     done=not view.unplaced and not view.work)
+                     done=_is_cut(job, view), enough=not view.unplaced and not view.work)
+
+
+def _is_cut(job: JobFigures, view: CutView) -> bool:
+    """Whether every piece is ticked as cut, or the work order is through: then they were."""
+    pieces = {p.label for s in view.sheets for p in s.pieces}
+    steps = order(job)
+    through = bool(steps.steps) and steps.done == len(steps.steps)
+    return not view.work and (through or (bool(pieces) and not view.unplaced and pieces <= set(job.doc.job.cut_pieces)))
 
 
 def _fit(job: JobFigures) -> StageLine:
