@@ -38,9 +38,9 @@ def room_of(job: JobFigures, surface: Surface) -> Room:
         return Room(limits.depth_mm, True, "as said for the job")
     where, stands = where_of(job, surface.id), stands_mm(job, surface)
     if where is not None and where.depth_mm is not None:
-        return Room(where.depth_mm + stands, False, f"usual {where.words}: judged, measure it")
+        return Room(where.depth_mm + stands, False, f"usual there ({where.words}): judged, measure it")
     usual = job.shelf.offers.usual_depth_mm.get(job.doc.job.kind)
-    return Room(None if usual is None else usual + stands, False, "usual for this kind of job: judged, measure it")
+    return Room(None if usual is None else usual + stands, False, "usual for such a job: judged, measure it")
 
 
 def stands_mm(job: JobFigures, surface: Surface) -> float:
