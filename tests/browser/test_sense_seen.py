@@ -63,7 +63,7 @@ def empty(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
 def hand(browser: Browser, empty: str) -> Iterator[Hand]:
     context = browser.new_context(viewport={"width": 1280, "height": 800})
     page = context.new_page()
-    page.set_default_timeout(15_000)
+    page.set_default_timeout(60_000)
     wrong: list[str] = []
     page.on("pageerror", lambda e: wrong.append(str(e)))
     page.goto(empty)

@@ -31,7 +31,7 @@ from sphagnum.core.stages.plan.model import PlansAsked
 from sphagnum.core.stages.plan.taking import steps_of
 from sphagnum.demo import rows, van
 
-JOBS = int(os.environ.get("SWEEP_PLANS", "2"))
+JOBS = int(os.environ.get("SWEEP_PLANS", "1"))
 EACH = 1 if JOBS > 10 else 4
 """Of the plans found, every so many is looked at in a short run."""
 KEPT = ("butyl-foil", "bitumen-sheet", "cotton-felt", "polyester-fleece", "vinyl-5", "vinyl-10", "seam-tape", "melamine-foam")
