@@ -78,6 +78,7 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "listen: goal": ("/jobs/1/listen?panel=goal", None),
     "listen: heard": ("/jobs/1/listen?panel=heard", None),
     "listen: signals": ("/jobs/1/listen", unfold("Test signals")),
+    "listen: bands": ("/jobs/1/listen", press("bands …")),
     "listen: live": ("/jobs/2/listen", press("live meter")),
     "listen: a room": ("/jobs/3/listen", None),
     "trace": ("/jobs/1/trace", None),
@@ -88,6 +89,7 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "trace: add a path": ("/jobs/1/trace", press("Add a path")),
     "trace: usual ways": ("/jobs/1/trace", press("Usual ways in")),
     "trace: a path": ("/jobs/1/trace?path=1", None),
+    "trace: a panel measured": ("/jobs/1/trace?path=1", press("Measure and draw it")),
     "trace: add a test": ("/jobs/1/trace?side=tests", press("Add a test")),
     "trace: add a rattle": ("/jobs/2/trace?side=found", press("Add a rattle")),
     "trace: add a measure": ("/jobs/2/trace", press("Add a measure")),
@@ -99,6 +101,7 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "build: about": ("/jobs/1/build?surface=3", unfold("About this surface")),
     "build: another surface": ("/jobs/1/build", press("+ surface")),
     "build: another surface, taped": ("/jobs/1/build", shaped),
+    "build: before a plan": ("/jobs/1/build?view=plan", None),
     "build: a plan": ("/jobs/1/build?view=plan", find_plan),
     "build: onto what stands": ("/jobs/3/build", None),
     "build: how it is held": ("/jobs/1/build?surface=3", both(open_layer, unfold("How it is held"))),
@@ -125,6 +128,7 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "prove: the hood": ("/jobs/2/prove", None),
     "prove: loudspeakers": ("/jobs/4/prove", None),
     "prove: a figure": ("/jobs/2/prove", press("note a figure")),
+    "words": ("/jobs/1/listen", lambda page: page.locator("body").press("?")),
     "find": ("/jobs/1/listen", lambda page: page.locator("body").press("/")),
 }
 AXED = ("board", "listen", "trace", "build: a layer", "cut: a zone", "prove", "shelf")

@@ -24,6 +24,7 @@ from sphagnum.core.stages.prove.view import prove
 from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.core.surfaces.taped import read_taped, taped_shape
 from sphagnum.demo import hood, rows, van
+from sphagnum.exchange.report import label_spans
 
 AT = {"position_id": 1, "condition_id": 1}
 
@@ -175,3 +176,14 @@ def test_what_ties_two_leaves_is_asked_with_what_each_gives() -> None:
     assert [w.words for w in hung.ways if w.now] == ["resilient channels"]
     through = asked({"kind": "channels", "spacing_mm": 600.0})
     assert f"{abs(gives['resilient channels']):.1f} dB less through it" in through.sentence
+
+
+@pytest.mark.parametrize("at", [[10, 12, 14, 16], [300, 302, 480, 481], [0, 480, 481, 482], [100, 100, 100, 100]])
+def test_labels_of_the_rule_on_paper_never_cover_one_another_nor_leave_it(at: list[float]) -> None:
+    widths = [60.0, 95.0, 70.0, 72.0]
+    spans = [(left, left + w, row) for (left, row), w in zip(label_spans(at, widths, 493.0), widths, strict=True)]
+    for i, (a, b, row) in enumerate(spans):
+        assert a >= 0
+        assert b <= 493
+        assert row <= 3
+        assert all(b < c or d < a for c, d, other in spans[i + 1:] if other == row)

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 from html import escape
 
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
+from reportlab.pdfbase.pdfmetrics import stringWidth
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from ..core.figures.goal import GoalRule, goal_words
@@ -23,7 +25,7 @@ class Tape(Flowable):  # type: ignore[misc]
 
     def __init__(self, rule: GoalRule) -> None:
         super().__init__()
-        self.rule, self.width, self.height = rule, 174 * mm, 19 * mm
+        self.rule, self.width, self.height = rule, 174 * mm, 20.5 * mm
 
     def draw(self) -> None:
         """Draw the tape with a mark per known value."""
@@ -46,16 +48,35 @@ class Tape(Flowable):  # type: ignore[misc]
             c.setFillColor(HEATHER)
             c.rect(at(rule.predicted - within), 5.2 * mm, at(2 * within + rule.low), 0.8 * mm, stroke=0, fill=1)
         sure = f" ± {within:.1f}" if within else ""
-        marks = [("target", rule.target, MOSS, 15), ("predicted", rule.predicted, HEATHER, 11.5),
-                 ("as found", rule.as_found, INK, 15), ("measured", rule.measured, WATER, 8)]
+        marks = [(name, value, colour) for name, value, colour in (
+            ("target", rule.target, MOSS), ("predicted", rule.predicted, HEATHER), ("as found", rule.as_found, INK),
+            ("measured", rule.measured, WATER)) if value is not None]
+        texts = [f"{name} {value:.1f}{sure if name == 'predicted' else ''}" for name, value, _ in marks]
+        spans = label_spans([at(value) for _, value, _ in marks], [stringWidth(t, BOLD, 8) for t in texts], self.width)
         c.setFont(BOLD, 8)
-        for name, value, colour, up in marks:
-            if value is not None:
-                c.setFillColor(colour)
-                c.rect(at(value) - 0.4 * mm, 3.5 * mm, 0.8 * mm, (up - 2) * mm, stroke=0, fill=1)
-                right = at(value) > self.width * 0.8
-                (c.drawRightString if right else c.drawString)(at(value) + (-2 if right else 2) * mm, up * mm,
-                                                               f"{name} {value:.1f}{sure if name == 'predicted' else ''}")
+        for (_, value, colour), text, (left, row) in zip(marks, texts, spans, strict=True):
+            up = (7.5 + 3.2 * row) * mm
+            c.setFillColor(colour)
+            c.rect(at(value) - 0.4 * mm, 3.5 * mm, 0.8 * mm, up - 2 * mm, stroke=0, fill=1)
+            c.drawString(left, up, text)
+
+
+def label_spans(at: Sequence[float], widths: Sequence[float], room: float) -> list[tuple[float, int]]:
+    """Where the label of each mark begins and in which row it stands, 0 the lowest, so that none covers another or leaves the
+    tape; same unit all."""
+    rows: list[list[tuple[float, float]]] = []
+    out: dict[int, tuple[float, int]] = {}
+    for i in sorted(range(len(at)), key=lambda k: at[k]):
+        left = at[i] + GAP if at[i] + GAP + widths[i] <= room else at[i] - GAP - widths[i]
+        row = next((r for r, taken in enumerate(rows) if all(left > b or left + widths[i] < a for a, b in taken)), len(rows))
+        rows += [[]] if row == len(rows) else []
+        rows[row].append((left - GAP, left + widths[i] + GAP))
+        out[i] = left, row
+    return [out[i] for i in range(len(at))]
+
+
+GAP = 2 * mm
+"""Between a mark and its label, and between labels."""
 
 
 def report(document: JobDocument, prove: ProveView, rule: GoalRule | None, made_on: str) -> bytes:

@@ -61,8 +61,8 @@ function Acts({ undo, redo, find, words }: Pick<HeadProps, "undo" | "redo" | "fi
       <button className="key" onClick={find} title="Find (/)">
         / find
       </button>
-      <button className="key" onClick={words} title="What the words mean (?)" aria-label="What the words mean">
-        ?
+      <button className="key" onClick={words} title="What the words mean (?)">
+        ? words
       </button>
       <button className="key" onClick={flip}>
         {scheme === "dark" ? "light" : "dark"}

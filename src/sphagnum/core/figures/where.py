@@ -29,20 +29,15 @@ def where_of(job: JobFigures, surface_id: int) -> Where | None:
 
 
 def room_of(job: JobFigures, surface: Surface) -> Room:
-    """How deep it may be beside the panel of a surface or patch, with what stands there: its own limit, the job's, else what such
-    a place, or such a job, usually lets be added."""
+    """How deep what is added to a surface or patch may be: its own limit, the job's, else what such a place, or such a job,
+    usually allows."""
     limits = job.doc.job.limits
     if surface.depth_limit_mm is not None:
         return Room(surface.depth_limit_mm, True, "as said here")
     if limits.depth_mm is not None:
         return Room(limits.depth_mm, True, "as said for the job")
-    where, stands = where_of(job, surface.id), stands_mm(job, surface)
+    where = where_of(job, surface.id)
     if where is not None and where.depth_mm is not None:
-        return Room(where.depth_mm + stands, False, f"usual there ({where.words}): judged, measure it")
+        return Room(where.depth_mm, False, f"usual there ({where.words}): judged, measure it")
     usual = job.shelf.offers.usual_depth_mm.get(job.doc.job.kind)
-    return Room(None if usual is None else usual + stands, False, "usual for such a job: judged, measure it")
-
-
-def stands_mm(job: JobFigures, surface: Surface) -> float:
-    """How deep what stands beside the panel of a surface is, mm."""
-    return 0.0 if surface.planned else sum(x.thickness_mm for x in surface.present if job.shelf.material(x.material).lies)
+    return Room(usual, False, "usual for such a job: judged, measure it")

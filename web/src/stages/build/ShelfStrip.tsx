@@ -31,6 +31,8 @@ export const ShelfStrip = memo(function ShelfStrip({ add }: { add: Add }) {
         ? m.material.name.toLowerCase().includes(name) && m.material.roles.length
         : m.material.roles.includes(role)),
   );
+  // what is here comes first
+  found.sort((a, b) => Number(Boolean(b.on_hand)) - Number(Boolean(a.on_hand)));
   return (
     <div className={css.shelf} id={SHELF}>
       <div className="chips" role="group" aria-label="Shelf">

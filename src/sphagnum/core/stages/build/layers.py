@@ -146,20 +146,18 @@ def _before(gone: list[StackLayerIn], one: Placed, patch: Patch, shelf: Shelf) -
 
 
 class Depth(Strict):
-    """How deep a lining is on the side of the panel it is laid on: ``far`` is the source's."""
+    """How deep what is added is on the side of the panel it is laid on: ``far`` is the source's."""
 
     mm: float
     far: bool
 
 
 def depth_of(views: tuple[LayerView, ...]) -> Depth:
-    """Depth beside the panel of what stays and what is new: on the listener's side, on the source's where all is laid there."""
+    """Depth of what is added beside the panel: on the listener's side, on the source's where more is laid there."""
     after = next((i for i, v in enumerate(views) if v.state == "panel" or (v.id == "" and not v.far)), 0)
     beside = views[after + 1 :]
-    near = sum(v.thickness_mm for v in beside if v.state != "comes off")
+    near = sum(v.thickness_mm for v in beside if v.state == "new")
     far = sum(v.thickness_mm for v in views if v.far)
-    if far and not any(v.state == "new" and v.thickness_mm for v in beside):
-        return Depth(mm=far, far=True)
     return Depth(mm=max(near, far), far=far > near)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ...errors import BadInput
 from ...figures.cuts import is_boxed
 from ...figures.job_figures import JobFigures, once
-from ...figures.lays import panel_loss, planned_lay, present_lay, stack_of
+from ...figures.lays import Lay, panel_loss, planned_lay, present_lay, stack_of
 from ...figures.loads import NO_LOAD, added_load, goods_for
 from ...figures.outlook import outlook
 from ...figures.where import room_of
@@ -133,7 +133,8 @@ def build(
     rules = () if not asking else (
         *worse(job, patch, lay), *said(job, patch, asked, lay, prediction, depth.mm, added, sums, heat))
     return BuildView(
-        sentence=_sentence(patch, alternative, found, plan, within, problem), detail=_detail(patch, size),
+        sentence=_sentence(patch, alternative, found, plan, within, problem, _absorbs_only(job, lay)),
+        detail=_detail(patch, size),
         wanted=_wanted(job.doc, surface, found), heat=heat, surface_id=surface.id,
         alike=tuple(s.id for s in job.doc.surfaces if s.id != surface.id and alike(s, surface)
                     and s.substrate.material == surface.substrate.material), zone=patch.zone,
@@ -171,7 +172,8 @@ def _zones(doc: JobDocument, surface: Surface) -> tuple[ZoneView, ...]:
 
 
 def _sentence(
-    patch: Patch, alternative: Alternative | None, found: Curves | None, plan: float | None, within: float | None, problem: str
+    patch: Patch, alternative: Alternative | None, found: Curves | None, plan: float | None, within: float | None, problem: str,
+    absorbs_only: bool,
 ) -> str:
     name = patch.name
     if problem:
@@ -180,6 +182,8 @@ def _sentence(
         if patch.planned:
             return f"{name}: does not stand yet, and nothing is planned. Begin with its own panel."
         return f"{name}: nothing planned yet. Lay the first layer on the {name[0].lower()}{name[1:]}."
+    if absorbs_only:
+        return f"{name}: it swallows sound in its own room and blocks next to nothing."
     change = through_change(found)
     words = f"{abs(change):.1f} dB {'less' if change <= 0 else 'more'} through {'them' if patch.count > 1 else 'it'}."
     tail = f" The plan so far: {signed(plan)} ± {plain(within or 0.0)} dB at the ear." if plan is not None else ""
@@ -193,6 +197,13 @@ def _wanted(doc: JobDocument, surface: Surface, found: Curves | None) -> str:
     given = 0.0 if found is None else -through_change(found)
     state = "reached" if given >= path.wanted_db - 0.05 else f"{path.wanted_db - given:.1f} dB short"
     return f"Trace asks for {path.wanted_db:.1f} dB less through here (number {path.order} in its order): {state}."
+
+
+def _absorbs_only(job: JobFigures, lay: Lay) -> bool:
+    """Whether all that is new in a room is open and absorbs: that is no wall, whatever its curve says."""
+    new = [job.shelf.material(p.layer.material) for p in lay.placed if p.new]
+    lying = [m for m in new if m.lies and m.family != "air"]
+    return job.doc.job.kind == "room" and bool(lying) and all(m.acts == "soft" and "absorber" in m.roles for m in lying)
 
 
 def _detail(patch: Patch, size: Areas) -> str:

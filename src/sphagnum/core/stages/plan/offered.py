@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...figures.job_figures import JobFigures
-from ...figures.where import room_of, stands_mm
+from ...figures.where import room_of
 from ...schema import Strict
 from ...surfaces.patches import patches
 from .problem import on_hand_m2
@@ -55,7 +55,7 @@ def offered(job: JobFigures) -> PlanOffered:
             room, one = room_of(job, patch), job.doc.chosen(patch.id, patch.zone)
             places.append(PlaceOffered(
                 surface_id=surface.id, zone=patch.zone, key=key_of(patch), name=patch.name, said=room.said, words=room.words,
-                depth_mm=None if room.mm is None else max(room.mm - stands_mm(job, patch), 0.0), laid=key_of(patch) in stays,
+                depth_mm=room.mm, laid=key_of(patch) in stays,
                 chosen="" if one is None else one.name))
     sold = sorted((m for m in job.shelf.materials.values()
                    if m.lies and m.roles and m.stock and not m.retired and m.family != "air"), key=lambda m: m.name)

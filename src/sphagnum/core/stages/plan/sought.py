@@ -13,7 +13,7 @@ from ...figures.boxes import box_paths
 from ...figures.goal import goal_rule, instead_of_a_plan, value_in
 from ...figures.job_figures import JobFigures
 from ...figures.outlook import QUANTITY, predicted_at_ear
-from ...figures.where import room_of, stands_mm
+from ...figures.where import room_of
 from ...levels.bands import Floats
 from ...levels.rows import Goal
 from ...words import listed
@@ -60,11 +60,11 @@ def deeper(sought: Sought, wish: Wish, found: PlansFound, answer: Callable[[Soug
     """The depth that would reach a goal that is out of reach within what is usual, in words; empty where none does, or nobody's
     judgement stands in the way. ``answer`` searches without laying out."""
     job = sought.job
-    usual = {s.id: room.mm - stands_mm(job, s) for s in job.doc.surfaces for room in (room_of(job, s),)
+    usual = {s.id: room.mm for s in job.doc.surfaces for room in (room_of(job, s),)
              if not room.said and room.mm is not None}
     if not usual or found.target_reduction_db is None or box_paths(job.doc):
         return ""
-    surfaces = tuple(s.model_copy(update={"depth_limit_mm": DEEPER * usual[s.id] + stands_mm(job, s)}) if s.id in usual else s
+    surfaces = tuple(s.model_copy(update={"depth_limit_mm": DEEPER * usual[s.id]}) if s.id in usual else s
                      for s in job.doc.surfaces)
     there = JobFigures(job.doc.model_copy(update={"surfaces": surfaces}), job.base, job.layouts)
     then = answer(sought._replace(job=there, trade=Trade(there, sought.trade.kept)),

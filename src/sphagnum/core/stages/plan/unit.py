@@ -10,7 +10,7 @@ import numpy as np
 
 from ...figures.job_figures import JobFigures
 from ...figures.measures import less_measure
-from ...figures.where import room_of, stands_mm
+from ...figures.where import room_of
 from ...job.document import JobDocument
 from ...levels.bands import Floats
 from ...paths.rows import Measure
@@ -88,7 +88,7 @@ class Wish(NamedTuple):
 def depth_of(job: JobFigures, patch: Patch) -> float:
     """How deep a new lining of a patch may be, mm."""
     room = room_of(job, patch)
-    return 1e9 if room.mm is None else max(room.mm - stands_mm(job, patch), 0.0)
+    return 1e9 if room.mm is None else room.mm
 
 
 def key_of(patch: Patch) -> str:
