@@ -48,6 +48,20 @@ const GOES_BY = [
   { value: "void", label: "the volume of a void" },
 ];
 
+const PLACES = [
+  { value: "floor", label: "floors" },
+  { value: "wall", label: "upright panels" },
+  { value: "overhead", label: "what hangs overhead" },
+  { value: "pipe", label: "pipes and ducts" },
+  { value: "rail", label: "a rail, as a curtain" },
+];
+const GOES = [
+  ["fill", "poured or blown: only into closed cavities"],
+  ["lying", "laid by heat: only on what lies"],
+  ["bears", "bears feet with nothing over it"],
+  ["sheds", "wants a face where it is seen"],
+] as const;
+
 const YES = [
   { value: "", label: "not known" },
   { value: "yes", label: "yes" },
@@ -292,6 +306,26 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
                   </Ask>
                 );
               })}
+              <Ask label="Goes only on">
+                <Select
+                  mode="multiple"
+                  value={((draft["limits"] as Record<string, unknown>)["places"] as string[] | undefined) ?? []}
+                  placeholder="anywhere"
+                  aria-label="Goes only on"
+                  options={PLACES}
+                  onChange={(v: string[]) => inside("limits", "places", v)}
+                />
+              </Ask>
+              {GOES.map(([key, label]) => (
+                <label key={key} className="tickline">
+                  <input
+                    type="checkbox"
+                    checked={(draft["limits"] as Record<string, unknown>)[key] === true}
+                    onChange={(e) => inside("limits", key, e.target.checked)}
+                  />
+                  <span>{label}</span>
+                </label>
+              ))}
               <Ask label="Flame class">
                 <Input
                   value={text((draft["limits"] as Record<string, unknown>)["flame_class"])}

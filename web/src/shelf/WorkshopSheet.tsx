@@ -166,6 +166,7 @@ const FIGURES: readonly (readonly [keyof Schemas["Workshop"], string, string?])[
   ["margin_percent", "Put on material", "%"],
   ["tax_percent", "Tax", "%"],
   ["spare_percent", "Spare of sheets", "%"],
+  ["kind_money", "Each further kind of material counts", "money"],
   ["pace", "Pace: minutes times"],
   ["cut_gap_mm", "Between pieces", "mm"],
   ["least_offcut_mm", "Offcuts kept from", "mm"],

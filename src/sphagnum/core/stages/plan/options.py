@@ -78,10 +78,10 @@ class Seeker:
         self._basis = layer_cost(job, patch, (panel,), 0) if patch.planned else Cost()
 
     def against(self, one: Alternative, kg: float, by_curve: bool = False) -> frozenset[str]:
-        """What the trade says against an alternative that it does not say of the patch untreated."""
+        """What the trade says against an alternative that it does not say of the patch untreated, whatever is sealed beside it."""
         if by_curve not in self._usual:
             self._usual[by_curve] = against(self.job, self.patch, nothing_on(self.patch), by_curve=by_curve)
-        return against(self.job, self.patch, one, kg, by_curve) - self._usual[by_curve]
+        return against(self.job, self.patch, one, kg, by_curve) - self._usual[by_curve] - BY_WHAT_IS_SEALED
 
     def cost(self, layers: Layers) -> Cost:
         """What layers add, with the panel where it does not stand yet."""
@@ -226,6 +226,8 @@ def against(
     return frozenset(x.rule for x in (*more, *spoken) if x.severity in WARNS)
 
 
+BY_WHAT_IS_SEALED = frozenset({"leak-caps-the-barrier"})
+"""Hangs on what the whole plan seals: asked once the plan is laid."""
 WARNS = ("warn", "danger")
 
 

@@ -13,6 +13,7 @@ from ...cutting.model import CutInput, CutResult
 from ...figures.job_figures import JobFigures
 from ...figures.loads import added_load, job_load
 from ...figures.outlook import Outlook, outlook
+from ...figures.ways import leaks_cm2
 from ...job.preview import tried
 from ...levels.bands import Floats
 from ...paths.rows import Measure
@@ -73,7 +74,7 @@ class Trade:
     def __init__(self, job: JobFigures, kept: frozenset[str]) -> None:
         self.job, self.kept = job, kept
         self._usual: dict[str, frozenset[str]] = {}
-        self._said: dict[tuple[str, Alternative], frozenset[str]] = {}
+        self._said: dict[tuple[str, Alternative, float], frozenset[str]] = {}
 
     def warned(self, then: JobFigures) -> tuple[str, ...]:
         """Keys of the patches of a job whose chosen stacks are warned of; what is kept as it is chosen is not asked about."""
@@ -85,11 +86,12 @@ class Trade:
         key = key_of(patch)
         if key not in self._usual:
             self._usual[key] = against(self.job, patch, nothing_on(patch), by_curve=True)
-        asked = one.model_copy(update={"id": 0, "version": 0, "name": ""})
-        if (key, asked) not in self._said:
+        bare = one.model_copy(update={"id": 0, "version": 0, "name": ""})
+        asked = key, bare, sum(leaks_cm2(then.doc, p)[1] for p in then.doc.paths if p.surface_id == patch.id)
+        if asked not in self._said:
             load = added_load(then.doc, patch, one, then.shelf)
-            self._said[(key, asked)] = against(then, patch, one, load.kg, by_curve=True, as_laid=True) - self._usual[key]
-        return self._said[(key, asked)] - WHOLE_JOB
+            self._said[asked] = against(then, patch, one, load.kg, by_curve=True, as_laid=True) - self._usual[key]
+        return self._said[asked] - WHOLE_JOB
 
 
 WHOLE_JOB = frozenset({"box-too-warm", "over-kg", "over-money", "over-hours"})
