@@ -78,7 +78,7 @@ class Seeker:
         self._basis = layer_cost(job, patch, (panel,), 0) if patch.planned else Cost()
 
     def against(self, one: Alternative, kg: float, by_curve: bool = False) -> frozenset[str]:
-        """What the trade says against an alternative that it does not say of the patch untreated, whatever is sealed beside it."""
+        """What the trade says against an alternative and not of the patch untreated, whatever is sealed beside it."""
         if by_curve not in self._usual:
             self._usual[by_curve] = against(self.job, self.patch, nothing_on(self.patch), by_curve=by_curve)
         return against(self.job, self.patch, one, kg, by_curve) - self._usual[by_curve] - BY_WHAT_IS_SEALED
