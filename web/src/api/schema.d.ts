@@ -2206,7 +2206,7 @@ export interface components {
         };
         /**
          * Depth
-         * @description How deep a lining is on the side of the panel it is laid on: ``far`` is the source's.
+         * @description How deep what is added is on the side of the panel it is laid on: ``far`` is the source's.
          */
         Depth: {
             /** Far */
