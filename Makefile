@@ -76,6 +76,7 @@ sweep: setup .venv/.tested
 	SWEEP=5000 $(PY) -m pytest tests/core/test_limits.py
 	SWEEP=400 $(PY) -m pytest tests/core/test_nesting.py
 	SWEEP_PLANS=40 $(PY) -m pytest tests/core/test_plan_money.py
+	SWEEP_SENSE=60 $(PY) -m pytest tests/core/test_plan_sense.py
 
 bench: setup .venv/.tested chromium
 	$(PY) scripts/bench.py

@@ -211,7 +211,7 @@ export function Capture({ id, doc, edit, round, cell, view, input, open }: Captu
           size="large"
           inputMode="text"
           value={text}
-          placeholder="74.8   or   73.9..75.8   or   63: 84, 125: 86"
+          placeholder="74.8 or 73.9..75.8 or 63: 84 …"
           status={wrong ? "error" : undefined}
           onChange={(e) => setText(e.target.value)}
           onPressEnter={() => void keep()}

@@ -132,7 +132,7 @@ def _panels(sold: list[tuple[Material, float]], place: str, trodden: bool) -> It
         if (_absorbs(material) and not trodden) or (material.family == "combined" and "barrier" in material.roles):
             yield (_layer(material, mm, place),)
     soft = [(m, mm) for m, mm in sold if "decoupler" in m.roles and m.acts == "soft" and m.family not in ("combined", "air")
-            and not (trodden and (m.crushable or "fibres" in m.hazards))]
+            and not m.rigid and not (trodden and (m.crushable or "fibres" in m.hazards))]
     for barrier, mm in sold:
         if barrier.acts == "limp" and "barrier" in barrier.roles and not (trodden and not barrier.limits.bears):
             yield (_layer(barrier, mm, place),)
