@@ -94,7 +94,7 @@ export function Bands({ begun, keep, close }: Props) {
             <Input
               value={values[f] ?? ""}
               inputMode="decimal"
-              suffix="dB"
+              placeholder="dB"
               onPaste={(e) => void paste(e, i)}
               onChange={(e) => setValues({ ...values, [f]: e.target.value })}
             />

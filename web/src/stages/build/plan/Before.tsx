@@ -76,6 +76,7 @@ export function Before({ id, page, edit }: StageProps) {
       <div>
         <h2>Kinds of material at most</h2>
         <Segmented
+          className={css.kinds ?? ""}
           options={KINDS}
           value={address.get("kinds") ?? ""}
           aria-label="Kinds of material at most"
