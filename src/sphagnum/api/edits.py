@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
 
-import numpy as np
 from flask import Response
 from sqlalchemy import select
 
 from ..core.errors import BadInput
-from ..core.job.document import COLLECTIONS, JobDocument, JobIn
+from ..core.figures.sources import levels_in
+from ..core.job.document import COLLECTIONS, JobIn
 from ..core.job.owners import ITSELF
-from ..core.levels.bands import Floats
 from ..core.levels.typed import read_entries
 from ..core.levels.typed_bands import level_in, look_like_bands, read_bands, thirds_of
 from ..core.paths.offers import rows_from
@@ -130,7 +129,7 @@ def type_readings(path: s.JobPath, body: s.TypedReadings) -> Response:
               "taken_at": datetime.now(UTC).isoformat(timespec="seconds")}
     typed = read_bands(body.text, body.weighting)
     if typed is not None:
-        bands = thirds_of(typed, source_in(doc, body.condition_id))
+        bands = thirds_of(typed, levels_in(shelf(), next((c for c in doc.conditions if c.id == body.condition_id), None)))
         level = round(level_in(common["quantity"], bands), 2)
         rows = [{**common, "level_db": level, "source": "spectrum", "bands_db": bands}]
         return answer(s.Rows(rows=editor().create(path.job_id, "readings", rows)), 201)
@@ -145,14 +144,6 @@ def type_readings(path: s.JobPath, body: s.TypedReadings) -> Response:
         for entry in entries
     ]
     return answer(s.Rows(rows=editor().create(path.job_id, "readings", rows)), 201)
-
-
-def source_in(doc: JobDocument, condition_id: int) -> Floats:
-    """The source's spectrum in a condition of a job: typed, or a shipped one."""
-    condition = next((c for c in doc.conditions if c.id == condition_id), None)
-    if condition is not None and condition.spectrum_db is not None:
-        return np.array(condition.spectrum_db)
-    return shelf().source("", None) if condition is None else shelf().source(condition.spectrum, condition.speed_km_h)
 
 
 @api.post("/bands", responses={200: s.BandsFound})

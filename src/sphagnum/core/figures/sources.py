@@ -7,8 +7,10 @@ from typing import NamedTuple
 import numpy as np
 
 from ..job.document import JobDocument
+from ..job.shelf import Shelf
 from ..levels.bands import SPAN, Floats
 from ..levels.decibels import band_means
+from ..levels.rows import Condition
 from .job_figures import JobFigures, once
 
 
@@ -35,6 +37,14 @@ def bands_in(doc: JobDocument, round_id: int, position_id: int, condition_id: in
     return np.array(band_means(full), dtype=float) if full else None
 
 
+def levels_in(shelf: Shelf, condition: Condition | None) -> Floats:
+    """A condition's spectrum as it was typed, else a shipped one at its speed, dB in 21 bands; of none the usual one."""
+    if condition is None:
+        return shelf.source("", None)
+    return np.array(condition.spectrum_db) if condition.spectrum_db is not None else shelf.source(
+        condition.spectrum, condition.speed_km_h)
+
+
 @once
 def source_of(job: JobFigures) -> Source:
     """The spectrum that meets the paths in the headline's condition: as typed, as read near the source, else a shipped one."""
@@ -44,7 +54,7 @@ def source_of(job: JobFigures) -> Source:
     if condition is None:
         return Source(job.shelf.spectra["pink"].levels(), "", job.shelf.spectra["pink"].name, False)
     if condition.spectrum_db is not None:
-        return Source(np.array(condition.spectrum_db), condition.name, "spectrum as typed", False)
+        return Source(levels_in(job.shelf, condition), condition.name, "spectrum as typed", False)
     for position in job.doc.positions:
         read = bands_read(job.doc, position.id, condition.id) if position.at_source else None
         if read is not None:
@@ -52,4 +62,4 @@ def source_of(job: JobFigures) -> Source:
     spectrum = job.shelf.spectra.get(condition.spectrum, job.shelf.spectra["pink"])
     speed = condition.speed_km_h or spectrum.at_km_h
     at = "" if speed is None else f" at {speed:g} km/h"
-    return Source(job.shelf.source(condition.spectrum, condition.speed_km_h), condition.name, f"{spectrum.name}{at}", False)
+    return Source(levels_in(job.shelf, condition), condition.name, f"{spectrum.name}{at}", False)

@@ -28,7 +28,7 @@ from ..fit.view import hours_of
 from .model import OptionView, PatchWay, UnitView
 from .options import against
 from .taking import steps_for
-from .unit import Option, Unit, key_of
+from .unit import Option, Unit, key_of, kinds_in
 
 DRAFT_S = 0.25
 """A layout drafted for so long comes within some hundredths of what a long search finds, in price."""
@@ -144,8 +144,8 @@ def priced(
 
 def kinds_of(then: JobFigures) -> int:
     """How many kinds of material the chosen stacks of a job lay."""
-    return len({x.material for s in then.doc.surfaces for p in patches(s) if (one := then.doc.chosen(s.id, p.zone)) is not None
-                for x in one.layers if then.shelf.material(x.material).lies and then.shelf.material(x.material).family != "air"})
+    chosen = (then.doc.chosen(s.id, p.zone) for s in then.doc.surfaces for p in patches(s))
+    return len(kinds_in(then.shelf, (one.layers for one in chosen if one is not None)))
 
 
 def _bought(then: JobFigures) -> bool:

@@ -82,6 +82,7 @@ def deeper(sought: Sought, wish: Wish, found: PlansFound, answer: Callable[[Soug
 
 
 def goal_of(job: JobFigures) -> Goal:
+    """The goal a plan is searched for; BadInput where there is none, or none of the kinds that can be searched for."""
     goal = job.doc.goal
     if goal is None:
         raise BadInput("there is no goal yet, so nothing to plan for", "goals", "set it under Listen")

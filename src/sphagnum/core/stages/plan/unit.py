@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
 import numpy as np
@@ -12,6 +12,7 @@ from ...figures.job_figures import JobFigures
 from ...figures.measures import less_measure
 from ...figures.where import room_of
 from ...job.document import JobDocument
+from ...job.shelf import Shelf
 from ...levels.bands import Floats
 from ...paths.rows import Measure
 from ...surfaces.patches import Patch, patches
@@ -134,15 +135,21 @@ def option_of(
         cost = cost.plus(Cost(hours=len(leaks) * job.shelf.minutes["seal a leak"] * job.shelf.pace / 60))
         names.append("its leaks sealed")
     ways = tuple((p, o.ways[k], o.names[k]) for p, o, k in zip(parts, found, places, strict=True))
-    kinds = frozenset(x.material for _, one, _ in ways if one is not None for x in one.layers
-                      if job.shelf.material(x.material).lies and job.shelf.material(x.material).family != "air")
+    kinds = kinds_in(job.shelf, (one.layers for _, one, _ in ways if one is not None))
     barred = any(k in o.barred for o, k in zip(found, places, strict=True))
     return Option("; ".join(names) or "as it is", ways, sealed, (), cost, tuple(dict.fromkeys(needs)), still and not sealed,
-                  kinds, tuple(_bare(one) for _, one, _ in ways), barred)
+                  kinds, tuple(() if one is None else without_ids(one.layers) for _, one, _ in ways), barred)
 
 
-def _bare(one: Alternative | None) -> Layers:
-    return () if one is None else tuple(x.model_copy(update={"id": ""}) for x in one.layers)
+def kinds_in(shelf: Shelf, stacks: Iterable[Layers]) -> frozenset[str]:
+    """The kinds of material that stacks lay, by id."""
+    return frozenset(x.material for layers in stacks for x in layers
+                     if shelf.material(x.material).lies and shelf.material(x.material).family != "air")
+
+
+def without_ids(layers: Layers) -> Layers:
+    """Layers as they lie, whichever rows they are: two stacks are compared by it."""
+    return tuple(x.model_copy(update={"id": ""}) for x in layers)
 
 
 def measures_at(job: JobFigures, paths: tuple[Heard, ...]) -> tuple[Measure, ...]:

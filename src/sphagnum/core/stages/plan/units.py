@@ -14,12 +14,25 @@ from ...figures.path_levels import path_rows
 from ...levels.bands import Floats
 from ...surfaces.geometry import alike
 from ...surfaces.patches import Patch, patches
-from ...surfaces.rows import Layers, Surface
+from ...surfaces.rows import Surface
 from .box_unit import unit_of_box
 from .costs import Cost, price_of
 from .effects import Effects, Heard, heard, level_with, together, weighted
 from .options import How, Options, alternatives_like, options_of, spread
-from .unit import MOST_OPTIONS, PACKS, Option, Unit, Wish, depth_of, key_of, laid, option_of, width_of, with_measures_at
+from .unit import (
+    MOST_OPTIONS,
+    PACKS,
+    Option,
+    Unit,
+    Wish,
+    depth_of,
+    key_of,
+    laid,
+    option_of,
+    width_of,
+    with_measures_at,
+    without_ids,
+)
 
 LEAST_CM2 = 1e-6
 """What stays open of a leak that is sealed."""
@@ -88,16 +101,12 @@ def _twins(job: JobFigures, first: int, surface: Surface, wish: Wish) -> bool:
     fixed = wish.pinned | (frozenset() if wish.anew else laid(job.doc))
     loud = [[p for p in job.doc.paths if p.surface_id == s.id] for s in (one, surface)]
     same = (alike(one, surface) and one.count == surface.count and not one.zones and not surface.zones
-            and _plain((one.substrate, *one.present)) == _plain((surface.substrate, *surface.present))
+            and without_ids((one.substrate, *one.present)) == without_ids((surface.substrate, *surface.present))
             and set(one.flags) == set(surface.flags) and one.depth_limit_mm == surface.depth_limit_mm
             and one.kg_limit == surface.kg_limit and one.planned == surface.planned and one.survey_do == surface.survey_do)
     return same and len(loud[0]) == len(loud[1]) == 1 and all(p.allowed for [p] in loud) and not (
         {f"{first}", f"{surface.id}"} & fixed) and abs(
         loud[0][0].incident_offset_db - loud[1][0].incident_offset_db) <= LIKE_DB
-
-
-def _plain(layers: Layers) -> Layers:
-    return tuple(x.model_copy(update={"id": ""}) for x in layers)
 
 
 def _options(

@@ -197,10 +197,9 @@ function useEscape(back: () => void) {
 }
 
 // What the search keeps in the address.
-const LEFT_BEHIND = {
-  ...Object.fromEntries(["view", "search", "of", "at", "plan", "pin", "strike", "anew"].map((k) => [k, null])),
-  ...{ use: null, only: null, kinds: null },
-};
+const LEFT_BEHIND = Object.fromEntries(
+  ["view", "search", "of", "at", "plan", "pin", "strike", "anew", "use", "only", "kinds"].map((k) => [k, null]),
+);
 const soFar = (found: Found | null) => {
   const best = found?.best == null ? null : found.plans[found.best];
   return best ? `So far: up to ${num(best.reduction_db)} dB less. Looking further.` : "Looking for the best plan.";
