@@ -76,6 +76,7 @@ def test_a_plan_is_found_stopped_found_again_picked_heard_taken_and_undone(open_
     # heard: both begin at one instant of the audio clock, and a switch only crosses their gains
     page.get_by_role("group", name="Listen to it").get_by_role("button", name="Play").click()
     expect(page.get_by_role("group", name="Listen to it").get_by_role("button", name="Stop")).to_be_visible()
+    page.wait_for_function("window.heard.starts.length > 1")
     page.get_by_role("button", name="After", exact=True).click()
     page.get_by_role("button", name="Before", exact=True).click()
     heard = page.evaluate("window.heard")

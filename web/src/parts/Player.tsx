@@ -1,4 +1,4 @@
-// Plays recordings of one scale, switches between them without a gap, and low-passes them.
+// Sounds heard one beside another.
 import { Button } from "antd";
 import { useEffect, useRef, useState } from "react";
 
@@ -7,6 +7,7 @@ export function Player({ sources }: { sources: readonly { name: string; url: str
   const machine = useRef<{ context: AudioContext; gains: GainNode[]; filter: BiquadFilterNode } | null>(null);
   const [playing, setPlaying] = useState(false);
   const [which, setWhich] = useState(0);
+  const wanted = useRef(0); // what was pressed last, also while the sounds are still fetched
   const [low, setLow] = useState(false);
   const [wrong, setWrong] = useState("");
   const stop = () => {
@@ -14,36 +15,48 @@ export function Player({ sources }: { sources: readonly { name: string; url: str
     machine.current = null;
     setPlaying(false);
   };
-  useEffect(() => () => void machine.current?.context.close(), []);
+  useEffect(
+    () => () => {
+      void machine.current?.context.close();
+      machine.current = null;
+    },
+    [],
+  );
   const play = async () => {
+    const context = new AudioContext();
+    const filter = new BiquadFilterNode(context, { type: "lowpass", frequency: low ? 200 : context.sampleRate / 2 });
+    filter.connect(context.destination);
+    const mine = { context, gains: [] as GainNode[], filter };
+    machine.current = mine; // from now on, so that a second press stops it rather than starting another
+    setPlaying(true);
+    setWrong("");
     try {
-      const context = new AudioContext();
-      const filter = new BiquadFilterNode(context, { type: "lowpass", frequency: low ? 200 : context.sampleRate / 2 });
-      filter.connect(context.destination);
       const buffers = await Promise.all(
         sources.map(async (s) => context.decodeAudioData(await (await fetch(s.url)).arrayBuffer())),
       );
+      if (machine.current !== mine) return;
       // all begin at one instant of the audio clock, so that switching between them never jumps
       const together = context.currentTime + 0.05;
-      const gains = buffers.map((buffer, i) => {
+      mine.gains = buffers.map((buffer, i) => {
         const source = new AudioBufferSourceNode(context, { buffer, loop: true });
-        const gain = new GainNode(context, { gain: i === which ? 1 : 0 });
+        const gain = new GainNode(context, { gain: i === wanted.current ? 1 : 0 });
         source.connect(gain).connect(filter);
         source.start(together);
         return gain;
       });
-      machine.current = { context, gains, filter };
-      setPlaying(true);
-      setWrong("");
     } catch {
+      if (machine.current !== mine) return;
+      stop();
       setWrong("The recording cannot be played here: it may be too long for this device, or its file is not kept.");
     }
   };
   const turn = (i: number) => {
+    wanted.current = i;
     setWhich(i);
-    machine.current?.gains.forEach((g, k) =>
-      g.gain.setTargetAtTime(k === i ? 1 : 0, machine.current?.context.currentTime ?? 0, 0.01),
-    );
+    if (!machine.current) return;
+    // read once: the clock goes on between two readings, and the gains would no longer add up to one
+    const at = machine.current.context.currentTime;
+    machine.current.gains.forEach((g, k) => g.gain.setTargetAtTime(k === i ? 1 : 0, at, 0.01));
   };
   const pass = () => {
     setLow(!low);
