@@ -181,9 +181,8 @@ def _export(data: Path, wanted: str, file: Path) -> str:
     from .core.words import plural
     from .exchange.job_file import left_behind, write_job
     from .store.connect import database_url, open_store
-    from .store.documents import document, job_ids
+    from .store.documents import document, job_ids, shelf_in
     from .store.files import FOLDER, FileStore
-    from .store.materials import shelf_in
 
     _existing(data)
     with open_store(database_url(data))() as session:

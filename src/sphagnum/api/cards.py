@@ -13,10 +13,12 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from ..catalogue.load import MODEL_REVISION, SHELF_REVISION
 from ..catalogue.load import shelf as base_shelf
+from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures
+from ..core.job.broken import usable
 from ..core.job.document import Job, JobDocument
+from ..core.job.owners import OWNERS
 from ..core.job.shelf import Shelf, shelf_of
-from ..core.schema import parse
 from ..core.stages.board.card import Card, card
 from ..core.stages.board.learned import Repeats
 from ..core.stages.cut.view import cut_view
@@ -58,7 +60,7 @@ def page(session: Session, number: int, order: Order, find: str = "") -> tuple[l
     found = []
     for row, kept in session.execute(_sorted(order).where(*asked).limit(A_PAGE).offset(number * A_PAGE)):
         older = kept is None or (kept.revision, kept.stamp) != (row.revision, now)
-        found.append(OnBoard(parse(Job, stored(row)), _readable(kept), older))
+        found.append(OnBoard(usable(OWNERS["job"], stored(row))[0], _readable(kept), older))
     return found, count
 
 
@@ -121,9 +123,12 @@ class Renewal:
             except Missing:
                 return
         job = self._figures(doc, shelf_of(base_shelf(), own))
-        made = card(job)
-        if cut_view(job, None).work:
-            now += " in part"
+        try:
+            made = card(job)
+            if cut_view(job, None).work:
+                now += " in part"
+        except BadInput:  # whoever opens the job is told; the board goes on
+            made = card(self._figures(JobDocument(job=doc.job), shelf_of(base_shelf(), own)))
         with self._store() as session:
             session.connection(execution_options={"writing": True})
             if session.get(OwnerRow, job_id) is not None:

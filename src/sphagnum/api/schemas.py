@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..core.forms import MOST_NUMBER, RowId, RowVersion
+from ..core.job.broken import Broken
 from ..core.job.document import Job, JobDocument
 from ..core.job.operations import Operations
 from ..core.job.shelf import Method
@@ -283,6 +284,8 @@ class JobPage(Strict):
     revision: int
     work: tuple[str, ...] = ()
     """What is still worked out behind the page for this job, by its keys."""
+    broken: tuple[Broken, ...] = ()
+    """Rows that cannot be used and stand aside."""
 
 
 class Created(Strict):

@@ -23,7 +23,7 @@ from ..core.job.words import without_words
 from ..core.job.workshop import WorkshopDocument
 from ..core.stages.board.overview import overview
 from ..core.stages.views import VIEWS
-from ..store.documents import WORKSHOP, document, job_ids, revision, workshop
+from ..store.documents import WORKSHOP, Read, document, job_ids, read, revision, workshop
 from ..store.edits import Editor, Hand
 from ..store.files import FileStore
 from ..work.desk import Desk
@@ -118,10 +118,17 @@ def _recent() -> Recent:
     return found
 
 
+def as_kept(session: Session, job_id: int) -> tuple[Read, int]:
+    """A job as it is kept, and its revision."""
+    number = revision(session, job_id)
+    # what a row names may be on the shelf again: whether it can be used goes by both
+    return _recent().get(("document", job_id, number, revision(session, WORKSHOP)), lambda: read(session, job_id)), number
+
+
 def load(session: Session, job_id: int) -> tuple[JobDocument, int]:
     """A job's document and revision."""
-    number = revision(session, job_id)
-    return _recent().get(("document", job_id, number), lambda: document(session, job_id)), number
+    found, number = as_kept(session, job_id)
+    return found.document, number
 
 
 def desk() -> Desk | None:

@@ -7,6 +7,8 @@ from flask import Response, current_app
 from ..catalogue.load import shelf as shipped
 from ..core.errors import BadInput
 from ..core.figures.measures import MeasuredEffect, effect_between
+from ..core.job.broken import Broken
+from ..core.job.document import JobDocument
 from ..core.job.preview import Tried, tried
 from ..core.paths.desk import DESK, entries, work_out
 from ..core.stages.board.learned import learned
@@ -26,6 +28,7 @@ from .cards import A_PAGE, page, repeats
 from .shared import (
     answer,
     api,
+    as_kept,
     figures_of,
     job_figures,
     load,
@@ -73,9 +76,15 @@ def get_jobs(query: s.BoardQuery) -> Response:
 def get_job(path: s.JobPath) -> Response:
     """A job: its rows, the goal rule and the line of every stage."""
     with store()() as session:
-        doc, number = load(session, path.job_id)
-    job = figures_of(doc)
-    return answer(s.JobPage(document=doc, overview=overview(job), revision=number, work=cut_view(job, None).work))
+        (doc, broken), number = as_kept(session, path.job_id)
+    try:
+        job = figures_of(doc)
+        said, work = overview(job), cut_view(job, None).work
+    except BadInput as error:  # it opens all the same: what is wrong is said, and can be undone
+        said, work = overview(trial_figures(JobDocument(job=doc.job))), ()
+        broken = (*broken, Broken(collection="jobs", row=doc.job.id, version=doc.job.version, name=f"job “{doc.job.name}”",
+                                  what=f"it cannot be worked out: {error.what}", mend=error.mend))
+    return answer(s.JobPage(document=doc, overview=said, revision=number, work=work, broken=broken))
 
 
 @api.get("/jobs/<int:job_id>/revision", responses={200: s.Revision})

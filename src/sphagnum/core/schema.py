@@ -107,8 +107,29 @@ ItemId = Annotated[str, Field(max_length=40, pattern=r"^[\w.-]*$")]
 T = TypeVar("T", bound=BaseModel)
 
 
+_NO_TEXT = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
+"""What no text holds: halves of characters and controls; neither UTF-8, XML nor a PDF can carry them."""
+
+
+def refuse_no_text(data: object, where: str = "") -> None:
+    """BadInput where a text in plain data (mappings, lists, texts) holds what is no text."""
+    if isinstance(data, str):
+        if _NO_TEXT.search(data):
+            raise BadInput("the text holds characters that are no text", where, "type it again")
+    elif isinstance(data, Mapping):
+        for key, value in data.items():
+            refuse_no_text(key, where)
+            if not isinstance(value, int | float | None):
+                refuse_no_text(value, f"{where}.{key}" if where else str(key))
+    elif isinstance(data, list | tuple):
+        for i, value in enumerate(data):
+            if not isinstance(value, int | float | None):
+                refuse_no_text(value, f"{where}[{i}]")
+
+
 def parse(model: type[T], data: object, where: str = "") -> T:
     """Validate ``data`` as ``model``; raises BadInput with one sentence for the first thing wrong."""
+    refuse_no_text(data, where)
     try:
         return model.model_validate(data)
     except ValidationError as error:

@@ -17,9 +17,8 @@ from ..core.materials.model import Material, composed
 from ..core.materials.usual import doubts
 from ..core.schema import Strict
 from ..store.connect import FILE, VARIABLE, database_url, open_store
-from ..store.documents import WORKSHOP, workshop
+from ..store.documents import WORKSHOP, shelf_in, workshop
 from ..store.edits import Editor, OneEdit
-from ..store.materials import shelf_in
 from .files import read_bytes, write_whole
 from .shelf_file import read_shelf, write_shelf
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 from pathlib import Path
 from typing import Any
@@ -21,6 +22,24 @@ ONE_WRITER = 8_484
 """Number of the lock that writers of a server database take, so that there is one at a time there too."""
 
 
+class Damaged(Exception):
+    """The database holds what nobody wrote; nothing more is to be written over it."""
+
+
+def of_json(text: str) -> Any:
+    """What a column of JSON holds. Damaged where it is none."""
+    try:
+        return json.loads(text)
+    except (ValueError, TypeError, RecursionError) as error:
+        raise Damaged from error
+
+
+def is_damage(error: DatabaseError) -> bool:
+    """Whether the database says by this that it is damaged, not that it is busy or full."""
+    said = str(error.orig)
+    return any(words in said for words in ("malformed", "not a database", "Could not decode", "disk I/O error", "corrupt"))
+
+
 def database_url(data: Path) -> str:
     """URL of the database: the one SPHAGNUM_DATABASE names, else a file in the data directory."""
     return os.environ.get(VARIABLE) or f"sqlite:///{data / FILE}"
@@ -31,7 +50,11 @@ def open_store(url: str) -> sessionmaker[Session]:
     engine = _engine(url)
     try:
         migrate(engine)
+    except UnicodeDecodeError as error:
+        raise BadInput("the database is damaged, or is none", url, "restore a backup over it") from error
     except OperationalError as error:
+        if is_damage(error):
+            raise BadInput("the database is damaged, or is none", url, "restore a backup over it") from error
         raise BadInput("the database cannot be reached", VARIABLE if os.environ.get(VARIABLE) else url,
                        "start it, or mend the address") from error
     except DatabaseError as error:
@@ -45,12 +68,12 @@ def open_store(url: str) -> sessionmaker[Session]:
 def _engine(url: str) -> Engine:
     try:
         if make_url(url).get_backend_name() == "sqlite":
-            engine = create_engine(url, connect_args={"timeout": 5})
+            engine = create_engine(url, connect_args={"timeout": 5}, json_deserializer=of_json)
             event.listen(engine, "connect", _sqlite_setup)
             event.listen(engine, "begin", _begin_immediate)
         else:
             # readers see one snapshot, as in SQLite
-            engine = create_engine(url, isolation_level="REPEATABLE READ", pool_pre_ping=True)
+            engine = create_engine(url, isolation_level="REPEATABLE READ", pool_pre_ping=True, json_deserializer=of_json)
             event.listen(engine, "begin", _begin_alone)
     except (ArgumentError, NoSuchModuleError, ModuleNotFoundError) as error:
         raise BadInput("this is no address of a database this program can open", VARIABLE,

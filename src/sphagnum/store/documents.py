@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
+from ..catalogue.load import shelf as shipped
 from ..core.errors import BadInput
+from ..core.job.broken import Broken, sound
 from ..core.job.document import COLLECTIONS, JobDocument, JobIn
 from ..core.job.owners import ALL, OWNERS
+from ..core.job.shelf import Shelf, shelf_of
 from ..core.job.workshop import WorkshopDocument
 from ..core.schema import parse
 from .models import TABLES, OwnerRow
@@ -46,31 +49,47 @@ def columns(collection: str, content: dict[str, Any]) -> dict[str, Any]:
     return {"content": content, **{name: content.get(name) for name in points}}
 
 
-def document(session: Session, owner_id: int) -> JobDocument:
-    """A whole job as one document, one query per collection. Missing when there is no such job."""
-    found = _whole(session, owner_id, "job")
+class Read(NamedTuple):
+    """A whole job as one document, and its stored rows that cannot be used and stand aside."""
+
+    document: JobDocument
+    broken: tuple[Broken, ...]
+
+
+def read(session: Session, owner_id: int) -> Read:
+    """A whole job, one query per collection. Missing when there is no such job."""
+    found, broken = _whole(session, owner_id, "job")
     assert isinstance(found, JobDocument)
-    return found
+    return Read(found, broken)
+
+
+def document(session: Session, owner_id: int) -> JobDocument:
+    """A job as one document of the rows that can be used."""
+    return read(session, owner_id).document
 
 
 def workshop(session: Session) -> WorkshopDocument:
-    """All the workshop owns."""
-    found = _whole(session, WORKSHOP, "workshop")
+    """All the workshop owns that can be used."""
+    found, _ = _whole(session, WORKSHOP, "workshop")
     assert isinstance(found, WorkshopDocument)
     return found
 
 
-def _whole(session: Session, owner_id: int, kind: str) -> JobDocument | WorkshopDocument:
+def shelf_in(session: Session) -> Shelf:
+    """The shelf as the workshop has it now."""
+    return shelf_of(shipped(), workshop(session))
+
+
+def _whole(session: Session, owner_id: int, kind: str) -> tuple[JobDocument | WorkshopDocument, tuple[Broken, ...]]:
     itself, owner = owner_row(session, owner_id), OWNERS[kind]
     if itself.kind != kind:
         raise Missing(f"there is no {kind} {owner_id}")
-    parts: dict[str, Any] = {owner.field: parse(owner.stored, stored(itself))}
-    for name, collection in owner.collections.items():
+    kept: dict[str, list[dict[str, Any]]] = {}
+    for name in owner.collections:
         model = TABLES[name]
-        rows = session.scalars(select(model).where(model.owner_id == owner_id).order_by(model.id)).all()
-        parts[name] = tuple(parse(collection.stored, stored(row)) for row in rows)
-    whole: JobDocument | WorkshopDocument = owner.document(**parts)
-    return whole
+        kept[name] = [stored(r) for r in session.scalars(select(model).where(model.owner_id == owner_id).order_by(model.id))]
+    found = sound(owner, stored(itself), kept, lambda: shelf_in(session).materials)
+    return owner.document(**{owner.field: found.itself}, **found.rows), found.broken
 
 
 def revision(session: Session, owner_id: int) -> int:

@@ -28,9 +28,10 @@ from ..core.job.operations import (
 )
 from ..core.job.owners import ALL, ITSELF, OWNERS
 from ..core.job.pins import NAMING
+from ..core.job.words import named
 from ..core.schema import parse
 from .documents import TRASHED, Missing, columns, owner_row, stored
-from .materials import keep_materials, refuse_twice, refuse_used
+from .materials import keep_materials, refuse_twice, refuse_unknown, refuse_used
 from .models import TABLES, ChangeRow, EditRow, OwnerRow, SentRow
 
 
@@ -157,10 +158,23 @@ class Editor:
         """A new empty job; returns its number."""
         job = parse(JobIn, values)
         with self.begin() as session:
+            sent = self._sent(session)
+            if sent is not None:
+                return sent.owner_id
             row = OwnerRow(content=job.model_dump(mode="json"))
             session.add(row)
+            session.flush()
+            self._answered(session, row.id, [])
             session.commit()
             return row.id
+
+    def _sent(self, session: Session) -> SentRow | None:
+        """The edit as it was answered before, where this is the same once more."""
+        return session.get(SentRow, self.hand.edit) if self.hand.edit else None
+
+    def _answered(self, session: Session, owner_id: int, answer: list[dict[str, Any]]) -> None:
+        if self.hand.edit:
+            session.add(SentRow(id=self.hand.edit, owner_id=owner_id, answer=answer))
 
     def trash_job(self, owner_id: int, revision: int) -> None:
         """Put a job and all it holds into the trash. Conflict when anything in it was changed since that revision."""
@@ -209,16 +223,18 @@ class Editor:
         version seen, or took the row or item away; then nothing is done.
         """
         with self.begin() as session:
-            sent = session.get(SentRow, self.hand.edit) if self.hand.edit else None
-            if sent is not None and sent.owner_id == owner_id:
+            sent = self._sent(session)
+            if sent is not None and sent.owner_id != owner_id:
+                raise BadInput("an edit of another job has this name", "X-Edit", "give every edit a name of its own")
+            if sent is not None:
                 return Done(tuple(sent.answer), owner_row(session, owner_id).revision)
             log = Log(session, owner_row(session, owner_id), self.hand)
             out: list[dict[str, Any]] = []
             for edit in edits:
                 out.append(_one(session, log, edit, out))
             keep_materials(session, log.owner, [r for e, r in zip(edits, out, strict=True) if e.collection in NAMING])
-            if self.hand.edit:
-                session.add(SentRow(id=self.hand.edit[:80], owner_id=owner_id, answer=out))
+            refuse_unknown(session, log.owner, [(e.collection, r) for e, r in zip(edits, out, strict=True)])
+            self._answered(session, owner_id, out)
             session.commit()
             return Done(tuple(out), log.owner.revision)
 
@@ -286,7 +302,7 @@ def _alter(session: Session, log: Log, edit: OneEdit, number: int, version: int,
         moved = overlap(touched(operations), changed_by_others(session, log.hand, collection, number, version))
         if moved:
             raise Conflict(_as_sent(row, operations), sent)
-    content = normal(collection, row.content)
+    content = as_kept(collection, row.content)
     for operation in operations:
         try:
             content = apply(content, operation)
@@ -314,7 +330,7 @@ def changed_by_others(session: Session, hand: Hand, collection: str, row_id: int
         .where(ChangeRow.collection == collection, ChangeRow.row_id == row_id, ChangeRow.version > version,
                _not_of(hand))).all()
     return {path for r in rows if r.before is not None and r.after is not None
-            for path in differences(normal(collection, r.before), normal(collection, r.after))}
+            for path in differences(as_kept(collection, r.before), as_kept(collection, r.after))}
 
 
 def _remove(session: Session, log: Log, edit: OneEdit) -> None:
@@ -358,6 +374,20 @@ def normal(collection: str, content: Mapping[str, Any]) -> dict[str, Any]:
     """A row's content as this version writes it: every field there, every item with its id."""
     kind = ITSELF.get(collection) or ALL[collection].editable
     return parse(kind, dict(content)).model_dump(mode="json")
+
+
+def as_kept(collection: str, content: Mapping[str, Any]) -> dict[str, Any]:
+    """A row's content as ``normal``; as it lies where it cannot be used, so that it can be mended, taken out or undone."""
+    return normal(collection, content) if is_valid(collection, content) else dict(content)
+
+
+def is_valid(collection: str, content: Mapping[str, Any]) -> bool:
+    """Whether a row's content can be used."""
+    try:
+        normal(collection, content)
+    except BadInput:
+        return False
+    return True
 
 
 def valid(session: Session, owner_id: int, collection: str, values: dict[str, Any]) -> dict[str, Any]:
@@ -425,17 +455,3 @@ def dependents(session: Session, owner_id: int, collection: str, row_id: int) ->
                     out.append((name, row))
                 gone.setdefault(name, set()).add(row.id)
     return out
-
-
-WORDS = {"positions": "place", "alternatives": "plan", "block_offs": "cover test", "substitutions": "loudspeaker test",
-         "step_events": "tick", "jobs": "job", "workshops": "workshop"}
-
-
-def named(collection: str, content: Mapping[str, Any]) -> str:
-    """A row in words, for a sentence: 'place “Ear”', 'reading 70.2 dB'."""
-    word = WORDS.get(collection, collection.removesuffix("s").replace("_", " "))
-    name = content.get("name") or content.get("place") or content.get("words") or content.get("phase")
-    if name:
-        return f"{word} “{str(name)[:40]}”"
-    level = content.get("level_db")
-    return f"{word} {level:g} dB" if isinstance(level, int | float) else f"a {word}"

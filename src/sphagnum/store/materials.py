@@ -1,4 +1,4 @@
-"""The workshop's shelf out of the store, and the copies jobs keep of the materials they were planned with."""
+"""Materials that rows name: each there, each once, and the copies jobs keep of those they were planned with."""
 
 from __future__ import annotations
 
@@ -10,15 +10,13 @@ from sqlalchemy.orm import Session
 
 from ..catalogue.load import shelf as shipped
 from ..core.errors import BadInput
-from ..core.job.pins import named_by, with_parts
-from ..core.job.shelf import Shelf, shelf_of
-from .documents import workshop
-from .models import MaterialCopyRow, OwnerRow, ShelfMaterialRow
+from ..core.job.broken import unknown_materials
+from ..core.job.pins import NAMING, named_by, with_parts
+from .documents import shelf_in
+from .models import TABLES, MaterialCopyRow, OwnerRow, ShelfMaterialRow
 
-
-def shelf_in(session: Session) -> Shelf:
-    """The shelf as the workshop has it now."""
-    return shelf_of(shipped(), workshop(session))
+ALL_NAMING = (*NAMING, "offcuts", "outlines")
+"""Collections of jobs and of the workshop whose rows name materials."""
 
 
 def refuse_twice(session: Session, collection: str, content: Mapping[str, Any], row_id: int | None) -> None:
@@ -55,3 +53,18 @@ def keep_materials(session: Session, owner: OwnerRow, rows: Sequence[Mapping[str
     for material in with_parts(names, shelf_in(session).materials):
         if material.id not in kept:
             session.add(MaterialCopyRow(owner_id=owner.id, version=1, content={"material": material.model_dump(mode="json")}))
+
+
+def refuse_unknown(session: Session, owner: OwnerRow, edited: Sequence[tuple[str, Mapping[str, Any]]]) -> None:
+    """BadInput where a row, as an edit left it, names a material nobody has; every row of the job, where it changed copies."""
+    rows = [r for name, r in edited if name in ALL_NAMING]
+    if any(name == "material_copies" for name, _ in edited):
+        rows = [r for name in NAMING for r in session.scalars(
+            select(TABLES[name].content).where(TABLES[name].owner_id == owner.id))]
+    rows = [x for r in rows for x in (r, r.get("surface")) if x]
+    if not rows:
+        return
+    copies = {c["material"]["id"] for c in session.scalars(select(MaterialCopyRow.content).where(
+        MaterialCopyRow.owner_id == owner.id))}
+    for _, error in unknown_materials(rows, copies, lambda: shelf_in(session).materials):
+        raise error

@@ -10,8 +10,10 @@ from sqlalchemy.orm import Session, aliased
 from ..core.errors import BadInput
 from ..core.job.operations import merge, path_words
 from ..core.job.owners import ALL
+from ..core.job.words import named
 from .documents import owner_row
-from .edits import Editor, Log, add_row, dependents, last_done, named, normal, rivals, take_away, write
+from .edits import Editor, Log, add_row, as_kept, dependents, is_valid, last_done, rivals, take_away, write
+from .materials import refuse_unknown
 from .models import TABLES, ChangeRow, EditRow
 
 _UNDONE = aliased(EditRow)
@@ -78,7 +80,15 @@ def _changes(session: Session, edit: EditRow) -> list[ChangeRow]:
 
 
 def _take_back(session: Session, log: Log, edit: EditRow, changes: list[ChangeRow], force: bool) -> None:
-    """Do the opposite of changes, the last first. Blocked, with nothing done, where others stand in the way."""
+    """Do the opposite of changes, the last first. Blocked, with nothing done, where others stand in the way, or where what comes
+    back cannot be used."""
+    try:
+        _opposite(session, log, edit, changes, force)
+    except BadInput as error:
+        raise Blocked(edit.id, f"what would come back cannot be used: {error.what}", False) from None
+
+
+def _opposite(session: Session, log: Log, edit: EditRow, changes: list[ChangeRow], force: bool) -> None:
     for change in reversed(changes):
         model = TABLES.get(change.collection)
         row = log.owner if model is None else session.get(model, change.row_id)
@@ -90,13 +100,15 @@ def _take_back(session: Session, log: Log, edit: EditRow, changes: list[ChangeRo
             _remove_again(session, log, edit, change, row, force)
         else:
             _give_back(session, log, edit, change, row, force)
+    left = [(c.collection, session.get(TABLES[c.collection], c.row_id)) for c in changes if c.collection in TABLES]
+    refuse_unknown(session, log.owner, [(name, {} if row is None else row.content) for name, row in left])
 
 
 def _bring_back(session: Session, log: Log, edit: EditRow, change: ChangeRow, row: Any, force: bool) -> None:
     assert change.before is not None
     if row is not None:
         return
-    content = normal(change.collection, change.before)
+    content = as_kept(change.collection, change.before)
     for field, target in ALL[change.collection].points_to.items():
         if content.get(field) is not None and session.get(TABLES[target], content[field]) is None:
             raise Blocked(edit.id, f"what {named(change.collection, content)} belonged to is gone", False)
@@ -106,7 +118,7 @@ def _bring_back(session: Session, log: Log, edit: EditRow, change: ChangeRow, ro
 
 
 def _remove_again(session: Session, log: Log, edit: EditRow, change: ChangeRow, row: Any, force: bool) -> None:
-    here, then = normal(change.collection, row.content), normal(change.collection, change.after or {})
+    here, then = as_kept(change.collection, row.content), as_kept(change.collection, change.after or {})
     if here != then and not force:
         raise Blocked(edit.id, f"somebody else changed {named(change.collection, here)} since", True)
     opposite = ALL[change.collection].opposite.get(str(here.get("what")))
@@ -129,8 +141,11 @@ def _first(hanging: list[tuple[str, Any]]) -> tuple[str, dict[str, Any]]:
 
 def _give_back(session: Session, log: Log, edit: EditRow, change: ChangeRow, row: Any, force: bool) -> None:
     name = change.collection
-    here = normal(name, row.content)
-    content, blocked = merge(here, normal(name, change.after or {}), normal(name, change.before or {}), force)
+    here = as_kept(name, row.content)
+    if not is_valid(name, here):  # whoever spoiled it made no edit of it
+        write(session, log, name, row, dict(change.before or {}))
+        return
+    content, blocked = merge(here, as_kept(name, change.after or {}), as_kept(name, change.before or {}), force)
     if blocked:
         raise Blocked(edit.id, f"somebody else changed {path_words(blocked[0])} of {named(name, here)} since", True)
     if content == here:

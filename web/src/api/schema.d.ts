@@ -1647,6 +1647,36 @@ export interface components {
             version: number;
         };
         /**
+         * Broken
+         * @description A stored row set aside: in words, what is wrong with it, and what would mend it.
+         */
+        Broken: {
+            /**
+             * Changes
+             * @default null
+             */
+            changes: {
+                [key: string]: unknown;
+            } | null;
+            /** Collection */
+            collection: string;
+            /**
+             * Instead
+             * @default
+             */
+            instead: string;
+            /** Mend */
+            mend: string;
+            /** Name */
+            name: string;
+            /** Row */
+            row: number;
+            /** Version */
+            version: number;
+            /** What */
+            what: string;
+        };
+        /**
          * BudgetLine
          * @description One source in the uncertainty budget; degrees of freedom None when they are without limit.
          */
@@ -3158,6 +3188,11 @@ export interface components {
          * @description All of a job that every stage needs.
          */
         JobPage: {
+            /**
+             * Broken
+             * @default []
+             */
+            broken: components["schemas"]["Broken"][];
             document: components["schemas"]["JobDocument"];
             overview: components["schemas"]["Overview"];
             /** Revision */

@@ -9,6 +9,7 @@ import { State } from "../parts/said";
 import { STAGES, type StageName, type StageProps } from "../parts/stage";
 import { ThumbSlot } from "../parts/thumb";
 import { typing } from "../parts/typing";
+import { Aside } from "./Aside";
 import { Find } from "./Find";
 import { Words } from "./Words";
 import { NarrowHead, ThumbBar, WideHead, type HeadProps } from "./Head";
@@ -113,6 +114,7 @@ export function JobShell() {
         <State query={view}>
           {page && view.data ? (
             <main className="stage" data-stage={open}>
+              <Aside rows={page.broken} edit={edit} />
               <view.data.View key={open} id={id} page={page} edit={edit} />
             </main>
           ) : null}

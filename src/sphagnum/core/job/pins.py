@@ -11,7 +11,7 @@ from .document import JobDocument, MaterialCopy
 from .shelf import Shelf
 
 NAMING = ("surfaces", "alternatives", "pieces", "goods", "offcuts_taken")
-"""Collections whose rows name materials."""
+"""Collections of a job whose rows name materials."""
 
 
 def named_by(rows: Iterable[Mapping[str, Any]]) -> tuple[str, ...]:

@@ -1,6 +1,9 @@
-"""What in a job is words only: no figure and no sentence of a stage follows from it."""
+"""Rows in words for a sentence, and what in a job is words only: no figure and no sentence of a stage follows from it."""
 
 from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
 
 from ..schema import Row
 from .document import COLLECTIONS, JobDocument
@@ -20,3 +23,17 @@ def without_words(doc: JobDocument) -> JobDocument:
 
 def _bare(row: Row, words: tuple[str, ...]) -> Row:
     return row.model_copy(update={"version": 0, **dict.fromkeys(words, "")})
+
+
+CALLED = {"positions": "place", "alternatives": "plan", "block_offs": "cover test", "substitutions": "loudspeaker test",
+         "step_events": "tick", "jobs": "job", "workshops": "workshop"}
+
+
+def named(collection: str, content: Mapping[str, Any]) -> str:
+    """A row in words, for a sentence: 'place “Ear”', 'reading 70.2 dB'."""
+    word = CALLED.get(collection, collection.removesuffix("s").replace("_", " "))
+    name = content.get("name") or content.get("place") or content.get("words") or content.get("phase")
+    if name:
+        return f"{word} “{str(name)[:40]}”"
+    level = content.get("level_db")
+    return f"{word} {level:g} dB" if isinstance(level, int | float) else f"a {word}"
