@@ -3,6 +3,8 @@ PY := .venv/bin/python
 PYTHON ?= python3
 # what does not wait for one another is fetched side by side
 MAKEFLAGS += --jobs=2
+# compiled once, read by each of the many processes the tests start
+unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: setup demo serve test lint format matrix harden fuzz validate bench same test-postgres mutants sweep screenshots types lock clean share
 setup: .venv/.ready src/sphagnum/web_dist/index.html
