@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import copy
 import json
 import os
 import random
@@ -15,6 +14,7 @@ import pytest
 from flask.testing import FlaskClient
 from sqlalchemy import text
 
+from mangled import HALF, altered
 from sphagnum.catalogue.load import shelf as shipped
 from sphagnum.core.job.document import COLLECTIONS
 from sphagnum.demo import ceiling, hood
@@ -24,7 +24,6 @@ Send = Callable[..., tuple[int, Any]]
 Job = dict[str, Any]
 STAGES = ("", "/listen", "/trace", "/build", "/cut", "/fit", "/prove")
 SEEDS = range(int(os.environ.get("SWEEP_EDITS", "2")))
-HALF = "half \ud83d a sign"
 
 
 def answers(send: Send, job: int) -> dict[str, int]:
@@ -43,31 +42,6 @@ WORDS = sorted({w for kind in COLLECTIONS.values() for w in literals(kind.editab
                | set(shipped().materials))
 
 
-def leaves(value: Any, at: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
-    for key, inner in (value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()):
-        yield (*at, key)
-        yield from leaves(inner, (*at, key))
-
-
-def altered(rng: random.Random, content: Job) -> Job:
-    """A row's content with one or two of its values made others: near ones, far ones, and what is no value."""
-    content = copy.deepcopy(content)
-    for _ in range(rng.choice((1, 1, 2))):
-        at = rng.choice(list(leaves(content)))
-        inside = content
-        for key in at[:-1]:
-            inside = inside[key]
-        old, further = inside[at[-1]], [None, -1, 0, 1, 3, 0.5, 1e9, "", "x", HALF, "a\x00b", [], {}, [1, 2], True]
-        if isinstance(old, str):
-            further = [rng.choice(WORDS), rng.choice(WORDS), old + "\ud800", "nobody-has-this", *further]
-        elif isinstance(old, int | float):
-            further = [old * 2, old / 10, -old, old + 1, old * 100, *further]
-        elif isinstance(old, list) and old:
-            further = [old[:-1], old[::-1], [*old, copy.deepcopy(rng.choice(old))], *further]
-        inside[at[-1]] = rng.choice(further)
-    return content
-
-
 def one_edit(rng: random.Random, send: Send, job: int) -> int:
     """A random edit of a job; its status."""
     document = send("GET", f"/jobs/{job}")[1]["document"]
@@ -76,7 +50,7 @@ def one_edit(rng: random.Random, send: Send, job: int) -> int:
     way = rng.random()
     if way < 0.1:
         return send("DELETE", f"/jobs/{job}/{name}/{row['id']}?version={row['version']}")[0]
-    content = altered(rng, {k: v for k, v in row.items() if k not in ("id", "version")})
+    content = altered(rng, {k: v for k, v in row.items() if k not in ("id", "version")}, WORDS)
     if way < 0.4:
         return send("POST", f"/jobs/{job}/{name}", {"rows": [content]})[0]
     return send("PATCH", f"/jobs/{job}/{name}/{row['id']}", {"version": row["version"], "changes": content})[0]

@@ -72,7 +72,7 @@ class Door:
         for part in cookies.split(";"):
             name, _, value = part.strip().partition("=")
             until, _, sign = value.partition(".")
-            if name == COOKIE and until.isdigit() and hmac.compare_digest(sign.encode(), self._signed(until).encode()):
+            if name == COOKIE and until.isdecimal() and hmac.compare_digest(sign.encode(), self._signed(until).encode()):
                 return int(until) > time.time()
         return False
 

@@ -7,10 +7,10 @@ from threading import Lock
 
 from flask import Response, send_file
 from flask_openapi3 import FileStorage
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageOps
 from pydantic import BaseModel, Field
 
-from ..core.errors import BadInput
+from ..core.errors import BadInput, refusing
 from ..core.forms import RowId
 from . import schemas as s
 from .shared import answer, api, editor, files, sends
@@ -44,7 +44,7 @@ def add_photo(path: s.JobPath, form: PhotoUpload) -> Response:
 
 def cleaned(data: bytes, name: str) -> bytes:
     """A JPEG of at most LARGEST pixels a side, upright, without metadata. BadInput for what is no picture."""
-    try:
+    with refusing("this is no picture that can be read", name, "give JPEG, PNG or WebP"):
         with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP")) as picture:
             if picture.width * picture.height > MOST_PIXELS:
                 raise BadInput("the picture is too large", name, "take a smaller one")
@@ -52,13 +52,9 @@ def cleaned(data: bytes, name: str) -> bytes:
                 picture.draft("RGB", (2 * LARGEST, 2 * LARGEST))
                 picture.thumbnail((2 * LARGEST, 2 * LARGEST))
                 upright = ImageOps.exif_transpose(picture).convert("RGB")
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
-        if isinstance(error, BadInput):
-            raise
-        raise BadInput("this is no picture that can be read", name, "give JPEG, PNG or WebP") from None
-    upright.thumbnail((LARGEST, LARGEST))
-    out = io.BytesIO()
-    upright.save(out, "JPEG", quality=85)
+        upright.thumbnail((LARGEST, LARGEST))
+        out = io.BytesIO()
+        upright.save(out, "JPEG", quality=85)
     return out.getvalue()
 
 

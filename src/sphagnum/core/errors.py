@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import logging
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 
 class BadInput(ValueError):
     """Input that cannot be used. Reads as one sentence: ``where: what; mend``."""
@@ -24,3 +28,15 @@ class BadInput(ValueError):
 
     def __reduce__(self) -> tuple[type[BadInput], tuple[str, str, str]]:
         return BadInput, (self.what, self.where, self.mend)  # so that it crosses from one process to another whole
+
+
+@contextmanager
+def refusing(what: str, where: str, mend: str) -> Iterator[None]:
+    """Whatever a library stumbles over in a file somebody else wrote is that file's refusal; the log keeps what it was."""
+    try:
+        yield
+    except BadInput:
+        raise
+    except Exception as error:
+        logging.getLogger("sphagnum").info("refused %s: %r", where, error)
+        raise BadInput(what, where, mend) from error

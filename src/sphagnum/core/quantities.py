@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 
 from pydantic import BeforeValidator
 
+from .errors import BadInput
 from .schema import read_number
 
 INCH_MM, FOOT_MM, POUND_KG = 25.4, 304.8, 0.45359237
@@ -42,7 +43,7 @@ _FEET = ("ft", "foot", "feet", "'", "′")
 def read_quantity(value: object, units: Units) -> object:
     """A quantity in the first of its usual units: "3/8 in", "2 ft 6", "1 1/2 in", "0,8 mm", a bare number as it is.
 
-    After feet a bare number is inches. Other values pass through. Raises ValueError for a unit that is not known.
+    After feet a bare number is inches. Other values pass through. Raises BadInput for a unit that is not known.
     """
     if not isinstance(value, str):
         return value
@@ -58,10 +59,10 @@ def read_quantity(value: object, units: Units) -> object:
     while at < len(rest):
         found = _PART.match(rest, at)
         if found is None:
-            raise ValueError(f"'{value.strip()[:40]}' is not a quantity; type a number and {units.usual}")
+            raise BadInput(f"'{value.strip()[:40]}' is not a quantity", "", f"type a number and {units.usual}")
         name = found["unit"] or ("in" if last in _FEET else "" if last else next(iter(units.by_name)))
         if name not in units.by_name:
-            raise ValueError(f"the unit '{(name or found['number'])[:20]}' is not known here; use {units.usual}")
+            raise BadInput(f"the unit '{(name or found['number'])[:20]}' is not known here", "", f"use {units.usual}")
         total += _fraction(found["number"]) * units.by_name[name]
         at, last = found.end(), name
     return round(-total if minus else total, 9)
@@ -72,7 +73,7 @@ def _fraction(text: str) -> float:
     for part in re.split(r"[ -]+", text.strip()):
         top, _, bottom = part.partition("/")
         if bottom and not float(bottom):
-            raise ValueError(f"'{text}' divides by nothing; type a number")
+            raise BadInput(f"'{text}' divides by nothing", "", "type a number")
         total += float(top.replace(",", ".")) / (float(bottom) if bottom else 1.0)
     return total
 

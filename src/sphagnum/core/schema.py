@@ -59,7 +59,7 @@ _SPACES = re.compile(r"[\s\u00a0\u2009\u202f']")
 def read_number(value: object) -> object:
     """A number as people type it: ``3,5``, ``1 180``, ``−2`` or ``1.180,5``. Other values pass through.
 
-    Raises ValueError for text that is no number.
+    Raises BadInput for text that is no number.
     """
     if not isinstance(value, str):
         return value
@@ -74,9 +74,9 @@ def read_number(value: object) -> object:
     try:
         number = float(text)
     except ValueError:
-        raise ValueError(f"'{value.strip()[:40]}' is not a number; type digits, such as 12.5") from None
+        raise BadInput(f"'{value.strip()[:40]}' is not a number", "", "type digits, such as 12.5") from None
     if not math.isfinite(number):
-        raise ValueError("a number must be finite; type digits, such as 12.5")
+        raise BadInput("a number must be finite", "", "type digits, such as 12.5")
     return number
 
 

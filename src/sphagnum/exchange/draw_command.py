@@ -6,7 +6,7 @@ from pathlib import Path
 
 from shapely import Polygon
 
-from ..core.errors import BadInput
+from ..core.errors import BadInput, refusing
 from ..core.schema import Strict, parse
 from ..core.surfaces.drawn import Drawing, DrawnShape, ReadDrawing
 from .files import read_bytes, read_json, write_whole
@@ -58,14 +58,13 @@ def run_read(name: str, unit: str | None) -> ReadDrawing:
 def read_drawing(data: bytes, name: str, unit: str | None) -> ReadDrawing:
     """The closed outlines of an SVG or DXF. BadInput for what is neither, says no unit, or is hostile."""
     start = data[:4096].lstrip(b"\xef\xbb\xbf \r\n\t")
-    if name.lower().endswith(".dxf") or (start[:1].isdigit() and not start.startswith(b"<")):
-        from .drawings.dxf import read_dxf
+    with refusing("this drawing cannot be read", name, "save it again as plain SVG, or as DXF R2000 or newer"):
+        if name.lower().endswith(".dxf") or (start[:1].isdigit() and not start.startswith(b"<")):
+            from .drawings.dxf import read_dxf
 
-        found = read_dxf(data, name, unit)
-    elif start.startswith(b"<"):
-        from .drawings.svg import read_svg
+            return read_dxf(data, name, unit)
+        if start.startswith(b"<"):
+            from .drawings.svg import read_svg
 
-        found = read_svg(data, name, unit)
-    else:
+            return read_svg(data, name, unit)
         raise BadInput("this is neither SVG nor DXF", name, "save the drawing as one of them")
-    return found

@@ -131,7 +131,10 @@ def read_curve(data: bytes, name: str) -> dict[float, float]:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
         raise BadInput("this is not text", name, "give a CSV with frequency_hz,level_db") from None
-    rows = list(csv.reader(io.StringIO(text.replace("\0", "\ufffd"))))
+    try:
+        rows = list(csv.reader(io.StringIO(text.replace("\0", "\ufffd"), newline="")))
+    except csv.Error as error:
+        raise BadInput(f"this is no CSV ({error})", name, "save the table again as CSV") from None
     header = [h.strip() for h in rows[0]] if rows else []
     if header != ["frequency_hz", "level_db"]:
         raise BadInput(f"the header is '{','.join(header)[:60]}'", f"{name}: line 1", "use frequency_hz,level_db")

@@ -127,6 +127,8 @@ def _from_csv(data: bytes, name: str, match: bool) -> list[Patch]:
         table = list(csv.reader(io.StringIO(text.replace("\0", "\ufffd")), delimiter=parted, strict=True))
     except csv.Error as error:
         raise BadInput(f"this is no CSV ({error})", name, "save the table again as CSV") from None
+    if not table:
+        raise BadInput("the file is empty", name, "give JSON or CSV as 'shelf export' writes it")
     columns = _columns([h.strip() for h in table[0]], f"{name}: row 1", match)
     found: dict[str, Patch] = {}
     for number, row in enumerate(table[1:], start=2):
@@ -212,7 +214,7 @@ def _nested(cells: Mapping[str, Any], where: str) -> dict[str, Any]:
 def _value(column: str, text: str, where: str) -> Any:
     if column in LISTS:
         parts = [x.strip() for x in text.split("|") if x.strip()]
-        return [read_number(x) for x in parts] if column == "stands_mm" else parts
+        return [_number(x, column, where) for x in parts] if column == "stands_mm" else parts
     if column in FLAGS:
         if text.lower() not in YES_NO:
             raise BadInput(f"'{text[:40]}' is neither true nor false", f"{where}, column {column}", "give true or false")
@@ -224,11 +226,15 @@ def _value(column: str, text: str, where: str) -> Any:
         return DEFAULTS.get(column)
     if any(c.isalpha() for c in text) or "/" in text:
         return text  # a quantity with its unit: the field reads it
-    try:
-        number = read_number(text)
-    except ValueError as error:
-        raise BadInput(str(error).split(";")[0], f"{where}, column {column}", "give a plain number") from None
+    number = _number(text, column, where)
     return int(number) if column == "stock.per_pack" and isinstance(number, float) and number == int(number) else number
+
+
+def _number(text: str, column: str, where: str) -> object:
+    try:
+        return read_number(text)
+    except BadInput as error:
+        raise error.at(f"{where}, column {column}") from None
 
 
 NO_UNLESS_SAID = ("rigid", "crushable", "retired", "facing_on_listener_side", "limits.wet", "limits.fill", "limits.lying",

@@ -228,7 +228,7 @@ def _column_called(names: list[str], wanted: str, where: str) -> int:
     for i, name in enumerate(names):
         if name and name.lower() == wanted.strip().lower():
             return i
-    if wanted.strip().isdigit() and 1 <= int(wanted) <= len(names):
+    if wanted.strip().isdecimal() and 1 <= int(wanted) <= len(names):
         return int(wanted) - 1
     known = ", ".join(n for n in names if n) or f"1 to {len(names)}"
     raise BadInput(f"there is no column '{wanted}'", where, f"use one of: {known}")

@@ -12,7 +12,7 @@ from typing import BinaryIO
 import numpy as np
 import soundfile
 
-from ..core.errors import BadInput
+from ..core.errors import BadInput, refusing
 from ..core.levels.bands import Floats
 from ..core.levels.bank import Bank
 from ..core.levels.recording import History, Meter, calibrator_level
@@ -97,7 +97,8 @@ def read_history(source: Path | bytes, name: str, alone: bool = False, report: R
 def _blocks(sound: soundfile.SoundFile) -> Iterator[Floats]:
     """The samples (channels, samples) in blocks."""
     while True:
-        block = sound.read(BLOCK, dtype="float64", always_2d=True)
+        with refusing("it breaks off where it cannot be read", "", "record it again"):
+            block = sound.read(BLOCK, dtype="float64", always_2d=True)
         if not block.shape[0]:
             return
         yield np.ascontiguousarray(block.T)

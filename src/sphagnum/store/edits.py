@@ -259,7 +259,7 @@ def _one(session: Session, log: Log, edit: OneEdit, done: list[dict[str, Any]]) 
 def _named_here(rows: list[dict[str, Any]], value: Any) -> Any:
     """The number of the row that "#n" means."""
     text = value[1:] if isinstance(value, str) and value.startswith("#") else ""
-    return rows[int(text)]["id"] if text.isdigit() and int(text) < len(rows) else value
+    return rows[int(text)]["id"] if text.isdecimal() and int(text) < len(rows) else value
 
 
 def add_row(session: Session, log: Log, collection: str, values: Mapping[str, Any], number: int | None = None,

@@ -100,7 +100,7 @@ def _stock(old: Sequence[Content], new: Sequence[Any]) -> list[Any]:
         forms[at] |= given
         taken.add(at)
     left = [i for i in range(len(old)) if i not in taken]
-    if len(left) == len(free) == 1 and len(new) == len(old):  # one form was given another size
+    if len(left) == len(free) == 1 and len(new) == len(old) and isinstance(free[0], Mapping):  # one form was given another size
         forms[left[0]] |= free.pop()
     whole: Any = numbered([*forms, *free])
     return [*whole]

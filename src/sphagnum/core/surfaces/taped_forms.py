@@ -64,7 +64,7 @@ def typed_shape(form: ShapeForm) -> dict[str, Any]:
             except ValueError as error:
                 raise BadInput(str(error).partition(";")[0], "angle", "type degrees, such as 60") from None
     if form.relief.strip():
-        if not form.relief.strip().isdigit():
+        if not form.relief.strip().isdecimal():
             raise BadInput(f"'{form.relief.strip()[:20]}' is no number of wedges", "relief", "type how many, such as 8")
         out["relief"] = int(form.relief)
     if form.kind == "offsets":

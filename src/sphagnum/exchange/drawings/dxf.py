@@ -13,7 +13,7 @@ from ezdxf.filemanagement import new, read
 from ezdxf.lldxf.const import DXFError
 from ezdxf.path import make_path
 
-from ...core.errors import BadInput
+from ...core.errors import BadInput, refusing
 from ...core.quantities import FOOT_MM
 from ...core.surfaces.drawn import (
     CLOSED_MM,
@@ -54,10 +54,8 @@ def dxf_of(shapes: tuple[DrawnShape, ...]) -> bytes:
 
 def read_dxf(data: bytes, name: str, unit: str | None) -> ReadDrawing:
     """Closed outlines of a DXF's model space; blocks stay unopened. BadInput for what is no DXF or says no unit."""
-    try:
-        doc = read(io.StringIO(data.decode("utf-8", "surrogateescape").replace("\r\n", "\n")))
-    except (DXFError, ValueError, IndexError, KeyError, TypeError, AttributeError, RecursionError, OSError):
-        raise BadInput("this is no DXF that can be read", name, "save it as DXF R2000 or newer") from None
+    with refusing("this is no DXF that can be read", name, "save it as DXF R2000 or newer"):
+        doc = read(io.StringIO(data.decode("utf-8", "replace").replace("\r\n", "\n")))
     scale = _scale(int(doc.header.get("$INSUNITS", 0)), name, unit)
     loops: list[Loop] = []
     ignored: list[Ignored] = []
