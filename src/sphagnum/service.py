@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import logging
+import multiprocessing
 import os
 import signal
 import socket
@@ -12,6 +13,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -39,8 +41,8 @@ def run(args: argparse.Namespace) -> str:
         case "backup":
             from .store.backup import backup
 
-            backup(args.data, args.file)
-            return f"Kept in {args.file}"
+            said = backup(args.data, args.file)
+            return f"Kept in {args.file}" + (f"; {len(said)} in it cannot be used, the first: {said[0]}" if said else "")
         case "restore":
             from .store.backup import restore
 
@@ -75,7 +77,7 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: C
     from .api.runs import MOST_RECORDING, most_body
     from .api.shared import warm_up
     from .demo import seed
-    from .store.backup import held, rolling
+    from .store.backup import held
     from .store.connect import database_url, open_store
     from .store.files import FOLDER, FileStore
     from .store.results import StoredResults
@@ -110,7 +112,7 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: C
         print(f"Sphagnum is ready: http://{shown}:{server.effective_port}/", flush=True)
         _every(DAY_S, lambda: tidy(store, kept))
         if copies.every_h:
-            _every(copies.every_h * 3600, lambda: rolling(data, copies.keep), at_once=False)
+            _every(copies.every_h * 3600, lambda: _keep_copy(app, data, copies.keep), at_once=False)
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
         try:
             server.run()
@@ -118,6 +120,19 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: C
             pass
         finally:
             _stop(server, app, desk)
+
+
+def _keep_copy(app: Any, data: Path, keep: int) -> None:
+    """One more backup, made and looked over by a process of its own; the board says what was wrong with the last one."""
+    from .store.backup import rolling
+
+    with ProcessPoolExecutor(1, multiprocessing.get_context("spawn")) as apart:
+        try:
+            said = apart.submit(rolling, data, keep).result()
+            trouble = f"The last backup holds what cannot be used: {said[0]}." if said else ""
+        except BadInput as error:
+            trouble = f"The last backup was not kept: {error.what}; {error.mend}."
+    app.extensions["trouble"] = trouble
 
 
 def _every(seconds: float, work: Callable[[], object], at_once: bool = True) -> None:

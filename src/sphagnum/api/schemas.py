@@ -274,6 +274,8 @@ class JobCards(Strict):
     jobs: tuple[JobCard, ...]
     count: int
     page_size: int
+    trouble: str = ""
+    """What was wrong with the last backup the server kept of itself."""
 
 
 class JobPage(Strict):

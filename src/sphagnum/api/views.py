@@ -69,7 +69,8 @@ def get_jobs(query: s.BoardQuery) -> Response:
         with store()() as session:
             found, count = page(session, query.page, query.sort, query.find)
     cards = (s.JobCard(job=f.job, overview=None if f.card is None else f.card.overview, older=f.older) for f in found)
-    return answer(s.JobCards(jobs=tuple(cards), count=count, page_size=A_PAGE))
+    return answer(s.JobCards(jobs=tuple(cards), count=count, page_size=A_PAGE,
+                             trouble=current_app.extensions.get("trouble", "")))
 
 
 @api.get("/jobs/<int:job_id>", responses={200: s.JobPage})

@@ -18,11 +18,14 @@ from pathlib import Path
 from ..core.errors import BadInput
 from .connect import FILE, VARIABLE
 from .files import FOLDER
+from .whole import look_over
 
 KEPT = re.compile(rf"{FOLDER}/([0-9a-f]{{64}})\.[a-z0-9]{{1,5}}")
 """Files beside the database are named by their content."""
 UNFINISHED = (".restoring-*", ".sphagnum-*")
 BACKUPS = "backups"
+IN_PART = "in-part-"
+"""How copies that hold what cannot be used begin."""
 
 
 @contextmanager
@@ -48,10 +51,11 @@ def held(data: Path) -> Iterator[None]:
         yield
 
 
-def backup(data: Path, target: Path) -> None:
+def backup(data: Path, target: Path) -> tuple[str, ...]:
     """Pack the database as it stands and the files kept beside it into one file: checked, written to disk, then named.
 
-    BadInput when the database is damaged; then what stood under the name stays.
+    What in it cannot be used, though it is as it was written, in sentences. BadInput when the database is damaged; then what
+    stood under the name stays.
     """
     if os.environ.get(VARIABLE):
         raise BadInput("the database is not a file here", VARIABLE, "keep copies of it with its own tools")
@@ -72,6 +76,9 @@ def backup(data: Path, target: Path) -> None:
                 raise _damaged(source) from None
             if not sound(copy):
                 raise _damaged(source)
+            found = look_over(copy)
+            if found.damage:
+                raise _damaged(source, found.damage)
             with packed.open("wb") as out:
                 with tarfile.open(fileobj=out, mode="w") as tar:
                     tar.add(copy, FILE)
@@ -82,24 +89,31 @@ def backup(data: Path, target: Path) -> None:
                 os.fsync(out.fileno())
             packed.replace(target)
             _settle(target.parent)
+            return tuple(f"job {n}: {b.name}: {b.what}" for n, b in found.broken)
     except OSError as error:
         raise BadInput(f"the backup cannot be written ({str(error.strerror).lower()})", str(target),
                        "free some space, or write it elsewhere") from None
 
 
-def _damaged(source: Path) -> BadInput:
-    return BadInput("the database is damaged; nothing was kept", str(source), "restore the last sound backup over it")
+def _damaged(source: Path, said: tuple[str, ...] = ()) -> BadInput:
+    first = f" ({said[0]}{f', and {len(said) - 1} more' if said[1:] else ''})" if said else ""
+    return BadInput(f"the database is damaged{first}; nothing was kept", str(source), "restore the last sound backup over it")
 
 
-def rolling(data: Path, keep: int) -> Path:
-    """One more of the copies a server keeps of itself; the oldest beyond ``keep`` go."""
+def rolling(data: Path, keep: int) -> tuple[str, ...]:
+    """One more of the copies a server keeps of itself; the oldest beyond ``keep`` go. What in it cannot be used, as ``backup``.
+
+    One that does not read whole takes another name and never pushes out one that does.
+    """
     folder = data / BACKUPS
     folder.mkdir(mode=0o700, exist_ok=True)
     made = folder / f"sphagnum-{datetime.now():%Y%m%d-%H%M%S}.tar"
-    backup(data, made)
-    for old in sorted(folder.glob("sphagnum-*.tar"))[:-keep]:
+    said = backup(data, made)
+    if said:
+        made.replace(made.with_name(made.name.replace("sphagnum-", IN_PART)))
+    for old in sorted(folder.glob(f"{IN_PART if said else 'sphagnum-'}*.tar"))[:-keep]:
         old.unlink(missing_ok=True)
-    return made
+    return said
 
 
 def restore(data: Path, source: Path, replace: bool) -> Path | None:
@@ -176,7 +190,7 @@ def sound(database: Path) -> bool:
         with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as connection:
             whole = connection.execute("PRAGMA integrity_check").fetchone() == ("ok",)
             found = connection.execute("SELECT type, name FROM sqlite_master").fetchall()
-    except sqlite3.DatabaseError:
+    except (sqlite3.DatabaseError, UnicodeDecodeError):
         return False
     tables = {name for kind, name in found if kind == "table"}
     owners = {"owners", "jobs"} & tables  # jobs: of versions before 0.5

@@ -2961,6 +2961,11 @@ export interface components {
             jobs: components["schemas"]["JobCard"][];
             /** Page Size */
             page_size: number;
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
         };
         /**
          * JobDocument

@@ -73,6 +73,11 @@ export function Board() {
           </div>
           <FileInput picker={picker} label="Job file" accept=".json,application/json" take={bring} />
         </div>
+        {jobs.data?.trouble ? (
+          <p className="note danger" role="alert">
+            {jobs.data.trouble}
+          </p>
+        ) : null}
         <State query={jobs}>
           {cards.length ? (
             <>
