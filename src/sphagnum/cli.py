@@ -7,6 +7,7 @@ import contextlib
 import json
 import math
 import os
+import signal
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
@@ -307,9 +308,9 @@ def main(argv: list[str] | None = None) -> int:
     except BrokenPipeError:
         # whoever read has enough; what is left in the buffers has nowhere to go
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        return 1
+        return 128 + signal.SIGPIPE
     except KeyboardInterrupt:
-        return 130
+        return 128 + signal.SIGINT
     except MemoryError:
         return _refused("there is not enough memory for this (input). Split it.")
     except (OSError, ValueError, AttributeError) as error:

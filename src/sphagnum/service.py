@@ -9,7 +9,6 @@ import os
 import signal
 import socket
 import sys
-import tempfile
 import threading
 import time
 from collections.abc import Callable
@@ -194,6 +193,7 @@ def _existing(data: Path) -> None:
 
 def _export(data: Path, wanted: str, file: Path) -> str:
     from .core.words import plural
+    from .exchange.files import write_whole
     from .exchange.job_file import left_behind, write_job
     from .store.connect import database_url, open_store
     from .store.documents import document, job_ids, shelf_in
@@ -208,9 +208,7 @@ def _export(data: Path, wanted: str, file: Path) -> str:
         raise BadInput(f"{len(found) or 'no'} jobs are called '{wanted}'", "JOB", f"there are: {names}")
     if not file.parent.is_dir():
         raise BadInput("the folder does not exist", str(file.parent), "make it first")
-    with tempfile.NamedTemporaryFile(dir=file.parent, prefix=".sphagnum-", delete=False) as fresh:
-        fresh.write(write_job(found[0], materials, FileStore(data / FOLDER).photograph))
-    Path(fresh.name).replace(file)
+    write_whole({file: write_job(found[0], materials, FileStore(data / FOLDER).photograph)})
     behind = len(left_behind(found[0]))
     return f"Exported {found[0].job.name} to {file}" + (f"; {plural(behind, 'recording')} stay behind" if behind else "")
 

@@ -31,7 +31,7 @@ def run_draw(name: str, file: Path, page: str) -> Drawn:
     kind = file.suffix.lower().removeprefix(".")
     if kind not in ("svg", "dxf", "pdf"):
         raise BadInput("a drawing is a .pdf, .svg or .dxf file", str(file), "name it so")
-    write_whole(file, drawn(drawing.shapes, kind, page))
+    write_whole({file: drawn(drawing.shapes, kind, page)})
     return Drawn(file=str(file), shapes=len(drawing.shapes))
 
 

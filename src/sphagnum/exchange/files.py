@@ -7,6 +7,7 @@ import io
 import json
 import sys
 import tempfile
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -19,19 +20,24 @@ MOST_STREAM = 8 * MOST_BYTES
 RECORDINGS = (b"RIFF", b"RF64", b"RIFX", b"fLaC")
 
 
-def write_whole(path: Path, data: bytes) -> None:
-    """A file that is whole or not there; one that was there stays until the new one is whole. BadInput where it cannot be."""
-    made: Path | None = None
+def write_whole(files: Mapping[Path, bytes]) -> None:
+    """Files that are whole and all there, or none of them; what was there stays until all are whole. BadInput where they
+    cannot be."""
+    made: dict[Path, Path] = {}
+    path = next(iter(files))
     try:
-        with tempfile.NamedTemporaryFile(dir=path.parent, prefix=".sphagnum-", delete=False) as fresh:
-            made = Path(fresh.name)
-            fresh.write(data)
-        made.replace(path)
+        for path, data in files.items():
+            with tempfile.NamedTemporaryFile(dir=path.parent, prefix=".sphagnum-", delete=False) as fresh:
+                made[path] = Path(fresh.name)
+                fresh.write(data)
+        for path, whole in made.items():
+            whole.replace(path)
     except OSError as error:
-        if made is not None:
-            made.unlink(missing_ok=True)
         why = (error.strerror or "unknown").lower()
         raise BadInput(f"it cannot be written ({why})", str(path), "choose another place") from None
+    finally:
+        for left in made.values():
+            left.unlink(missing_ok=True)
 
 
 def read_bytes(name: str, most: int = MOST_BYTES) -> bytes:

@@ -30,8 +30,7 @@ def run_hear(name: str, folder: Path) -> HeardFiles:
     except OSError as error:
         why = (error.strerror or "unknown").lower()
         raise BadInput(f"it cannot be made ({why})", str(folder), "choose another folder") from None
-    for file, samples in ((BEFORE, pair.before), (AFTER, pair.after)):
-        write_whole(folder / file, _wav(samples))
+    write_whole({folder / BEFORE: _wav(pair.before), folder / AFTER: _wav(pair.after)})
     return HeardFiles(before=BEFORE, after=AFTER, full_scale_db=FULL_SCALE_DB, gain_db=pair.gain_db,
                       seconds=round(pair.before.size / RATE_HZ, 3))
 

@@ -56,7 +56,7 @@ def run_export(file: Path, data: Path) -> str:
     if not file.parent.is_dir():
         raise BadInput("the folder does not exist", str(file.parent), "make it first")
     materials = list(shelf_at(data).materials.values())
-    write_whole(file, write_shelf(materials, file.suffix.lower() == ".csv"))
+    write_whole({file: write_shelf(materials, file.suffix.lower() == ".csv")})
     return f"Exported {len(materials)} materials to {file}"
 
 

@@ -50,12 +50,15 @@ class FileStore:
 
     @contextmanager
     def attempt(self) -> Iterator[FileStore]:
-        """Files that are kept only if what they are kept for comes about: on every other way out the new ones go again."""
+        """Files that are kept only if what they are kept for comes about: where it fails the new ones go again.
+
+        Whoever is interrupted may have kept it already: then they stay, and go with what nothing points to.
+        """
         trying = FileStore(self.folder)
         trying._new = []
         try:
             yield trying
-        except BaseException:
+        except Exception:
             for name in trying._new:
                 (self.folder / name).unlink(missing_ok=True)
             raise
