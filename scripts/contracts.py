@@ -1,28 +1,44 @@
-"""Writes docs/openapi.json and docs/schemas/ from the types that parse the input, so that none is written twice."""
+"""Writes the contract of the interface and docs/schemas/ from the types that parse the input, so that none is written twice."""
 
 from __future__ import annotations
 
 import json
+import os
+import sys
 from pathlib import Path
 from typing import Any
+
+os.environ["SPHAGNUM_CONTRACT"] = "yes"  # before the routes are loaded
 
 from sphagnum.api.app import create_app
 from sphagnum.exchange.commands import INPUTS, OUTPUTS
 from sphagnum.store.connect import open_store
 
-DOCS = Path(__file__).parent.parent / "docs"
+ROOT = Path(__file__).parent.parent
+SCHEMAS = "docs/schemas"
 
 
 def contracts() -> dict[str, Any]:
-    """Every generated document by its path under docs/."""
-    out: dict[str, Any] = {"openapi.json": create_app(open_store("sqlite://")).api_doc}
+    """Every generated document by its path."""
+    out: dict[str, Any] = {"src/sphagnum/api/openapi.json": create_app(open_store("sqlite://")).api_doc}
     for name, model in INPUTS.items():
-        out[f"schemas/{name}.input.json"] = model.model_json_schema()
+        out[f"{SCHEMAS}/{name}.input.json"] = model.model_json_schema()
     for name, model in OUTPUTS.items():
-        out[f"schemas/{name}.output.json"] = model.model_json_schema(mode="serialization")
-    return {path: json.loads(json.dumps(body)) for path, body in out.items()}
+        out[f"{SCHEMAS}/{name}.output.json"] = model.model_json_schema(mode="serialization")
+    return out
+
+
+def main() -> int:
+    """Writes them; with --check says which are not those of the code, and exits with 1 where one is not."""
+    texts = {p: json.dumps(b, indent=1, ensure_ascii=False, sort_keys=True) + "\n" for p, b in contracts().items()}
+    stale = [p for p, text in texts.items() if not (ROOT / p).exists() or (ROOT / p).read_text("utf-8") != text]
+    if "--check" in sys.argv:
+        print("\n".join(stale))
+        return 1 if stale else 0
+    for path in stale:
+        (ROOT / path).write_text(texts[path], "utf-8")
+    return 0
 
 
 if __name__ == "__main__":
-    for path, body in contracts().items():
-        (DOCS / path).write_text(json.dumps(body, indent=1, ensure_ascii=False, sort_keys=True) + "\n", "utf-8")
+    sys.exit(main())

@@ -7,6 +7,8 @@ from collections.abc import Callable
 
 from playwright.sync_api import Page, expect
 
+from signals import until
+
 CLOCK = """
 window.heard = { starts: [], turns: [] };
 const start = AudioBufferSourceNode.prototype.start;
@@ -76,7 +78,7 @@ def test_a_plan_is_found_stopped_found_again_picked_heard_taken_and_undone(open_
     # heard: both begin at one instant of the audio clock, and a switch only crosses their gains
     page.get_by_role("group", name="Listen to it").get_by_role("button", name="Play").click()
     expect(page.get_by_role("group", name="Listen to it").get_by_role("button", name="Stop")).to_be_visible()
-    page.wait_for_function("window.heard.starts.length > 1")
+    until(lambda: len(page.evaluate("window.heard.starts")) > 1)
     page.get_by_role("button", name="After", exact=True).click()
     page.get_by_role("button", name="Before", exact=True).click()
     heard = page.evaluate("window.heard")

@@ -251,7 +251,7 @@ def _register_pages(app: OpenAPI) -> None:
 
     @pages.get("/api/openapi.json")
     def contract() -> Response:
-        return make_response(app.api_doc)
+        return send_from_directory(Path(__file__).parent, "openapi.json", max_age=3600)
 
     @pages.get("/assets/<path:name>")
     def assets(name: str) -> Response:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import os
 from collections import OrderedDict
 from collections.abc import Callable
 from http import HTTPStatus
@@ -37,9 +38,10 @@ WARM = 4
 """So many of the newest jobs are worked out when the server starts."""
 
 REFUSED = (401, 403, 404, 409, 413, 422, 429, 500, 503, 507)
+CONTRACT = "SPHAGNUM_CONTRACT"
+"""Set where the contract is made from the types; what is served ships with it, since making it takes most of a start."""
 _SHAPE: Any = {"application/json": {"schema": {"$ref": f"#/components/schemas/{Refusal.__name__}"}}}
-api = APIBlueprint("api", __name__, url_prefix="/api", abp_responses={
-    # by reference: making the schema of a refusal anew for every status of every route took most of the time of starting
+api = APIBlueprint("api", __name__, url_prefix="/api", doc_ui=CONTRACT in os.environ, abp_responses={
     status: {"description": HTTPStatus(status).phrase, "content": _SHAPE} for status in REFUSED})
 """All routes of the interface; one blueprint, so that methods of one path stand together in the contract."""
 
