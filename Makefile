@@ -6,7 +6,7 @@ MAKEFLAGS += --jobs=2
 # compiled once, read by each of the many processes the tests start
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: setup demo serve test lint format matrix harden fuzz validate bench same test-postgres mutants sweep screenshots types lock clean share
+.PHONY: setup demo serve test lint lint-core lint-web format matrix harden fuzz validate bench same test-postgres mutants sweep screenshots types lock clean share
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
 # What running needs; the checks need .venv/.tested, which holds more.
@@ -33,11 +33,16 @@ demo: setup
 serve: setup
 	.venv/bin/sphagnum serve
 
-lint: setup .venv/.tested
+lint: lint-core lint-web
+
+lint-core: setup .venv/.tested
 	.venv/bin/ruff check src tests scripts
 	.venv/bin/mypy
 	.venv/bin/lint-imports
+
+lint-web: web/node_modules/.ready
 	cd web && npm run --silent check
+	cd web && npm run --silent test
 
 chromium:
 	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium)
@@ -46,11 +51,10 @@ format: web/node_modules/.ready
 	cd web && npm run --silent format
 
 test: setup chromium lint
-	cd web && npm run --silent test
 	$(PY) -m pytest
 
 matrix: setup .venv/.tested chromium
-	MATRIX=full $(PY) -m pytest tests/browser/test_matrix.py
+	MATRIX=full $(PY) -m pytest tests/browser/test_matrix.py tests/browser/test_sense_seen.py
 
 harden: setup .venv/.tested
 	$(PY) scripts/harden.py

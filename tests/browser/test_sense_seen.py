@@ -135,6 +135,10 @@ def to_the_report(hand: Hand) -> None:
     page.set_viewport_size({"width": 1280, "height": 800})
 
 
+whole_walk = pytest.mark.skipif(os.environ.get("MATRIX") != "full", reason="one job is walked; make matrix walks all three")
+
+
+@whole_walk
 def test_a_camper_van_from_an_empty_database_to_a_plan(hand: Hand) -> None:
     page = hand.page
     begin(hand, "", "Camper van", "Driver's ear", "80 km/h steady", "74,8 74.5 75")
@@ -167,6 +171,7 @@ def test_a_compressor_in_a_lean_to_from_an_empty_database_to_a_plan(hand: Hand) 
     to_the_report(hand)
 
 
+@whole_walk
 def test_a_bedroom_wall_from_an_empty_database_to_a_plan(hand: Hand) -> None:
     page = hand.page
     begin(hand, "room", "Bedroom wall", "Bed in the flat", "Television next door", "41 42 41.5")
