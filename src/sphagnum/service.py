@@ -21,7 +21,7 @@ from .core.errors import BadInput
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 PROXY: dict[str, Any] = {"trusted_proxy": "127.0.0.1", "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
                          "clear_untrusted_proxy_headers": True}
-THREADS = 20
+THREADS = 48
 """Some write, some wait to (see store/edits.py); the others are free for who reads."""
 DAY_S = 24 * 3600.0
 STOP_S = 4.0

@@ -218,7 +218,7 @@ def test_a_field_without_a_name_is_refused(send: Send):
     assert send("POST", "/no/such/thing", {})[0] == 404
 
 
-def test_readers_go_on_while_writers_wait(tmp_path: Path):
+def test_readers_go_on_while_writers_wait(tmp_path: Path, monkeypatch: pytest.MonkeyPatch):
     store = open_store(f"sqlite:///{tmp_path / 'x.db'}")
     editor = Editor(store, "somebody")
     holding, leave = threading.Event(), threading.Event()
@@ -227,6 +227,7 @@ def test_readers_go_on_while_writers_wait(tmp_path: Path):
         with editor.begin():
             holding.set()
             leave.wait(20)
+    monkeypatch.setattr("sphagnum.store.edits.PATIENCE_S", 0.5)
     threads = [threading.Thread(target=hold, daemon=True) for _ in range(MOST_WRITERS)]
     for thread in threads:
         thread.start()

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+import hashlib
 import logging
 import os
-from collections import OrderedDict
-from collections.abc import Callable
+import threading
+from collections.abc import Callable, Hashable
 from http import HTTPStatus
-from threading import Lock
-from typing import Any, TypeVar
+from typing import Any, NamedTuple
 
 from flask import Flask, Response, current_app, make_response, request
 from flask_openapi3 import APIBlueprint
@@ -30,10 +30,13 @@ from ..store.files import FileStore
 from ..work.desk import Desk
 from ..work.layouts import JobLayouts, LastLayouts
 from .cards import Renewal
+from .kept import Bounded, Kept
 from .schemas import Refusal
 
-T = TypeVar("T")
 log = logging.getLogger("sphagnum")
+DOCUMENTS, SOUNDS, ANSWERS_BYTES, AGE_S = 60, 6, 24 * 2**20, 600.0
+"""What is kept of what was asked for last: so many documents and sounds, views of so many bytes, and how long."""
+_working_out = threading.BoundedSemaphore(2)
 WARM = 4
 """So many of the newest jobs are worked out when the server starts."""
 
@@ -49,54 +52,6 @@ api = APIBlueprint("api", __name__, url_prefix="/api", doc_ui=CONTRACT in os.env
 def sends(*kinds: str, also: tuple[int, ...] = ()) -> dict[str | int | HTTPStatus, Any]:
     """What a route that sends files declares: its media types, and ``also`` the statuses for parts of one."""
     return {status: {"description": "A file", "content": {k: {} for k in kinds}} for status in (200, *also)}
-
-
-class Recent:
-    """The last few hundred computed views; a job's revision in the key makes them true for ever."""
-
-    def __init__(self, most: int = 300) -> None:
-        self.most, self.lock = most, Lock()
-        self.kept: OrderedDict[tuple[Any, ...], Any] = OrderedDict()
-
-    def get(self, key: tuple[Any, ...], make: Callable[[], T]) -> T:
-        """The value under ``key``, made if it is not there."""
-        with self.lock:
-            if key in self.kept:
-                self.kept.move_to_end(key)
-                value: T = self.kept[key]
-                return value
-        value = make()
-        with self.lock:
-            self.kept[key] = value
-            while len(self.kept) > self.most:
-                self.kept.popitem(last=False)
-        return value
-
-
-class Pairs:
-    """The last few sounds to hear; who asks for what is being made waits for it."""
-
-    def __init__(self, most: int = 6) -> None:
-        self._lock, self._kept, self._most = Lock(), OrderedDict[tuple[Any, ...], Any](), most
-
-    def get(self, key: tuple[Any, ...], make: Callable[[], T]) -> T:
-        """The sounds under a key, made once."""
-        with self._lock:
-            if key not in self._kept:
-                self._kept[key] = make()
-                while len(self._kept) > self._most:
-                    self._kept.popitem(last=False)
-            found: T = self._kept[key]
-            return found
-
-
-class Bounded(dict[str, str]):
-    """The last few hundred names by name."""
-
-    def __setitem__(self, key: str, value: str) -> None:
-        super().__setitem__(key, value)
-        while len(self) > 300:
-            del self[next(iter(self))]
 
 
 def store() -> sessionmaker[Session]:
@@ -118,8 +73,8 @@ def editor() -> Editor:
     return Editor(store(), Hand(said["Author"][:64] or "nobody", said["Tab"], said["Edit"], said["Gesture"], seen))
 
 
-def _recent() -> Recent:
-    found: Recent = current_app.extensions["recent"]
+def _kept(name: str) -> Kept:
+    found: Kept = current_app.extensions[name]
     return found
 
 
@@ -127,7 +82,8 @@ def as_kept(session: Session, job_id: int) -> tuple[Read, int]:
     """A job as it is kept, and its revision."""
     number = revision(session, job_id)
     # what a row names may be on the shelf again: whether it can be used goes by both
-    return _recent().get(("document", job_id, number, revision(session, WORKSHOP)), lambda: read(session, job_id)), number
+    key = ("document", job_id, number, revision(session, WORKSHOP))
+    return _kept("documents").get(key, lambda: read(session, job_id)), number
 
 
 def load(session: Session, job_id: int) -> tuple[JobDocument, int]:
@@ -151,7 +107,7 @@ def renewal() -> Renewal:
 def own_workshop() -> WorkshopDocument:
     """All the workshop owns, as it is now."""
     with store()() as session:
-        return _recent().get(("workshop", revision(session, WORKSHOP)), lambda: workshop(session))
+        return _kept("documents").get(("workshop", revision(session, WORKSHOP)), lambda: workshop(session))
 
 
 def shelf() -> Shelf:
@@ -178,6 +134,30 @@ def job_figures(job_id: int) -> JobFigures:
         return figures_of(load(session, job_id)[0])
 
 
+class Answer(NamedTuple):
+    """A view as it is sent, and what tells it from another."""
+
+    body: bytes
+    etag: str
+
+
+def seen(job_id: int, view: Callable[[JobFigures], BaseModel]) -> Response:
+    """A view of a job as it is kept now: worked out once, however many ask the same of the same figures."""
+    job = job_figures(job_id)
+    return kept_answer((job.number, request.full_path), lambda: view(job))
+
+
+def kept_answer(key: Hashable, make: Callable[[], BaseModel]) -> Response:
+    """An answer kept by what it rests on. Few are worked out at a time: whoever only asks for a number gets between them."""
+    def worked_out() -> Answer:
+        with _working_out:
+            body = make().model_dump_json().encode()
+        return Answer(body, hashlib.sha1(body, usedforsecurity=False).hexdigest())
+
+    found = _kept("answers").get(key, worked_out)
+    return _json(found.body, 200, found.etag)
+
+
 def warm_up(app: Flask) -> None:
     """Work out the stages of the newest jobs once, so that whoever comes first does not wait for what is loaded on first use."""
     with app.app_context():
@@ -199,16 +179,24 @@ def set_up(app: Flask, kept: sessionmaker[Session], hands: Desk | None) -> None:
     layouts_of = (lambda _: AtOnce()) if hands is None else (lambda job_id: JobLayouts(hands, last, job_id))
     app.config["DESK"] = hands
     figures = Shared(layouts_of=layouts_of)
-    app.extensions |= {"recent": Recent(), "tickets": Bounded(), "heard": Pairs(), "layouts": last, "figures": figures,
+    app.extensions |= {"documents": Kept(DOCUMENTS, age_s=AGE_S), "answers": Kept(ANSWERS_BYTES, lambda a: len(a.body), AGE_S),
+                       "tickets": Bounded(), "heard": Kept(SOUNDS), "layouts": last, "figures": figures,
                        "renewal": Renewal(kept, figures.figures, hands is not None)}
 
 
 def answer(model: BaseModel, status: int = 200) -> Response:
     """A typed answer as JSON."""
-    response = make_response(model.model_dump_json(), status)
+    return _json(model.model_dump_json().encode(), status)
+
+
+def _json(body: bytes, status: int, etag: str | None = None) -> Response:
+    response = make_response(body, status)
     response.mimetype = "application/json"
     if request.method == "GET" and status == 200:  # what did not change is not sent again
         response.headers["Cache-Control"] = "private, no-cache"
-        response.add_etag()
+        if etag is None:
+            response.add_etag()
+        else:
+            response.set_etag(etag)
         response.make_conditional(request)
     return response

@@ -6,6 +6,7 @@ from flask import Response, current_app
 
 from ..catalogue.load import shelf as shipped
 from ..core.errors import BadInput
+from ..core.figures.job_figures import JobFigures
 from ..core.figures.measures import MeasuredEffect, effect_between
 from ..core.job.broken import Broken
 from ..core.job.document import JobDocument
@@ -22,7 +23,7 @@ from ..core.stages.prove.view import ProveView, prove
 from ..core.stages.shelf.view import cards
 from ..core.stages.trace.view import TraceView, trace_view
 from ..core.working import Answer
-from ..store.documents import Missing, revision
+from ..store.documents import Missing, Read, revision
 from . import schemas as s
 from .cards import A_PAGE, page, repeats
 from .shared import (
@@ -31,9 +32,11 @@ from .shared import (
     as_kept,
     figures_of,
     job_figures,
+    kept_answer,
     load,
     own_workshop,
     renewal,
+    seen,
     shelf,
     store,
     trial_figures,
@@ -77,15 +80,21 @@ def get_jobs(query: s.BoardQuery) -> Response:
 def get_job(path: s.JobPath) -> Response:
     """A job: its rows, the goal rule and the line of every stage."""
     with store()() as session:
-        (doc, broken), number = as_kept(session, path.job_id)
+        found, number = as_kept(session, path.job_id)
+    job = figures_of(found.document)
+    return kept_answer(("job", job.number, number, str(found.broken)), lambda: _page(job, found, number))
+
+
+def _page(job: JobFigures, kept: Read, number: int) -> s.JobPage:
+    doc, broken = kept
+    work: tuple[str, ...] = ()
     try:
-        job = figures_of(doc)
         said, work = overview(job), cut_view(job, None).work
     except BadInput as error:  # it opens all the same: what is wrong is said, and can be undone
-        said, work = overview(trial_figures(JobDocument(job=doc.job))), ()
+        said = overview(trial_figures(JobDocument(job=doc.job)))
         broken = (*broken, Broken(collection="jobs", row=doc.job.id, version=doc.job.version, name=f"job “{doc.job.name}”",
                                   what=f"it cannot be worked out: {error.what}", mend=error.mend))
-    return answer(s.JobPage(document=doc, overview=said, revision=number, work=work, broken=broken))
+    return s.JobPage(document=doc, overview=said, revision=number, work=work, broken=broken)
 
 
 @api.get("/jobs/<int:job_id>/revision", responses={200: s.Revision})
@@ -99,7 +108,7 @@ def get_revision(path: s.JobPath) -> Response:
 def get_listen(path: s.JobPath, query: s.RoundQuery) -> Response:
     """Listen: the board of a round."""
     chosen = query.round_id
-    return answer(board(job_figures(path.job_id), chosen))
+    return seen(path.job_id, lambda job: board(job, chosen))
 
 
 @api.get("/jobs/<int:job_id>/trace", responses={200: TraceView})
@@ -108,8 +117,8 @@ def get_trace(path: s.JobPath, query: s.TraceQuery) -> Response:
     pairs = [p.split(":") for p in query.pull.split(",") if p]
     pulls = {int(a): min(float(b), 60.0) for a, b in pairs}
     gone = tuple(int(x) for x in query.gone.split(",") if x)
-    seen = query.condition_id
-    return answer(trace_view(job_figures(path.job_id), pulls, gone, seen))
+    where = query.condition_id
+    return seen(path.job_id, lambda job: trace_view(job, pulls, gone, where))
 
 
 @api.get("/jobs/<int:job_id>/trace-effect", responses={200: MeasuredEffect})
@@ -136,7 +145,7 @@ def work_out_one(path: s.DeskPath, body: s.DeskForm) -> Response:
 @api.get("/jobs/<int:job_id>/build", responses={200: BuildView})
 def get_build(path: s.JobPath, query: s.BuildQuery) -> Response:
     """Build: a surface's stack, its curve, cost and rules."""
-    return answer(build(job_figures(path.job_id), query.surface_id, query.alternative_id, query.zone))
+    return seen(path.job_id, lambda job: build(job, query.surface_id, query.alternative_id, query.zone))
 
 
 @api.post("/jobs/<int:job_id>/preview", responses={200: s.TrialView})
@@ -157,17 +166,17 @@ def try_steps(path: s.JobPath, body: s.Trial) -> Response:
 def get_cut(path: s.JobPath, query: s.SurfaceQuery) -> Response:
     """Cut: a surface with its pieces, the sheets and the buying list."""
     chosen = query.surface_id
-    return answer(cut_view(job_figures(path.job_id), chosen))
+    return seen(path.job_id, lambda job: cut_view(job, chosen))
 
 
 @api.get("/jobs/<int:job_id>/fit", responses={200: FitView})
 def get_fit(path: s.JobPath) -> Response:
     """Fit: the work order."""
-    return answer(order(job_figures(path.job_id)))
+    return seen(path.job_id, order)
 
 
 @api.get("/jobs/<int:job_id>/prove", responses={200: ProveView})
 def get_prove(path: s.JobPath, query: s.PairQuery) -> Response:
     """Prove: what changed between two rounds, how sure, goal met or not."""
     pair = query.before_id, query.after_id
-    return answer(prove(job_figures(path.job_id), *pair))
+    return seen(path.job_id, lambda job: prove(job, *pair))

@@ -93,8 +93,11 @@ def _whole(session: Session, owner_id: int, kind: str) -> tuple[JobDocument | Wo
 
 
 def revision(session: Session, owner_id: int) -> int:
-    """A number that rises with every edit of the job."""
-    return owner_row(session, owner_id).revision
+    """A number that rises with every edit of the job; nothing else of it is read. Missing when there is none."""
+    found = session.scalar(select(OwnerRow.revision).where(OwnerRow.id == owner_id, OwnerRow.kind.in_(OWNERS)))
+    if found is None:
+        raise Missing(f"there is no job {owner_id}")
+    return found
 
 
 def job_ids(session: Session) -> list[int]:

@@ -47,7 +47,7 @@ class Busy(Exception):
     """Others write and wait to write already; nothing was done."""
 
 
-MOST_WRITERS, MOST_WAITING, PATIENCE_S = 4, 8, 1.0
+MOST_WRITERS, MOST_WAITING, PATIENCE_S = 2, 22, 8.0
 """Of the server's threads so many may hold or ask for the lock, so many more wait for their turn, and so long."""
 _writers = threading.BoundedSemaphore(MOST_WRITERS)
 _waiting = threading.BoundedSemaphore(MOST_WAITING)

@@ -256,7 +256,9 @@ class _Hand:
         if self.process is not None and self.process.is_alive():
             return
         self._end_process()
-        context = multiprocessing.get_context("spawn")
+        # of one process that has loaded everything: begun in a moment, and what is loaded is held once in memory
+        context = multiprocessing.get_context("forkserver")
+        context.set_forkserver_preload(["sphagnum.work.kinds"])
         self.pipe, theirs = context.Pipe()
         self.process = context.Process(target=serve_pipe, args=(theirs,), daemon=True)
         self.process.start()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+import time
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from functools import wraps
@@ -16,6 +18,7 @@ from ..schema import Row
 
 P = ParamSpec("P")
 T = TypeVar("T")
+_NUMBERS = itertools.count(1)
 
 
 class JobFigures:
@@ -25,6 +28,8 @@ class JobFigures:
     """
 
     def __init__(self, doc: JobDocument, shelf: Shelf, layouts: Layouts | None = None) -> None:
+        self.number = next(_NUMBERS)
+        """Tells these figures from all others there were."""
         self.doc, self.base, self.layouts = doc, shelf, layouts or AtOnce()
         self.shelf = shelf_with(shelf, tuple(c.material for c in doc.material_copies)) if doc.material_copies else shelf
         self._kept: dict[Hashable, Any] = {}
@@ -66,24 +71,25 @@ class Shared:
     """The figures of the jobs asked for last, found again while a job's document is the same but for its words.
 
     What somebody writes down beside a figure (a note, a caption) changes no figure, so it brings back the figures there are.
+    Beyond ``most`` jobs, and after ``age_s`` in which nobody asked, they are let go.
     """
 
-    def __init__(self, most: int = 64, layouts_of: Callable[[int], Layouts] = lambda _: AtOnce()) -> None:
-        self._most, self._lock, self._layouts_of = most, Lock(), layouts_of
-        self._kept: OrderedDict[int, JobFigures] = OrderedDict()
+    def __init__(self, most: int = 24, age_s: float = 600.0, layouts_of: Callable[[int], Layouts] = lambda _: AtOnce()) -> None:
+        self._most, self._age_s, self._lock, self._layouts_of = most, age_s, Lock(), layouts_of
+        self._kept: OrderedDict[int, tuple[JobDocument, JobFigures, float]] = OrderedDict()
         self.computed = 0
         """How often figures had to be begun anew."""
 
     def figures(self, doc: JobDocument, shelf: Shelf) -> JobFigures:
         """The figures of a document."""
-        bare = without_words(doc)
         with self._lock:
-            found = self._kept.get(doc.job.id)
-            if found is None or found.base is not shelf or found.layouts.moved() or found.doc != bare:
-                found = JobFigures(bare, shelf, self._layouts_of(doc.job.id))
+            of, found, _ = self._kept.get(doc.job.id, (None, None, 0.0))
+            if (found is None or found.base is not shelf or found.layouts.moved()
+                    or (of is not doc and found.doc != without_words(doc))):
+                found = JobFigures(without_words(doc), shelf, self._layouts_of(doc.job.id))
                 self.computed += 1
-            self._kept[doc.job.id] = found
+            self._kept[doc.job.id] = doc, found, time.monotonic()
             self._kept.move_to_end(doc.job.id)
-            while len(self._kept) > self._most:
+            while len(self._kept) > self._most or next(iter(self._kept.values()))[2] < time.monotonic() - self._age_s:
                 self._kept.popitem(last=False)
         return found

@@ -1,0 +1,67 @@
+"""What the server keeps in memory so as not to work it out twice: each kind bounded, and let go of when nobody asks any more."""
+
+from __future__ import annotations
+
+import time
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from threading import Lock
+from typing import Any, TypeVar
+
+T = TypeVar("T")
+Key = Hashable
+
+
+class Kept:
+    """Values by key, worked out once however many ask at one time; the ones not asked for longest are let go.
+
+    ``most``: how much is kept, as ``size`` counts it (by number, if left out); ``age_s``: how long after it was asked for last.
+    """
+
+    def __init__(self, most: float, size: Callable[[Any], float] = lambda _: 1.0, age_s: float = float("inf")) -> None:
+        self._most, self._size, self._age_s = most, size, age_s
+        self._lock, self._held = Lock(), 0.0
+        self._kept: OrderedDict[Key, tuple[Any, float]] = OrderedDict()
+        self._making: dict[Key, Lock] = {}
+
+    def get(self, key: Key, make: Callable[[], T]) -> T:
+        """The value under a key, made if it is not there; who asks while it is being made waits for it."""
+        with self._lock:
+            if key in self._kept:
+                return self._found(key)  # type: ignore[no-any-return]
+            making = self._making.setdefault(key, Lock())
+        with making:
+            with self._lock:
+                if key in self._kept:
+                    return self._found(key)  # type: ignore[no-any-return]
+            try:
+                value = make()
+            finally:
+                with self._lock:
+                    self._making.pop(key, None)
+            with self._lock:
+                self._kept[key] = value, time.monotonic()
+                self._held += self._size(value)
+                self._let_go()
+        return value
+
+    def _found(self, key: Key) -> Any:
+        value, _ = self._kept[key]
+        self._kept[key] = value, time.monotonic()
+        self._kept.move_to_end(key)
+        return value
+
+    def _let_go(self) -> None:
+        old = time.monotonic() - self._age_s
+        while self._kept and (self._held > self._most or next(iter(self._kept.values()))[1] < old):
+            _, (value, _) = self._kept.popitem(last=False)
+            self._held -= self._size(value)
+
+
+class Bounded(dict[str, str]):
+    """The last few hundred names by name."""
+
+    def __setitem__(self, key: str, value: str) -> None:
+        super().__setitem__(key, value)
+        while len(self) > 300:
+            del self[next(iter(self))]
