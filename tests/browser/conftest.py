@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-import subprocess
-import sys
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+
+from serving import served
 
 expect.set_options(timeout=30_000)  # the machine may stall; what is awaited comes at once otherwise
 
@@ -31,15 +31,8 @@ SLOW = """
 @pytest.fixture(scope="session")
 def base(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """Address of a demo server over fresh data; what it logged is shown where a test fails on an error of its own."""
-    command = [str(Path(sys.executable).parent / "sphagnum"), "demo", "--data", str(tmp_path_factory.mktemp("demo"))]
-    with log_file(tmp_path_factory).open("wb") as log:
-        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=log, text=True)
-        assert process.stdout is not None
-        found = re.search(r"http://\S+[0-9]", process.stdout.readline())
-        assert found
-        yield found[0]
-        process.terminate()
-        process.wait(10)
+    with served("demo", tmp_path_factory.mktemp("demo"), log_file(tmp_path_factory)) as address:
+        yield address
 
 
 def log_file(tmp_path_factory: pytest.TempPathFactory) -> Path:

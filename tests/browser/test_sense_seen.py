@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import os
 import re
-import subprocess
-import sys
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
+
+from serving import served
 
 SEARCH_S = "0.15"
 """A search for a plan then takes three seconds."""
@@ -46,17 +46,9 @@ class Hand:
 @pytest.fixture(scope="module")
 def empty(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """Address of a server over an empty database."""
-    command = [str(Path(sys.executable).parent / "sphagnum"), "serve", "--port", "0", "--data",
-               str(tmp_path_factory.mktemp("empty") / "data")]
-    with (tmp_path_factory.getbasetemp() / "empty.log").open("wb") as log:
-        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=log, text=True,
-                                   env={**os.environ, "SPHAGNUM_SEARCH_S": SEARCH_S})
-        assert process.stdout is not None
-        found = re.search(r"http://\S+[0-9]", process.stdout.readline())
-        assert found
-        yield found[0]
-        process.terminate()
-        process.wait(10)
+    with served("serve", tmp_path_factory.mktemp("empty") / "data", tmp_path_factory.getbasetemp() / "empty.log",
+                SPHAGNUM_SEARCH_S=SEARCH_S) as address:
+        yield address
 
 
 @pytest.fixture

@@ -7,14 +7,20 @@ import type { Schemas } from "../api/client";
 type Broken = Schemas["Broken"];
 
 export function Aside({ rows, edit }: { rows: readonly Broken[]; edit: Editing }) {
+  const [busy, once] = useOnce();
   if (!rows.length) return null;
   return (
     <section className="note danger aside-rows" role="alert" aria-label="What cannot be used">
-      <b>
-        {rows.length > 1
-          ? `${rows.length} things in this job cannot be used and are left out of every figure.`
-          : "One thing in this job cannot be used and is left out of every figure."}
-      </b>
+      <div className="aside-head">
+        <b>
+          {rows.length > 1
+            ? `${rows.length} things in this job cannot be used and are left out of every figure.`
+            : "One thing in this job cannot be used and is left out of every figure."}
+        </b>
+        <Button disabled={busy} onClick={() => void once(edit.undo)}>
+          Undo my last edit
+        </Button>
+      </div>
       <ul>
         {rows.map((row) => (
           <One key={`${row.collection}.${row.row}`} row={row} edit={edit} />
@@ -45,9 +51,6 @@ function One({ row, edit }: { row: Broken; edit: Editing }) {
             Take it out
           </Button>
         )}
-        <Button disabled={busy} onClick={() => void once(edit.undo)}>
-          Undo my last edit
-        </Button>
       </span>
     </li>
   );

@@ -113,10 +113,12 @@ export function JobShell() {
       <State query={job}>
         <State query={view}>
           {page && view.data ? (
-            <main className="stage" data-stage={open}>
+            <>
               <Aside rows={page.broken} edit={edit} />
-              <view.data.View key={open} id={id} page={page} edit={edit} />
-            </main>
+              <main className="stage" data-stage={open}>
+                <view.data.View key={open} id={id} page={page} edit={edit} />
+              </main>
+            </>
           ) : null}
         </State>
       </State>

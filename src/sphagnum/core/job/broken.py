@@ -141,5 +141,5 @@ def _hanging(owner: Owner, rows: dict[str, tuple[Row, ...]]) -> list[Broken]:
 
 def _broken(collection: str, content: Content, what: str, mend: str, where: str = "") -> Broken:
     what, mend, name = (x.encode("utf-8", "replace").decode() for x in (
-        f"{where}: {what}" if where else what, mend, named(collection, content)))
+        f"{where.replace('_', ' ')}: {what}" if where else what, mend, named(collection, content)))
     return Broken(collection=collection, row=int(content["id"]), version=int(content["version"]), name=name, what=what, mend=mend)
