@@ -107,7 +107,7 @@ def rolling(data: Path, keep: int) -> tuple[str, ...]:
     """
     folder = data / BACKUPS
     folder.mkdir(mode=0o700, exist_ok=True)
-    made = folder / f"sphagnum-{datetime.now():%Y%m%d-%H%M%S}.tar"
+    made = folder / f"sphagnum-{datetime.now():%Y%m%d-%H%M%S-%f}.tar"
     said = backup(data, made)
     if said:
         made.replace(made.with_name(made.name.replace("sphagnum-", IN_PART)))
