@@ -89,6 +89,7 @@ bench: setup .venv/.tested chromium
 	$(PY) scripts/bench_nest.py
 	$(PY) scripts/bench_board.py
 	$(PY) scripts/bench_page.py
+	$(PY) scripts/bench_load.py --before $(or $(BEFORE),02f0e7e)
 
 test-postgres: setup .venv/.tested
 	command -v /usr/lib/postgresql/*/bin/initdb >/dev/null || (apt-get update -qq && apt-get install -y -qq postgresql)

@@ -105,16 +105,16 @@ def test_build_speaks_of_the_seams_that_are_cut():
 def test_what_is_left_of_a_sheet_is_kept_as_it_is_outlined_and_parted_round_a_piece():
     """Of 500 × 800 mm: beside a piece of 300 × 500 in its corner an L; round one of 100 × 100 in its middle two parts."""
     sheet = box(0, 0, 500, 800)
-    (corner,) = rests_of(sheet, [box(0, 0, 300, 500)], 0.0, 150.0)
+    (corner,) = rests_of(sheet, (box(0, 0, 300, 500),), 0.0, 150.0)
     assert corner.area == pytest.approx(500 * 800 - 300 * 500, rel=1e-3)
     told = Polygon(outline_of(corner))
     assert len(told.exterior.coords) == 7
     assert corner.contains(told)  # never more than there is
     assert told.area == pytest.approx(corner.area, rel=0.02)  # a millimetre less all round
-    (upper,) = rests_of(sheet, [box(0, 0, 400, 500)], 4.0, 150.0)  # the strip beside it is too narrow
+    (upper,) = rests_of(sheet, (box(0, 0, 400, 500),), 4.0, 150.0)  # the strip beside it is too narrow
     assert upper.bounds == pytest.approx((0, 504, 500, 800), abs=0.05)
     assert outline_of(upper) == ()
-    halves = rests_of(sheet, [box(200, 350, 300, 450)], 0.0, 150.0)
+    halves = rests_of(sheet, (box(200, 350, 300, 450),), 0.0, 150.0)
     assert len(halves) == 2
     assert sum(p.area for p in halves) == pytest.approx(500 * 800 - 100 * 100, rel=1e-3)
 

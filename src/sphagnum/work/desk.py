@@ -22,7 +22,7 @@ from .kinds import KINDS
 from .worker import serve_pipe
 
 MOST_WORKERS = 4
-MOST_KEPT = 400
+MOST_KEPT = 150
 TRIES = 2
 """How often work is begun when its worker is lost."""
 
@@ -302,6 +302,6 @@ def result_of(entry: Entry) -> Any:
     return None if entry.result is None else _parsed(entry.kind, entry.result)
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=24)
 def _parsed(kind: str, result: str) -> Any:
     return KINDS[kind].gives.model_validate_json(result)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from functools import lru_cache
 
 import shapely
 from shapely import Polygon, box
@@ -16,14 +16,15 @@ TRIMMED_MM = 1.0
 """A rest is drawn so much smaller all round than it is, so that its outline may be told in few corners."""
 
 
-def rests_of(stock: Polygon, laid: Iterable[Polygon], gap_mm: float, least_mm: float) -> list[Polygon]:
+@lru_cache(maxsize=512)
+def rests_of(stock: Polygon, laid: tuple[Polygon, ...], gap_mm: float, least_mm: float) -> tuple[Polygon, ...]:
     """The parts of a stock (mm) that no piece takes and that are nowhere narrower than ``least_mm``, the largest first.
 
     Each is one outline without a hole: what lies round a piece is parted beside it.
     """
     taken = unary_union([p.buffer(gap_mm, join_style="mitre") if gap_mm else p for p in laid])
     found = [part for whole in _opened(stock.difference(taken), least_mm) for part in _parted(whole, least_mm)]
-    return sorted(found, key=lambda p: -p.area)
+    return tuple(sorted(found, key=lambda p: -p.area))
 
 
 def outline_of(rest: Polygon) -> Outline:

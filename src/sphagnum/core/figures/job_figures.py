@@ -74,7 +74,7 @@ class Shared:
     Beyond ``most`` jobs, and after ``age_s`` in which nobody asked, they are let go.
     """
 
-    def __init__(self, most: int = 24, age_s: float = 600.0, layouts_of: Callable[[int], Layouts] = lambda _: AtOnce()) -> None:
+    def __init__(self, most: int = 64, age_s: float = 600.0, layouts_of: Callable[[int], Layouts] = lambda _: AtOnce()) -> None:
         self._most, self._age_s, self._lock, self._layouts_of = most, age_s, Lock(), layouts_of
         self._kept: OrderedDict[int, tuple[JobDocument, JobFigures, float]] = OrderedDict()
         self.computed = 0

@@ -159,7 +159,7 @@ def left_over(job: JobFigures, asked: Asked, sheets: list[SheetView], taken: set
         if sheet.roll:  # what is not cut off a roll stays on it
             continue
         whole = Polygon(sheet.outline_mm) if sheet.outline_mm else box(0.0, 0.0, sheet.width_mm, sheet.length_mm)
-        for rest in rests_of(whole, (Polygon(p.outline_mm, p.holes_mm) for p in sheet.pieces), gap, least):
+        for rest in rests_of(whole, tuple(Polygon(p.outline_mm, p.holes_mm) for p in sheet.pieces), gap, least):
             x1, y1, x2, y2 = rest.bounds
             known = f"{what} {sheet.stock}#{sheet.number} {x1:.0f},{y1:.0f} {x2 - x1:.0f}x{y2 - y1:.0f}"
             if known in job.doc.job.rests_kept:
