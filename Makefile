@@ -71,8 +71,7 @@ validate: setup .venv/.tested
 	$(PY) scripts/validate.py --write
 
 mutants: setup .venv/.tested
-	$(PY) -m mutmut run
-	$(PY) -m mutmut results | tail -40
+	$(PY) scripts/mutants.py --sample $(or $(SAMPLE),0)
 
 # how large the tests are beside the code
 share: .venv/.ready

@@ -18,7 +18,7 @@ from sphagnum.core.schema import parse
 from sphagnum.demo import hood
 from sphagnum.store.backup import rolling
 from sphagnum.store.connect import FILE, database_url, open_store
-from sphagnum.store.documents import read, store_document
+from sphagnum.store.documents import Missing, read, store_document
 from sphagnum.store.edits import Editor
 from sphagnum.store.whole import look_over
 from worked import worked_job
@@ -110,6 +110,20 @@ def test_what_cannot_be_used_is_kept_and_said_and_pushes_out_no_whole_copy(whole
         assert said.startswith("job 1: path “arches”: where: 7")
     assert sorted(p.name[:8] for p in (tmp_path / "backups").iterdir()) == ["in-part-", "sphagnum"]
     assert first.exists()
+
+
+def test_commands_and_pages_say_that_data_are_damaged(whole: Path, tmp_path: Path):
+    rng, said = np.random.default_rng(4), 0
+    for _ in range(12):
+        (tmp_path / FILE).write_bytes(damaged(whole.read_bytes(), rng))
+        try:
+            store = open_store(database_url(tmp_path))
+            for job in (1, 2):
+                with store() as session:
+                    read(session, job)
+        except (BadInput, Missing):
+            said += 1
+    assert said >= 2
 
 
 def test_a_damaged_schema_is_a_sentence(whole: Path, tmp_path: Path):

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, ViewportSize, expect, sync_playwright
 
 from serving import served
 
@@ -58,16 +58,32 @@ def browser(play: Playwright) -> Iterator[Browser]:
     running.close()
 
 
+SIZE: ViewportSize = {"width": 1280, "height": 800}
+
+
+@pytest.fixture(scope="session")
+def first_browser(browser: Browser) -> Iterator[BrowserContext]:
+    """The browser in which a test's first page opens: what it fetched once stays in its cache, as at a workshop's desk."""
+    context = browser.new_context(viewport=SIZE, accept_downloads=True)
+    yield context
+    context.close()
+
+
 @pytest.fixture
-def open_page(browser: Browser, base: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[object]:
+def open_page(browser: Browser, first_browser: BrowserContext, base: str,
+              tmp_path_factory: pytest.TempPathFactory) -> Iterator[object]:
     """Opens pages in browsers of their own; afterwards none may have complained or asked another host."""
     said: list[str] = []
-    contexts = []
+    contexts: list[BrowserContext] = []
 
     def opening(path: str, expect_refusals: bool = False, slow: tuple[str, int, int] | None = None) -> Page:
-        context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        context = browser.new_context(viewport=SIZE, accept_downloads=True) if contexts else first_browser
         contexts.append(context)
         page = context.new_page()
+        if context is first_browser:  # it knows nothing of the test before
+            page.set_viewport_size(SIZE)
+            page.goto(f"{base}/mark.svg")
+            page.evaluate("localStorage.clear()")
         page.set_default_timeout(60_000)
         page.on("request", lambda r: said.append(f"asked {r.url}") if not r.url.startswith((base, "blob:", "data:")) else None)
         page.on("pageerror", lambda e: said.append(f"page error {e}"))
@@ -80,6 +96,12 @@ def open_page(browser: Browser, base: str, tmp_path_factory: pytest.TempPathFact
         return page
 
     yield opening
-    for context in contexts:
+    for context in contexts[1:]:
         context.close()
+    for page in first_browser.pages:
+        page.close()
+    first_browser.clear_cookies()
+    first_browser.clear_permissions()
+    first_browser.unroute_all()
+    first_browser.set_offline(False)
     assert said == [], tracebacks(log_file(tmp_path_factory))

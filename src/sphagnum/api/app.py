@@ -16,7 +16,7 @@ from urllib.parse import urlencode
 from flask import Blueprint, Flask, Response, current_app, g, make_response, redirect, request, send_from_directory
 from flask_openapi3 import Info, OpenAPI
 from pydantic import ValidationError
-from sqlalchemy.exc import DatabaseError, OperationalError
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 from werkzeug.exceptions import HTTPException
 from werkzeug.routing import PathConverter
@@ -24,7 +24,7 @@ from werkzeug.routing import PathConverter
 from .. import __version__
 from ..core.errors import BadInput
 from ..core.schema import refusal, refuse_no_text
-from ..store.connect import Damaged, is_damage
+from ..store.connect import Damaged
 from ..store.documents import Missing
 from ..store.edits import Busy, Conflict
 from ..store.files import FileStore
@@ -55,8 +55,6 @@ WEB = Path(__file__).parent.parent / "web_dist"
 MOST_UPLOAD = 16 * 2**20
 WAYS_IN: dict[str, Any] = {"passphrase": {"type": "http", "scheme": "basic"},
                            "cookie": {"type": "apiKey", "in": "cookie", "name": COOKIE}}
-DAMAGED = ("the data are damaged; nothing was changed", "database",
-           "stop the server, restore the last backup, and keep the damaged files aside")
 FULL = ("the disk is full; nothing was changed", "disk", "free some space, then try again")
 MOST_AGE = 365 * 24 * 3600
 log = logging.getLogger("sphagnum")
@@ -112,8 +110,8 @@ def _guard(hosts: frozenset[str] | None, door: Door) -> Response | None:
     if request.method not in ("GET", "HEAD", "OPTIONS") and not request.headers.get("X-Author"):
         return _refuse(403, "the request does not say who edits", "X-Author", "send this header with every edit")
     if request.method not in ("GET", "HEAD", "OPTIONS"):
-        if current_app.extensions.get("damaged"):
-            return _refuse(503, *DAMAGED)
+        if (damage := current_app.extensions.get("damaged")) is not None:
+            return _refuse(503, damage.what, damage.where, damage.mend)
         if request.is_json:
             refuse_no_text(request.get_json(silent=True))
     return None
@@ -180,18 +178,14 @@ def _register_errors(app: Flask) -> None:
         return _refuse(status, (error.description or error.name).rstrip(".").lower(), request.path, "check the address")
 
     @app.errorhandler(Damaged)
-    def damaged(_: Damaged) -> Response:
+    def damaged(error: Damaged) -> Response:
         log.exception("damaged")
-        app.extensions["damaged"] = True  # until it is served anew: nothing is written on top of it
-        return _refuse(503, *DAMAGED)
+        app.extensions["damaged"] = error  # until it is served anew: nothing is written on top of it
+        return _refuse(503, error.what, error.where, error.mend)
 
-    @app.errorhandler(DatabaseError)
-    def store_failed(error: DatabaseError) -> Response:
+    @app.errorhandler(OperationalError)
+    def store_busy(error: OperationalError) -> Response:
         log.error(json.dumps({"store": str(error.orig)}))
-        if is_damage(error):
-            return damaged(Damaged())
-        if not isinstance(error, OperationalError):
-            return unexpected(error)
         if "full" in str(error.orig):
             return _refuse(507, *FULL)
         return _refuse(503, "the store is busy; nothing was changed", "store", "try again in a moment")

@@ -10,7 +10,7 @@ from typing import Any
 from alembic import command
 from alembic.config import Config
 from alembic.util import CommandError
-from sqlalchemy import Engine, create_engine, event, make_url
+from sqlalchemy import Engine, ExceptionContext, create_engine, event, make_url
 from sqlalchemy.exc import ArgumentError, DatabaseError, NoSuchModuleError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -22,8 +22,12 @@ ONE_WRITER = 8_484
 """Number of the lock that writers of a server database take, so that there is one at a time there too."""
 
 
-class Damaged(Exception):
+class Damaged(BadInput):
     """The database holds what nobody wrote; nothing more is to be written over it."""
+
+    def __init__(self) -> None:
+        super().__init__("the data are damaged; nothing was changed", "database",
+                         "stop the server, restore the last backup, and keep the damaged files aside")
 
 
 def of_json(text: str) -> Any:
@@ -34,10 +38,11 @@ def of_json(text: str) -> Any:
         raise Damaged from error
 
 
-def is_damage(error: DatabaseError) -> bool:
-    """Whether the database says by this that it is damaged, not that it is busy or full."""
-    said = str(error.orig)
-    return any(words in said for words in ("malformed", "not a database", "Could not decode", "disk I/O error", "corrupt"))
+def _said_damaged(context: ExceptionContext) -> None:
+    """What a database says of itself when it is damaged, not when it is busy or full, becomes Damaged."""
+    said = str(context.original_exception)
+    if any(words in said for words in ("malformed", "not a database", "Could not decode", "corrupt")):
+        raise Damaged from context.original_exception
 
 
 def database_url(data: Path) -> str:
@@ -50,11 +55,9 @@ def open_store(url: str) -> sessionmaker[Session]:
     engine = _engine(url)
     try:
         migrate(engine)
-    except UnicodeDecodeError as error:
+    except (Damaged, UnicodeDecodeError) as error:
         raise BadInput("the database is damaged, or is none", url, "restore a backup over it") from error
     except OperationalError as error:
-        if is_damage(error):
-            raise BadInput("the database is damaged, or is none", url, "restore a backup over it") from error
         raise BadInput("the database cannot be reached", VARIABLE if os.environ.get(VARIABLE) else url,
                        "start it, or mend the address") from error
     except DatabaseError as error:
@@ -75,6 +78,7 @@ def _engine(url: str) -> Engine:
             # readers see one snapshot, as in SQLite
             engine = create_engine(url, isolation_level="REPEATABLE READ", pool_pre_ping=True, json_deserializer=of_json)
             event.listen(engine, "begin", _begin_alone)
+        event.listen(engine, "handle_error", _said_damaged)
     except (ArgumentError, NoSuchModuleError, ModuleNotFoundError) as error:
         raise BadInput("this is no address of a database this program can open", VARIABLE,
                        "write it as postgresql+psycopg://user@host/name, with that driver installed") from error
