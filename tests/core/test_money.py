@@ -9,9 +9,9 @@ import pytest
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.cutting.buying import buy_amount, buy_stock, buy_tins, buy_unsold, flat_forms
 from sphagnum.core.cutting.model import CutResult, UsedStock
-from sphagnum.core.cutting.stock import first_thickness_mm, price_m2
+from sphagnum.core.cutting.stock import first_thickness_mm, price_m, price_m2
 from sphagnum.core.figures.job_figures import JobFigures
-from sphagnum.core.figures.loads import added_load, goods_for, load_of
+from sphagnum.core.figures.loads import added_load, beside_load, goods_for, load_of
 from sphagnum.core.job.document import Job, JobDocument
 from sphagnum.core.materials.model import Material
 from sphagnum.core.schema import parse
@@ -172,3 +172,13 @@ def test_tape_goes_by_the_seam_glue_by_area_and_coats_and_foam_by_the_void_it_fi
     assert costs[1].money == pytest.approx(9.8 * 8.5 * 1.1 / 25)
     assert costs[1].hours == pytest.approx(round(1.5 * 8.5) / 60)
     assert costs[4].money == pytest.approx(11.5 * 12 / 7.5)
+
+
+def test_a_rattles_cure_costs_by_the_metre_until_it_is_done():
+    known = shelf()
+    cure = next(c for c in known.offers.cures if c.metres != 1.0 and price_m(known.materials[c.material]))
+    open_one = {"id": 1, "version": 1, "kind": cure.kinds[0], "place": "Shelf behind the seat", "cure": cure.id}
+    body = {"job": {"id": 1, "version": 1, "name": "Rattles"}, "rattles": [open_one, {**open_one, "id": 2, "done": True}]}
+    found = beside_load(JobFigures(parse(JobDocument, body), known))
+    assert found.money == pytest.approx(price_m(known.materials[cure.material]) * cure.metres)
+    assert (found.kg, found.hours) == (0.0, 0.0)
