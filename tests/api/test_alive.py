@@ -67,7 +67,7 @@ def test_no_accepted_edit_kills_a_job(seed: int, send: Send, take_in: Callable[[
         assert status < 500
         if status < 300:
             assert answers(send, job) == {}
-    assert said[200] + said[201] > 5, said
+    assert said[200] + said[201] >= 3, said
     assert said[422] > 5, said
 
 

@@ -44,7 +44,7 @@ export function Words({ close }: { close: () => void }) {
           aria-label="Look up a word"
           onChange={(e) => setText(e.target.value)}
         />
-        <dl className="words">
+        <dl className="words" tabIndex={0} aria-label="Words and what they mean">
           {found.map(([word, plain]) => (
             <div key={word}>
               <dt>{word}</dt>
