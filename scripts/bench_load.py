@@ -116,9 +116,10 @@ class Browser(threading.Thread):
 
 
 def memory_mb(pid: int) -> float:
-    """What a process and its children hold, MB, what they share counted once."""
-    total = 0.0
-    for one in [pid, *map(int, subprocess.run(["pgrep", "-P", str(pid)], capture_output=True, text=True).stdout.split())]:
+    """What a process and all that came of it hold, MB, what they share counted once."""
+    total, ones = 0.0, [pid]
+    for one in ones:  # grows: workers are begun from a process of their own
+        ones += map(int, subprocess.run(["pgrep", "-P", str(one)], capture_output=True, text=True).stdout.split())
         try:
             total += sum(int(line.split()[1]) for line in Path(f"/proc/{one}/smaps_rollup").read_text().splitlines()
                          if line.startswith("Pss:")) / 1024

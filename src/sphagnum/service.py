@@ -196,21 +196,23 @@ def _export(data: Path, wanted: str, file: Path) -> str:
     from .exchange.files import write_whole
     from .exchange.job_file import left_behind, write_job
     from .store.connect import database_url, open_store
-    from .store.documents import document, job_ids, shelf_in
+    from .store.documents import job_ids, read, shelf_in
     from .store.files import FOLDER, FileStore
 
     _existing(data)
     with open_store(database_url(data))() as session:
-        jobs, materials = [document(session, n) for n in job_ids(session)], shelf_in(session)
-    found = [d for d in jobs if wanted in (str(d.job.id), d.job.name)]
+        jobs, materials = [read(session, n) for n in job_ids(session)], shelf_in(session)
+    found = [r for r in jobs if wanted in (str(r.document.job.id), r.document.job.name)]
     if len(found) != 1:
-        names = ", ".join(f"{d.job.id} {d.job.name}" for d in jobs) or "none"
+        names = ", ".join(f"{r.document.job.id} {r.document.job.name}" for r in jobs) or "none"
         raise BadInput(f"{len(found) or 'no'} jobs are called '{wanted}'", "JOB", f"there are: {names}")
     if not file.parent.is_dir():
         raise BadInput("the folder does not exist", str(file.parent), "make it first")
-    write_whole({file: write_job(found[0], materials, FileStore(data / FOLDER).photograph)})
-    behind = len(left_behind(found[0]))
-    return f"Exported {found[0].job.name} to {file}" + (f"; {plural(behind, 'recording')} stay behind" if behind else "")
+    job, broken = found[0]
+    write_whole({file: write_job(job, materials, FileStore(data / FOLDER).photograph)})
+    behind = len(left_behind(job))
+    return (f"Exported {job.job.name} to {file}" + (f"; {plural(behind, 'recording')} stay behind" if behind else "")
+            + (f"; {plural(len(broken), 'row')} cannot be used and stay behind, the first: {broken[0].name}" if broken else ""))
 
 
 def _import(data: Path, file: str) -> str:

@@ -107,12 +107,12 @@ def _guard(hosts: frozenset[str] | None, door: Door) -> Response | None:
         if "X-Tab" not in request.headers:  # our own page says so itself
             answer.headers["WWW-Authenticate"] = 'Basic realm="Sphagnum"'
         return answer
-    if request.method not in ("GET", "HEAD", "OPTIONS") and not request.headers.get("X-Author"):
-        return _refuse(403, "the request does not say who edits", "X-Author", "send this header with every edit")
     if request.method not in ("GET", "HEAD", "OPTIONS"):
+        if not request.headers.get("X-Author"):
+            return _refuse(403, "the request does not say who edits", "X-Author", "send this header with every edit")
         if (damage := current_app.extensions.get("damaged")) is not None:
             return _refuse(503, damage.what, damage.where, damage.mend)
-        if request.is_json:
+        if request.is_json:  # also what is kept nowhere and only answered
             refuse_no_text(request.get_json(silent=True))
     return None
 

@@ -36,10 +36,12 @@ class Kept:
                     return self._found(key)  # type: ignore[no-any-return]
             try:
                 value = make()
-            finally:
+            except BaseException:
                 with self._lock:
                     self._making.pop(key, None)
-            with self._lock:
+                raise
+            with self._lock:  # at once, or whoever asks in between would make it again
+                self._making.pop(key, None)
                 self._kept[key] = value, time.monotonic()
                 self._held += self._size(value)
                 self._let_go()

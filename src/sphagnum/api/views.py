@@ -8,7 +8,7 @@ from ..catalogue.load import shelf as shipped
 from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures
 from ..core.figures.measures import MeasuredEffect, effect_between
-from ..core.job.broken import Broken
+from ..core.job.broken import set_aside
 from ..core.job.document import JobDocument
 from ..core.job.preview import Tried, tried
 from ..core.paths.desk import DESK, entries, work_out
@@ -92,8 +92,8 @@ def _page(job: JobFigures, kept: Read, number: int) -> s.JobPage:
         said, work = overview(job), cut_view(job, None).work
     except BadInput as error:  # it opens all the same: what is wrong is said, and can be undone
         said = overview(trial_figures(JobDocument(job=doc.job)))
-        broken = (*broken, Broken(collection="jobs", row=doc.job.id, version=doc.job.version, name=f"job “{doc.job.name}”",
-                                  what=f"it cannot be worked out: {error.what}", mend=error.mend))
+        cannot = BadInput(f"it cannot be worked out: {error.what}", "", error.mend)
+        broken = (*broken, set_aside("jobs", doc.job.model_dump(), cannot))
     return s.JobPage(document=doc, overview=said, revision=number, work=work, broken=broken)
 
 

@@ -155,7 +155,7 @@ def read_curve(data: bytes, name: str) -> dict[float, float]:
         for cell, column in zip(row, header, strict=True):
             try:
                 value = read_number(cell)
-            except ValueError:
+            except BadInput:
                 value = None
             if not isinstance(value, float):
                 raise BadInput(f"'{cell.strip()[:40]}' is not a number", f"{where}, {column}", "give a plain number")

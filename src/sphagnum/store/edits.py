@@ -378,7 +378,10 @@ def normal(collection: str, content: Mapping[str, Any]) -> dict[str, Any]:
 
 def as_kept(collection: str, content: Mapping[str, Any]) -> dict[str, Any]:
     """A row's content as ``normal``; as it lies where it cannot be used, so that it can be mended, taken out or undone."""
-    return normal(collection, content) if is_valid(collection, content) else dict(content)
+    try:
+        return normal(collection, content)
+    except BadInput:
+        return dict(content)
 
 
 def is_valid(collection: str, content: Mapping[str, Any]) -> bool:

@@ -15,9 +15,6 @@ from ..core.job.pins import NAMING, named_by, with_parts
 from .documents import shelf_in
 from .models import TABLES, MaterialCopyRow, OwnerRow, ShelfMaterialRow
 
-ALL_NAMING = (*NAMING, "offcuts", "outlines")
-"""Collections of jobs and of the workshop whose rows name materials."""
-
 
 def refuse_twice(session: Session, collection: str, content: Mapping[str, Any], row_id: int | None) -> None:
     """BadInput for a second material of one id on the shelf."""
@@ -57,11 +54,10 @@ def keep_materials(session: Session, owner: OwnerRow, rows: Sequence[Mapping[str
 
 def refuse_unknown(session: Session, owner: OwnerRow, edited: Sequence[tuple[str, Mapping[str, Any]]]) -> None:
     """BadInput where a row, as an edit left it, names a material nobody has; every row of the job, where it changed copies."""
-    rows = [r for name, r in edited if name in ALL_NAMING]
+    rows = [r for name, r in edited if name in NAMING]
     if any(name == "material_copies" for name, _ in edited):
         rows = [r for name in NAMING for r in session.scalars(
             select(TABLES[name].content).where(TABLES[name].owner_id == owner.id))]
-    rows = [x for r in rows for x in (r, r.get("surface")) if x]
     if not rows:
         return
     copies = {c["material"]["id"] for c in session.scalars(select(MaterialCopyRow.content).where(

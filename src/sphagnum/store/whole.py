@@ -12,13 +12,12 @@ from typing import Any, NamedTuple
 from alembic.script import ScriptDirectory
 
 from ..catalogue.load import shelf as shipped
-from ..core.errors import BadInput
 from ..core.job.broken import Broken, sound
 from ..core.job.owners import OWNERS
 from ..core.job.shelf import shelf_of
 from ..core.job.words import named
 from .documents import WORKSHOP
-from .edits import normal
+from .edits import as_kept
 from .models import TABLES
 
 Content = dict[str, Any]
@@ -117,22 +116,12 @@ def _against_log(link: sqlite3.Connection, rows: Rows) -> Iterator[str]:
         then = json.loads(after)
         if here is None:
             yield f"{named(collection, then)} was kept and is not there"
-        elif here.version != version or not _same(collection, here.content, then):
+        elif here.version != version or as_kept(collection, here.content) != as_kept(collection, then):
             yield f"{named(collection, then)} is not as its last edit left it"
     for before, after in link.execute("SELECT before, after FROM changes"):
         for text in (before, after):
             if text is not None:
                 json.loads(text)
-
-
-def _same(collection: str, here: Content, then: Content) -> bool:
-    """Whether two contents say the same, each as this version writes it."""
-    if here == then:
-        return True
-    try:
-        return normal(collection, here) == normal(collection, then)
-    except BadInput:
-        return False
 
 
 def _broken(rows: Rows) -> Iterator[tuple[int, Broken]]:

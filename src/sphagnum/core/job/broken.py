@@ -54,7 +54,7 @@ def sound(owner: Owner, itself: Content, kept: Mapping[str, Sequence[Content]],
             try:
                 good.append(parse(kind.stored, content))
             except BadInput as error:
-                broken.append(_broken(name, content, error.what, error.mend, error.where))
+                broken.append(set_aside(name, content, error))
         rows[name] = tuple(good)
     if "material_copies" in rows:
         broken += _without_material(rows, materials)
@@ -67,7 +67,7 @@ def usable(owner: Owner, content: Content) -> tuple[Any, list[Broken]]:
     try:
         return parse(owner.stored, content), []
     except BadInput as error:
-        said = _broken(owner.itself, content, error.what, error.mend, error.where)
+        said = set_aside(owner.itself, content, error)
     whole: dict[str, Any] = {"id": said.row, "version": said.version, "name": f"{owner.field} {said.row}"}
     for field, value in content.items():
         try:
@@ -107,7 +107,7 @@ def _without_material(rows: dict[str, tuple[Row, ...]], materials: Callable[[], 
         gone = {c["id"] for c, _ in found}
         rows[name] = tuple(r for r in rows[name] if r.id not in gone)
         for content, error in found:
-            one = _broken(name, content, error.what, "")
+            one = set_aside(name, content, BadInput(error.what))
             out.append(one if not error.near else one.model_copy(update={
                 "changes": _with(content, error.wrong, error.near), "instead": materials()[error.near].name}))
     return out
@@ -136,10 +136,12 @@ def _hanging(owner: Owner, rows: dict[str, tuple[Row, ...]]) -> list[Broken]:
             return out
         for name, row in lost:
             rows[name] = tuple(r for r in rows[name] if r is not row)
-            out.append(_broken(name, row.model_dump(mode="json"), "what it belongs to cannot be read", "mend that first"))
+            out.append(set_aside(name, row.model_dump(mode="json"), BadInput("what it belongs to cannot be read", "",
+                                                                              "mend that first")))
 
 
-def _broken(collection: str, content: Content, what: str, mend: str, where: str = "") -> Broken:
-    what, mend, name = (x.encode("utf-8", "replace").decode() for x in (
-        f"{where.replace('_', ' ')}: {what}" if where else what, mend, named(collection, content)))
+def set_aside(collection: str, content: Content, error: BadInput) -> Broken:
+    """A row that cannot be used, by what is wrong with it; what is no text in its words is shown as missing."""
+    said = f"{error.where.replace('_', ' ')}: {error.what}" if error.where else error.what
+    what, mend, name = (x.encode("utf-8", "replace").decode() for x in (said, error.mend, named(collection, content)))
     return Broken(collection=collection, row=int(content["id"]), version=int(content["version"]), name=name, what=what, mend=mend)

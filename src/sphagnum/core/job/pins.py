@@ -7,17 +7,17 @@ from typing import Any
 
 from ..fitting.fixings import CHANNEL, HELD, JOINED, SCREW, STUDS
 from ..materials.model import Material
-from .document import JobDocument, MaterialCopy
+from .document import COLLECTIONS, JobDocument, MaterialCopy
 from .shelf import Shelf
 
-NAMING = ("surfaces", "alternatives", "pieces", "goods", "offcuts_taken")
-"""Collections of a job whose rows name materials."""
+NAMING = ("surfaces", "alternatives", "pieces", "goods", "offcuts_taken", "offcuts", "outlines")
+"""Collections of jobs and of the workshop whose rows name materials."""
 
 
 def named_by(rows: Iterable[Mapping[str, Any]]) -> tuple[str, ...]:
     """Materials that contents of rows name, or that go with what they name, each once; as plain data."""
     out: list[str] = []
-    for content in rows:
+    for content in (x for row in rows for x in (row, row.get("surface")) if x):  # a template holds a surface
         layers = [x for key in ("present", "layers") for x in content.get(key) or ()]
         layers += [content["substrate"]] if content.get("substrate") else []
         out += [content["material"]] if content.get("material") else []
@@ -39,7 +39,7 @@ def _of_frame(frame: Mapping[str, Any] | None) -> list[str]:
 
 def materials_of(document: JobDocument) -> tuple[str, ...]:
     """The materials a job names, each once."""
-    return named_by(row.model_dump() for name in NAMING for row in getattr(document, name))
+    return named_by(row.model_dump() for name in NAMING if name in COLLECTIONS for row in getattr(document, name))
 
 
 def with_parts(names: Sequence[str], materials: Mapping[str, Material]) -> tuple[Material, ...]:

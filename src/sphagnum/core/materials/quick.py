@@ -76,8 +76,8 @@ def _usual(kind: str, alike: list[Material]) -> dict[str, float]:
 def _number(text: str, field: str) -> float:
     try:
         value = read_number(text)
-    except ValueError as error:
-        raise BadInput(str(error).partition(";")[0], field, "give a number, such as 3,2") from None
+    except BadInput as error:
+        raise BadInput(error.what, field, "give a number, such as 3,2") from None
     if not isinstance(value, int | float):
         raise BadInput(f"'{text[:40]}' is no number", field, "give a number, such as 3,2")
     return float(value)
@@ -86,8 +86,8 @@ def _number(text: str, field: str) -> float:
 def _length(text: str, field: str) -> float:
     try:
         value = read_quantity(text, LENGTHS)
-    except ValueError as error:
-        raise BadInput(str(error).partition(";")[0], field, "give a length, such as 2 mm") from None
+    except BadInput as error:
+        raise BadInput(error.what, field, "give a length, such as 2 mm") from None
     if not isinstance(value, int | float):
         raise BadInput(f"'{text[:40]}' is no length", field, "give a length, such as 2 mm")
     return float(value)

@@ -61,8 +61,8 @@ def typed_shape(form: ShapeForm) -> dict[str, Any]:
         elif name == "angle_deg" and text.strip():
             try:
                 out[name] = read_number(text)
-            except ValueError as error:
-                raise BadInput(str(error).partition(";")[0], "angle", "type degrees, such as 60") from None
+            except BadInput as error:
+                raise BadInput(error.what, "angle", "type degrees, such as 60") from None
     if form.relief.strip():
         if not form.relief.strip().isdecimal():
             raise BadInput(f"'{form.relief.strip()[:20]}' is no number of wedges", "relief", "type how many, such as 8")
@@ -82,8 +82,8 @@ def _mm(text: str, where: str) -> float:
     named, mend = where.removesuffix("_mm").replace("_", " "), "type a length, such as 480"
     try:
         value = read_quantity(text, LENGTHS)
-    except ValueError as error:
-        raise BadInput(str(error).partition(";")[0], named, mend) from None
+    except BadInput as error:
+        raise BadInput(error.what, named, mend) from None
     if not isinstance(value, int | float):
         raise BadInput(f"'{text[:40]}' is no length", named, mend)
     return float(value)
