@@ -74,7 +74,7 @@ export function Board() {
           <FileInput picker={picker} label="Job file" accept=".json,application/json" take={bring} />
         </div>
         {jobs.data?.trouble ? (
-          <p className="note danger" role="alert">
+          <p className="note danger trouble" role="alert">
             {jobs.data.trouble}
           </p>
         ) : null}
