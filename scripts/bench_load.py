@@ -115,17 +115,17 @@ class Browser(threading.Thread):
         return page
 
 
-def memory_mb(pid: int) -> float:
-    """What a process and all that came of it hold, MB, what they share counted once."""
-    total, ones = 0.0, [pid]
+def memory_mb(pid: int) -> tuple[float, ...]:
+    """What a process and each of those that came of it hold, MB, what they share counted once."""
+    held, ones = [], [pid]
     for one in ones:  # grows: workers are begun from a process of their own
         ones += map(int, subprocess.run(["pgrep", "-P", str(one)], capture_output=True, text=True).stdout.split())
         try:
-            total += sum(int(line.split()[1]) for line in Path(f"/proc/{one}/smaps_rollup").read_text().splitlines()
-                         if line.startswith("Pss:")) / 1024
+            held.append(sum(int(line.split()[1]) for line in Path(f"/proc/{one}/smaps_rollup").read_text().splitlines()
+                            if line.startswith("Pss:")) / 1024)
         except OSError:
             continue
-    return total
+    return tuple(held)
 
 
 def loaded(source: Path, data: Path, seconds: float, port: int) -> None:
@@ -159,7 +159,9 @@ def loaded(source: Path, data: Path, seconds: float, port: int) -> None:
                   f"longest {1e3 * times[-1]:.0f} ms")
     print(f"  refused by the server (5xx): {sum(1 for _, s, _ in took if s >= 500)}, "
           f"statuses {dict(sorted(Counter(s for _, s, _ in took).items()))}")
-    print(f"  memory with workers, MB: {', '.join(f'{m:.0f}' for m in held)}", flush=True)
+    print(f"  memory with workers, MB: "
+          f"{', '.join(f'{sum(m):.0f} ({max(m):.0f} the largest)' for m in held)}", flush=True)
+    print("   ", *(" ".join(f"{x:.0f}" for x in m) for m in held), sep="\n    ")
 
 
 def main() -> None:

@@ -16,6 +16,7 @@ from . import __version__
 from .core.errors import BadInput
 from .core.levels.comparison import Comparison
 from .core.report import silent
+from .core.worded import worded
 from .exchange import level_commands as levels
 
 if TYPE_CHECKING:
@@ -300,7 +301,7 @@ def main(argv: list[str] | None = None) -> int:
     try:
         output = run(parser().parse_args(argv))
         if output:
-            print(output)
+            print(worded(output, "metric"))
         sys.stdout.flush()
         return 0
     except BadInput as error:
@@ -324,7 +325,7 @@ def main(argv: list[str] | None = None) -> int:
 def _refused(sentence: str) -> int:
     """One line on standard error, where there is one; exit 2."""
     with contextlib.suppress(OSError, ValueError, AttributeError):
-        print(sentence, file=sys.stderr, flush=True)
+        print(worded(sentence, "metric"), file=sys.stderr, flush=True)
     return 2
 
 

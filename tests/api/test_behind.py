@@ -115,6 +115,19 @@ def test_a_lost_worker_is_said_and_its_work_begun_again(desk: Desk):
     assert desk.wait(desk.start("layout", parse(CutInput, pieces(4))).id, 40).state == "done"
 
 
+def test_a_worker_that_holds_much_makes_way_for_a_fresh_one(desk: Desk, monkeypatch: pytest.MonkeyPatch):
+    def pid_after(pieces_: int) -> int:
+        assert desk.wait(desk.start("layout", parse(CutInput, pieces(pieces_))).id, 40).state == "done"
+        return desk._hands[0].process.pid
+
+    first = pid_after(6)
+    assert pid_after(7) == first  # it holds little: it stays
+    monkeypatch.setattr("sphagnum.work.desk.MOST_HELD_MB", 0.5)
+    assert desk.wait(desk.start("layout", parse(CutInput, pieces(8))).id, 40).state == "done"
+    until(lambda: desk._hands[0].process is None)
+    assert pid_after(9) != first
+
+
 def test_a_worker_that_cannot_even_begin_is_said_and_does_not_hold_the_desk(tmp_path: Path, monkeypatch: pytest.MonkeyPatch):
     monkeypatch.setattr("sphagnum.work.desk.serve_pipe", id)  # ends at once, without a word
     broken = Desk(StoredResults(open_store(database_url(tmp_path))), workers=1)

@@ -20,15 +20,15 @@ from ..exchange.cut_sheets import cut_sheets, labels
 from ..store.documents import Missing
 from . import schemas as s
 from .files import download, slug
-from .shared import answer, api, job_figures, own_workshop, sends
+from .shared import answer, api, job_figures, own_workshop, reader, sends
 
 
 @api.get("/jobs/<int:job_id>/cut-sheets.pdf", responses=sends("application/pdf"))
 def get_cut_sheets(path: s.JobPath) -> Response:
-    """Every sheet on a page of its own, with the corners of its pieces."""
+    """Every sheet as it is drawn and marked out, those alike once."""
     job = job_figures(path.job_id)
     names = {x.id: x.name for x in job.doc.surfaces}
-    data = cut_sheets(cut_view(job, None), names, job.doc.job.name)
+    data = cut_sheets(cut_view(job, None), names, job.doc.job.name, reader())
     return download(data, "application/pdf", f"{slug(job.doc.job.name)}-cut-sheets.pdf")
 
 
@@ -37,7 +37,7 @@ def get_labels(path: s.JobPath) -> Response:
     """A label a piece, with a code that opens it here."""
     job = job_figures(path.job_id)
     names = {x.id: x.name for x in job.doc.surfaces}
-    data = labels(cut_view(job, None), names, job.doc.job.name, f"{request.host_url}jobs/{path.job_id}/cut")
+    data = labels(cut_view(job, None), names, job.doc.job.name, f"{request.host_url}jobs/{path.job_id}/cut", reader())
     return download(data, "application/pdf", f"{slug(job.doc.job.name)}-labels.pdf")
 
 

@@ -24,6 +24,7 @@ from ..core.job.words import without_words
 from ..core.job.workshop import WorkshopDocument
 from ..core.stages.board.overview import overview
 from ..core.stages.views import VIEWS
+from ..core.worded import OPENS, System, worded
 from ..store.documents import WORKSHOP, Read, document, job_ids, read, revision, workshop
 from ..store.edits import Editor, Hand
 from ..store.files import FileStore
@@ -151,10 +152,10 @@ def kept_answer(key: Hashable, make: Callable[[], BaseModel]) -> Response:
     """An answer kept by what it rests on. Few are worked out at a time: whoever only asks for a number gets between them."""
     def worked_out() -> Answer:
         with _working_out:
-            body = make().model_dump_json().encode()
+            body = _said(make())
         return Answer(body, hashlib.sha1(body, usedforsecurity=False).hexdigest())
 
-    found = _kept("answers").get(key, worked_out)
+    found = _kept("answers").get((key, reader()), worked_out)
     return _json(found.body, 200, found.etag)
 
 
@@ -186,7 +187,18 @@ def set_up(app: Flask, kept: sessionmaker[Session], hands: Desk | None) -> None:
 
 def answer(model: BaseModel, status: int = 200) -> Response:
     """A typed answer as JSON."""
-    return _json(model.model_dump_json().encode(), status)
+    return _json(_said(model), status)
+
+
+def reader() -> System:
+    """The system of units the workshop reads in."""
+    return own_workshop().workshop.units
+
+
+def _said(model: BaseModel) -> bytes:
+    """A typed answer in the reader's units."""
+    text = model.model_dump_json()
+    return (worded(text, reader()) if OPENS in text else text).encode()
 
 
 def _json(body: bytes, status: int, etag: str | None = None) -> Response:

@@ -3,38 +3,44 @@
 from __future__ import annotations
 
 import io
+import math
 from collections.abc import Callable
+from typing import NamedTuple
 from urllib.parse import urlencode
 
 from reportlab.graphics import renderPDF
 from reportlab.graphics.barcode.qr import QrCodeWidget
 from reportlab.graphics.shapes import Drawing
 from reportlab.lib.pagesizes import A4
-from reportlab.lib.units import mm
+from reportlab.lib.units import mm as MM
+from reportlab.lib.utils import simpleSplit
 from reportlab.pdfgen.canvas import Canvas
 
 from ..core.errors import BadInput
 from ..core.stages.cut.model import CutView, Points, SheetPiece, SheetView
-from ..core.words import percent, plural
+from ..core.worded import LENGTH_UNIT, System, marked, worded
+from ..core.words import listed, percent, plural
 from .report_style import BARK, BOLD, INK, LINE, PAPER, REGULAR
 
-MARGIN = 14 * mm
-DRAWN_HIGH = 150 * mm
+MARGIN = 14 * MM
+AXIS = 14.0
+DRAWN_HIGH = 140 * MM
 FILL = {"D": 0.62, "C": 0.9, "B": 0.45, "A": 0.82, "S": 0.93, "I": 0.88, "": 0.95}
-LABEL_W, LABEL_H, ACROSS, DOWN = 70 * mm, 37 * mm, 3, 8
+LABEL_W, LABEL_H, ACROSS, DOWN = 70 * MM, 37 * MM, 3, 8
 
 
-def cut_sheets(view: CutView, names: dict[int, str], job_name: str) -> bytes:
-    """A page a sheet, roll or offcut, in the order of the list; what is cut with the liner up is drawn mirrored, as it lies."""
+def cut_sheets(view: CutView, names: dict[int, str], job_name: str, system: System) -> bytes:
+    """A page for each sheet, roll or offcut that is cut another way than those before it, in the order of the list."""
     _something(view)
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=A4, invariant=1)
     canvas.setTitle(f"{job_name}: cut sheets")
     for number, sheet in enumerate(view.sheets, start=1):
-        _page(canvas, sheet, names, f"{job_name}, sheet {number} of {len(view.sheets)}")
-        if view.work:
-            canvas.drawString(MARGIN, MARGIN - 14, "Not the last layout: pieces were still being laid out.")
-        canvas.showPage()
+        if sheet.same_as is None:
+            like = [n for n, s in enumerate(view.sheets, start=1) if n == number or s.same_as == number - 1]
+            which = f"sheet {number} of {len(view.sheets)}" if len(like) == 1 else f"sheets {listed([str(n) for n in like])}"
+            foot = "Not the last layout: pieces were still being laid out." if view.work else ""
+            _Page(canvas, system, f"{job_name}, {which}", foot).sheet(sheet, names)
     canvas.save()
     return out.getvalue()
 
@@ -44,53 +50,136 @@ def _something(view: CutView) -> None:
         raise BadInput("nothing is laid out yet", "sheets", "choose a stack in Build, and wait until its pieces are laid out")
 
 
-def _page(canvas: Canvas, sheet: SheetView, names: dict[int, str], head: str) -> None:
-    width, height = A4
-    turned = sheet.length_mm > sheet.width_mm  # the long side runs along the paper's short one only where it is the shorter
-    scale = min((width - 2 * MARGIN) / (sheet.width_mm * mm), DRAWN_HIGH / (sheet.length_mm * mm)) * mm
-    if turned:
-        scale = max(scale, min((width - 2 * MARGIN) / (sheet.length_mm * mm), DRAWN_HIGH / (sheet.width_mm * mm)) * mm)
-    lying = turned and sheet.length_mm * scale > DRAWN_HIGH + 1
-    top = height - MARGIN
-    canvas.setFillColor(INK)
-    canvas.setFont(BOLD, 15)
-    canvas.drawString(MARGIN, top - 12, f"{_kind(sheet)}: {sheet.name}"[:74])
-    canvas.setFont(REGULAR, 9.5)
-    canvas.drawString(MARGIN, top - 27, f"{sheet.width_mm:g} × {sheet.length_mm:g} mm, {plural(len(sheet.pieces), 'piece')}, "
-                      f"{percent(sheet.used)} of it used.  {FACE[sheet.liner_up]}")
-    canvas.setFillColor(BARK)
-    canvas.drawRightString(width - MARGIN, top - 27, head[:60])
-    long, high = (sheet.length_mm, sheet.width_mm) if lying else (sheet.width_mm, sheet.length_mm)
-    x0, y0 = MARGIN, top - 40 - high * scale
-
-    def at(p: tuple[float, float]) -> tuple[float, float]:
-        x = sheet.width_mm - p[0] if sheet.liner_up else p[0]
-        a, b = (p[1], sheet.width_mm - x) if lying else (x, p[1])
-        return x0 + a * scale, y0 + b * scale
-
-    canvas.setFillColor(PAPER)
-    canvas.setStrokeColor(INK)
-    edge: Points = sheet.outline_mm or ((0, 0), (sheet.width_mm, 0), (sheet.width_mm, sheet.length_mm), (0, sheet.length_mm))
-    _ring(canvas, [edge], at, 1.2)
-    for piece in sheet.pieces:
-        canvas.setFillGray(FILL.get(sheet.letter, 0.9))
-        _ring(canvas, [piece.outline_mm, *piece.holes_mm], at, 0.8)
-    for piece in sheet.pieces:
-        _name(canvas, piece, at)
-    canvas.setFillColor(BARK)
-    canvas.setFont(REGULAR, 8)
-    canvas.drawString(x0, y0 - 11, f"{long:g} mm")
-    _corners(canvas, sheet, names, y0 - 26)
+At = Callable[[tuple[float, float]], tuple[float, float]]
 
 
-FACE = {True: "Cut with the liner up: drawn as you see it then.", False: "Drawn with its face up."}
+class _Page(NamedTuple):
+    """Where a sheet is drawn and listed: lengths in whose system, which job and sheet, and a word at the foot."""
+
+    canvas: Canvas
+    system: System
+    head: str
+    foot: str
+
+    def sheet(self, sheet: SheetView, names: dict[int, str]) -> None:
+        """The sheet drawn as it lies, then how its pieces are marked out, over as many pages as that takes."""
+        canvas, (width, height) = self.canvas, A4
+        scale = min((width - 2 * MARGIN - AXIS) / sheet.across_mm, DRAWN_HIGH / sheet.up_mm)
+        top = height - MARGIN
+        canvas.setFillColor(INK)
+        canvas.setFont(BOLD, 15)
+        times = f", cut {sheet.alike} times" if sheet.alike > 1 else ""
+        canvas.drawString(MARGIN, top - 12, self.say(f"{_kind(sheet)}: {sheet.name}{times}")[:74])
+        self.line(top, f"{sheet.size}, {plural(len(sheet.pieces), 'piece')}, "
+                  f"{percent(sheet.used)} of it used.")
+        x0, y0 = MARGIN + AXIS, top - 50 - sheet.up_mm * scale
+
+        def at(p: tuple[float, float]) -> tuple[float, float]:
+            return x0 + p[0] * scale, y0 + p[1] * scale
+
+        canvas.setFillColor(PAPER)
+        canvas.setStrokeColor(INK)
+        _ring(canvas, [sheet.outline_mm], at, 1.2)
+        for piece in sheet.pieces:
+            canvas.setFillGray(FILL.get(sheet.letter, 0.9))
+            _ring(canvas, [piece.outline_mm, *piece.holes_mm], at, 0.8)
+        for piece in sheet.pieces:
+            _name(canvas, piece, self.say(piece.size), at)
+        self.edges(sheet, x0, y0, scale)
+        self.listed(sheet, names, y0 - 32)
+
+    def say(self, text: str) -> str:
+        return worded(text, self.system)
+
+    def line(self, top: float, text: str) -> None:
+        self.canvas.setFont(REGULAR, 9.5)
+        self.canvas.drawString(MARGIN, top - 27, self.say(text))
+        self.canvas.setFillColor(BARK)
+        self.canvas.drawRightString(A4[0] - MARGIN, top - 27, self.head[:60])
+
+    def edges(self, sheet: SheetView, x0: float, y0: float, scale: float) -> None:
+        """How long its foot and its left edge are, which side lies up, and where its grain runs."""
+        canvas = self.canvas
+        canvas.setFillColor(BARK)
+        canvas.setStrokeColor(BARK)
+        canvas.setFont(REGULAR, 8)
+        long, high = sheet.across_mm * scale, sheet.up_mm * scale
+        canvas.drawString(x0, y0 - 11, self.say(f"foot {marked(sheet.across_mm)}"))
+        canvas.saveState()
+        canvas.translate(x0 - 5, y0)
+        canvas.rotate(90)
+        canvas.drawString(0, 0, self.say(f"left edge {marked(sheet.up_mm)}"))
+        canvas.restoreState()
+        canvas.setFont(BOLD, 9)
+        canvas.setFillColor(INK)
+        canvas.drawString(x0, y0 + high + 5, sheet.face.capitalize())
+        if sheet.grain:
+            along = sheet.grain == "foot"
+            canvas.drawRightString(x0 + long - 40, y0 + high + 5, "grain")
+            x, y = x0 + long - 22, y0 + high + 8
+            canvas.setStrokeColor(INK)
+            canvas.setLineWidth(1.2)
+            _arrow(canvas, (x - 12, y) if along else (x, y - 6), (x + 12, y) if along else (x, y + 12))
+
+    def listed(self, sheet: SheetView, names: dict[int, str], y: float) -> None:
+        """Each piece: its labels, where it goes, its size and place, and what more there is to mark."""
+        canvas = self.canvas
+        self.columns(y, sheet)
+        for piece in sheet.pieces:
+            labels = simpleSplit(" ".join((piece.label, *piece.also)), BOLD, 9, 88)
+            where = _short(canvas, names.get(piece.surface_id or 0, ""), 130)
+            more = [x for line in piece.lines for x in simpleSplit(self.say(line), REGULAR, 8.5, A4[0] - 2 * MARGIN - 95)]
+            rows = max(len(labels), 1 + len(more))
+            if y - 4 - 12 * rows < MARGIN:
+                self.turn()
+                y = A4[1] - MARGIN - 20
+                self.columns(y, sheet)
+            canvas.setStrokeColor(LINE)
+            canvas.setLineWidth(0.6)
+            canvas.line(MARGIN, y - 4, A4[0] - MARGIN, y - 4)
+            canvas.setFillColor(INK)
+            canvas.setFont(BOLD, 9)
+            for n, text in enumerate(labels):
+                canvas.drawString(MARGIN, y - 14 - 12 * n, text)
+            canvas.drawString(MARGIN + 95, y - 14, self.say(piece.size))
+            canvas.drawString(MARGIN + 200, y - 14, self.say(piece.at))
+            canvas.setFont(REGULAR, 8.5)
+            canvas.drawString(MARGIN + 300, y - 14, where)
+            for n, text in enumerate(more, start=1):
+                canvas.drawString(MARGIN + 95, y - 14 - 12 * n, text)
+            y -= 12 * rows + 4
+        self.turn()
+
+    def columns(self, y: float, sheet: SheetView) -> None:
+        self.canvas.setFillColor(BARK)
+        self.canvas.setFont(REGULAR, 8)
+        unit = LENGTH_UNIT[self.system]
+        for x, text in ((0, "piece" if sheet.alike == 1 else "pieces, one a sheet"), (95, f"size, along the foot × up, {unit}"),
+                        (200, f"from left · from foot, {unit}"), (300, "goes on")):
+            self.canvas.drawString(MARGIN + x, y, text)
+
+    def turn(self) -> None:
+        """To the next page, whose first line names what it goes on with."""
+        self.canvas.setFillColor(BARK)
+        self.canvas.setFont(REGULAR, 8)
+        self.canvas.drawString(MARGIN, MARGIN - 14, " ".join(x for x in (self.head, self.foot) if x))
+        self.canvas.showPage()
 
 
 def _kind(sheet: SheetView) -> str:
     return sheet.offcut.capitalize() if sheet.offcut else f"{'Roll' if sheet.roll else 'Sheet'} {sheet.number}"
 
 
-def _ring(canvas: Canvas, rings: list[Points], at: Callable[[tuple[float, float]], tuple[float, float]], line: float) -> None:
+def _arrow(canvas: Canvas, begin: tuple[float, float], end: tuple[float, float]) -> None:
+    """A line with a head at both ends: grain has no sense, only a direction."""
+    canvas.line(*begin, *end)
+    (dx, dy) = ((end[k] - begin[k]) / math.dist(begin, end) * 4 for k in (0, 1))
+    for (x, y), sign in ((end, -1.0), (begin, 1.0)):
+        for side in (0.6, -0.6):
+            canvas.line(x, y, x + sign * dx - side * dy, y + sign * dy + side * dx)
+
+
+def _ring(canvas: Canvas, rings: list[Points], at: At, line: float) -> None:
     path = canvas.beginPath()
     for ring in rings:
         for k, p in enumerate(ring):
@@ -100,38 +189,30 @@ def _ring(canvas: Canvas, rings: list[Points], at: Callable[[tuple[float, float]
     canvas.drawPath(path, stroke=1, fill=1, fillMode=0)
 
 
-def _name(canvas: Canvas, piece: SheetPiece, at: Callable[[tuple[float, float]], tuple[float, float]]) -> None:
-    """Its label in the middle of its bounds, on white."""
+def _name(canvas: Canvas, piece: SheetPiece, size: str, at: At) -> None:
+    """Its label in the middle of its bounds, on white, and its size under it where there is room."""
     points = [at(p) for p in piece.outline_mm]
-    x, y = ((min(p[k] for p in points) + max(p[k] for p in points)) / 2 for k in (0, 1))
-    wide = canvas.stringWidth(piece.label, BOLD, 9) + 6
+    (x, across), (y, up) = (((min(v) + max(v)) / 2, max(v) - min(v)) for v in ([p[k] for p in points] for k in (0, 1)))
+    label = canvas.stringWidth(piece.label, BOLD, 9) + 6
+    canvas.saveState()
+    canvas.translate(x, y)
+    if label > across and up > across:  # along a strip that stands
+        canvas.rotate(90)
+        across, up = up, across
+    below = canvas.stringWidth(size, REGULAR, 7) + 4 < across and up > 28
+    wide = max(label, canvas.stringWidth(size, REGULAR, 7) + 6 if below else 0)
     canvas.setFillGray(1)
-    canvas.roundRect(x - wide / 2, y - 6, wide, 12, 3, stroke=0, fill=1)
+    canvas.roundRect(-wide / 2, -14 if below else -6, wide, 20 if below else 12, 3, stroke=0, fill=1)
     canvas.setFillColor(INK)
     canvas.setFont(BOLD, 9)
-    canvas.drawCentredString(x, y - 3.2, piece.label)
+    canvas.drawCentredString(0, -3.2, piece.label)
+    if below:
+        canvas.setFont(REGULAR, 7)
+        canvas.drawCentredString(0, -11.5, size)
+    canvas.restoreState()
 
 
-def _corners(canvas: Canvas, sheet: SheetView, names: dict[int, str], y: float) -> None:
-    """Each piece with its corners, from the left edge and from the foot of its sheet."""
-    canvas.setFillColor(INK)
-    canvas.setFont(BOLD, 9)
-    canvas.drawString(MARGIN, y, "Corners: from the left edge · from the foot, mm")
-    canvas.setFont(REGULAR, 8.5)
-    for piece in sheet.pieces:
-        y -= 12.5
-        if y < MARGIN:
-            canvas.drawString(MARGIN, y + 2, "… more pieces on this sheet: see their 1:1 templates")
-            return
-        canvas.setStrokeColor(LINE)
-        canvas.line(MARGIN, y - 3, A4[0] - MARGIN, y - 3)
-        canvas.setFillColor(INK)
-        canvas.drawString(MARGIN, y, f"{piece.label}")
-        canvas.drawString(MARGIN + 46, y, names.get(piece.surface_id or 0, "")[:24])
-        canvas.drawString(MARGIN + 160, y, piece.marks[:86])
-
-
-def labels(view: CutView, names: dict[int, str], job_name: str, address: str) -> bytes:
+def labels(view: CutView, names: dict[int, str], job_name: str, address: str, system: System) -> bytes:
     """A label a piece, 24 to a page (70 × 37 mm): its number large, where it goes, what it is, and a code that opens it."""
     _something(view)
     out = io.BytesIO()
@@ -144,26 +225,25 @@ def labels(view: CutView, names: dict[int, str], job_name: str, address: str) ->
             canvas.showPage()
         x, y = (place % ACROSS) * LABEL_W, A4[1] - (place // ACROSS + 1) * LABEL_H
         code = urlencode({"surface": piece.surface_id or "", "piece": piece.label})
-        _label(canvas, x, y, sheet, piece, names, f"{address}?{code}", job_name)
+        where = names.get(piece.surface_id or 0, "beside the plan")
+        _label(canvas, x, y, piece, (where, worded(f"{sheet.name}, {piece.size}", system), job_name), f"{address}?{code}")
     canvas.save()
     return out.getvalue()
 
 
-def _label(
-    canvas: Canvas, x: float, y: float, sheet: SheetView, piece: SheetPiece, names: dict[int, str], code: str, job_name: str
-) -> None:
+def _label(canvas: Canvas, x: float, y: float, piece: SheetPiece, lines: tuple[str, ...], code: str) -> None:
     canvas.setFillColor(INK)
     canvas.setFont(BOLD, 22)
-    canvas.drawString(x + 5 * mm, y + LABEL_H - 12 * mm, piece.label)
+    canvas.drawString(x + 5 * MM, y + LABEL_H - 12 * MM, piece.label)
     canvas.setFont(REGULAR, 8.5)
-    for n, line in enumerate((names.get(piece.surface_id or 0, "beside the plan"), sheet.name, job_name)):
-        canvas.drawString(x + 5 * mm, y + LABEL_H - (17 + 4.4 * n) * mm, _short(canvas, line, LABEL_W - 34 * mm))
+    for n, line in enumerate(lines):
+        canvas.drawString(x + 5 * MM, y + LABEL_H - (17 + 4.4 * n) * MM, _short(canvas, line, LABEL_W - 34 * MM))
     widget = QrCodeWidget(code, barLevel="M")
     x1, y1, x2, y2 = widget.getBounds()
-    side = 24 * mm
+    side = 24 * MM
     drawing = Drawing(side, side, transform=[side / (x2 - x1), 0, 0, side / (y2 - y1), 0, 0])
     drawing.add(widget)
-    renderPDF.draw(drawing, canvas, x + LABEL_W - side - 3 * mm, y + (LABEL_H - side) / 2)
+    renderPDF.draw(drawing, canvas, x + LABEL_W - side - 3 * MM, y + (LABEL_H - side) / 2)
 
 
 def _short(canvas: Canvas, text: str, width: float) -> str:

@@ -23,6 +23,8 @@ from .worker import serve_pipe
 
 MOST_WORKERS = 4
 MOST_KEPT = 150
+MOST_HELD_MB = 32.0
+"""A worker that holds more of its own after its work makes way for a fresh one."""
 TRIES = 2
 """How often work is begun when its worker is lost."""
 
@@ -274,7 +276,10 @@ class _Hand:
             if what == "told":
                 self.desk.told(entry, *said)
             elif what == "done":
-                return self.desk.ended(entry, "done", "done", said[0])
+                self.desk.ended(entry, "done", "done", said[0])
+                if said[1] > MOST_HELD_MB:  # what it kept in memory is worth less than the memory; the next is begun in a moment
+                    self._end_process()
+                return
             else:
                 return self.desk.ended(entry, "refused", said[0], None)
 

@@ -355,7 +355,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every sheet on a page of its own, with the corners of its pieces. */
+        /** Every sheet as it is drawn and marked out, those alike once. */
         get: operations["api_get_cut_sheets_jobs__int_job_id__cut_sheets_pdf_get"];
         put?: never;
         post?: never;
@@ -6199,11 +6199,19 @@ export interface components {
         };
         /**
          * SheetPiece
-         * @description A piece on its sheet, with the label it carries on the surface; (x, y) is the lower left of its bounds.
+         * @description A piece on its sheet as the sheet is drawn, with the label it carries on the surface; (x, y) is the lower left of its
+         *     bounds on the stock, where a hand puts it.
          */
         SheetPiece: {
+            /**
+             * Also
+             * @default []
+             */
+            also: string[];
             /** Area Mm2 */
             area_mm2: number;
+            /** At */
+            at: string;
             /** Holes Mm */
             holes_mm: [
                 number,
@@ -6211,10 +6219,10 @@ export interface components {
             ][][];
             /** Label */
             label: string;
+            /** Lines */
+            lines: string[];
             /** Locked */
             locked: boolean;
-            /** Marks */
-            marks: string;
             /** Mirrored */
             mirrored: boolean;
             /** Mirrors */
@@ -6224,6 +6232,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** Size */
+            size: string;
             /** Surface Id */
             surface_id: number | null;
             /** Turned Deg */
@@ -6237,15 +6247,25 @@ export interface components {
         };
         /**
          * SheetView
-         * @description One opened sheet or length of roll.
+         * @description One opened sheet or length of roll, as it lies before one who cuts: its long side along the foot.
          */
         SheetView: {
-            /** Length Mm */
-            length_mm: number;
+            /** Across Mm */
+            across_mm: number;
+            /**
+             * Alike
+             * @default 1
+             */
+            alike: number;
+            /** Face */
+            face: string;
+            /**
+             * Grain
+             * @default
+             */
+            grain: string;
             /** Letter */
             letter: string;
-            /** Liner Up */
-            liner_up: boolean;
             /** Material */
             material: string;
             /** Name */
@@ -6266,14 +6286,28 @@ export interface components {
             pieces: components["schemas"]["SheetPiece"][];
             /** Roll */
             roll: boolean;
+            /**
+             * Same As
+             * @default null
+             */
+            same_as: number | null;
+            /** Size */
+            size: string;
             /** Stock */
             stock: string;
             /** Thickness Mm */
             thickness_mm: number;
+            /** To Stock */
+            to_stock: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Up Mm */
+            up_mm: number;
             /** Used */
             used: number;
-            /** Width Mm */
-            width_mm: number;
         };
         /**
          * ShelfChange

@@ -46,10 +46,13 @@ export function Hatches() {
   );
 }
 
-export const Letter = ({ x, y, letter, r = 12 }: { x: number; y: number; letter: string; r?: number }) => {
+type LetterProps = { x: number; y: number; letter: string; r?: number; room?: readonly [number, number] };
+// In a strip that is narrower than it and stands, it stands too.
+export const Letter = ({ x, y, letter, r = 12, room }: LetterProps) => {
   const half = Math.max(r, letter.length * r * 0.44);
+  const stands = room && room[0] < 2 * half && room[1] > room[0];
   return (
-    <g>
+    <g transform={stands ? `rotate(-90 ${x} ${y})` : undefined}>
       <rect
         x={x - half}
         y={y - r}

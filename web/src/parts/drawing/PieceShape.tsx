@@ -36,3 +36,12 @@ export function middle(points: readonly (readonly number[])[]): [number, number]
   };
   return [half(0), half(1)];
 }
+
+// How far a ring reaches across and up.
+export function reach(points: readonly (readonly number[])[]): [number, number] {
+  const along = (k: 0 | 1) => {
+    const v = points.map((p) => p[k] ?? 0);
+    return Math.max(...v) - Math.min(...v);
+  };
+  return [along(0), along(1)];
+}

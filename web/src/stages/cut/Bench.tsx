@@ -5,14 +5,14 @@ import type { Schemas } from "../../api/client";
 import { useWidth } from "../../charts/Chart";
 import { Note } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
-import { length, useUnits } from "../../parts/units";
+import { lengthUnit, useUnits } from "../../parts/units";
 import { percent } from "../../parts/words";
 import { FILL, Hatches, Letter, path } from "../../theme/hatches";
 import drawn from "../../parts/drawing/drawing.module.css";
 import css from "./cut.module.css";
 import { useHand, type Laid } from "./hand";
-import { middle, ringsOf } from "../../parts/drawing/PieceShape";
-import { nameOf, outlineOf, type Sheet } from "./Sheets";
+import { middle, reach, ringsOf } from "../../parts/drawing/PieceShape";
+import { Edges, nameOf, type Sheet } from "./Sheets";
 
 type Props = StageProps & {
   sheets: readonly Sheet[];
@@ -44,20 +44,13 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
   const [drag, setDrag] = useState<Drag | null>(null);
   const [chosen, setChosen] = useState("");
   const swipe = useRef<number | null>(null);
-  const scale = Math.min((room - 6) / sheet.width_mm, TALLEST / sheet.length_mm);
-  const lying = sheet.length_mm > sheet.width_mm * 1.4 && room > 520;
-  const k = lying ? Math.min((room - 6) / sheet.length_mm, TALLEST / sheet.width_mm) : scale;
-  const flip = (x: number) => (sheet.liner_up ? sheet.width_mm - x : x);
-  const place = (p: readonly number[]): [number, number] => {
-    const [x, y] = [flip(p[0] ?? 0), p[1] ?? 0];
-    return lying ? [y * k, x * k] : [x * k, (sheet.length_mm - y) * k];
-  };
-  // a way on the screen as a way on the sheet, mm
-  const way = (dx: number, dy: number): [number, number] => {
-    const [x, y] = lying ? [dy / k, dx / k] : [dx / k, -dy / k];
-    return [sheet.liner_up ? -x : x, y];
-  };
-  const [w, h] = lying ? [sheet.length_mm * k, sheet.width_mm * k] : [sheet.width_mm * k, sheet.length_mm * k];
+  const k = Math.min((room - 6) / sheet.across_mm, TALLEST / sheet.up_mm);
+  const place = (p: readonly number[]): [number, number] => [(p[0] ?? 0) * k, (sheet.up_mm - (p[1] ?? 0)) * k];
+  // a way to the right and up, as the sheet is drawn, as a way on the stock, and back
+  const [a, b, c, d] = sheet.to_stock;
+  const onStock = (right: number, up: number): [number, number] => [a * right + b * up, c * right + d * up];
+  const asDrawn = (x: number, y: number): [number, number] => [a * x + c * y, b * x + d * y];
+  const [w, h] = [sheet.across_mm * k, sheet.up_mm * k];
   const piece = sheet.pieces.find((p) => p.label === chosen);
   const like = sheets
     .map((s, n) => [s, n] as const)
@@ -86,7 +79,7 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
     if (!drag) return;
     const under = document.elementFromPoint(e.clientX, e.clientY)?.closest<HTMLElement>("[data-sheet]");
     const over = under ? Number(under.dataset["sheet"]) : null;
-    const next = { ...drag, over, by: way(e.clientX - drag.from[0], e.clientY - drag.from[1]) };
+    const next = { ...drag, over, by: onStock((e.clientX - drag.from[0]) / k, (drag.from[1] - e.clientY) / k) };
     setDrag(next);
     if (over === null) hand.check(target(next));
   };
@@ -101,8 +94,8 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
     const by = KEYS[e.key];
     if (by) {
       e.preventDefault();
-      const step = (e.shiftKey ? 1 : STEP_MM) * (sheet.liner_up ? -1 : 1);
-      const [dx, dy] = lying ? [-by[1] * step, by[0] * Math.abs(step)] : [by[0] * step, by[1] * Math.abs(step)];
+      const step = e.shiftKey ? 1 : STEP_MM;
+      const [dx, dy] = onStock(by[0] * step, by[1] * step);
       put(p.label, (now) => ({ x_mm: now.x_mm + dx, y_mm: now.y_mm + dy }));
     } else if (e.key === "Enter" || e.key === " ") {
       e.preventDefault();
@@ -113,8 +106,7 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
     put(p.label, (now) => {
       const next = p.turns.length ? p.turns[(p.turns.indexOf(now.turned_deg) + 1) % p.turns.length] : undefined;
       const turned_deg = next ?? (now.turned_deg + 90) % 360;
-      const middle_mm = middle(p.outline_mm);
-      const [wide, high] = [2 * (middle_mm[0] - p.x_mm), 2 * (middle_mm[1] - p.y_mm)];
+      const [wide, high] = onStock(...reach(p.outline_mm)).map(Math.abs) as [number, number];
       const by =
         ((quarter(now.turned_deg - p.turned_deg) ? high - wide : wide - high) / 2) *
         Number(quarter(turned_deg - now.turned_deg));
@@ -147,9 +139,8 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
         </Button>
       </div>
       <p className="small">
-        {at + 1} of {sheets.length}. {length(sheet.width_mm, units)} × {length(sheet.length_mm, units)},{" "}
-        {percent(sheet.used)} of it used, {cut} of {sheet.pieces.length} cut.{" "}
-        {sheet.liner_up ? "Cut with the liner up: drawn as it lies before you." : "Drawn with its face up."}
+        {at + 1} of {sheets.length}. {sheet.size}, {percent(sheet.used)} of it used, {cut} of {sheet.pieces.length} cut.{" "}
+        {sheet.alike > 1 ? `${sheet.alike} sheets are cut just like this one.` : null}
       </p>
       {like.length > 1 ? (
         <div className="chips" role="group" aria-label="Sheets of this material: drag a piece onto one">
@@ -185,13 +176,13 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
           aria-label={`${sheet.name}, ${sheet.pieces.length} pieces`}
         >
           <Hatches />
-          <path d={path(outlineOf(sheet).map(place))} className={css.stock} />
+          <path d={path(sheet.outline_mm.map(place))} className={css.stock} />
           {sheet.pieces.map((p) => {
             const held =
               drag?.piece.label === p.label ? target(drag) : hand.moving?.id === p.label ? hand.moving : null;
             const now = held ?? hand.of(p);
-            const put = (q: readonly number[]) =>
-              place([(q[0] ?? 0) + now.x_mm - p.x_mm, (q[1] ?? 0) + now.y_mm - p.y_mm]);
+            const by = asDrawn(now.x_mm - p.x_mm, now.y_mm - p.y_mm);
+            const put = (q: readonly number[]) => place([(q[0] ?? 0) + by[0], (q[1] ?? 0) + by[1]]);
             const [x, y] = middle(p.outline_mm.map(put));
             return (
               <g
@@ -218,11 +209,17 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
                   opacity={done.has(p.label) ? 0.45 : 1}
                   strokeDasharray={p.locked ? "9 3" : undefined}
                 />
-                <Letter x={x} y={y} letter={p.label} r={12} />
+                <Letter x={x} y={y} letter={p.label} r={12} room={reach(p.outline_mm.map(put))} />
+                {roomFor(p, k) ? (
+                  <text x={x} y={y + 26} className={css.size} textAnchor="middle">
+                    {p.size}
+                  </text>
+                ) : null}
               </g>
             );
           })}
         </svg>
+        <Edges sheet={sheet} />
       </div>
       {hand.why ? (
         <Note kind="warn">
@@ -266,12 +263,27 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
         {sheet.pieces.map((p) => (
           <label key={p.label} className={css.mark} data-lit={p.label === lit || undefined}>
             <input type="checkbox" checked={done.has(p.label)} onChange={() => void tick(p)} />
-            <b>{p.label}</b>
-            <span className="small num">{p.marks}</span>
+            <b>{[p.label, ...(p.also ?? [])].join(" ")}</b>
+            <b className="num">{p.size}</b>
+            <span className="num">{p.at}</span>
+            {p.lines.map((line, n) => (
+              <span key={n} className={`small num ${css.more}`}>
+                {line}
+              </span>
+            ))}
           </label>
         ))}
       </div>
-      <p className="small">Corners: from the left edge · from the foot, mm.</p>
+      <p className="small">
+        Size: along the foot × up. Place: the piece’s lower left corner, from the left edge · from the foot of the sheet
+        as it is drawn; all other places too. In {lengthUnit(units)}.
+      </p>
     </div>
   );
+}
+
+const LETTER_PX = 6.2;
+function roomFor(p: Schemas["SheetPiece"], k: number): boolean {
+  const [wide, high] = reach(p.outline_mm);
+  return wide * k > p.size.length * LETTER_PX + 6 && high * k > 64;
 }

@@ -53,9 +53,12 @@ class SurfaceView(Strict):
 
 
 class SheetPiece(Strict):
-    """A piece on its sheet, with the label it carries on the surface; (x, y) is the lower left of its bounds."""
+    """A piece on its sheet as the sheet is drawn, with the label it carries on the surface; (x, y) is the lower left of its
+    bounds on the stock, where a hand puts it."""
 
     label: str
+    also: tuple[str, ...] = ()
+    """Labels of those that lie at this place on the sheets alike."""
     surface_id: int | None
     outline_mm: Points
     holes_mm: tuple[Points, ...]
@@ -68,12 +71,16 @@ class SheetPiece(Strict):
     """Angles it may be turned by; empty for any."""
     mirrors: bool
     area_mm2: float
-    marks: str
-    """Its corners as they are marked out, from the left edge and from the foot of what lies before one, mm."""
+    size: str
+    """Along the foot × up."""
+    at: str
+    """The lower left of its bounds, from the left edge and from the foot."""
+    lines: tuple[str, ...]
+    """What more there is to mark: its outline where it is no rectangle, its cut-outs."""
 
 
 class SheetView(Strict):
-    """One opened sheet or length of roll."""
+    """One opened sheet or length of roll, as it lies before one who cuts: its long side along the foot."""
 
     material: str
     thickness_mm: float
@@ -82,16 +89,26 @@ class SheetView(Strict):
     roll: bool
     stock: str
     number: int
-    width_mm: float
-    length_mm: float
+    across_mm: float
+    up_mm: float
+    size: str
+    """Along the foot × up, as it is read off a rule."""
+    to_stock: tuple[float, float, float, float]
+    """A way as drawn (right, up) as a way on the stock: (a·right + b·up, c·right + d·up)."""
     outline_mm: Points
     pieces: tuple[SheetPiece, ...]
     used: float
     """Share of it that goes on the job."""
-    liner_up: bool
-    """Whether it is cut with the liner up: the drawing is then the mirror of what is seen."""
+    face: str
+    """Which side lies up: "liner up", "face up", or empty where both are alike."""
+    grain: str = ""
+    """Along what its grain runs, where a piece minds: "foot" or "left edge"."""
     offcut: str = ""
     """Of a rest that is kept: which, and where it lies."""
+    same_as: int | None = None
+    """The place in the list of the first sheet that is cut just like it."""
+    alike: int = 1
+    """How many sheets are cut just like it, itself among them."""
 
 
 class LeftOver(Strict):

@@ -16,8 +16,10 @@ from ...errors import BadInput
 from ...figures.job_figures import JobFigures
 from ...materials.model import Material
 from ...schema import Strict
+from ...worded import marked, mm
+from .marking import frame_of, marks_of
 from .model import LeftOver, Points, SheetPiece, SheetView
-from .wanted import Key, Named, pieces_wanted
+from .wanted import Key, Named, has_face, pieces_wanted
 
 AS_IT_WAS = 0.002
 """A piece whose area differs by more than this share is not the one a hand has laid."""
@@ -99,7 +101,15 @@ def find(job: JobFigures, asked: Asked) -> Found:
     return job.layouts(asked.material.id, asked.thickness_mm, asked.data)
 
 
-def sheets_of(asked: Asked, result: CutResult) -> list[SheetView]:
+class Opened(NamedTuple):
+    """An opened stock on its own: its outline and what lies on it, mm, and how it is shown."""
+
+    whole: Polygon
+    laid: tuple[Polygon, ...]
+    view: SheetView
+
+
+def sheets_of(asked: Asked, result: CutResult) -> list[Opened]:
     """Every opened sheet, roll and rest with its pieces."""
     material, thickness = asked.material, asked.thickness_mm
     sold = {f.id: (f.form == "roll", f.width_mm or 0.0, "", ()) for f in flat_forms(material, thickness)}
@@ -110,40 +120,69 @@ def sheets_of(asked: Asked, result: CutResult) -> list[SheetView]:
     out = []
     for used in result.used:
         roll, width, offcut, outline = (sold | kept)[used.stock]
-        pieces = tuple(_sheet_piece(by_label[p.piece], p, p.piece in asked.locked, width if liner else None)
-                       for p in used.placements)
-        whole = Polygon(outline).area if outline else width * used.length_used_mm
+        whole = Polygon(outline) if outline else box(0.0, 0.0, width, used.length_used_mm)
+        frame = frame_of(width, used.length_used_mm, liner)
+        laid = tuple(_as_it_is(by_label[p.piece], p) for p in used.placements)
+        pieces = [_sheet_piece(by_label[p.piece], p, p.piece in asked.locked, frame.drawn(shape))
+                  for p, shape in zip(used.placements, laid, strict=True)]
         area = sum(by_label[p.piece].wanted.shape.area for p in used.placements)
-        out.append(SheetView(
-            material=material.id, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm", letter=material.letter,
-            roll=roll, stock=used.stock, number=used.number, width_mm=width, length_mm=used.length_used_mm, offcut=offcut,
-            outline_mm=outline, pieces=pieces, used=round(area / whole, 3) if whole else 0.0, liner_up=liner))
+        grain = any(by_label[p.piece].wanted.rotate in ("half", "none") for p in used.placements)
+        a, b, c, d = frame.matrix[:4]
+        out.append(Opened(whole, laid, SheetView(
+            material=material.id, thickness_mm=thickness, name=f"{material.name}, {mm(thickness)}", letter=material.letter,
+            roll=roll, stock=used.stock, number=used.number, across_mm=frame.across_mm, up_mm=frame.up_mm, offcut=offcut,
+            size=marked(frame.across_mm, frame.up_mm),
+            to_stock=(a + 0.0, c + 0.0, b + 0.0, d + 0.0),  # a turn, or a turn over: its inverse is its transpose
+            outline_mm=rounded(frame.drawn(whole).exterior.coords), used=round(area / whole.area, 3) if whole.area else 0.0,
+            pieces=tuple(sorted(pieces, key=_reading_order)), face=face_of(material),
+            grain=("foot" if frame.turned else "left edge") if grain else "")))
     return out
 
 
-def _sheet_piece(named: Named, laid: Placement, locked: bool, mirrored_over: float | None) -> SheetPiece:
-    """A piece as it truly is where it was laid; its corners are marked from the other edge where it is cut with the liner up."""
+def _as_it_is(named: Named, laid: Placement) -> Polygon:
+    """A piece as it truly is where it was laid, on the stock."""
     wanted = named.wanted
     x, y = (min(p[k] for p in laid.outline_mm) for k in (0, 1))
-    shape = upright(Part(0, 1, wanted.shape, wanted.rotate, wanted.mirror), laid.turned_deg, laid.mirrored, x, y).shape
-    outline, *holes = (rounded(r.coords) for r in (shape.exterior, *shape.interiors))
+    return upright(Part(0, 1, wanted.shape, wanted.rotate, wanted.mirror), laid.turned_deg, laid.mirrored, x, y).shape
+
+
+def _sheet_piece(named: Named, laid: Placement, locked: bool, drawn: Polygon) -> SheetPiece:
+    wanted = named.wanted
+    x, y = (min(p[k] for p in laid.outline_mm) for k in (0, 1))
+    outline, *holes = (rounded(r.coords) for r in (drawn.exterior, *drawn.interiors))
+    marks = marks_of(drawn)
     return SheetPiece(label=wanted.label, surface_id=named.surface_id, outline_mm=outline, holes_mm=tuple(holes),
                       x_mm=round(x, 2), y_mm=round(y, 2), mirrored=laid.mirrored, turned_deg=laid.turned_deg, locked=locked,
                       turns=ANGLES[wanted.rotate] or (), mirrors=wanted.mirror, area_mm2=round(wanted.shape.area),
-                      marks=marks(outline, mirrored_over))
+                      size=marks.size, at=marks.at, lines=marks.lines)
 
 
-MOST_MARKED = 8
-"""A piece with more corners is cut by its 1:1 template."""
+def _reading_order(piece: SheetPiece) -> tuple[float, float]:
+    """From the left edge on, then from the foot up."""
+    return min(x for x, _ in piece.outline_mm), min(y for _, y in piece.outline_mm)
 
 
-def marks(outline: Points, mirrored_over: float | None) -> str:
-    """The corners of a piece as they are marked out: from the left edge, from the foot, mm."""
-    corners = outline if mirrored_over is None else tuple((mirrored_over - x, y) for x, y in outline)
-    if len(corners) > MOST_MARKED:
-        x, y = (min(p[k] for p in corners) for k in (0, 1))
-        return f"by its 1:1 template; its bounds begin at {x:.0f} · {y:.0f}"
-    return "  |  ".join(f"{x:.0f} · {y:.0f}" for x, y in corners)
+def face_of(material: Material) -> str:
+    """Which side of a material lies up when it is cut; empty where both are alike."""
+    if material.hold.startswith("self-adhesive"):
+        return "liner up"
+    return "face up" if has_face(material) else ""
+
+
+def alike(sheets: list[SheetView]) -> list[SheetView]:
+    """The sheets, those that are cut just like one before them named so, and each piece with those it stands for."""
+    groups: dict[tuple[object, ...], list[int]] = {}
+    for at, s in enumerate(sheets):
+        own = (s.stock, s.number) if s.roll or s.offcut else tuple((p.outline_mm, p.holes_mm) for p in s.pieces)
+        groups.setdefault((s.material, s.thickness_mm, s.stock, s.roll, own), []).append(at)
+    out = list(sheets)
+    for first, *others in groups.values():
+        for at in (first, *others):
+            also = [tuple(sheets[k].pieces[n].label for k in (first, *others) if k != at) for n in range(len(sheets[at].pieces))]
+            pieces = tuple(p.model_copy(update={"also": names}) for p, names in zip(sheets[at].pieces, also, strict=True))
+            out[at] = sheets[at].model_copy(update={
+                "pieces": pieces, "alike": 1 + len(others), "same_as": None if at == first else first})
+    return out
 
 
 def rest_words(rest: Offcut) -> str:
@@ -151,15 +190,14 @@ def rest_words(rest: Offcut) -> str:
     return ", ".join(x for x in (f"offcut {rest.code}" if rest.code else "offcut kept", rest.place) if x)
 
 
-def left_over(job: JobFigures, asked: Asked, sheets: list[SheetView], taken: set[str]) -> list[LeftOver]:
+def left_over(job: JobFigures, asked: Asked, opened: list[Opened], taken: set[str]) -> list[LeftOver]:
     """Rests of opened sheets worth keeping that nobody kept yet, each with a label nobody has."""
     least, gap = job.shelf.habits.least_offcut_mm, job.shelf.habits.gap_mm
     what, out = f"{asked.material.id}@{asked.thickness_mm:g}", []
-    for sheet in sheets:
+    for whole, laid, sheet in opened:
         if sheet.roll:  # what is not cut off a roll stays on it
             continue
-        whole = Polygon(sheet.outline_mm) if sheet.outline_mm else box(0.0, 0.0, sheet.width_mm, sheet.length_mm)
-        for rest in rests_of(whole, tuple(Polygon(p.outline_mm, p.holes_mm) for p in sheet.pieces), gap, least):
+        for rest in rests_of(whole, laid, gap, least):
             x1, y1, x2, y2 = rest.bounds
             known = f"{what} {sheet.stock}#{sheet.number} {x1:.0f},{y1:.0f} {x2 - x1:.0f}x{y2 - y1:.0f}"
             if known in job.doc.job.rests_kept:
@@ -168,5 +206,5 @@ def left_over(job: JobFigures, asked: Asked, sheets: list[SheetView], taken: set
             taken.add(code)
             out.append(LeftOver(
                 rest=known, material=asked.material.id, thickness_mm=asked.thickness_mm, width_mm=round(x2 - x1), code=code,
-                name=f"{asked.material.name}, {asked.thickness_mm:g} mm", length_mm=round(y2 - y1), outline_mm=outline_of(rest)))
+                name=f"{asked.material.name}, {mm(asked.thickness_mm)}", length_mm=round(y2 - y1), outline_mm=outline_of(rest)))
     return out

@@ -10,7 +10,7 @@ from ...words import listed, percent, plural
 from ...working import Working, inputs
 from .bought import amounts_bought, counted, measures_bought, not_flat, used_up
 from .model import CutView, LeftOver, SheetView, SurfaceView
-from .sheets import ask, find, left_over, offcuts_of, sheets_of
+from .sheets import Opened, alike, ask, find, left_over, offcuts_of, sheets_of
 from .wanted import drawn_surfaces, pieces_wanted
 
 
@@ -27,7 +27,7 @@ def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
 @once
 def _whole(job: JobFigures) -> CutView:
     """All but the surface shown."""
-    sheets: list[SheetView] = []
+    opened: list[Opened] = []
     buy: list[Buy] = []
     unplaced: list[str] = []
     results: list[CutResult] = []
@@ -51,9 +51,9 @@ def _whole(job: JobFigures) -> CutView:
                 buy += [about] if about is not None else []
             continue
         results.append(result)
-        opened = sheets_of(asked, result)
-        sheets += opened
-        left += left_over(job, asked, opened, codes)
+        own = sheets_of(asked, result)
+        opened += own
+        left += left_over(job, asked, own, codes)
         unplaced += [f"{u.piece}: {u.why}" for u in result.unplaced]
         buy += buy_stock(asked.material, key[1], result, False, job.shelf.spare_share, counted(job, key[0]))
     buy += amounts_bought(job)
@@ -62,7 +62,7 @@ def _whole(job: JobFigures) -> CutView:
     used, bought = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
     return CutView(
         sentence="", detail=f"{percent(used / bought)} of the opened stock goes on the job." if bought else "",
-        surface=None, sheets=tuple(sheets), buy=tuple(buy),
+        surface=None, sheets=tuple(alike([o.view for o in opened])), buy=tuple(buy),
         kg=round(sum(b.kg for b in buy), 1), money=round(sum(b.money or 0.0 for b in buy), 2), currency=job.doc.job.currency,
         utilisation=round(used / bought, 3) if bought else None, unplaced=tuple(unplaced),
         working=tuple(_working(r) for r in results), work=tuple(work), older=any(b.older for b in buy),

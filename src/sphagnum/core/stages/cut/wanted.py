@@ -68,9 +68,13 @@ def pieces_wanted(job: JobFigures) -> dict[Key, list[Named]]:
 
 def turning(material: Material, grain: bool) -> tuple[str, bool]:
     """How pieces of a material may be turned on a sheet, and whether they may be turned over: only what has no face."""
-    faced = (material.facing_on_listener_side or material.properties.facing_thickness_mm is not None
-             or material.hold.startswith("self-adhesive") or bool(material.made_of))
-    return "half" if grain else "any", not faced
+    return "half" if grain else "any", not has_face(material)
+
+
+def has_face(material: Material) -> bool:
+    """Whether one side of a material is not like the other."""
+    return (material.facing_on_listener_side or material.properties.facing_thickness_mm is not None
+            or material.hold.startswith("self-adhesive") or bool(material.made_of))
 
 
 def _grain(doc: JobDocument, surface: Surface, layer: LayerPieces) -> bool:
