@@ -36,14 +36,14 @@ def drawn_from_words(piece: SheetPiece, system: System) -> Polygon:
         first, second = text.split(by)
         return number(first), number(second)
 
-    def shape(text: str) -> Polygon:
+    def shape(text: str, points: list[str]) -> Polygon:
         if found := re.fullmatch(r"round, (.+) across, its middle at (.+)", text):
             return Point(pair(found[2], " · ")).buffer(number(found[1]) / 2, 64)
-        if text.startswith("corners "):
-            return Polygon([pair(x, " · ") for x in text.removeprefix("corners ").split("  |  ")])
-        found = re.fullmatch(r"at each mark (along the foot|up the left edge), from the (?:foot|left): (.+)", text)
+        if text == "corners in order":
+            return Polygon([pair(x, " · ") for x in points])
+        found = re.fullmatch(r"at each mark (along the foot|up the left edge), from the (?:foot|left)", text)
         assert found, text
-        rows = [(number(x.split(": ")[0]), *pair(x.split(": ")[1], "–")) for x in found[2].split("  |  ")]
+        rows = [(number(x.split(": ")[0]), *pair(x.split(": ")[1], "–")) for x in points]
         ring = [(at, low) for at, low, _ in rows] + [(at, high) for at, _, high in rows[::-1]]
         return Polygon(ring if found[1] == "along the foot" else [(y, x) for x, y in ring])
 
@@ -51,13 +51,16 @@ def drawn_from_words(piece: SheetPiece, system: System) -> Polygon:
         (w, h), (x, y) = pair(size, " × "), pair(at, " · ")
         return box(x, y, x + w, y + h)
 
-    lines = [worded(x, system) for x in piece.lines]
-    own = [x for x in lines if not x.startswith("cut-out")]
-    out: BaseGeometry = shape(own[0]) if own else bounds(worded(piece.size, system), worded(piece.at, system))
-    for line in lines:
-        if found := re.fullmatch(r"cut-out (.+?) at (.+?) \(in the piece (.+?)\)(?:; (.+))?", line):
-            out = out.difference(shape(found[4]) if found[4] else bounds(found[1], found[2]))
-            assert sum(pair(found[3], " · ")) >= 0
+    lines = [(worded(x.lead, system), [worded(p, system) for p in x.points]) for x in piece.lines]
+    out: BaseGeometry = bounds(worded(piece.size, system), worded(piece.at, system))
+    for k, (lead, points) in enumerate(lines):
+        if found := re.fullmatch(r"cut-out (.+?) at (.+?) \(in the piece (.+?)\)", lead):
+            then, its = lines[k + 1] if k + 1 < len(lines) else ("", [])
+            edge = then.startswith("its edge: ")
+            out = out.difference(shape(then.removeprefix("its edge: "), its) if edge else bounds(found[1], found[2]))
+            assert min(pair(found[3], " · ")) >= 0
+        elif not lead.startswith("its edge: "):
+            out = shape(lead, points)
     assert isinstance(out, Polygon)
     return out
 
@@ -145,8 +148,8 @@ def test_the_numbers_alone_give_every_piece_back_where_it_is_drawn(system: Syste
             true = there[piece.label]
             moved = affinity.translate(back, true.bounds[0] - back.bounds[0], true.bounds[1] - back.bounds[1])
             assert moved.symmetric_difference(true).area <= 0.05 * true.length
-            kinds |= {re.split(r"[ ,]", x)[0] for x in piece.lines} or {"box"}
-    assert kinds == {"box", "corners", "at", "round", "cut-out"}
+            kinds |= {re.split(r"[ ,]", x.lead)[0] for x in piece.lines} or {"box"}
+    assert kinds == {"box", "corners", "at", "round", "cut-out", "its"}
 
 
 def test_a_lying_sheet_is_listed_as_it_is_drawn():

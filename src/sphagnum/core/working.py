@@ -75,18 +75,27 @@ class Trade(Strict):
     points: tuple[TradePoint, ...]
 
 
+class Wares(Strict):
+    """So much of a material that is bought for a measure, in metres or pieces as it is sold."""
+
+    material: str
+    amount: float
+
+
 class Fitted(Strict):
-    """What is fitted with a measure of the desk; of a fan the air it moves, m³/h."""
+    """What is fitted with a measure of the desk; of a fan the air it moves, m³/h; what is bought for it."""
 
     name: str
     air_m3_h: float | None = None
+    goods: tuple[Wares, ...] = ()
 
 
 class Answer(Strict):
     """What a small calculation says: one sentence, its figures, per band where it has them, cautions and its working.
 
     ``effect_db`` is what it takes off per band at the listener, where it is a measure that can enter a budget at
-    ``effect_at``; ``also`` is what must be fitted with it and takes nothing off by itself.
+    ``effect_at``; ``also`` is what must be fitted with it and takes nothing off by itself; ``goods`` what is
+    bought for itself.
     """
 
     sentence: str
@@ -97,6 +106,7 @@ class Answer(Strict):
     effect_db: tuple[float, ...] | None = None
     effect_at: Literal["source", "path", "listener"] = "source"
     also: tuple[Fitted, ...] = ()
+    goods: tuple[Wares, ...] = ()
     working: Working
 
 

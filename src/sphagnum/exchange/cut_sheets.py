@@ -17,13 +17,14 @@ from reportlab.lib.utils import simpleSplit
 from reportlab.pdfgen.canvas import Canvas
 
 from ..core.errors import BadInput
-from ..core.stages.cut.model import CutView, Points, SheetPiece, SheetView
+from ..core.stages.cut.model import CutView, MarkLine, Points, SheetPiece, SheetView
 from ..core.worded import LENGTH_UNIT, System, marked, worded
 from ..core.words import listed, percent, plural
 from .report_style import BARK, BOLD, INK, LINE, PAPER, REGULAR
 
 MARGIN = 14 * MM
 AXIS = 14.0
+POINTS, POINT_W = 5, 84.0
 DRAWN_HIGH = 140 * MM
 FILL = {"D": 0.62, "C": 0.9, "B": 0.45, "A": 0.82, "S": 0.93, "I": 0.88, "": 0.95}
 LABEL_W, LABEL_H, ACROSS, DOWN = 70 * MM, 37 * MM, 3, 8
@@ -128,7 +129,7 @@ class _Page(NamedTuple):
         for piece in sheet.pieces:
             labels = simpleSplit(" ".join((piece.label, *piece.also)), BOLD, 9, 88)
             where = _short(canvas, names.get(piece.surface_id or 0, ""), 130)
-            more = [x for line in piece.lines for x in simpleSplit(self.say(line), REGULAR, 8.5, A4[0] - 2 * MARGIN - 95)]
+            more = [x for line in piece.lines for x in self.rows(line)]
             rows = max(len(labels), 1 + len(more))
             if y - 4 - 12 * rows < MARGIN:
                 self.turn()
@@ -145,10 +146,16 @@ class _Page(NamedTuple):
             canvas.drawString(MARGIN + 200, y - 14, self.say(piece.at))
             canvas.setFont(REGULAR, 8.5)
             canvas.drawString(MARGIN + 300, y - 14, where)
-            for n, text in enumerate(more, start=1):
-                canvas.drawString(MARGIN + 95, y - 14 - 12 * n, text)
+            for n, texts in enumerate(more, start=1):
+                for k, text in enumerate(texts):
+                    canvas.drawString(MARGIN + 95 + k * POINT_W, y - 14 - 12 * n, text)
             y -= 12 * rows + 4
         self.turn()
+
+    def rows(self, line: MarkLine) -> list[tuple[str, ...]]:
+        """Part of how a piece is marked out: its words, then its places in columns."""
+        points = [self.say(p) for p in line.points]
+        return [(self.say(line.lead),), *(tuple(points[k : k + POINTS]) for k in range(0, len(points), POINTS))]
 
     def columns(self, y: float, sheet: SheetView) -> None:
         self.canvas.setFillColor(BARK)

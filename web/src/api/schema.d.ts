@@ -1509,7 +1509,8 @@ export interface components {
          * @description What a small calculation says: one sentence, its figures, per band where it has them, cautions and its working.
          *
          *     ``effect_db`` is what it takes off per band at the listener, where it is a measure that can enter a budget at
-         *     ``effect_at``; ``also`` is what must be fitted with it and takes nothing off by itself.
+         *     ``effect_at``; ``also`` is what must be fitted with it and takes nothing off by itself; ``goods`` what is
+         *     bought for itself.
          */
         Answer: {
             /**
@@ -1535,6 +1536,11 @@ export interface components {
             effect_db: number[] | null;
             /** Figures */
             figures: components["schemas"]["Figure"][];
+            /**
+             * Goods
+             * @default []
+             */
+            goods: components["schemas"]["Wares"][];
             /**
              * Lines
              * @default []
@@ -2196,6 +2202,11 @@ export interface components {
              */
             left: components["schemas"]["LeftOver"][];
             /**
+             * Left Bare
+             * @default []
+             */
+            left_bare: components["schemas"]["LeftBare"][];
+            /**
              * Let Go
              * @default []
              */
@@ -2459,7 +2470,7 @@ export interface components {
         };
         /**
          * Fitted
-         * @description What is fitted with a measure of the desk; of a fan the air it moves, m³/h.
+         * @description What is fitted with a measure of the desk; of a fan the air it moves, m³/h; what is bought for it.
          */
         Fitted: {
             /**
@@ -2467,6 +2478,11 @@ export interface components {
              * @default null
              */
             air_m3_h: number | null;
+            /**
+             * Goods
+             * @default []
+             */
+            goods: components["schemas"]["Wares"][];
             /** Name */
             name: string;
         };
@@ -2875,6 +2891,11 @@ export interface components {
              */
             customer: string;
             /**
+             * Cut Across
+             * @default []
+             */
+            cut_across: string[];
+            /**
              * Cut Pieces
              * @default []
              */
@@ -3129,6 +3150,11 @@ export interface components {
              * @default
              */
             customer: string;
+            /**
+             * Cut Across
+             * @default []
+             */
+            cut_across: string[];
             /**
              * Cut Pieces
              * @default []
@@ -3598,6 +3624,20 @@ export interface components {
             methods: components["schemas"]["Learned"][];
         };
         /**
+         * LeftBare
+         * @description What of a surface is too narrow to be worth a piece, and what leaving it bare costs, dB (None unknown).
+         */
+        LeftBare: {
+            /** Alternative Id */
+            alternative_id: number;
+            /** Cost Db */
+            cost_db: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Surface Id */
+            surface_id: number;
+        };
+        /**
          * LeftOver
          * @description A rest worth keeping, with the label it could carry; ``rest`` tells it apart.
          */
@@ -3895,6 +3935,19 @@ export interface components {
             value: number;
         };
         /**
+         * MarkLine
+         * @description Part of how a piece is marked out: what it is, and its places in order.
+         */
+        MarkLine: {
+            /** Lead */
+            lead: string;
+            /**
+             * Points
+             * @default []
+             */
+            points: string[];
+        };
+        /**
          * Material
          * @description One material, generic, with the class of its source per property.
          */
@@ -4166,6 +4219,11 @@ export interface components {
              */
             effect_db: number | null;
             /**
+             * Goods
+             * @default []
+             */
+            goods: components["schemas"]["MeasureGood"][];
+            /**
              * Hours
              * @default null
              */
@@ -4201,6 +4259,16 @@ export interface components {
             structure_borne: boolean;
             /** Version */
             version: number;
+        };
+        /**
+         * MeasureGood
+         * @description What is bought for a measure: so much of a material, in metres or pieces as it is sold.
+         */
+        MeasureGood: {
+            /** Amount */
+            amount: number;
+            /** Material */
+            material: string;
         };
         /**
          * MeasureView
@@ -6220,7 +6288,7 @@ export interface components {
             /** Label */
             label: string;
             /** Lines */
-            lines: string[];
+            lines: components["schemas"]["MarkLine"][];
             /** Locked */
             locked: boolean;
             /** Mirrored */
@@ -6573,6 +6641,12 @@ export interface components {
          */
         StackLayerIn: {
             /**
+             * Begins
+             * @default
+             * @enum {string}
+             */
+            begins: "" | "middle";
+            /**
              * Coverage
              * @default 1
              */
@@ -6606,6 +6680,11 @@ export interface components {
              * @default
              */
             place: string;
+            /**
+             * Strips
+             * @default false
+             */
+            strips: boolean;
             /** Thickness Mm */
             thickness_mm: number;
             /** @default null */
@@ -7802,6 +7881,16 @@ export interface components {
              * @default false
              */
             wet: boolean;
+        };
+        /**
+         * Wares
+         * @description So much of a material that is bought for a measure, in metres or pieces as it is sold.
+         */
+        Wares: {
+            /** Amount */
+            amount: number;
+            /** Material */
+            material: string;
         };
         /**
          * WayView

@@ -124,15 +124,17 @@ LEAST_HOLE_MM2 = 20_000.0
 
 
 def cut_input(
-    material: Material, thickness_mm: float, wanted: list[Wanted], rests: tuple[Rest, ...] = (), habits: Habits = USUAL
+    material: Material, thickness_mm: float, wanted: list[Wanted], rests: tuple[Rest, ...] = (), habits: Habits = USUAL,
+    across: bool = False,
 ) -> CutInput:
-    """Pieces to lay on what a thickness is sold in; a stock's id is its form's, or a rest's number."""
+    """Pieces to lay on what a thickness is sold in; a stock's id is its form's, or a rest's number. ``across``: this material
+    with knife and rule, whatever the workshop's habit is."""
     items = tuple(StockItem(id=f.id, width_mm=f.width_mm, length_mm=f.length_mm, roll=f.form == "roll",
                             sold_whole=f.sold_whole, price=f.price or 0.0) for f in flat_forms(material, thickness_mm))
     pieces = tuple(_cut_piece(w) for w in wanted)
     kept = tuple(StockItem(id=f"{OFFCUT}{r.id}", quantity=1, **_size_of(r)) for r in rests)
     return CutInput(stock=(*kept, *items), pieces=pieces, seconds=min(LONGEST_S, 3.0 + 0.2 * len(pieces)),
-                    gap_mm=habits.gap_mm, across=habits.across)
+                    gap_mm=habits.gap_mm, across=across or habits.across, square=True)
 
 
 LONGEST_S = 10.0
@@ -200,15 +202,21 @@ def _buy_flat(
                    enough=(on_hand or 0.0) * length >= metres - 1e-9,
                    unit="roll" if stock.sold_whole else f"{step:.1f} m of roll", kg=round(kg_m2 * bought * width, 1),
                    money=_money(stock.price, bought / length))
-    sheets = len(used)
-    there = min(math.floor(on_hand or 0.0), sheets + _spare(sheets, spare_share))
-    packs = math.ceil((sheets + _spare(sheets, spare_share) - there) / stock.per_pack)
+    sheets, spare = len(used), _spare(sum(not _laid_whole(u, width * length) for u in used), spare_share)
+    there = min(math.floor(on_hand or 0.0), sheets + spare)
+    packs = math.ceil((sheets + spare - there) / stock.per_pack)
     return Buy(**common, needed=plural(sheets, "sheet"), units=packs, spare=packs * stock.per_pack + there - sheets,
                enough=(on_hand or 0.0) >= sheets,
                unit=_packed("sheet", stock), kg=round(kg_m2 * width * length * packs * stock.per_pack, 1),
                shelf=f"{there} on the shelf" if there else "", money=_money(stock.price, packs * stock.per_pack))
 
 
+def _laid_whole(used: UsedStock, stock_m2: float) -> bool:
+    """Whether a sheet goes on as it is bought: nothing of it can be cut wrong."""
+    return len(used.placements) == 1 and Polygon(used.placements[0].outline_mm).area / 1e6 >= NEARLY_WHOLE * stock_m2
+
+
+NEARLY_WHOLE = 0.995
 OPENED = 1.2
 """Stock opened for each square metre of pieces, until it is laid out: a judgement."""
 

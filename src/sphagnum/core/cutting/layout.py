@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from itertools import count
 
 import numpy as np
@@ -44,12 +45,53 @@ def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report 
     regions = {s.id: region_of(s, f"stock[{i}]") for i, s in enumerate(data.stock)}
     if not data.fixed and all(is_box(p.shape) for p in parts) and all(is_box(r) for r in regions.values()):
         return boxed(data, seed, restarts, report)
+    if data.square and any(p.rotate == "any" for p in data.pieces) and not any(f.turned_deg % 90 for f in data.fixed):
+        return _square_first(data, seed, restarts, report)
     layout: Layout = ()
     for share, layout in nest(data, parts, regions, lambda boxes: boxed(boxes, seed, restarts), seed):
         price = sum(b.price for b in layout)
         report(share, f"{plural(len(layout), 'piece')} of stock opened, {price:.2f}",
                lambda best=layout: _result(data, parts, regions, best))  # type: ignore[misc]
     return _result(data, parts, regions, layout)
+
+
+WORTH_TURNING_M = 1.0
+"""Pieces lie square to their stock unless lying otherwise saves a sheet (they are bought whole), or so many metres of a roll."""
+
+
+def _square_first(data: CutInput, seed: int, restarts: int, report: Report) -> CutResult:
+    """Laid square to the stock, and laid any way; the latter where it is worth marking out."""
+    half = {"square": False, "seconds": data.seconds / 2}
+    upright = tuple(p.model_copy(update={"rotate": "quarter"}) if p.rotate == "any" else p for p in data.pieces)
+
+    def told_of(begun: float) -> Report:
+        return lambda share, words, so_far=None: report(begun + share / 2, words, so_far)
+
+    square = cut(data.model_copy(update={**half, "pieces": upright}), seed, restarts, told_of(0.0))
+
+    def better(so_far: Callable[[], CutResult]) -> CutResult:
+        turned = so_far()
+        return turned if _worth_turning(data, square, turned) else square
+
+    def second(share: float, words: str, so_far: Callable[[], CutResult] | None = None) -> None:
+        told_of(0.5)(share, words, None if so_far is None else lambda: better(so_far))
+
+    turned = cut(data.model_copy(update=half), seed, restarts, second)
+    return better(lambda: turned)
+
+
+def _worth_turning(data: CutInput, square: CutResult, turned: CutResult) -> bool:
+    if len(turned.unplaced) != len(square.unplaced):
+        return len(turned.unplaced) < len(square.unplaced)
+    stock = {s.id: s for s in data.stock}
+
+    def taken(found: CutResult) -> tuple[float, float]:
+        sheets = [u.stock for u in found.used if not stock[u.stock].roll]
+        rolls = sum(u.length_used_mm for u in found.used if stock[u.stock].roll) / 1e3
+        return sum(stock[s].price > 0 for s in sheets), rolls
+
+    saved = [a - b for a, b in zip(taken(square), taken(turned), strict=True)]
+    return saved[0] > 0 or (saved[0] == 0 and saved[1] >= WORTH_TURNING_M)
 
 
 def only_boxes(data: CutInput) -> bool:

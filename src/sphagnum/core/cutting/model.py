@@ -58,13 +58,15 @@ class Fixed(Strict):
 
 
 class CutInput(Strict):
-    """What ``cut`` reads. ``across``: quarter turns and cuts right across only, as a knife along a rule makes them."""
+    """What ``cut`` reads. ``across``: quarter turns and cuts right across only, as a knife along a rule makes them; ``square``:
+    quarter turns only, unless turning otherwise saves a sheet or a metre of roll."""
 
     gap_mm: Annotated[float, Field(ge=0, le=1000, strict=True, allow_inf_nan=False)] = 0.0
     seconds: Annotated[float, Field(gt=0, le=3600, strict=True, allow_inf_nan=False)] = 10.0
     stock: tuple[StockItem, ...] = Field(min_length=1, max_length=200)
     pieces: tuple[CutPiece, ...] = Field(min_length=1, max_length=2000)
     across: bool = False
+    square: bool = False
     fixed: tuple[Fixed, ...] = Field(default=(), max_length=2000)
 
 

@@ -104,6 +104,12 @@ def job_load(job: JobFigures) -> Load:
     return total
 
 
+def goods_beside(doc: JobDocument) -> tuple[Good, ...]:
+    """Goods added by hand, and those of the measures that are in the plan."""
+    wanted = [(g, "") for g in doc.goods] + [(g, m.name) for m in doc.measures if m.chosen for g in m.goods]
+    return tuple(Good(g.material, g.amount, why) for g, why in wanted)
+
+
 def beside_load(job: JobFigures) -> Load:
     """What the plan adds beside the stacks of its surfaces: extra pieces and goods, cures of rattles."""
     total = NO_LOAD
@@ -114,8 +120,8 @@ def beside_load(job: JobFigures) -> Load:
         price = price_m2(material, thickness)
         total = total.plus(Load(kg_per_m2(material, thickness) * area, (price or 0.0) * area, material.minutes_per_m2 * area / 60,
                                 frozenset({material.name}) if price is None else frozenset()))
-    for extra in job.doc.goods:
-        total = total.plus(_of_good(Good(extra.material, extra.amount, ""), job.shelf))
+    for good in goods_beside(job.doc):
+        total = total.plus(_of_good(good, job.shelf))
     for rattle in job.doc.rattles:
         cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:

@@ -93,6 +93,8 @@ class JobIn(Strict):
     """The workshop's own repeatability of one reading, dB; None takes the table's."""
     cut_pieces: tuple[Annotated[str, Field(min_length=1, max_length=80)], ...] = Field(default=(), max_length=2000)
     """Labels of the pieces that are cut."""
+    cut_across: tuple[Annotated[str, Field(min_length=1, max_length=80)], ...] = Field(default=(), max_length=200)
+    """Materials cut with knife and rule here, right across the sheet, whatever the workshop's habit is."""
     rests_kept: tuple[Annotated[str, Field(min_length=1, max_length=200)], ...] = Field(default=(), max_length=2000)
     """Rests of its layouts that were put on the shelf."""
 

@@ -15,7 +15,7 @@ from ..materials.elements import AIR_DENSITY, SPEED_OF_SOUND
 from ..schema import Strict, parse
 from ..stacks.model import Stack
 from ..stacks.predict import predict
-from ..working import Answer, Fitted, Trade, TradePoint, Working, band_line, figure, inputs
+from ..working import Answer, Fitted, Trade, TradePoint, Wares, Working, band_line, figure, inputs
 
 HEAT_CAPACITY = 1006.0  # J/(kg·K), air
 DISCHARGE = 0.6  # of a sharp-edged opening
@@ -203,15 +203,37 @@ def vent_choices(given: HoodIn, flow_m3_s: float, need_cm2: float) -> list[tuple
     return [("yours", max(given.vent_cm2, LEAST_CM2)), *([("no fan", need_cm2), *fans] if flow_m3_s > 0 else [])]
 
 
+GRILLE_CM2 = 450.0
+"""Free area of a weather grille of 300 × 300 mm: half of it, a judgement."""
+PINS_PER_M2 = 6.0
+"""Hangers that hold a lining to its wall, as the trade sets them."""
+
+
+def goods_of_box(given: HoodIn) -> tuple[Wares, ...]:
+    """What holds a box together, as it is usually made: battens in its edges, a door that lifts off, pins for its lining."""
+    a, b, c = given.length_m, given.width_m, given.height_m
+    pins = math.ceil(PINS_PER_M2 * (box_area_m2(given) - a * b)) if given.lining_alpha >= LINED_FROM else 0
+    return (Wares(material="timber-batten", amount=round(4 * (a + b + c), 1)), Wares(material="lift-off-hinge", amount=2.0),
+            Wares(material="toggle-latch", amount=2.0),
+            *((Wares(material="lining-hanger", amount=float(pins)),) if pins else ()))
+
+
+LINED_FROM = 0.3
+"""Absorption inside from which there must be a lining."""
+
+
 def fitted_with_it(given: HoodIn, flow_m3_s: float, need_cm2: float) -> tuple[Fitted, ...]:
     """The vents of the box, and the fan where they breathe too little without."""
     duct = f", each behind {given.duct_m:g} m of lined duct" if given.duct_m else ""
-    vents = (Fitted(name=f"Vents of {given.vent_cm2:g} cm² in all, low and high{duct}"),) if given.vent_cm2 else ()
+    grilles = Wares(material="vent-grille", amount=2.0 * math.ceil(given.vent_cm2 / 2 / GRILLE_CM2))
+    vents = Fitted(name=f"Vents of {given.vent_cm2:g} cm² in all, low and high{duct}", goods=(grilles,))
+    there = (vents,) if given.vent_cm2 else ()
     if given.vent_cm2 >= need_cm2:
-        return vents
+        return there
     pressure = fan_pressure_pa(flow_m3_s, max(given.vent_cm2, LEAST_CM2) / 2e4)
     air = round(flow_m3_s * 3600)
-    return (*vents, Fitted(name=f"Fan of {air} m³/h at {pressure:.0f} Pa", air_m3_h=air))
+    fan = Wares(material="inline-fan" if given.duct_m else "axial-fan", amount=1.0)
+    return (*there, Fitted(name=f"Fan of {air} m³/h at {pressure:.0f} Pa", air_m3_h=air, goods=(fan,)))
 
 
 def hood(given: HoodIn) -> Answer:
@@ -249,7 +271,7 @@ def hood(given: HoodIn) -> Answer:
                          for i, ((name, at), g) in enumerate(zip(choices, gains, strict=False))),
         ),
         cautions=tuple(cautions), effect_db=tuple(round(float(v), 2) for v in losses[0]),
-        also=fitted_with_it(given, flow, need_cm2),
+        also=fitted_with_it(given, flow, need_cm2), goods=goods_of_box(given),
         working=Working(
             figure="a box round a machine",
             formula="IL = 10·lg(1 + A/Στ·S), held down by the close fit below the first mode; V̇ = Q/(ρ·c_p·ΔT); fan ζ·ρ/2·(V̇/A)²",

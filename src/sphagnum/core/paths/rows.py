@@ -85,6 +85,13 @@ class SubstitutionIn(Strict):
     service_db: Levels
 
 
+class MeasureGood(Strict):
+    """What is bought for a measure: so much of a material, in metres or pieces as it is sold."""
+
+    material: Annotated[str, Field(min_length=1, max_length=80)]
+    amount: Annotated[float, Field(gt=0, le=100_000, strict=True, allow_inf_nan=False), Typed]
+
+
 class MeasureIn(Strict):
     """Something done that is no stack: at the source, at one path, or at the listener; effect per band, or one figure for all."""
 
@@ -103,6 +110,7 @@ class MeasureIn(Strict):
     """The calculation of the desk it was worked out by."""
     air_m3_h: OptionalNumber = None
     """Of a fan, the air it moves through a box, m³/h."""
+    goods: tuple[MeasureGood, ...] = Field(default=(), max_length=20)
     note: Words = ""
 
     @model_validator(mode="after")

@@ -9,7 +9,7 @@ from shapely import Polygon, box
 from ..materials.model import Material, StockForm, kg_per_m2
 from .geometry import Plain, areas, plain
 from .openings import pass_through
-from .pieces import USUAL_SEAM, Cover, Seams, inside_pieces, whole_pieces
+from .pieces import USUAL_SEAM, Cover, Seams, inside_pieces, whole_pieces, wide_share
 from .rows import StackLayerIn, Surface
 
 LAP_MM = 30.0
@@ -27,7 +27,7 @@ def laid_share(surface: Surface, layer: StackLayerIn, material: Material) -> flo
     """Share of the treatable area a layer covers as it is cut, 0–1; as asked where it is not cut."""
     asked = asked_share(layer, material)
     if asked == 1.0 and material.acts != "damping":
-        return asked  # cut to the outline, whatever it is cut from
+        return 1.0 if layer.strips else wide_share(plain(surface))  # whatever it is cut from
     cover = pieces_of(surface, layer, material)
     return layer.coverage if cover is None else cover.share
 
@@ -60,8 +60,9 @@ def pieces_of(
         lap = LAP_MM if "barrier" in material.roles and material.acts != "plate" else 0.0
         sheet = _handled(sheet, kg_per_m2(material, layer.thickness_mm), *largest)
         shape = _between(surface, shape, layer.thickness_mm if material.acts == "plate" else surface.substrate.thickness_mm)
-        seams = Seams(lap, staggered, USUAL_SEAM if price_m is None else price_m, stock, form.form == "roll", surface.count)
-        found = whole_pieces(shape, sheet, seams, inset_mm, layer.coverage if layer.coverage < WHOLE_FROM else 1.0)
+        seams = Seams(lap, staggered, USUAL_SEAM if price_m is None else price_m, stock, form.form == "roll", surface.count,
+                      "seen" in surface.flags and material.acts == "plate", layer.begins == "middle")
+        found = whole_pieces(shape, sheet, seams, inset_mm, layer.coverage if layer.coverage < WHOLE_FROM else 1.0, layer.strips)
     return in_order(surface, found)
 
 

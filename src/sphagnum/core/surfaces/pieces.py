@@ -16,7 +16,8 @@ from .geometry import Shape, region, treatable
 from .rectangles import largest_block
 
 LEAST_SIDE_MM = 60.0  # smaller pieces cost more hands than they give
-LEAST_TRIMMED_MM = 30.0  # of a piece cut to an outline, at its narrowest
+LEAST_LAID_MM = 40.0
+"""A piece that nowhere holds a square of this side costs more to lay than it gives: it is laid where somebody asks for it."""
 LEAST_WHOLE_MM = 6.0  # of what is to be covered without a gap
 MOST_PIECES = 40
 CELLS = 64
@@ -37,7 +38,8 @@ class Cover(NamedTuple):
 
 class Seams(NamedTuple):
     """How parts of a layer meet: lapped by so much, mm; staggered against those of the layer under them; what a metre costs, in
-    the price of a square metre of the layer; and what they are cut from: sheets or a roll, for so many copies of the surface."""
+    the price of a square metre of the layer; what they are cut from: sheets or a roll, for so many copies of the surface; and
+    whether parts of one size are wanted, else whole ones are laid, from a corner or from the middle, and the last is trimmed."""
 
     lap_mm: float = 0.0
     staggered: bool = False
@@ -45,6 +47,8 @@ class Seams(NamedTuple):
     stock_mm: tuple[float, float] | None = None
     roll: bool = False
     copies: int = 1
+    equal: bool = False
+    middle: bool = False
 
 
 BUTTED = Seams()
@@ -122,7 +126,7 @@ def _no_more(width: float, height: float, area: float) -> tuple[float, float]:
 
 def _trimmed(free: BaseGeometry, part: BaseGeometry, sheet_mm: tuple[float, float], seams: Seams) -> Cover:
     """A region in as few parts as a sheet gives, each cut to its outline; what is too narrow to handle is left out."""
-    found = _parts(part, sheet_mm, seams, LEAST_TRIMMED_MM)
+    found = _parts(part, sheet_mm, seams, LEAST_LAID_MM)
     area = sum(p.area for p in found.pieces)
     return found._replace(share=area / free.area if free.area else 0.0)
 
@@ -169,31 +173,54 @@ def _shrunk(free: BaseGeometry, coverage: float, slack: float, window: Window) -
 
 @lru_cache(maxsize=512)
 def whole_pieces(
-    shape: Shape, stock_mm: tuple[float, float], seams: Seams = BUTTED, inset_mm: float = 0.0, coverage: float = 1.0
+    shape: Shape, stock_mm: tuple[float, float], seams: Seams = BUTTED, inset_mm: float = 0.0, coverage: float = 1.0,
+    strips: bool = False,
 ) -> Cover:
-    """The whole treatable area in as few parts as the stock gives, each cut to its outline and its holes; smaller all round by an
-    inset. ``coverage``: only so much of it, about the middle."""
+    """The treatable area in as few parts as the stock gives, each cut to its outline and its holes; smaller all round by an
+    inset. ``coverage``: only so much of it, about the middle; ``strips``: with fields too narrow to be worth it."""
     free = treatable(shape)
-    if inset_mm:
-        free = free.intersection(region(shape).buffer(-inset_mm, join_style="mitre"))
     if free.is_empty:
         return Cover((), 0.0)
+    laid = free if strips else _wide_fields(free)
+    if inset_mm:
+        laid = laid.intersection(region(shape).buffer(-inset_mm, join_style="mitre"))
     if coverage >= WHOLE:
-        return _parts(free, stock_mm, seams, LEAST_WHOLE_MM)._replace(share=1.0)
-    part = shapely.union_all([p for p, _ in _centred(free, shape, coverage, 1.0)])
+        share = 1.0 if strips else wide_share(shape)
+        return _parts(laid, stock_mm, seams, LEAST_WHOLE_MM)._replace(share=share)
+    part = shapely.union_all([p for p, _ in _centred(laid, shape, coverage, 1.0)])
     found = _parts(part, stock_mm, seams, LEAST_WHOLE_MM)
     return found._replace(share=min(sum(p.area for p in found.pieces) / free.area, 1.0))
 
 
-def _parts(area: BaseGeometry, most_mm: tuple[float, float], seams: Seams, least_mm: float) -> Cover:
-    """A region in parts no larger than ``most_mm``, laid either way, in equal parts or in whole ones and a rest: what costs least
-    in stock and seams, then in pieces."""
-    def dear(found: Cover) -> tuple[float, int]:
-        return round(found.seam_m * seams.price_m + _taken_m2(found, seams) / seams.copies, 4), len(found.pieces)
+@lru_cache(maxsize=2048)
+def wide_share(shape: Shape) -> float:
+    """Share of what may be covered that lies in fields wide enough to be worth a piece, 0–1."""
+    free = treatable(shape)
+    return float(_wide_fields(free).area / free.area) if free.area else 1.0
 
-    found = [_tiled(area, *size, seams, whole, least_mm) for size in (most_mm, most_mm[::-1])
-             for whole in ((False, False), (True, False), (False, True), (True, True))]
-    return min(found, key=dear)
+
+def narrow_fields(shape: Shape) -> tuple[Polygon, ...]:
+    """The fields of what may be covered that are too narrow to be worth a piece."""
+    return tuple(p for p in shapely.get_parts(treatable(shape)) if isinstance(p, Polygon) and not _holds(p, LEAST_LAID_MM))
+
+
+def _wide_fields(free: BaseGeometry) -> BaseGeometry:
+    parts = shapely.get_parts(free)
+    wide = [p for p in parts if isinstance(p, Polygon) and _holds(p, LEAST_LAID_MM)]
+    return free if len(wide) == len(parts) else shapely.union_all(wide)
+
+
+def _parts(area: BaseGeometry, most_mm: tuple[float, float], seams: Seams, least_mm: float) -> Cover:
+    """A region in parts no larger than ``most_mm``, laid either way: whole ones and a rest, unless equal ones take less stock or
+    are asked for; what costs least in stock and seams, then in parts too narrow to handle, then in pieces."""
+    def dear(found: Cover) -> tuple[float, int, int]:
+        narrow = sum(not _holds(p, LEAST_LAID_MM) for p in found.pieces)
+        return round(found.seam_m * seams.price_m + _taken_m2(found, seams) / seams.copies, 4), narrow, len(found.pieces)
+
+    ways = [(True, True), (True, False), (False, True), (False, False)]
+    found = [_tiled(area, *size, seams, whole, least_mm) for whole in (ways[::-1] if seams.equal else ways)
+             for size in (most_mm, most_mm[::-1])]
+    return min(found[:2] if seams.equal else found, key=dear)
 
 
 def _taken_m2(found: Cover, seams: Seams) -> float:
@@ -241,17 +268,33 @@ def _tiled(
 
 def _steps(low: float, high: float, most: float, seams: Seams, whole: bool) -> list[tuple[float, float]]:
     """From where to where parts no longer than ``most`` go with their laps: equal ones, or whole ones and a rest; staggered, the
-    first and last are half."""
+    first is half; from the middle, both ends are trimmed alike."""
     lap = min(seams.lap_mm, most / 4)
     count = max(1, math.ceil((high - low - lap) / (most - lap) - 1e-9))
     if count == 1:
         return [(low, high)]
     step = most - lap if whole else (high - low - lap) / count
-    if whole and high - low - lap - (count - 1) * step < LEAST_SIDE_MM:
-        step = (high - low - lap) / count
+    rest = high - low - lap - (count - 1) * step
+    if whole and rest < LEAST_SIDE_MM:
+        step = rest = (high - low - lap) / count
     begin = low - step / 2 if seams.staggered else low
-    found = [(begin + k * step, begin + (k + 1) * step + lap) for k in range(count + seams.staggered)]
-    return [(max(a, low), min(b, high)) for a, b in found if a < high - 1e-9]
+    if seams.middle and whole:  # a part in the middle, or a seam: what leaves the ends wide
+        begin = low - (step - rest) / 2 - (step / 2 if seams.staggered else 0.0)
+    found = [(begin + k * step, begin + (k + 1) * step + lap) for k in range(count + 2)]
+    found = [(max(a, low), min(b, high)) for a, b in found if a < high - lap - 1e-9 and b > low + lap + 1e-9]
+    return _no_slivers(found)
+
+
+def _no_slivers(steps: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    """The steps with those at the ends that are too narrow to handle taken out of their neighbours' width."""
+    out = list(steps)
+    for end, by in ((-1, -2), (0, 1)):
+        a, b = out[end]
+        missing = LEAST_SIDE_MM - (b - a)
+        if missing > 0 and len(out) > 1:
+            near, far = out[by]
+            out[end], out[by] = ((a - missing, b), (near, far - missing)) if end else ((a, b + missing), (near + missing, far))
+    return out
 
 
 def _holds(piece: Polygon, least_mm: float) -> bool:

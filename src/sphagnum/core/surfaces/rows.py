@@ -59,6 +59,10 @@ class StackLayerIn(Strict):
     """How it is held; "" as its material usually is."""
     grain: bool = False
     """Whether its pieces keep the direction of the sheet they are cut from."""
+    begins: Literal["", "middle"] = ""
+    """Where whole boards and sheets are laid from: a corner, or the middle, both ends trimmed alike."""
+    strips: bool = False
+    """Whether fields too narrow to be worth a piece are laid too."""
     joined: JoinedBy = ""
     """What lies between this board and the one under it: nothing, damping compound, or a plain elastic adhesive."""
 

@@ -150,6 +150,26 @@ export function LayerRow(props: Props) {
                 <span>Its pieces keep the grain: along the length of the sheet</span>
               </label>
             ) : null}
+            {lies && card?.material.stock?.some((f) => f.form === "sheet" || f.form === "roll") ? (
+              <>
+                <label className="tickline">
+                  <input
+                    type="checkbox"
+                    checked={layer.begins === "middle"}
+                    onChange={(e) => void put("begins", e.target.checked ? "middle" : "")}
+                  />
+                  <span>Whole ones are laid from the middle, both ends trimmed alike; else from a corner</span>
+                </label>
+                <label className="tickline">
+                  <input
+                    type="checkbox"
+                    checked={layer.strips ?? false}
+                    onChange={(e) => void put("strips", e.target.checked)}
+                  />
+                  <span>Strips too narrow to be worth a piece are laid too</span>
+                </label>
+              </>
+            ) : null}
             {lies ? <Holding surface={props.surface} layer={layer} put={put} before={layers[i - 1]} /> : null}
           </div>
         }

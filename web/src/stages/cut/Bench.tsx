@@ -267,8 +267,15 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
             <b className="num">{p.size}</b>
             <span className="num">{p.at}</span>
             {p.lines.map((line, n) => (
-              <span key={n} className={`small num ${css.more}`}>
-                {line}
+              <span key={n} className={`small ${css.more}`}>
+                {line.lead}
+                <span className={css.points}>
+                  {line.points?.map((p, at) => (
+                    <span key={at} className="num">
+                      {p}
+                    </span>
+                  ))}
+                </span>
               </span>
             ))}
           </label>

@@ -66,6 +66,10 @@ export default function Cut({ id, page, edit }: StageProps) {
     const surface = { ...found.surface, name: `${row.name}, other side` };
     address.go({ surface: await addSurface(edit, surface, found.layers?.length ? found.layers : null), layer: null });
   };
+  const layStrips = (alternative: number) => {
+    const row = doc.alternatives.find((a) => a.id === alternative);
+    if (row) void edit.tryChange("alternatives", row, { layers: row.layers.map((l) => ({ ...l, strips: true })) });
+  };
   const large = at !== null && sheets.length > 0;
   return (
     <>
@@ -78,6 +82,14 @@ export default function Cut({ id, page, edit }: StageProps) {
               Laid by hand before, no longer lying well, laid anew: {data.let_go.slice(0, 12).join(", ")}.
             </Note>
           ) : null}
+          {(data?.left_bare ?? []).map((l) => (
+            <Note key={`${l.surface_id} ${l.alternative_id}`} kind="info">
+              {l.sentence}{" "}
+              <Button size="small" onClick={() => layStrips(l.alternative_id)}>
+                Lay it too
+              </Button>
+            </Note>
+          ))}
           {large ? (
             <Bench
               id={id}
@@ -199,6 +211,24 @@ export default function Cut({ id, page, edit }: StageProps) {
                           </a>
                         ))}
                       </p>
+                    ) : null}
+                    {shown ? (
+                      <label className="tickline">
+                        <input
+                          type="checkbox"
+                          checked={(doc.job.cut_across ?? []).includes(shown.material)}
+                          onChange={(e) =>
+                            void edit.tryOperate(
+                              "jobs",
+                              doc.job,
+                              e.target.checked
+                                ? { op: "add", at: ["cut_across"], item: shown.material, after: null }
+                                : { op: "remove", at: ["cut_across"], id: shown.material },
+                            )
+                          }
+                        />
+                        <span>Knife and rule: cut right across the sheet only</span>
+                      </label>
                     ) : null}
                     <Zones row={row} edit={edit} />
                     <div className="acts">

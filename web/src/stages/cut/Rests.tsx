@@ -21,7 +21,8 @@ type Props = {
   edit: StageProps["edit"];
 };
 
-const values = ({ material, thickness_mm, width_mm, length_mm, outline_mm, place, code }: Offcut) => ({
+type Rest = Omit<Offcut, "id" | "version">;
+const values = ({ material, thickness_mm, width_mm, length_mm, outline_mm, place, code }: Rest) => ({
   material,
   thickness_mm,
   width_mm,
@@ -55,11 +56,21 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
       () => workshop.add("offcuts", values(o)),
       () => edit.remove("offcuts_taken", o),
     );
-  const keep = ({ rest, material, thickness_mm, width_mm, length_mm, outline_mm, code }: Left) =>
+  const keep = (l: Left) =>
     both(
-      () => workshop.add("offcuts", { material, thickness_mm, width_mm, length_mm, outline_mm, code, place: "" }),
-      () => edit.operate("jobs", job, [{ op: "add", at: ["rests_kept"], item: rest, after: null }]),
+      () => workshop.add("offcuts", values({ ...l, place: "" })),
+      () => edit.operate("jobs", job, [{ op: "add", at: ["rests_kept"], item: l.rest, after: null }]),
     );
+  // all at once: each is on the shelf before it is noted here, and a broken line leaves those that are noted
+  const keepAll = () =>
+    void once(async () => {
+      for (const l of left) await workshop.add("offcuts", values({ ...l, place: "" }));
+      await edit.operate(
+        "jobs",
+        job,
+        left.map((l) => ({ op: "add", at: ["rests_kept"], item: l.rest, after: null })),
+      );
+    }).catch(edit.say);
   if (!offered.length && !taken.length && !left.length) return null;
   return (
     <>
@@ -81,18 +92,25 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
         </Note>
       ))}
       {left.length ? (
-        <Unfold summary={left.length === 1 ? "One rest will be left over" : `${left.length} rests will be left over`}>
-          {left.map((l) => (
-            <p key={l.rest} className="small">
-              {l.outline_mm?.length ? <Outline of={l} /> : null}
-              {l.name}, {length(l.width_mm, units)} × {length(l.length_mm, units)}
-              {l.outline_mm?.length ? ", as drawn" : ""}{" "}
-              <Button size="small" disabled={busy} onClick={() => keep(l)}>
-                Keep as {l.code}
-              </Button>
-            </p>
-          ))}
-        </Unfold>
+        <>
+          {left.length > 1 ? (
+            <Button size="small" disabled={busy} onClick={keepAll}>
+              Keep all {left.length} rests
+            </Button>
+          ) : null}
+          <Unfold summary={left.length === 1 ? "One rest will be left over" : `${left.length} rests will be left over`}>
+            {left.map((l) => (
+              <p key={l.rest} className="small">
+                {l.outline_mm?.length ? <Outline of={l} /> : null}
+                {l.name}, {length(l.width_mm, units)} × {length(l.length_mm, units)}
+                {l.outline_mm?.length ? ", as drawn" : ""}{" "}
+                <Button size="small" disabled={busy} onClick={() => keep(l)}>
+                  Keep as {l.code}
+                </Button>
+              </p>
+            ))}
+          </Unfold>
+        </>
       ) : null}
     </>
   );

@@ -52,7 +52,7 @@ export function Sheets({ sheets, lit, light, open }: Props) {
             </svg>
             <Edges sheet={s} />
             {s.alike > 1 ? (
-              <span className="small">{s.pieces.map((p) => [p.label, ...(p.also ?? [])].join(" ")).join(" · ")}</span>
+              <div className="small">{s.pieces.map((p) => [p.label, ...(p.also ?? [])].join(" ")).join(" · ")}</div>
             ) : null}
           </figure>
         );

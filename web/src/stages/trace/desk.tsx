@@ -110,6 +110,7 @@ function Sheet({ entry, form, setForm, doc, edit, back }: SheetProps) {
           path_id: answer.effect_at === "path" ? place : null,
           effect_bands_db: answer.effect_db,
           calculation: entry.id,
+          goods: answer.goods,
           note: answer.sentence,
         },
         ...answer.also.map((fitted) => ({
@@ -117,6 +118,7 @@ function Sheet({ entry, form, setForm, doc, edit, back }: SheetProps) {
           at: "source" as const,
           effect_db: 0,
           air_m3_h: fitted.air_m3_h,
+          goods: fitted.goods,
           note: `Belongs to: ${entry.title.toLowerCase()}`,
         })),
       ])

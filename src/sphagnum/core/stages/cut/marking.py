@@ -16,6 +16,7 @@ from shapely import Polygon, affinity
 
 from ...cutting.parts import Matrix
 from ...worded import bare
+from .model import MarkLine
 
 SAME_MM = 0.75
 """An outline that lies so near a rectangle or a circle is told as one."""
@@ -55,48 +56,43 @@ class Marks(NamedTuple):
 
     size: str
     at: str
-    lines: tuple[str, ...]
+    lines: tuple[MarkLine, ...]
 
 
 def marks_of(piece: Polygon) -> Marks:
     """How a piece that lies in a frame is marked out by numbers alone, within 2 mm."""
     x1, y1, x2, y2 = piece.bounds
     outline = told(piece.exterior.coords)
-    lines = [] if outline.box else [outline.text]
+    lines = [] if outline is None else [outline]
     for ring in piece.interiors:
         hole = told(ring.coords)
         left, low, right, high = Polygon(ring).bounds
         size = f"{bare(right - left, high - low, by=' × ')} at {bare(left, low)}"
         within = f"in the piece {bare(left - x1, low - y1)}"
-        lines.append(f"cut-out {size} ({within})" + ("" if hole.box else f"; {hole.text}"))
+        lines.append(MarkLine(lead=f"cut-out {size} ({within})"))
+        lines += [] if hole is None else [hole.model_copy(update={"lead": f"its edge: {hole.lead}"})]
     return Marks(bare(x2 - x1, y2 - y1, by=" × "), bare(x1, y1), tuple(lines))
 
 
-class Told(NamedTuple):
-    """An outline in words; ``box``: its bounds say all of it."""
-
-    text: str
-    box: bool
-
-
-def told(ring: Iterable[tuple[float, ...]]) -> Told:
-    """An outline: a rectangle, a circle, its corners in order, or offsets from the foot or the left edge of the sheet."""
+def told(ring: Iterable[tuple[float, ...]]) -> MarkLine | None:
+    """An outline: a circle, its corners in order, or offsets from the foot or the left edge of the sheet; None of a rectangle,
+    whose bounds say all of it."""
     shape = Polygon(ring)
     x1, y1, x2, y2 = shape.bounds
     corners = _corners(shape)
     if len(corners) == 4 and set(corners) == {(round(x), round(y)) for x in (x1, x2) for y in (y1, y2)}:
-        return Told("", True)
+        return None
     middle, across = ((x1 + x2) / 2, (y1 + y2) / 2), x2 - x1
     if len(corners) > 6 and abs(across - (y2 - y1)) <= SAME_MM and _is_circle(shape, middle, across / 2):
-        return Told(f"round, {bare(across)} across, its middle at {bare(*middle)}", False)
+        return MarkLine(lead=f"round, {bare(across)} across, its middle at {bare(*middle)}")
     if len(corners) > MOST_CORNERS:
         for base, turned in (("foot", False), ("left", True)):
             stations = _stations([(y, x) for x, y in corners] if turned else corners)
             if stations:
                 way = "up the left edge" if turned else "along the foot"
-                listed = "  |  ".join(f"{bare(at)}: {bare(low, high, by='–')}" for at, low, high in stations)
-                return Told(f"at each mark {way}, from the {'left' if turned else base}: {listed}", False)
-    return Told("corners " + "  |  ".join(bare(x, y) for x, y in corners), False)
+                return MarkLine(lead=f"at each mark {way}, from the {'left' if turned else base}",
+                                points=tuple(f"{bare(at)}: {bare(low, high, by='–')}" for at, low, high in stations))
+    return MarkLine(lead="corners in order", points=tuple(bare(x, y) for x, y in corners))
 
 
 def _corners(shape: Polygon) -> list[tuple[int, int]]:

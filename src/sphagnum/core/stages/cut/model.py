@@ -52,6 +52,13 @@ class SurfaceView(Strict):
     layers: tuple[LayerPieces, ...]
 
 
+class MarkLine(Strict):
+    """Part of how a piece is marked out: what it is, and its places in order."""
+
+    lead: str
+    points: tuple[str, ...] = ()
+
+
 class SheetPiece(Strict):
     """A piece on its sheet as the sheet is drawn, with the label it carries on the surface; (x, y) is the lower left of its
     bounds on the stock, where a hand puts it."""
@@ -75,7 +82,7 @@ class SheetPiece(Strict):
     """Along the foot × up."""
     at: str
     """The lower left of its bounds, from the left edge and from the foot."""
-    lines: tuple[str, ...]
+    lines: tuple[MarkLine, ...]
     """What more there is to mark: its outline where it is no rectangle, its cut-outs."""
 
 
@@ -125,6 +132,15 @@ class LeftOver(Strict):
     """Where it is no rectangle, from its own lower left."""
 
 
+class LeftBare(Strict):
+    """What of a surface is too narrow to be worth a piece, and what leaving it bare costs, dB (None unknown)."""
+
+    surface_id: int
+    alternative_id: int
+    cost_db: float | None
+    sentence: str
+
+
 class CutView(Strict):
     """The whole stage."""
 
@@ -148,5 +164,6 @@ class CutView(Strict):
     left: tuple[LeftOver, ...] = ()
     used_up: tuple[Buy, ...] = ()
     """What the work uses up, reckoned by the area and the cuts; not in the sums."""
+    left_bare: tuple[LeftBare, ...] = ()
     let_go: tuple[str, ...] = ()
     """Pieces a hand laid that no longer lie well there, and are laid anew."""

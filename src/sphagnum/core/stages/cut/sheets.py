@@ -46,7 +46,7 @@ def ask(job: JobFigures, key: Key, named: list[Named]) -> Asked:
     name, thickness = key
     material = job.shelf.material(name)
     rests = offcuts_of(job.doc.offcuts_taken, name, thickness)
-    data = cut_input(material, thickness, [n.wanted for n in named], rests, habits=job.shelf.habits)
+    data = cut_input(material, thickness, [n.wanted for n in named], rests, job.shelf.habits, name in job.doc.job.cut_across)
     hand = laid_by_hand(job.doc.layouts, key)
     if not hand:
         return Asked(material, thickness, named, rests, data, frozenset(), ())

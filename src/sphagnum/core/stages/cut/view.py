@@ -9,6 +9,7 @@ from ...job.document import JobDocument
 from ...words import listed, percent, plural
 from ...working import Working, inputs
 from .bought import amounts_bought, counted, measures_bought, not_flat, used_up
+from .left_out import left_bare
 from .model import CutView, LeftOver, SheetView, SurfaceView
 from .sheets import Opened, alike, ask, find, left_over, offcuts_of, sheets_of
 from .wanted import drawn_surfaces, pieces_wanted
@@ -67,7 +68,7 @@ def _whole(job: JobFigures) -> CutView:
         utilisation=round(used / bought, 3) if bought else None, unplaced=tuple(unplaced),
         working=tuple(_working(r) for r in results), work=tuple(work), older=any(b.older for b in buy),
         offcuts=tuple(o for name, thickness in wanted for o in offcuts_of(job.shelf.offcuts, name, thickness)),
-        left=tuple(left), let_go=tuple(let_go), used_up=tuple(used_up(job)),
+        left=tuple(left), left_bare=left_bare(job), let_go=tuple(let_go), used_up=tuple(used_up(job)),
     )
 
 
