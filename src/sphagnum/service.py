@@ -27,6 +27,7 @@ THREADS = 48
 """Some write, some wait to (see store/edits.py); the others are free for who reads."""
 M_ARENA_MAX = -8
 """Of mallopt(3)."""
+GIVE_BACK_S = 30.0
 DAY_S = 24 * 3600.0
 STOP_S = 4.0
 """What runs when the server is told to stop has so long to end."""
@@ -115,6 +116,7 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: C
         threading.Thread(target=begin, name="warm up", daemon=True).start()
         print(f"Sphagnum is ready: http://{shown}:{server.effective_port}/", flush=True)
         _every(DAY_S, lambda: tidy(store, kept))
+        _every(GIVE_BACK_S, _give_back)
         if copies.every_h:
             _every(copies.every_h * 3600, lambda: _keep_copy(app, data, copies.keep), at_once=False)
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
@@ -127,9 +129,15 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: C
 
 
 def _few_arenas() -> None:
-    """Let the threads share two heaps: each with one of its own, what they free lies about in sixteen. glibc alone knows this."""
+    """Let the threads share one heap: with heaps of their own, what they free lies about in sixteen. glibc alone knows this."""
     with contextlib.suppress(AttributeError, OSError):
-        ctypes.CDLL(None).mallopt(M_ARENA_MAX, 2)
+        ctypes.CDLL(None).mallopt(M_ARENA_MAX, 1)
+
+
+def _give_back() -> None:
+    """What was freed goes back to the system."""
+    with contextlib.suppress(AttributeError, OSError):
+        ctypes.CDLL(None).malloc_trim(0)
 
 
 def _keep_copy(app: Any, data: Path, keep: int) -> None:

@@ -20,6 +20,7 @@ from sphagnum.core.materials.model import Material
 from sphagnum.core.materials.usual import doubts
 from sphagnum.core.quantities import AREAL, DENSITIES, LENGTHS, read_quantity
 from sphagnum.core.schema import parse
+from sphagnum.core.worded import worded
 from sphagnum.demo import van
 from sphagnum.exchange.shelf_file import read_shelf, write_shelf
 from sphagnum.store.connect import database_url, open_store
@@ -183,8 +184,8 @@ def test_a_job_from_a_shop_with_an_own_material_opens_in_an_empty_one_with_the_s
 
 def test_what_is_typed_and_impossible_is_asked_about_with_the_usual_range():
     heavy = parse(Material, {**EXAMPLE, "properties": {**EXAMPLE["properties"], "density_kg_m3": 9000}})
-    assert [d.sentence for d in doubts(heavy)] == [
-        "A density of 9 000 kg/m³ is unusual for damping: 700 to 3 000 kg/m³"]
+    assert [worded(d.sentence, "metric") for d in doubts(heavy)] == [
+        "A density of 9\u202f000 kg/m³ is unusual for damping: 700 to 3\u202f000 kg/m³"]
     assert doubts(heavy.model_copy(update={"sure": ("density_kg_m3",)})) == ()
     # 3.18·10⁻⁹·40^1.53/(45·10⁻⁶)² = 444 and /(10⁻⁶)² = 899 000: 2000 is usual of 40 kg/m³ by its range, 1 000 000 by nothing
     wool = {"id": "w", "name": "W", "family": "porous", "roles": ["absorber"]}

@@ -15,6 +15,7 @@ from sphagnum.core.levels.bands import PREDICTED_HZ
 from sphagnum.core.paths.desk import DESK, entries, work_out
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.fit.view import order
+from sphagnum.core.worded import worded
 from sphagnum.demo import rows
 
 
@@ -61,7 +62,7 @@ def test_calculations_know_the_trade():
     ("door", {}, "the water membrane stays whole"),
 ])
 def test_the_desk_warns_where_it_should(name: str, form: dict[str, Any], says: str):
-    assert says in " ".join(work_out(name, form).cautions)
+    assert says in worded(" ".join(work_out(name, form).cautions), "metric")
 
 
 def test_what_enters_the_budget_says_where_and_how_much():
@@ -105,7 +106,7 @@ def test_vents_and_a_fan_of_a_box_become_steps_of_their_own() -> None:
     """A box of 600 cm² that must let 2500 W out by 10 K needs a fan; its order names vents and fan, with the air they carry."""
     also = work_out("hood", {"heat_w": 2500, "vent_cm2": 600}).also
     assert [a.name.split(" of ")[0] for a in also] == ["Vents", "Fan"]
-    assert also[1].name.split(" of ")[1].startswith(f"{also[1].air_m3_h:.0f} m³/h")
+    assert worded(also[1].name, "metric").split(" of ")[1].startswith(f"{also[1].air_m3_h:.0f} m³/h")
     assert [a.name.split(" of ")[0] for a in work_out("hood", {"heat_w": 100}).also] == ["Vents"]
     doc = parse(JobDocument, {"job": {"id": 1, "version": 1, "name": "Box"}, "measures": rows(
         {"name": "Box", "effect_db": 9}, *({"name": a.name, "effect_db": 0, "air_m3_h": a.air_m3_h} for a in also))})

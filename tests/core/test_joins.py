@@ -31,6 +31,7 @@ from sphagnum.core.stages.listen.view import board
 from sphagnum.core.stages.prove.view import prove
 from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.core.surfaces.coverage import laid_share
+from sphagnum.core.worded import worded
 from sphagnum.demo import rows, van
 
 STEEL = {"material": "steel", "thickness_mm": 0.8}
@@ -89,7 +90,7 @@ def test_each_thickness_is_its_own_goods_and_labels_are_told_apart():
            "paths": []}
     doc = parse(JobDocument, {**job().model_dump(), **two})
     view = cut_view(JobFigures(doc, shelf()), None)
-    assert sorted(b.name.rsplit(", ", 1)[1] for b in view.buy) == ["15 mm", "20 mm"]
+    assert sorted(worded(b.name, "metric").rsplit(", ", 1)[1] for b in view.buy) == ["15 mm", "20 mm"]
     assert sorted(b.thickness_mm for b in view.buy) == [15.0, 20.0]
     labels = [p.label for s in view.sheets for p in s.pieces]
     assert len(set(labels)) == len(labels) == 31 * len(view.surface.layers[0].pieces)

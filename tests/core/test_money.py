@@ -22,6 +22,7 @@ from sphagnum.core.stages.fit.view import order
 from sphagnum.core.stages.plan.costs import layer_cost
 from sphagnum.core.surfaces.patches import patches
 from sphagnum.core.surfaces.rows import Alternative, Surface
+from sphagnum.core.worded import worded
 
 
 def material(**stock: Any) -> Material:
@@ -46,8 +47,8 @@ def opened(sold: Material, thickness_mm: float, *lengths_mm: float) -> CutResult
 def test_sheets_are_bought_in_whole_packs_with_their_spare(sheets, per_pack, units, spare, unit, kg, money):
     sold = material(form="sheet", width_mm=500.0, length_mm=800.0, per_pack=per_pack, price=12.0)
     (line,) = buy_stock(sold, 5.0, opened(sold, 5.0, *[800.0] * sheets))
-    assert (line.units, line.spare, line.unit, line.kg, line.money) == (units, spare, unit, kg, money)
-    assert (line.needed, line.name, line.older) == (f"{sheets} sheets", "Mat, 5 mm", False)
+    assert (line.units, line.spare, worded(line.unit, "metric"), line.kg, line.money) == (units, spare, unit, kg, money)
+    assert (line.needed, worded(line.name, "metric"), line.older) == (f"{sheets} sheets", "Mat, 5 mm", False)
 
 
 # a roll of 1.2 × 6 m at 168: 28 a metre; 2.5 mm weighs 3 kg/m², 3.6 kg a metre
@@ -59,7 +60,8 @@ def test_sheets_are_bought_in_whole_packs_with_their_spare(sheets, per_pack, uni
 def test_rolls_are_bought_by_tenths_of_a_metre_or_whole(whole, lengths, units, unit, kg, money):
     sold = material(form="roll", width_mm=1200.0, length_mm=6000.0, price=168.0, sold_whole=whole)
     (line,) = buy_stock(sold, 2.5, opened(sold, 2.5, *lengths), older=True)
-    assert (line.units, line.spare, line.unit, line.kg, line.money, line.older) == (units, 0, unit, kg, money, True)
+    told = worded(line.unit, "metric")
+    assert (line.units, line.spare, told, line.kg, line.money, line.older) == (units, 0, unit, kg, money, True)
 
 
 # tape of 25 m at 9.80 a roll; a tenth goes on laps and waste
@@ -68,7 +70,7 @@ def test_rolls_are_bought_by_tenths_of_a_metre_or_whole(whole, lengths, units, u
 ])
 def test_lines_are_bought_with_a_tenth_for_laps(metres, per_pack, units, money, unit):
     line = buy_amount(material(form="length", covers_m=25.0, per_pack=per_pack, price=9.8), metres)
-    assert (line.units, line.money, line.unit, line.needed) == (units, money, unit, f"{metres:.1f} m")
+    assert (line.units, line.money, line.unit, worded(line.needed, "metric")) == (units, money, unit, f"{metres:.1f} m")
 
 
 def test_price_per_area_and_what_a_tin_covers():
@@ -77,10 +79,10 @@ def test_price_per_area_and_what_a_tin_covers():
     assert (price_m2(tin, 2.5), price_m2(tin, 5.0)) == (17.0, 34.0)
     line = buy_tins(tin, 5.0, 3.2)
     assert line is not None
-    assert (line.units, line.kg, line.money, line.needed) == (4, 24.0, 136.0, "3.2 m²")
+    assert (line.units, line.kg, line.money, worded(line.needed, "metric")) == (4, 24.0, 136.0, "3.2 m²")
     assert price_m2(material(form="sheet", width_mm=500.0, length_mm=800.0, price=12.0), 4.0) is None
     unsold = buy_unsold(material(), 4.0, 2.0)
-    assert (unsold.kg, unsold.money, unsold.needed) == (9.6, None, "2.0 m²")
+    assert (unsold.kg, unsold.money, worded(unsold.needed, "metric")) == (9.6, None, "2.0 m²")
     assert first_thickness_mm(material()) == 2.5
 
 
@@ -155,16 +157,16 @@ def test_tape_goes_by_the_seam_glue_by_area_and_coats_and_foam_by_the_void_it_fi
         {"id": "s", "material": "soft-void-foam", "thickness_mm": 40.0, "coverage": 0.1}]})
     job = JobFigures(JobDocument(job=parse(Job, {"id": 1, "version": 1, "name": "Van"}), surfaces=(panel,), alternatives=(one,)),
                      shelf())
-    bought = {b.material: (b.needed, b.units) for b in amounts_bought(job)}
+    bought = {b.material: (worded(b.needed, "metric"), b.units) for b in amounts_bought(job)}
     # 7 m round it, and 1.5 m of seam; 0.15 l/m² on two faces; 0.08 l/m² in three coats, from cans of half a litre;
     # 40 mm under a tenth of 3 m² are 12 l, of which a can of 0.75 l gives 7.5
     assert bought == {"seam-tape": ("8.5 m", 1), "bulb-seal": ("7.0 m", 1), "contact-glue": ("0.9 l", 1),
                       "spray-glue": ("0.7 l", 2), "soft-void-foam": ("12.0 l", 2)}
     patch = patches(panel)[0]
-    assert lines_of(patch, one.layers, job.shelf, False) == {
+    assert {n: worded(said, "metric") for n, said in lines_of(patch, one.layers, job.shelf, False).items()} == {
         "t": "8.5 m, seams and all round", "b": "7.0 m all round", "s": "12.0 l of foam"}
     steps = {s.ref.layer: s for s in order(job).steps if s.phase in ("apply", "seal")}
-    assert "8.5 m along the seams" in steps["t"].text
+    assert "8.5 m along the seams" in worded(steps["t"].text, "metric")
     assert steps["t"].minutes == round(1.5 * 8.5)
     assert any("respirator" in h for h in steps["v"].hazards)  # what it is glued with
     # Build, Fit and the plan speak of the same hours and money

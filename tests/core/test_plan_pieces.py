@@ -30,6 +30,7 @@ from sphagnum.core.stages.plan.options import How, options_of
 from sphagnum.core.stages.plan.pricing import Drafts, Priced
 from sphagnum.core.stages.plan.relaxing import relaxed
 from sphagnum.core.stages.plan.taking import steps_for
+from sphagnum.core.worded import worded
 from sphagnum.demo import hood, rows, van
 
 
@@ -128,7 +129,7 @@ def test_what_a_plan_saves_names_what_it_is_compared_with() -> None:
     problem = two_ways([0.0, 3.2], [1.0, 0.5])
     problem = problem._replace(costs=np.array([[0.0, 0, 0], [3.2, 12.0, 0], [0, 0, 0]]))
     names = Named(("Roof", "Seal"), ("as it is", "Felt 20 mm", ""), (0, 2), (1.0, 0.1))
-    said = why(problem, Plan((0, 2), 0.0, (0.0, 0.0, 0.0)), names)
+    said = worded(why(problem, Plan((0, 2), 0.0, (0.0, 0.0, 0.0)), names), "metric")
     assert "Leaving roof alone costs" in said
     assert "saves 3.2 kg against felt 20 mm" in said
 

@@ -26,6 +26,7 @@ from sphagnum.core.stages.plan.find import find_plans
 from sphagnum.core.stages.plan.model import FoundPlan, PlansAsked, PlansFound
 from sphagnum.core.stages.plan.taking import steps_of
 from sphagnum.core.surfaces.patches import patches
+from sphagnum.core.worded import worded
 from sphagnum.demo import rows, van
 
 JOBS = int(os.environ.get("SWEEP_SENSE", "6"))
@@ -131,7 +132,7 @@ def test_a_goal_out_of_reach_within_the_usual_depth_says_which_depth_would_reach
     short = find_plans(JobFigures(parse(JobDocument, raw), shelf()), PlansAsked(seconds=1.0))
     assert not short.reached
     assert "Wheel arches" in short.deeper
-    assert "mm instead of 30" in short.deeper
+    assert "mm instead of 30" in worded(short.deeper, "metric")
     said = find_plans(JobFigures(parse(JobDocument, {**raw, "surfaces": [arch | {"depth_limit_mm": 30}]}), shelf()),
                       PlansAsked(seconds=1.0))
     assert not said.deeper

@@ -129,7 +129,8 @@ def test_a_wheel_arch_is_unrolled_from_its_rise_or_from_the_tape_over_it() -> No
     assert area(rise_mm=450) == pytest.approx(math.pi * 0.45 * 0.5, abs=1e-3)  # half a circle
     assert area(rise_mm=600) == pytest.approx((math.pi * 0.45 + 0.3) * 0.5, abs=1e-3)  # on straight legs
     assert area(over_mm=1760) == pytest.approx(1.76 * 0.5, abs=1e-6)
-    for given, words in (({"over_mm": 800}, "shorter than 900 mm from foot to foot"), ({}, "its rise, or the tape laid over it")):
+    for given, words in (({"over_mm": 800}, "shorter than ⟨900 mm⟩ from foot to foot"),
+                         ({}, "its rise, or the tape laid over it")):
         with pytest.raises(BadInput, match=words):
             area(**given)
     with pytest.raises(BadInput, match="give how far it rises, not the tape laid over it"):

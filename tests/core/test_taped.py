@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from sphagnum.core.errors import BadInput
 from sphagnum.core.surfaces.taped import TapedShape, read_taped, taped_shape
+from sphagnum.core.worded import worded
 
 
 def shape(**body: Any) -> TapedShape:
@@ -22,7 +23,7 @@ def shape(**body: Any) -> TapedShape:
 def refused(**body: Any) -> str:
     with pytest.raises(BadInput) as error:
         shape(**body)
-    return error.value.sentence
+    return worded(error.value.sentence, "metric")
 
 
 @pytest.mark.parametrize(("body", "area_m2", "perimeter_m"), [

@@ -45,14 +45,15 @@ def get_labels(path: s.JobPath) -> Response:
 def get_buying_csv(path: s.JobPath) -> Response:
     """The buying list as a table."""
     job = job_figures(path.job_id)
-    return download(buying_csv(cut_view(job, None)).encode("utf-8-sig"), "text/csv", f"{slug(job.doc.job.name)}-to-buy.csv")
+    data = buying_csv(cut_view(job, None), reader()).encode("utf-8-sig")
+    return download(data, "text/csv", f"{slug(job.doc.job.name)}-to-buy.csv")
 
 
 @api.get("/jobs/<int:job_id>/buying.pdf", responses=sends("application/pdf"))
 def get_buying_pdf(path: s.JobPath) -> Response:
     """The buying list on paper."""
     job = job_figures(path.job_id)
-    data = buying_pdf(cut_view(job, None), job.doc.job.name, date.today().isoformat())
+    data = buying_pdf(cut_view(job, None), job.doc.job.name, date.today().isoformat(), reader())
     return download(data, "application/pdf", f"{slug(job.doc.job.name)}-to-buy.pdf")
 
 

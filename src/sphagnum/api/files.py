@@ -14,6 +14,7 @@ from ..core.figures.outlook import ahead_of
 from ..core.forms import MOST_NUMBER
 from ..core.stages.cut.drawing import surface_shapes
 from ..core.stages.prove.view import prove
+from ..core.worded import view_in
 from ..exchange.draw_command import drawn
 from ..exchange.job_file import read_job, write_job
 from ..exchange.readings import readings_csv
@@ -21,7 +22,7 @@ from ..exchange.report import report
 from ..store.documents import document, store_document
 from . import schemas as s
 from .promises import keep_promise
-from .shared import answer, api, figures_of, files, job_figures, load, sends, shelf, store
+from .shared import answer, api, figures_of, files, job_figures, load, reader, sends, shelf, store
 
 
 class JobUpload(BaseModel):
@@ -60,7 +61,9 @@ def get_report(path: s.JobPath) -> Response:
     with store()() as session:
         doc, _ = load(session, path.job_id)
     job = figures_of(doc)
-    pdf = report(doc, prove(job), goal_rule(job, ahead_of(job)), date.today().isoformat())
+    system, rule = reader(), goal_rule(job, ahead_of(job))
+    said = view_in(doc, system), view_in(prove(job), system), None if rule is None else view_in(rule, system)
+    pdf = report(*said, date.today().isoformat())
     return download(pdf, "application/pdf", f"{slug(doc.job.name)}-result.pdf")
 
 
@@ -83,7 +86,8 @@ KINDS = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf
 def get_drawing(path: DrawingPath, query: DrawingQuery) -> Response:
     """The pieces of a surface at 1:1: on its outline as SVG or DXF, each on pages of its own as PDF."""
     job = job_figures(path.job_id)
-    shapes = surface_shapes(job, path.surface_id, query.layer, outline=path.kind != "pdf")
+    system, found = reader(), surface_shapes(job, path.surface_id, query.layer, outline=path.kind != "pdf")
+    shapes = tuple(view_in(shape, system) for shape in found)
     name = next(x.name for x in job.doc.surfaces if x.id == path.surface_id)
     return download(drawn(shapes, path.kind, query.page), KINDS[path.kind], f"{slug(name)}.{path.kind}")
 

@@ -9,13 +9,17 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, TypeVar
+
+from pydantic import BaseModel
 
 from .quantities import FOOT_MM, INCH_MM, POUND_KG
 
 System = Literal["metric", "imperial"]
 OPENS = "⟨"
 LENGTH_UNIT: dict[System, str] = {"metric": "mm", "imperial": "in"}
+V = TypeVar("V", bound=BaseModel)
+MASS_UNIT: dict[System, str] = {"metric": "kg", "imperial": "lb"}
 SIXTEENTHS, MARKED = 16, 32
 NEAR_IN = 0.012
 """A length is told in sixteenths where one comes so near, inches; else as a decimal."""
@@ -42,7 +46,7 @@ _HELD = re.compile(rf"⟨([~^]?)([^⟨⟩]*?) ?({_UNITS})⟩")
 _NUMBER = re.compile(r"\d[\d\u202f,]*(?:\.\d+)?")
 
 
-def mm(*lengths: float, by: str = " × ") -> str:
+def in_mm(*lengths: float, by: str = " × ") -> str:
     """Lengths in mm as a sentence carries them: one, or a size."""
     return f"⟨{by.join(f'{x:g}' for x in lengths)} mm⟩"
 
@@ -58,8 +62,14 @@ def marked(*lengths: float, by: str = " × ") -> str:
 
 
 def of(value: float | str, unit: str, how: str = "g") -> str:
-    """Any other quantity: ``of(3.2, "m²", ".1f")``; a text stands as it is."""
-    return f"⟨{value if isinstance(value, str) else format(value, how)} {unit}⟩"
+    """Any other quantity: ``of(3.2, "m²", ".1f")``; a text stands as it is. A unit both systems share is plain text."""
+    said = f"{value if isinstance(value, str) else format(value, how)} {unit}"
+    return f"⟨{said}⟩" if unit in IMPERIAL else said
+
+
+def mass(kg: float, system: System) -> str:
+    """A mass in a column whose head names the unit."""
+    return f"{kg / POUND_KG if system == 'imperial' else kg:.{1 if system == 'imperial' else 2}f}".rstrip("0").rstrip(".")
 
 
 def worded(text: str, system: System) -> str:
@@ -114,3 +124,8 @@ def _fraction(parts: int, bottom: int = SIXTEENTHS) -> str:
         top, bottom = top // 2, bottom // 2
     part = f"{top}/{bottom}" if top else ""
     return " ".join(x for x in (str(whole) if whole or not top else "", part) if x)
+
+
+def view_in(view: V, system: System) -> V:
+    """A view with all its sentences in one system: for paper, which is drawn from views."""
+    return type(view).model_validate_json(worded(view.model_dump_json(), system))

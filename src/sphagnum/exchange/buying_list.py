@@ -12,26 +12,27 @@ from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, Tabl
 
 from ..core.cutting.buying import Buy
 from ..core.stages.cut.model import CutView
+from ..core.worded import MASS_UNIT, System, mass, view_in
 from .readings import safe
 from .report_style import BOLD, HEAD, LINE, REGULAR, SMALL, TEXT, TITLE
 
 COLUMNS = ("what", "needed", "on the shelf", "buy", "unit", "spare", "kg", "price", "currency", "supplier", "order number")
 
 
-def buying_csv(view: CutView) -> str:
+def buying_csv(view: CutView, system: System) -> str:
     """One line a material and size; an unknown price is blank. What the work uses up follows, said so."""
-    out = io.StringIO()
+    out, view = io.StringIO(), view_in(view, system)
     table = csv.writer(out, lineterminator="\r\n")
-    table.writerow(COLUMNS)
+    table.writerow([MASS_UNIT[system] if c == "kg" else c for c in COLUMNS])
     for b in (*view.buy, *view.used_up):
-        table.writerow([safe(b.name), safe(b.needed), safe(b.shelf), b.units, safe(b.unit), b.spare, f"{b.kg:g}",
+        table.writerow([safe(b.name), safe(b.needed), safe(b.shelf), b.units, safe(b.unit), b.spare, mass(b.kg, system),
                         "" if b.money is None else f"{b.money:.2f}", safe(view.currency), safe(b.supplier), safe(b.order_number)])
     return out.getvalue()
 
 
-def buying_pdf(view: CutView, job_name: str, made_on: str) -> bytes:
+def buying_pdf(view: CutView, job_name: str, made_on: str, system: System) -> bytes:
     """The list on A4, by supplier."""
-    out = io.BytesIO()
+    out, view = io.BytesIO(), view_in(view, system)
     pdf = SimpleDocTemplate(out, pagesize=A4, leftMargin=16 * mm, rightMargin=16 * mm, topMargin=15 * mm, bottomMargin=14 * mm,
                             title=f"{job_name}: to buy", invariant=1)
     story = [Paragraph(f"To buy: {escape(job_name)}", TITLE), Paragraph(f"{made_on}. {escape(view.detail)}", TEXT)]
@@ -39,26 +40,27 @@ def buying_pdf(view: CutView, job_name: str, made_on: str) -> bytes:
         story.append(Paragraph("Pieces are still being laid out: this list is not the last.", HEAD))
     for supplier in sorted({b.supplier for b in view.buy}):
         rows = [b for b in view.buy if b.supplier == supplier]
-        story += [Paragraph(escape(supplier or "Supplier not noted"), HEAD), _table(rows, view.currency)]
+        story += [Paragraph(escape(supplier or "Supplier not noted"), HEAD), _table(rows, view.currency, system)]
     unknown = sum(b.money is None for b in view.buy)
     without = f", without {unknown} of no known price" if unknown else ""
-    story += [Spacer(1, 4 * mm), Paragraph(f"<b>{view.currency} {view.money:.2f}</b>{without}; {view.kg:g} kg to carry.", TEXT)]
+    carried = f"{mass(view.kg, system)} {MASS_UNIT[system]} to carry"
+    story += [Spacer(1, 4 * mm), Paragraph(f"<b>{view.currency} {view.money:.2f}</b>{without}; {carried}.", TEXT)]
     if view.used_up:
         story += [Paragraph("What the work uses up (house figures, not in the sum)", HEAD),
-                  _table(list(view.used_up), view.currency)]
+                  _table(list(view.used_up), view.currency, system)]
     pdf.build(story)
     return out.getvalue()
 
 
-def _table(rows: list[Buy], currency: str) -> Table:
-    cells = [["", "needed", "buy", "kg", currency]]
+def _table(rows: list[Buy], currency: str, system: System) -> Table:
+    cells = [["", "needed", "buy", MASS_UNIT[system], currency]]
     for b in rows:
         name = escape(b.name) + (f"<br/>{escape(b.order_number)}" if b.order_number else "")
         of_roll = b.unit.endswith("of roll")
         buy = b.unit if of_roll else f"{b.units} × {b.unit}"
         needed = b.needed + (f"<br/>{escape(b.shelf)}" if b.shelf else "")
         cells.append([Paragraph(name, SMALL), Paragraph(needed, SMALL), Paragraph(buy if b.units else "nothing", SMALL),
-                      f"{b.kg:g}", "" if b.money is None else f"{b.money:.2f}"])
+                      mass(b.kg, system), "" if b.money is None else f"{b.money:.2f}"])
     table = Table(cells, colWidths=[76 * mm, 36 * mm, 34 * mm, 14 * mm, 18 * mm])
     table.setStyle(TableStyle([
         ("FONT", (0, 0), (-1, 0), BOLD, 8.5), ("FONT", (0, 1), (-1, -1), REGULAR, 8.5), ("ALIGN", (3, 0), (-1, -1), "RIGHT"),

@@ -18,6 +18,7 @@ from ..core.job.versions import NEWEST, upgraded
 from ..core.materials.model import Material, composed
 from ..core.schema import parse
 from ..core.surfaces.rows import StackLayerIn
+from ..core.worded import worded
 from .files import read_json
 
 FORMAT = "sphagnum-job"
@@ -48,7 +49,7 @@ def write_job(document: JobDocument, shelf: Shelf, photograph: Callable[[str], b
         "photographs": {name: base64.b64encode(data).decode() for name, data in kept.items()},
         "materials": [m.model_dump(mode="json") for m in used], "left_behind": list(left_behind(document)),
     }
-    return (json.dumps(body, ensure_ascii=False, indent=1) + "\n").encode()
+    return (worded(json.dumps(body, ensure_ascii=False, indent=1), "metric") + "\n").encode()
 
 
 def read_job(data: bytes, name: str, shelf: Shelf) -> JobFile:

@@ -23,7 +23,7 @@ from .worker import serve_pipe
 
 MOST_WORKERS = 4
 MOST_KEPT = 150
-MOST_HELD_MB = 32.0
+MOST_HELD_MB = 20.0
 """A worker that holds more of its own after its work makes way for a fresh one."""
 TRIES = 2
 """How often work is begun when its worker is lost."""

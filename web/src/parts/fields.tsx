@@ -2,6 +2,7 @@
 import { Input } from "antd";
 import { useId, useRef, useState, type ReactNode } from "react";
 import { Refused } from "../api/client";
+import { keptText, shownText, toldUnit, useUnits } from "./units";
 
 // A field that saves when left or on Enter; a refusal stays beside what was typed.
 export function Field(props: {
@@ -12,7 +13,11 @@ export function Field(props: {
   placeholder?: string;
   save: (text: string) => Promise<unknown>;
 }) {
-  const { label, value, unit, area, placeholder, save } = props;
+  const { label, area, placeholder } = props;
+  const units = useUnits();
+  const of = props.unit ?? "";
+  const [value, unit] = [shownText(props.value, of, units), of ? toldUnit(of, units) : undefined];
+  const save = (text: string) => props.save(keptText(text, of, units));
   const [draft, setDraft] = useState<string | null>(null);
   const [wrong, setWrong] = useState("");
   const id = useId();

@@ -1,10 +1,11 @@
 // Lengths and weights as the workshop reckons: kept metric, shown and typed in its own units.
 import { useShelf } from "../api/hooks";
-import { num } from "./words";
+import { money, num } from "./words";
 
 export type Units = "metric" | "imperial";
 const [INCH, POUND] = [25.4, 0.45359237];
 const SIXTEENTHS = 16;
+const BARE = /^[\s\d.,/+-]*$/;
 
 export const useUnits = (): Units => (useShelf().data?.units === "imperial" ? "imperial" : "metric");
 
@@ -28,9 +29,53 @@ export const mass = (kg: number, units: Units): string =>
 export const areal = (kg: number, units: Units): string =>
   units === "imperial" ? `${num(kg * 0.204816, 2)} lb/ft²` : `${num(kg)} kg/m²`;
 
+// A number with its metric unit, as the workshop reads it: what the unit is called, how much of it one is, and its decimals.
+const IMPERIAL: Readonly<Record<string, readonly [string, number, number]>> = {
+  mm: ["in", 1 / INCH, 2],
+  cm: ["in", 10 / INCH, 2],
+  m: ["ft", 1000 / (12 * INCH), 1],
+  "cm²": ["in²", 100 / INCH ** 2, 1],
+  "m²": ["ft²", (1000 / (12 * INCH)) ** 2, 1],
+  "m³": ["ft³", (1000 / (12 * INCH)) ** 3, 0],
+  kg: ["lb", 1 / POUND, 1],
+  "kg/m²": ["lb/ft²", 0.204816, 2],
+  "kg/m³": ["lb/ft³", 0.062428, 2],
+  "m³/h": ["ft³/min", 0.588578, 0],
+  "min/m²": ["min/ft²", 0.092903, 3],
+};
+const told = (unit: string, units: Units) => (units === "imperial" ? IMPERIAL[unit] : undefined);
+export const toldUnit = (unit: string, units: Units): string => told(unit, units)?.[0] ?? unit;
+export const toldValue = (value: number, unit: string, units: Units): number => value * (told(unit, units)?.[1] ?? 1);
+export const toldNumber = (value: number, unit: string, units: Units, decimals = 1): string => {
+  const as = told(unit, units);
+  return as ? num(value * as[1], Math.max(as[2], decimals - 1)) : num(value, decimals);
+};
+export const amount = (value: number, unit: string, units: Units, decimals = 1): string =>
+  `${toldNumber(value, unit, units, decimals)} ${toldUnit(unit, units)}`;
+// A price of a square metre, or of a square foot.
+export const priced = (price: number, currency: string, units: Units): string =>
+  units === "imperial" ? `${money(price / toldValue(1, "m²", units), currency)}/ft²` : `${money(price, currency)}/m²`;
+// A kept number as it is shown, and what was typed as it is kept; what has a unit of its own goes as it is.
+export const shownText = (kept: string, unit: string, units: Units): string => {
+  const as = told(unit, units);
+  const value = Number(kept);
+  if (!as || !kept.trim() || !Number.isFinite(value)) return kept;
+  return unit === "mm" ? inches(value) : num(value * as[1], Math.max(as[2], 2)).replace("−", "-");
+};
+export const keptText = (typed: string, unit: string, units: Units): string => {
+  const as = told(unit, units);
+  if (!as || !typed.trim() || !BARE.test(typed)) return typed;
+  if (unit === "mm") return `${typed.trim()} in`;
+  const value = Number(typed.replace(",", "."));
+  return Number.isFinite(value) ? String(Number((value / as[1]).toPrecision(8))) : typed;
+};
+
+// What was typed with the name of the unit it is meant in, for the server to read.
+export const withUnit = (typed: string, unit: string, units: Units): string =>
+  told(unit, units) && typed.trim() && BARE.test(typed) ? `${typed.trim()} ${toldUnit(unit, units)}` : typed;
+
 // What a field shows of a kept number, and what it sends: a bare number is of the unit shown.
 export type Quantity = "length" | "mass";
-const BARE = /^[\s\d.,/+-]*$/;
 export const shownIn = (value: number | null | undefined, kind: Quantity, units: Units): string =>
   value == null
     ? ""

@@ -12,6 +12,8 @@ import { QuickMaterial } from "./QuickMaterial";
 import { PROPERTIES, propertiesOf } from "./properties";
 import { StockForms } from "./StockForms";
 import css from "./shelf.module.css";
+import { UnitInput } from "../parts/UnitInput";
+import { SoldSizes } from "./StockForms";
 
 type Material = Schemas["Material"];
 type Draft = Record<string, unknown> & { properties: Record<string, unknown>; stock: Record<string, unknown>[] };
@@ -232,11 +234,11 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
           {propertiesOf(family).map((key) => (
             <div key={key} className={css.property}>
               <Ask label={PROPERTIES[key]?.name ?? key}>
-                <Input
+                <UnitInput
                   value={text(draft.properties[key])}
-                  suffix={PROPERTIES[key]?.unit ?? ""}
+                  unit={PROPERTIES[key]?.unit ?? ""}
                   placeholder="unknown"
-                  onChange={(e) => inside("properties", key, e.target.value)}
+                  onText={(v) => inside("properties", key, v)}
                 />
               </Ask>
               <Select
@@ -372,7 +374,7 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
                 ] as const
               ).map(([key, label, unit]) => (
                 <Ask key={key} label={label}>
-                  <Input value={text(draft[key])} suffix={unit} onChange={(e) => set({ [key]: e.target.value })} />
+                  <UnitInput value={text(draft[key])} unit={unit} onText={(v) => set({ [key]: v })} />
                 </Ask>
               ))}
             </div>
@@ -381,18 +383,7 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
         <Ask label="Note">
           <Input.TextArea rows={2} value={text(draft["note"])} onChange={(e) => set({ note: e.target.value })} />
         </Ask>
-        {card?.sizes.length ? (
-          <div className="rows">
-            {card.sizes.map((s) => (
-              <div key={s.thickness_mm}>
-                <span>
-                  {s.thickness_mm} mm <span className="small">{s.sold}</span>
-                </span>
-                <span className="num">{s.kg_m2} kg/m²</span>
-              </div>
-            ))}
-          </div>
-        ) : null}
+        <SoldSizes sizes={card?.sizes ?? []} />
       </div>
     </Drawer>
   );

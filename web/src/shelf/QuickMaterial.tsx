@@ -8,7 +8,7 @@ import { Ask } from "../parts/fields";
 import { useLeave } from "../parts/leave";
 import { useOnce } from "../parts/once";
 import { Note } from "../parts/said";
-import { lengthUnit, sentIn, useUnits, type Units } from "../parts/units";
+import { lengthUnit, sentIn, useUnits, type Units, toldUnit, withUnit } from "../parts/units";
 
 type Form = Schemas["QuickForm"];
 const KINDS: { value: Form["kind"]; label: string }[] = [
@@ -23,6 +23,7 @@ const KINDS: { value: Form["kind"]; label: string }[] = [
 const sent = (form: Form, units: Units): Form => ({
   ...form,
   ...Object.fromEntries((["thickness", "width", "length"] as const).map((k) => [k, sentIn(form[k], "length", units)])),
+  weight: withUnit(form.weight, form.per === "m3" ? "kg/m³" : "kg/m²", units),
 });
 
 export function QuickMaterial({ close, whole }: { close: () => void; whole: () => void }) {
@@ -99,14 +100,14 @@ export function QuickMaterial({ close, whole }: { close: () => void; whole: () =
         </Ask>
         <div className="two">
           {field("thickness", "Thickness", lengthUnit(units))}
-          {field("weight", "Weight", form.per === "m3" ? "kg/m³" : "kg/m²")}
+          {field("weight", "Weight", toldUnit(form.per === "m3" ? "kg/m³" : "kg/m²", units))}
         </div>
         <Segmented
           aria-label="Weight per"
           value={form.per}
           options={[
-            { value: "m2" as const, label: "per square metre" },
-            { value: "m3" as const, label: "per cubic metre" },
+            { value: "m2" as const, label: units === "imperial" ? "per square foot" : "per square metre" },
+            { value: "m3" as const, label: units === "imperial" ? "per cubic foot" : "per cubic metre" },
           ]}
           onChange={(per: Form["per"]) => set({ per })}
         />

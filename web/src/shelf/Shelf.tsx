@@ -9,8 +9,7 @@ import { FileInput } from "../parts/FileInput";
 import { useAddress } from "../parts/address";
 import { useScheme } from "../parts/scheme";
 import { Empty, Said, State } from "../parts/said";
-import { areal, length, useUnits } from "../parts/units";
-import { money } from "../parts/words";
+import { areal, length, useUnits, priced } from "../parts/units";
 import { FILL, Hatches, Letter } from "../theme/hatches";
 import { ImportShelf } from "./ImportShelf";
 import { MaterialSheet } from "./MaterialSheet";
@@ -261,7 +260,7 @@ function MaterialCard({ card, currency, open }: { card: Card; currency: string; 
               {sizes[0]
                 ? sizes[0].price_m2 === null
                   ? "no price"
-                  : `${money(sizes[0].price_m2, currency)}/m²`
+                  : priced(sizes[0].price_m2, currency, units)
                 : card.each || "no price"}
             </span>
             {card.on_hand ? <span className={css.here}>{card.on_hand}</span> : null}

@@ -1,9 +1,11 @@
 // The forms a material is sold in: thickness, size, pack, price, supplier, and what is in the store.
+import type { Schemas } from "../api/client";
 import { Button, Input, Select } from "antd";
 import { useShelf } from "../api/hooks";
 import { Ask } from "../parts/fields";
-import { lengthUnit, sentIn, shownIn, useUnits } from "../parts/units";
+import { areal, length, lengthUnit, sentIn, shownIn, useUnits } from "../parts/units";
 import css from "./shelf.module.css";
+import { UnitInput } from "../parts/UnitInput";
 
 type Form = Record<string, unknown>;
 const FORMS = [
@@ -40,7 +42,7 @@ export function StockForms({ lies, stock, set }: Props) {
         );
         const plain = (key: string, label: string, unit = "") => (
           <Ask label={label}>
-            <Input value={text(form[key])} suffix={unit} onChange={(e) => put(i, key, e.target.value)} />
+            <UnitInput value={text(form[key])} unit={unit} onText={(v) => put(i, key, v)} />
           </Ask>
         );
         return (
@@ -75,4 +77,21 @@ export function StockForms({ lies, stock, set }: Props) {
       <Button onClick={() => set([...stock, { form: lies ? "sheet" : "piece" }])}>Another form</Button>
     </>
   );
+}
+
+// What each size weighs, and how it is sold.
+export function SoldSizes({ sizes }: { sizes: Schemas["MaterialCard"]["sizes"] }) {
+  const units = useUnits();
+  return sizes.length ? (
+    <div className="rows">
+      {sizes.map((s) => (
+        <div key={s.thickness_mm}>
+          <span>
+            {length(s.thickness_mm, units)} <span className="small">{s.sold}</span>
+          </span>
+          <span className="num">{areal(s.kg_m2, units)}</span>
+        </div>
+      ))}
+    </div>
+  ) : null;
 }

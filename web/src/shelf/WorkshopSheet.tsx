@@ -10,16 +10,18 @@ import { Note, State } from "../parts/said";
 import { lengthUnit, sentIn, useUnits } from "../parts/units";
 
 const PHASES: Record<string, string> = {
-  strip: "strip, min/m²",
-  clean: "clean, min/m²",
-  "dry-fit": "dry-fit, min/m²",
-  refit: "refit, min/m²",
-  "log fixings": "log fixings, min a surface",
-  "check function": "check function, min a surface",
-  "cure rattles": "a rattle, min",
-  "seal a leak": "a leak, min",
-  "read again": "read again, min",
+  strip: "strip",
+  clean: "clean",
+  "dry-fit": "dry-fit",
+  refit: "refit",
+  "log fixings": "log fixings, a surface",
+  "check function": "check function, a surface",
+  "cure rattles": "a rattle",
+  "seal a leak": "a leak",
+  "read again": "read again",
 };
+
+const PER_AREA = new Set(["strip", "clean", "dry-fit", "refit"]);
 
 export function WorkshopSheet({ close }: { close: () => void }) {
   const workshop = useWorkshop();
@@ -42,6 +44,7 @@ export function WorkshopSheet({ close }: { close: () => void }) {
                   <Field
                     key={phase}
                     label={label}
+                    unit={PER_AREA.has(phase) ? "min/m²" : "min"}
                     value={row ? String(row.minutes) : ""}
                     placeholder="as shipped"
                     save={(text) =>

@@ -11,6 +11,7 @@ from shapely import Polygon, box
 
 from ..materials.model import Material, StockForm, kg_per_m2
 from ..schema import Strict
+from ..worded import in_mm, of
 from ..words import plural
 from .layout import cut
 from .model import CutInput, CutPiece, CutResult, StockItem, UsedStock
@@ -186,9 +187,9 @@ def _buy_flat(
     kg_m2 = kg_per_m2(material, thickness)
     width, length = (stock.width_mm or 0.0) / 1e3, (stock.length_mm or 1.0) / 1e3
     several = len(flat_forms(material, thickness)) > 1
-    size = f", {stock.width_mm:g} × {stock.length_mm:g} mm" if several and stock.form == "sheet" else (
-        f", {stock.width_mm:g} mm wide" if several else "")
-    common = {"material": material.id, "thickness_mm": thickness, "name": f"{material.name}, {thickness:g} mm{size}",
+    size = f", {in_mm(1e3 * width, 1e3 * length)}" if several and stock.form == "sheet" else (
+        f", {in_mm(1e3 * width)} wide" if several else "")
+    common = {"material": material.id, "thickness_mm": thickness, "name": f"{material.name}, {in_mm(thickness)}{size}",
               "supplier": stock.supplier, "order_number": stock.order_number, "older": older}
     if stock.form == "roll":
         metres = sum(u.length_used_mm for u in used) / 1e3
@@ -196,11 +197,11 @@ def _buy_flat(
         step = math.ceil((metres - there) * 10 - 1e-6) / 10
         rolls = max(0, math.ceil(len(used) - (on_hand or 0.0) - 1e-9))
         bought = rolls * length if stock.sold_whole else step
-        shelf = f"{there:.1f} m on the shelf" if there > 0 else ""
-        return Buy(**common, needed=f"{math.ceil(metres * 10 - 1e-6) / 10:.1f} m of roll", spare=0, shelf=shelf,
+        shelf = f"{of(there, 'm', '.1f')} on the shelf" if there > 0 else ""
+        return Buy(**common, needed=f"{of(math.ceil(metres * 10 - 1e-6) / 10, 'm', '.1f')} of roll", spare=0, shelf=shelf,
                    units=rolls if stock.sold_whole else int(step > 0),
                    enough=(on_hand or 0.0) * length >= metres - 1e-9,
-                   unit="roll" if stock.sold_whole else f"{step:.1f} m of roll", kg=round(kg_m2 * bought * width, 1),
+                   unit="roll" if stock.sold_whole else f"{of(step, 'm', '.1f')} of roll", kg=round(kg_m2 * bought * width, 1),
                    money=_money(stock.price, bought / length))
     sheets, spare = len(used), _spare(sum(not _laid_whole(u, width * length) for u in used), spare_share)
     there = min(math.floor(on_hand or 0.0), sheets + spare)
@@ -231,8 +232,9 @@ def buy_estimated(material: Material, thickness: float, pieces_m2: float, on_han
     units = max(pieces_m2 * OPENED / each - (on_hand(form) or 0.0), 0.0)
     if form.form == "sheet" or form.sold_whole:
         units = math.ceil(units / form.per_pack - 1e-9) * form.per_pack
-    return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
-               needed=f"{pieces_m2:.1f} m² of pieces", units=math.ceil(units), spare=0, unit=form.form, supplier=form.supplier,
+    return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {in_mm(thickness)}",
+               needed=f"{of(pieces_m2, 'm²', '.1f')} of pieces", units=math.ceil(units), spare=0, unit=form.form,
+               supplier=form.supplier,
                order_number=form.order_number, kg=round(kg_per_m2(material, thickness) * units * each, 1),
                money=_money(form.price, units), estimated=True, enough=(on_hand(form) or 0.0) * each >= pieces_m2 * OPENED)
 
@@ -253,8 +255,8 @@ def buy_tins(material: Material, thickness: float, area_m2: float, on_hand: OnHa
     there = min(math.floor(on_hand(stock) or 0.0), math.ceil(area_m2 / stock.covers_m - 1e-9))
     packs = math.ceil((area_m2 / stock.covers_m - there) / stock.per_pack - 1e-9)
     tins = packs * stock.per_pack
-    return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
-               needed=f"{area_m2:.1f} m²", units=packs, spare=0, unit=_packed("tin", stock),
+    return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {in_mm(thickness)}",
+               needed=f"{of(area_m2, 'm²', '.1f')}", units=packs, spare=0, unit=_packed("tin", stock),
                kg=round(tins * kg_per_m2(material, thickness) * stock.covers_m, 1), money=_money(stock.price, tins),
                supplier=stock.supplier, order_number=stock.order_number, shelf=f"{there} on the shelf" if there else "",
                enough=packs <= 0)
@@ -262,8 +264,8 @@ def buy_tins(material: Material, thickness: float, area_m2: float, on_hand: OnHa
 
 def buy_unsold(material: Material, thickness: float, area_m2: float) -> Buy:
     """What is laid and nobody is known to sell so thick: its area and weight stand, its price is unknown."""
-    return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {thickness:g} mm",
-               needed=f"{area_m2:.1f} m²", units=1, spare=0, unit="as found",
+    return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {in_mm(thickness)}",
+               needed=f"{of(area_m2, 'm²', '.1f')}", units=1, spare=0, unit="as found",
                kg=round(kg_per_m2(material, thickness) * area_m2, 1), money=None)
 
 
@@ -281,7 +283,7 @@ def buy_amount(material: Material, amount: float, on_hand: OnHand = uncounted) -
     packs = math.ceil((wanted - there * each) / (each * stock.per_pack) - 1e-9)
     one = ("roll" if (stock.covers_m or 0) > 6 else "length") if stock.form == "length" else "unit" if unit else "piece"
     return Buy(material=material.id, thickness_mm=None, name=material.name,
-               needed=f"{amount:.1f} {unit}" if unit else plural(math.ceil(amount), "piece"), units=packs, spare=0,
+               needed=of(amount, unit, ".1f") if unit else plural(math.ceil(amount), "piece"), units=packs, spare=0,
                unit=_packed(one, stock), kg=round(packs * stock.per_pack * (stock.kg or 0.0), 1),
                money=_money(stock.price, packs * stock.per_pack), supplier=stock.supplier, order_number=stock.order_number,
                shelf=f"{there:g} on the shelf" if there else "")

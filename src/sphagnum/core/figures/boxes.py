@@ -21,6 +21,7 @@ from ..stacks.absorption import Lining, LiningLayer, LiningPorous, absorb
 from ..surfaces.geometry import areas
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Surface
+from ..worded import of
 from ..words import listed
 from .job_figures import JobFigures, once
 from .lays import Lay, Placed, panel_loss, planned_lay, present_lay
@@ -106,8 +107,8 @@ def refuse_twice(job: JobFigures) -> None:
     planned = [s.name for s in job.doc.surfaces if s.planned and s.id in walls]
     stand = [s.name for s in job.doc.surfaces if not s.planned and s.id in walls]
     if given is not None and planned and stand and sum(walls.values()) > TWICE * box_area_m2(given):
-        raise BadInput(f"the box is counted twice: walls of {sum(walls.values()):.1f} m² are listed, and it has "
-                       f"{box_area_m2(given):.1f} m²", "paths", f"take out {listed(stand)} or {listed(planned)}")
+        raise BadInput(f"the box is counted twice: walls of {of(sum(walls.values()), 'm²', '.1f')} are listed, and it has "
+                       f"{of(box_area_m2(given), 'm²', '.1f')}", "paths", f"take out {listed(stand)} or {listed(planned)}")
 
 
 def _as_kept(doc: JobDocument, measure: Measure) -> bool:

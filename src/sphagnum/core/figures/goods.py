@@ -28,6 +28,7 @@ from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
 from ..surfaces.patches import Patch
 from ..surfaces.rows import StackLayerIn
+from ..worded import in_mm
 
 
 class Good(NamedTuple):
@@ -59,7 +60,7 @@ def goods_of(patch: Patch, layers: tuple[StackLayerIn, ...], frame: Frame | None
             stands, rim, rows = STUDS[tie.kind]
             length = (width / (tie.spacing_mm / 1e3) + 1) * height * rows if tie.kind not in LYING else (
                 (height / (tie.spacing_mm / 1e3) + 1) * width)
-            out.append(Good(stands, length, f"{tie.kind.replace('-', ' ')} {tie.spacing_mm:g} mm apart"))
+            out.append(Good(stands, length, f"{tie.kind.replace('-', ' ')} {in_mm(tie.spacing_mm)} apart"))
             if rim:
                 out.append(Good(rim, 2 * width * rows, "rails at foot and head"))
         if tie.resilient_channel_spacing_mm:

@@ -24,6 +24,7 @@ from ..rules.engine import Rule
 from ..schema import Strict
 from ..stacks.absorption import Lining, LiningLayer, LiningPorous
 from ..stacks.model import Stack
+from ..worded import in_mm
 from .workshop import KIND_MONEY, Workshop, WorkshopDocument
 
 SCHOOL = "school-"
@@ -160,7 +161,7 @@ class Shelf(Strict):
         if layer.join is not None and found.each_part()[0][0].acts != "plate":
             raise BadInput(f"'{found.name}' is no plate that could be joined", "join", "leave 'join' out")
         if found.made_of and abs(layer.thickness_mm - found.thicknesses_mm[0]) > 0.05:
-            raise BadInput(f"'{found.name}' is {found.thicknesses_mm[0]:g} mm thick, as its parts are", "thickness_mm",
+            raise BadInput(f"'{found.name}' is {in_mm(found.thicknesses_mm[0])} thick, as its parts are", "thickness_mm",
                            f"give {found.thicknesses_mm[0]:g}")
         physical = to_layers(found, layer.thickness_mm, layer.coverage, None, temperature_c)
         if layer.join is not None:

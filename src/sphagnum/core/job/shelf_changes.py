@@ -10,6 +10,7 @@ from ..errors import BadInput
 from ..materials.model import Material, composed
 from ..materials.older import upgraded_material
 from ..schema import numbered, parse
+from ..worded import in_mm
 from .operations import differences, path_words
 
 SIZE = ("thickness_mm", "form", "width_mm", "length_mm", "covers_m")
@@ -137,7 +138,7 @@ def _named(after: Content, before: Content, path: Sequence[Any]) -> str:
     if path[0] == "stock" and len(path) == 3:
         form: Content = next((f for f in (*after["stock"], *before["stock"]) if f["id"] == path[1]), {})
         mm = form.get("thickness_mm")
-        return f"{str(path[2]).replace('_', ' ')}" + (f" of {mm:g} mm" if mm is not None else "")
+        return f"{str(path[2]).replace('_', ' ')}" + (f" of {in_mm(mm)}" if mm is not None else "")
     return path_words(tuple(path)).replace("_", " ")
 
 

@@ -11,6 +11,7 @@ from pydantic import Field
 from ..errors import BadInput
 from ..quantities import LENGTHS, read_quantity
 from ..schema import Strict, read_number
+from ..worded import in_mm, of
 from .model import FamilyName, Material, Role, StockForm
 from .properties import Properties
 from .usual import NEEDS
@@ -45,10 +46,10 @@ def quick_material(form: QuickForm, shelf: Iterable[Material]) -> Material:
     thick = _length(form.thickness, "thickness")
     weight = _number(form.weight, "weight")
     if not 0 < thick <= 1000:
-        raise BadInput(f"{thick:g} mm is no thickness", "thickness", "give millimetres, such as 2")
+        raise BadInput(f"{in_mm(thick)} is no thickness", "thickness", "give millimetres, such as 2")
     density = weight / (thick / 1e3) if form.per == "m2" else weight
     if not 1 <= density <= 20_000:
-        raise BadInput(f"{density:g} kg/m³ is no weight of a material", "weight",
+        raise BadInput(f"{of(density, 'kg/m³')} is no weight of a material", "weight",
                        "look whether it is per square or per cubic metre")
     usual = _usual(form.kind, [m for m in shelf if m.family == form.kind])
     sized = {"width_mm": _length(form.width, "width") if form.width.strip() else None,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from ..schema import Strict
+from ..worded import of
 from .model import Material
 
 USUAL: dict[str, dict[str, tuple[float, float]]] = {
@@ -64,15 +65,16 @@ def doubts(material: Material) -> tuple[Doubt, ...]:
         value = values[name]
         if value is not None and not low <= value <= high:
             out.append(Doubt(property=name, low=low, high=high, sentence=(
-                f"{_said(name, value)} is unusual for {_kind(material.family)}: {low:,g} to {_said_unit(name, high)}".replace(
-                    ",", " "))))
+                f"A {WORDS[name].name} of {_quantity(name, value)} is unusual for {_kind(material.family)}: "
+                f"{_quantity(name, low, high)}")))
     sigma, density = values["flow_resistivity_pa_s_m2"], values["density_kg_m3"]
     if material.family == "porous" and sigma and density:
         low, high = (3.18e-9 * density**1.53 / (d * 1e-6) ** 2 for d in reversed(FIBRE_UM))
+        said = f"A flow resistivity of {_quantity('flow_resistivity_pa_s_m2', sigma)}"
         if not low <= sigma <= high:
             out.append(Doubt(property="flow_resistivity_pa_s_m2", low=round(low), high=round(high), sentence=(
-                f"{_said('flow_resistivity_pa_s_m2', sigma)} does not fit {density:g} kg/m³: "
-                f"{round(low):,} to {round(high):,} Pa·s/m² is usual there".replace(",", " "))))
+                f"{said} does not fit {of(density, 'kg/m³')}: "
+                f"{round(low):,} to {round(high):,} Pa·s/m² is usual there".replace(",", "\u202f"))))
     out = [d for d in out if d.property not in material.sure]
     out += [Doubt(property=name, sentence=f"the {WORDS[name].name} is missing, so nothing can be computed with it")
             for name in NEEDS.get(material.family, ()) if values[name] is None]
@@ -83,9 +85,6 @@ def _kind(family: str) -> str:
     return {"plate": "a plate", "limp": "a limp barrier", "foam": "a foam", "porous": "a porous layer"}.get(family, family)
 
 
-def _said(name: str, value: float) -> str:
-    return f"A {WORDS[name].name} of {_said_unit(name, value)}"
-
-
-def _said_unit(name: str, value: float) -> str:
-    return f"{value:,g} {WORDS[name].unit}".replace(",", " ").strip()
+def _quantity(name: str, *values: float) -> str:
+    """A value of a property with its unit, or a range of it."""
+    return of(" to ".join(f"{v:,g}" for v in values).replace(",", "\u202f"), WORDS[name].unit).strip()

@@ -15,6 +15,7 @@ from ..schema import Strict, parse
 from ..stacks.absorption import Lining, absorb, absorption_working
 from ..stacks.modes import DrumIn, drum
 from ..stacks.openings import hole_transmission, slit_transmission
+from ..worded import in_mm, of
 from ..working import Answer, Working, band_line, figure, inputs
 from .enclosure import HoodIn, hood
 from .isolators import PadsIn, pads
@@ -41,7 +42,7 @@ def crack(given: CrackIn) -> Answer:
     tau = slit_transmission(f, w, d) if slit else hole_transmission(f, w / 2, d)
     ceiling = -10 * np.log10(np.minimum(tau * area / given.panel_m2, 1.0))
     return Answer(
-        sentence=f"{area * 1e4:.1f} cm² hold a panel of {given.panel_m2:g} m² to {ceiling.min():.0f} dB at worst, "
+        sentence=f"{of(area * 1e4, 'cm²', '.1f')} hold a panel of {of(given.panel_m2, 'm²')} to {ceiling.min():.0f} dB at worst, "
         "however good it is.",
         figures=(figure("Open area", area * 1e4, "cm²", 2),
                  figure("Ceiling by area alone", float(10 * np.log10(given.panel_m2 / area)), "dB", 1),
@@ -51,7 +52,7 @@ def crack(given: CrackIn) -> Answer:
         working=Working(
             figure="an opening of finite depth",
             formula="τ of a slit with end corrections; of a hole as a short pipe; R ≤ 10·lg(S/(τ·s))",
-            inputs=inputs(opening=f"{given.width_mm:g} mm {given.shape}, {given.depth_mm:g} mm deep"),
+            inputs=inputs(opening=f"{in_mm(given.width_mm)} {given.shape}, {in_mm(given.depth_mm)} deep"),
             source="Gomperts and Kihlman 1967; Rayleigh's end corrections", accuracy="± 3 dB at its resonances",
             valid="width under a third of the wave",
         ),

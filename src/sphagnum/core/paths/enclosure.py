@@ -15,6 +15,7 @@ from ..materials.elements import AIR_DENSITY, SPEED_OF_SOUND
 from ..schema import Strict, parse
 from ..stacks.model import Stack
 from ..stacks.predict import predict
+from ..worded import of
 from ..working import Answer, Fitted, Trade, TradePoint, Wares, Working, band_line, figure, inputs
 
 HEAT_CAPACITY = 1006.0  # J/(kg·K), air
@@ -224,16 +225,16 @@ LINED_FROM = 0.3
 
 def fitted_with_it(given: HoodIn, flow_m3_s: float, need_cm2: float) -> tuple[Fitted, ...]:
     """The vents of the box, and the fan where they breathe too little without."""
-    duct = f", each behind {given.duct_m:g} m of lined duct" if given.duct_m else ""
+    duct = f", each behind {of(given.duct_m, 'm')} of lined duct" if given.duct_m else ""
     grilles = Wares(material="vent-grille", amount=2.0 * math.ceil(given.vent_cm2 / 2 / GRILLE_CM2))
-    vents = Fitted(name=f"Vents of {given.vent_cm2:g} cm² in all, low and high{duct}", goods=(grilles,))
+    vents = Fitted(name=f"Vents of {of(given.vent_cm2, 'cm²')} in all, low and high{duct}", goods=(grilles,))
     there = (vents,) if given.vent_cm2 else ()
     if given.vent_cm2 >= need_cm2:
         return there
     pressure = fan_pressure_pa(flow_m3_s, max(given.vent_cm2, LEAST_CM2) / 2e4)
     air = round(flow_m3_s * 3600)
     fan = Wares(material="inline-fan" if given.duct_m else "axial-fan", amount=1.0)
-    return (*there, Fitted(name=f"Fan of {air} m³/h at {pressure:.0f} Pa", air_m3_h=air, goods=(fan,)))
+    return (*there, Fitted(name=f"Fan of {of(air, 'm³/h')} at {pressure:.0f} Pa", air_m3_h=air, goods=(fan,)))
 
 
 def hood(given: HoodIn) -> Answer:
@@ -250,8 +251,9 @@ def hood(given: HoodIn) -> Answer:
     cautions = []
     if given.vent_cm2 < need_cm2:
         pressure = fan_pressure_pa(flow, max(given.vent_cm2, LEAST_CM2) / 2e4)
-        cautions.append(f"{given.vent_cm2:g} cm² breathe too little without a fan: {need_cm2:.0f} cm² are needed, or a fan of "
-                        f"{flow * 3600:.0f} m³/h at {pressure:.0f} Pa, quieter than what leaves the vents.")
+        cautions.append(f"{of(given.vent_cm2, 'cm²')} breathe too little without a fan: {of(need_cm2, 'cm²', '.0f')} are "
+                        f"needed, or a fan of {of(flow * 3600, 'm³/h', '.0f')} at {pressure:.0f} Pa, quieter than what leaves "
+                        "the vents.")
     cautions.append("Trips, alarms and the way to the switch stay reachable; a burning engine needs its exhaust outside.")
     heat = (f"{need_cm2:.0f} cm² of vents carry the heat off by themselves" if need_cm2 >= 1 else
             "its walls carry the heat off by themselves")
@@ -275,8 +277,8 @@ def hood(given: HoodIn) -> Answer:
         working=Working(
             figure="a box round a machine",
             formula="IL = 10·lg(1 + A/Στ·S), held down by the close fit below the first mode; V̇ = Q/(ρ·c_p·ΔT); fan ζ·ρ/2·(V̇/A)²",
-            inputs=inputs(area=f"{area:.2f} m²", walls=f"{given.walls}, {given.wall_kg_m2:g} kg/m²",
-                          vents=f"{given.vent_cm2:g} cm²", duct=f"{given.duct_m:g} m", heat=f"{given.heat_w:g} W"),
+            inputs=inputs(area=f"{of(area, 'm²', '.2f')}", walls=f"{given.walls}, {of(given.wall_kg_m2, 'kg/m²')}",
+                          vents=f"{of(given.vent_cm2, 'cm²')}", duct=f"{of(given.duct_m, 'm')}", heat=f"{given.heat_w:g} W"),
             source="power balance of a diffuse field; walls after ISO 12354-1; Byrne et al. 1988 (close fit); "
             "buoyancy through two openings",
             accuracy="± 4 dB; ± 30 % on the vent", valid="walls tight but for the vents; above the first mode of the box",

@@ -11,6 +11,7 @@ from pydantic import Field
 from ..forms import Asked, Optional, asked
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..schema import Strict
+from ..worded import of
 from ..working import Answer, Working, band_line, figure, inputs
 
 GRAVITY = 9.81
@@ -52,10 +53,11 @@ def pads(given: PadsIn) -> Answer:
     at_lowest = float(transmissibility(given.lowest_hz, f0, given.damping_ratio))
     cautions = []
     if given.lowest_hz < math.sqrt(2) * f0:
+        sag_mm = 2 * GRAVITY / (2 * math.pi * given.lowest_hz) ** 2 * 1e3
         cautions.append(f"The source's {given.lowest_hz:g} Hz lies under √2 · {f0:.1f} Hz: these pads make it worse. "
-                        f"Softer ones, to sag at least {2 * GRAVITY / (2 * math.pi * given.lowest_hz) ** 2 * 1e3:.1f} mm.")
+                        f"Softer ones, to sag at least {of(sag_mm, 'mm', '.1f')}.")
     if given.most_kg is not None and load > given.most_kg:
-        cautions.append(f"{load:.1f} kg on a pad that may carry {given.most_kg:g} kg: use more or larger pads.")
+        cautions.append(f"{of(load, 'kg', '.1f')} on a pad that may carry {of(given.most_kg, 'kg')}: use more or larger pads.")
     passed = 20 * math.log10(at_lowest)
     per_band = 20 * np.log10(transmissibility(np.array(PREDICTED_HZ), f0, given.damping_ratio))
     word = "less" if passed < 0 else "more"
@@ -69,7 +71,7 @@ def pads(given: PadsIn) -> Answer:
         effect_db=tuple(round(float(v), 2) + 0.0 for v in -np.maximum(per_band, -MOST_DB)), effect_at="path",
         working=Working(
             figure="vibration isolation", formula="f₀ = √(k/m)/2π; T = √((1 + (2ζr)²)/((1 − r²)² + (2ζr)²))",
-            inputs=inputs(stiffness=f"{given.pads} × {given.stiffness_n_mm:g} N/mm", mass=f"{given.mass_kg:g} kg",
+            inputs=inputs(stiffness=f"{given.pads} × {given.stiffness_n_mm:g} N/mm", mass=f"{of(given.mass_kg, 'kg')}",
                           damping_ratio=given.damping_ratio),
             source="mass on a spring with viscous damping", accuracy="± 20 % on f₀ with typical stiffness",
             valid="stiff floor, load even on all pads; above some 10 · f₀ waves in the pad pass more",

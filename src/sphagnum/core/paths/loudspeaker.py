@@ -12,6 +12,7 @@ from ..levels.bands import NOMINAL_HZ, PREDICTED_HZ, Floats
 from ..levels.rows import QUANTITIES
 from ..materials.elements import SPEED_OF_SOUND
 from ..schema import Strict
+from ..worded import of
 from ..words import signed
 from ..working import Answer, Working, band_line, figure, inputs
 
@@ -105,9 +106,9 @@ def door(given: DoorIn) -> Answer:
         working=Working(
             figure="gain of a loudspeaker in a door",
             formula="front + rear wave through the opening, |1 − β·e^(−jkd)|; mount m_moving/m_mount",
-            inputs=inputs(opening=f"{given.open_cm2:g} to {given.left_cm2:g} cm²",
+            inputs=inputs(opening=of(f"{given.open_cm2:g} to {given.left_cm2:g}", "cm²"),
                           air=f"{given.volume_l:g} l × {TAKES_PART[0]:g} to {TAKES_PART[1]:g}",
-                          distance="0 to 0.3 m further on", mount="1.5 to 4 kg"),
+                          distance=f"{of('0 to 0.3', 'm')} further on", mount=of("1.5 to 4", "kg")),
             source="acoustic short circuit of two opposed sources; Helmholtz opening",
             accuracy="a range, not a figure; ± 3 dB beyond it",
             valid="below some 300 Hz",

@@ -11,6 +11,7 @@ from ..forms import Asked, asked
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..materials.elements import SPEED_OF_SOUND
 from ..schema import Strict
+from ..worded import of
 from ..working import Answer, Working, band_line, figure, inputs
 
 MOST_SCREEN_DB = 20.0  # ISO 9613-2, 7.4: one edge
@@ -93,8 +94,8 @@ def yard(given: YardIn) -> Answer:
         cautions=tuple(cautions), effect_db=tuple(round(float(v), 2) for v in screen) if given.screen_m else None,
         working=Working(
             figure="level out of doors", formula="20·lg(r₂/r₁) + screen 10·lg(3 + 20·z/λ) ≤ 20 dB − reflection + ground",
-            inputs=inputs(detour=f"{detour_m(given):.3f} m" if given.screen_m else "no screen",
-                          distance=f"{given.near_m:g} to {slant:.2f} m on the slant"),
+            inputs=inputs(detour=f"{of(detour_m(given), 'm', '.3f')}" if given.screen_m else "no screen",
+                          distance=f"{of(f'{given.near_m:g} to {slant:.2f}', 'm')} on the slant"),
             source="ISO 9613-2:1996, 7.1 to 7.5, simple form", accuracy="± 3 dB",
             valid="a source small against its distance; light wind",
         ),

@@ -10,6 +10,7 @@ from ..forms import Asked, asked
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..materials.elements import SPEED_OF_SOUND
 from ..schema import Strict
+from ..worded import of
 from ..working import Answer, Working, figure, inputs
 
 SABINE = 24 * math.log(10) / SPEED_OF_SOUND  # s/m, T = SABINE·V/A
@@ -78,8 +79,8 @@ def room(given: RoomIn) -> Answer:
         effect_db=(round(drop, 2),) * len(PREDICTED_HZ), effect_at="listener",
         working=Working(
             figure="effect of added absorption", formula="ΔL = 10·lg(A₂/A₁); T = 0.161·V/(−S·ln(1 − ᾱ))",
-            inputs=inputs(volume=f"{volume:.1f} m³", surface=f"{surface:.1f} m²",
-                          lining=f"{lining:g} m² of α {given.lining_alpha:g}"),
+            inputs=inputs(volume=f"{of(volume, 'm³', '.1f')}", surface=f"{of(surface, 'm²', '.1f')}",
+                          lining=f"{of(lining, 'm²')} of α {given.lining_alpha:g}"),
             source="Sabine; Eyring 1930", accuracy="± 1.5 dB", valid="far from the source, above the first room modes",
         ),
     )

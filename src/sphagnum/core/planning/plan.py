@@ -14,6 +14,7 @@ from ..paths.budget import listener_levels, spectrum_array
 from ..report import Report, silent
 from ..stacks.model import Stack
 from ..stacks.predict import AtStack, predict_many
+from ..worded import in_mm
 from .front import DIGITS, Plan, search
 from .model import PlanInput, PlanOption, PlanPath, PlanPoint, PlanResult, Relaxed
 from .problem import RESOURCES, Problem
@@ -100,7 +101,7 @@ def _fitting(i: int, path: PlanPath) -> tuple[PlanOption, ...]:
     kept = tuple(x for x in path.options if x.depth_mm <= room + 1e-9)
     if path.must and not kept:
         least = min((x.depth_mm for x in path.options), default=None)
-        what = "has no options" if least is None else f"has no option within {room:g} mm; the thinnest takes {least:g} mm"
+        what = "has no options" if least is None else f"has no option within {in_mm(room)}; the thinnest takes {in_mm(least)}"
         raise BadInput(f"'{path.id}' must be treated, but {what}", f"paths[{i}]", "add an option or leave must out")
     return kept
 

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ..worded import of
 from ..words import listed, percent
 from .front import Plan
 from .problem import KG, MONEY, Problem
@@ -68,7 +69,7 @@ def _left_alone(p: Problem, plan: Plan, names: Named, whole: float) -> str:
     near = options[gains >= MOST_OF_IT * most]
     option = int(near[np.argmin(p.costs[near, KG])])
     kg, money = float(p.costs[option, KG]), float(p.costs[option, MONEY])
-    saved = f" and saves {kg:.1f} kg" if kg >= 0.05 else f" and saves {money:.2f} in money" if money >= 0.005 else ""
+    saved = f" and saves {of(kg, 'kg', '.1f')}" if kg >= 0.05 else f" and saves {money:.2f} in money" if money >= 0.005 else ""
     against = f" against {_small(names.options[option])}" if saved else ""
     return f"Leaving {_small(names.paths[i])} alone costs {float(gains[options == option][0]):.1f} dB{saved}{against}"
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..worded import of
 from ..words import listed
 from .case import Case, Found, Test
 
@@ -11,7 +12,7 @@ def _over(what: str) -> Test:
         found = next((b for b in case.budgets if b.what == what), None)
         if found is None or found.limit is None or found.value <= found.limit + 1e-9:
             return None
-        return Found({"value": f"{found.value:.1f} {found.unit}", "limit": f"{found.limit:g} {found.unit}"})
+        return Found({"value": of(found.value, found.unit, ".1f"), "limit": of(found.limit, found.unit)})
 
     return test
 

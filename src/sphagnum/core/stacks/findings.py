@@ -10,6 +10,7 @@ from ..levels.bands import PREDICTED_HZ, Floats
 from ..materials.family import Layer
 from ..materials.table import family
 from ..schema import Strict
+from ..worded import of
 from . import single_leaf
 from .model import Stack
 from .transmission import Result, compliance_of
@@ -76,8 +77,8 @@ def notes(stack: Stack, result: Result, found: Resonances, index: int) -> Iterat
                       "than two leaves of the same mass and depth.")
     if stack.leak_cm2 >= 0.01:
         ceiling = -10 * np.log10(stack.leak_cm2 / 1e4 / (stack.width_m * stack.height_m))
-        yield _note("leak-ceiling", "info", f"The leak of {stack.leak_cm2:g} cm² alone holds R at or below {ceiling:.0f} dB, "
-                      "wherever it lets sound through whole.")
+        yield _note("leak-ceiling", "info", f"The leak of {of(stack.leak_cm2, 'cm²')} alone holds R at or below "
+                      f"{ceiling:.0f} dB, wherever it lets sound through whole.")
     if any(result.heavy[i].leaf is None for pair in result.plan.tied for i in pair):
         yield _note("limp-frame", "info", "A limp layer gives way between its fixings: the frame is taken to carry nothing "
                       "to it.")

@@ -10,6 +10,7 @@ from pydantic import Field
 from ..forms import Asked, asked
 from ..levels.bands import Floats
 from ..schema import Strict
+from ..worded import of
 from ..working import Answer, Working, figure, inputs
 
 Edges = Literal["simply supported", "clamped"]
@@ -71,7 +72,7 @@ def drum(panel: DrumIn) -> Answer:
         cautions=("Real edges lie between supported and clamped; ribs and bulges raise the note.",),
         working=Working(
             figure="natural frequencies of a panel", formula="plate equation; clamped edges by Warburton's beam functions",
-            inputs=inputs(stiffness=f"{stiffness:.3g} N·m", mass=f"{mass:.2f} kg/m²", loss_factor=panel.loss_factor),
+            inputs=inputs(stiffness=f"{stiffness:.3g} N·m", mass=f"{of(mass, 'kg/m²', '.2f')}", loss_factor=panel.loss_factor),
             source="Warburton 1954; η = 2.2/(f·T60)", accuracy="± 1 % of an ideal flat panel; ± 30 % of a real pressed one",
             valid="flat panels of even thickness",
         ),

@@ -12,6 +12,7 @@ from ..levels.bands import POINTS_PER_BAND, PREDICTED_HZ, Floats, grid_hz
 from ..levels.rating import rate_predicted
 from ..materials.table import family
 from ..schema import Strict
+from ..worded import of
 from ..words import listed
 from ..working import Working, inputs
 from .columns import MakeUp, make_up
@@ -127,12 +128,12 @@ def working(stack: Stack, prediction: Prediction) -> Working:
         formula="transfer matrices over a diffuse field to 78°; finite size and free waves of each leaf after ISO 12354-1; "
         "links between leaves as lines or points; leaks by area",
         inputs=inputs(
-            panel=f"{stack.width_m:g} × {stack.height_m:g} m",
-            surface_mass=f"{prediction.surface_mass_kg_m2} kg/m²",
+            panel=of(f"{stack.width_m:g} × {stack.height_m:g}", "m"),
+            surface_mass=f"{of(prediction.surface_mass_kg_m2, 'kg/m²')}",
             critical_frequency=", ".join(f"{f:.0f} Hz" for f in prediction.resonances.critical_hz if f) or "none",
             mass_air_mass=", ".join(f"{f:.0f} Hz" for f in cavities) or "none",
             frame=listed([x.kind for x in stack.ties]) or "none",
-            leak=f"{stack.leak_cm2:g} cm²",
+            leak=f"{of(stack.leak_cm2, 'cm²')}",
             temperature=f"{stack.temperature_c:g} °C",
         ),
         source="ISO 12354-1:2017 Annex B and C; Ross, Ungar and Kerwin 1959; Miki 1990; Sharp 1978; Davy 2010; "

@@ -9,6 +9,7 @@ import shapely
 from shapely import Polygon, affinity
 
 from ..errors import BadInput
+from ..worded import in_mm
 
 MOST_WEDGES = 48
 
@@ -24,7 +25,7 @@ def arc_mm(chord_mm: float, rise_mm: float) -> float:
     if rise_mm <= 0:
         return chord_mm
     if rise_mm > chord_mm / 2:
-        raise BadInput(f"it rises {rise_mm:g} mm in {chord_mm:g} mm, more than half a circle", "bulge",
+        raise BadInput(f"it rises {in_mm(rise_mm)} in {in_mm(chord_mm)}, more than half a circle", "bulge",
                        "give how far it rises, not the tape laid over it; of a wheel arch choose that form, of a well the tub")
     radius = (chord_mm**2 / 4 + rise_mm**2) / (2 * rise_mm)
     return 2 * radius * math.asin(min(1.0, chord_mm / 2 / radius))

@@ -17,6 +17,7 @@ from shapely.validation import explain_validity
 from ..forms import FormLength, FormMillimetres, FormNumber
 from ..quantities import LENGTHS, read_quantity
 from ..schema import ItemId, Strict, Typed, numbered, told_apart
+from ..worded import in_mm
 
 ZoneKind = Literal["drain", "vent", "fixing", "moving part", "airbag seam", "hot part", "module", "cable run",
                    "sealing face", "trim line", "loudspeaker", "stiffener"]
@@ -153,7 +154,7 @@ class Shape(Strict):
         x1, y1, x2, y2 = shape.bounds
         for side, name in ((x2 - x1, "wide"), (y2 - y1, "high")):
             if not LEAST_MM <= side <= MOST_MM:
-                raise ValueError(f"the outline is {side:g} mm {name}; a surface is 20 mm to 50 m in size")
+                raise ValueError(f"the outline is {in_mm(side)} {name}; a surface is 20 mm to 50 m in size")
         return points
 
     @model_validator(mode="after")

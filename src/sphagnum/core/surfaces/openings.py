@@ -7,6 +7,7 @@ from shapely import Point
 
 from ..forms import FormLength, FormMillimetres
 from ..schema import Strict
+from ..worded import in_mm
 from .geometry import Shape, areas
 
 CLEARANCE_MM = 10.0
@@ -25,8 +26,8 @@ class Opening(Strict):
     @model_validator(mode="after")
     def _passable(self) -> Opening:
         if self.widest_strip_mm < LEAST_MM:
-            raise ValueError(f"nothing that is worth cutting passes {self.width_mm:g} × {self.height_mm:g} mm; give an opening "
-                             f"with a side of at least {LEAST_MM + CLEARANCE_MM:g} mm, or none")
+            raise ValueError(f"nothing that is worth cutting passes {in_mm(self.width_mm, self.height_mm)}; give an opening "
+                             f"with a side of at least {in_mm(LEAST_MM + CLEARANCE_MM)}, or none")
         return self
 
     @property

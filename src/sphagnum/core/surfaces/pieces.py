@@ -275,8 +275,6 @@ def _steps(low: float, high: float, most: float, seams: Seams, whole: bool) -> l
         return [(low, high)]
     step = most - lap if whole else (high - low - lap) / count
     rest = high - low - lap - (count - 1) * step
-    if whole and rest < LEAST_SIDE_MM:
-        step = rest = (high - low - lap) / count
     begin = low - step / 2 if seams.staggered else low
     if seams.middle and whole:  # a part in the middle, or a seam: what leaves the ends wide
         begin = low - (step - rest) / 2 - (step / 2 if seams.staggered else 0.0)

@@ -17,6 +17,7 @@ from shapely.validation import explain_validity
 
 from ..errors import BadInput
 from ..schema import Strict, parse
+from ..worded import in_mm
 from ..words import listed
 from .bulged import Bulge, arc_mm, flattened, tub_outline
 from .geometry import DEFAULT_MARGIN_MM, ZoneKind
@@ -196,7 +197,7 @@ class WheelArchTaped(_Taped):
         if (self.rise_mm is None) == (self.over_mm is None):
             raise ValueError("an arch has its rise, or the tape laid over it; give one of them")
         if self.over_mm is not None and self.over_mm < self.width_mm:
-            raise ValueError(f"a tape of {self.over_mm:g} mm over it is shorter than {self.width_mm:g} mm from foot to foot; "
+            raise ValueError(f"a tape of {in_mm(self.over_mm)} over it is shorter than {in_mm(self.width_mm)} from foot to foot; "
                              "lay it over the arch")
         return self
 
@@ -251,7 +252,7 @@ def _circle(diameter: float, x: float = 0.0, y: float = 0.0) -> Corners:
 def _arch(t: ArchTaped) -> Corners:
     rise, half = t.height_mm - t.straight_mm, t.width_mm / 2
     if rise <= 0:
-        raise BadInput(f"the straight sides of {t.straight_mm:g} mm leave no arch in {t.height_mm:g} mm", "straight_mm",
+        raise BadInput(f"the straight sides of {in_mm(t.straight_mm)} leave no arch in {in_mm(t.height_mm)}", "straight_mm",
                        "give less than the height")
     turns = np.pi * np.arange(ROUND // 2 + 1) / (ROUND // 2)
     top = [(float(half + half * np.cos(a)), float(t.straight_mm + rise * np.sin(a))) for a in turns]
@@ -293,7 +294,7 @@ def _edge(t: OffsetsTaped, stations: tuple[Station, ...], side: str) -> Corners:
     at = sorted(stations)
     along, out = np.array([s for s, _ in at]), np.array([o for _, o in at])
     if along[0] < 0 or along[-1] > t.length_mm + 1e-6 or (np.diff(along) < 1e-6).any():
-        raise BadInput(f"the stations of the {side} do not run from 0 to {t.length_mm:g} mm, each once", side,
+        raise BadInput(f"the stations of the {side} do not run from 0 to {in_mm(t.length_mm)}, each once", side,
                        "give each station once, on the chalk line")
     # beyond its last station an edge goes on as it is there
     if along[0] > 0:

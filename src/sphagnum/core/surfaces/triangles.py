@@ -14,6 +14,7 @@ from shapely.geometry.base import BaseGeometry
 
 from ..errors import BadInput
 from ..levels.bands import Floats
+from ..worded import of
 from ..words import listed
 
 LEAST_MM, LEAST_SHARE = 5.0, 0.01
@@ -185,6 +186,6 @@ def _contradiction(lengths: Lengths, inside: frozenset[str], spare: int) -> BadI
     named = [words for _, words in mended]
     if spare == 1 or not named:
         what = "the lengths contradict one another, and with one more than needed none can be blamed"
-        return BadInput(what, "lengths_mm", f"tape again; one of these would close it: {listed(named)} mm")
+        return BadInput(what, "lengths_mm", f"tape again; one of these would close it: {of(listed(named), 'mm')}")
     return BadInput("the lengths contradict one another", "lengths_mm",
-                    f"tape this one first: {named[0]} mm; else {listed(named[1:4])} mm")
+                    f"tape this one first: {of(named[0], 'mm')}; else {of(listed(named[1:4]), 'mm')}")

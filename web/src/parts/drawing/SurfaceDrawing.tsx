@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { Chart } from "../../charts/Chart";
 import { Field } from "../fields";
 import type { StageProps } from "../stage";
-import { length, lengthUnit, sentIn, shownIn, useUnits } from "../units";
+import { length, lengthUnit, sentIn, shownIn, useUnits, amount } from "../units";
 import { num } from "../words";
 import { Hatches, Letter, path } from "../../theme/hatches";
 import css from "./drawing.module.css";
@@ -66,7 +66,7 @@ export function SurfaceDrawing({ view, row, layer, edit, room, lit, light, all }
           (layer?.pieces ?? []).map((p) => {
             const [x, y] = middle(p.outline_mm.map(at));
             const size = `${length(Math.round(p.width_mm), units)} × ${length(Math.round(p.height_mm), units)}`;
-            return { at: x, across: y, name: p.label, values: [`${size}, ${num(p.kg, 2)} kg`] };
+            return { at: x, across: y, name: p.label, values: [`${size}, ${amount(p.kg, "kg", units, 2)}`] };
           })
         }
         legend={layer?.pieces.length ? <Legend layer={layer} /> : null}
@@ -123,12 +123,13 @@ export function SurfaceDrawing({ view, row, layer, edit, room, lit, light, all }
 }
 
 function Legend({ layer }: { layer: Schemas["LayerPieces"] }) {
+  const units = useUnits();
   const count = layer.pieces.length === 1 ? "1 piece" : `${layer.pieces.length} pieces`;
   return (
     <span>
       {layer.strips ? `${count}, numbered as they go in through the opening` : `${count}; point at one for its size`}
       {layer.lap_mm ? `; lapped ${num(layer.lap_mm, 0)} mm` : ""}
-      {layer.seam_m ? `; ${num(layer.seam_m)} m of seam` : ""}
+      {layer.seam_m ? `; ${amount(layer.seam_m, "m", units)} of seam` : ""}
     </span>
   );
 }

@@ -31,6 +31,7 @@ import { SHELF, ShelfStrip } from "./ShelfStrip";
 import { SurfaceCard } from "./SurfaceCard";
 import { Ties } from "./Ties";
 import { ZoneChips } from "./Zones";
+import { amount, useUnits } from "../../parts/units";
 
 const VIEWS = ["section", "table", "coverage", "schools"] as const;
 const NO_TIES: NonNullable<Schemas["BuildView"]["ties"]> = [];
@@ -48,6 +49,7 @@ export default function Build(props: StageProps) {
 }
 
 function OneSurface({ id, page, edit }: StageProps) {
+  const units = useUnits();
   const doc = page.document;
   const address = useAddress();
   const surface = doc.surfaces.find((s) => s.id === address.number("surface")) ?? doc.surfaces[0];
@@ -266,9 +268,7 @@ function OneSurface({ id, page, edit }: StageProps) {
               {data.heat.figures.map((f) => (
                 <div key={f.label}>
                   <span>{f.label}</span>
-                  <span className="num">
-                    {f.value == null ? "unknown" : num(f.value, 1)} {f.unit}
-                  </span>
+                  <span className="num">{f.value == null ? "unknown" : amount(f.value, f.unit, units)}</span>
                 </div>
               ))}
             </div>

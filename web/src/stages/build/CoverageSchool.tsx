@@ -8,7 +8,7 @@ import { Chart } from "../../charts/Chart";
 import { Curve, Key } from "../../charts/marks";
 import { linear } from "../../charts/scales";
 import { Empty, Lead, State } from "../../parts/said";
-import { mass, useUnits } from "../../parts/units";
+import { mass, useUnits, toldUnit, toldValue } from "../../parts/units";
 import { money, num } from "../../parts/words";
 import css from "./build.module.css";
 import type { Change } from "./sectionDrawing";
@@ -58,6 +58,7 @@ function Picture({
   take: (share: number) => void;
 }) {
   const units = useUnits();
+  const perMass = (db: number) => `${num(db / toldValue(1, "kg", units), 2)} dB/${toldUnit("kg", units)}`;
   const currency = useShelf().data?.currency ?? "";
   const [height, left, top] = [250, 44, 14];
   const bottom = height - 26;
@@ -70,7 +71,15 @@ function Picture({
     <>
       <Chart
         label="What coverage gives"
-        columns={["coverage", "less through", "first mode", "high modes", "weight", "price", "per kg"]}
+        columns={[
+          "coverage",
+          "less through",
+          "first mode",
+          "high modes",
+          "weight",
+          "price",
+          `per ${toldUnit("kg", units)}`,
+        ]}
         height={height}
         points={(width) =>
           points.map((p, i) => ({
@@ -82,7 +91,7 @@ function Picture({
               `${Math.round(100 * p.high_modes)} %`,
               mass(p.kg, units),
               money(p.money, currency),
-              p.db_per_kg === null ? null : `${num(p.db_per_kg, 2)} dB/kg`,
+              p.db_per_kg === null ? null : perMass(p.db_per_kg),
             ],
           }))
         }
@@ -153,7 +162,7 @@ function Picture({
                 <td>
                   {p.db_per_kg === null
                     ? "nothing more fits"
-                    : `${num(p.db_per_kg, 2)} dB/kg, ${num(p.db_per_money, 2)} dB/${currency}`}
+                    : `${perMass(p.db_per_kg)}, ${num(p.db_per_money, 2)} dB/${currency}`}
                 </td>
                 <td>
                   {now !== null && Math.abs(now - p.coverage) < 0.005 ? (

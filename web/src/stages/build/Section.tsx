@@ -1,3 +1,4 @@
+import { percent } from "../../parts/words";
 // The stack in section to scale, from the noise to the ear: what stands, what comes off, what is new. The drawing is the form.
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
@@ -202,8 +203,8 @@ function facts(p: Part, layer: Layer | undefined, units: Units): string {
   const differs = p.state === "new" && Math.abs(p.reached - p.coverage) > 0.005;
   return [
     p.acts === "line" ? p.takes : p.acts === "thing" ? "" : length(p.thickness_mm, units),
-    p.coverage < 1 || differs ? `${Math.round(p.coverage * 100)} %` : "",
-    differs ? `cut: ${Math.round(p.reached * 100)} %` : "",
+    p.coverage < 1 || differs ? percent(p.coverage) : "",
+    differs ? `cut: ${percent(p.reached)}` : "",
     p.tie,
     p.joined,
     p.seams ? `${p.seams} ${p.seams > 1 ? "seams" : "seam"}, ${p.taped ? "taped" : "open"}` : "",

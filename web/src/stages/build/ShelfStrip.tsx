@@ -5,8 +5,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
 import { useAddress } from "../../parts/address";
-import { areal, length, useUnits, type Units } from "../../parts/units";
-import { money } from "../../parts/words";
+import { areal, length, useUnits, type Units, priced } from "../../parts/units";
 import css from "./build.module.css";
 
 type Card = Schemas["MaterialCard"];
@@ -71,7 +70,7 @@ function ShelfItem({ card, add, units, currency }: { card: Card; add: Add; units
   const facts = middle
     ? [
         areal(middle.kg_m2, units),
-        middle.price_m2 === null ? "no price" : `${money(middle.price_m2, currency)}/m²`,
+        middle.price_m2 === null ? "no price" : priced(middle.price_m2, currency, units),
         card.on_hand ? `${card.on_hand} here` : "",
       ]
     : [card.each || "no price", card.on_hand ? `${card.on_hand} here` : ""];

@@ -2,7 +2,7 @@
 import { memo } from "react";
 import { query } from "../../api/client";
 import { sameBut } from "../../parts/steady";
-import { length, mass, useUnits } from "../../parts/units";
+import { length, mass, useUnits, toldUnit } from "../../parts/units";
 import { money, signed } from "../../parts/words";
 import { useShelf } from "../../api/hooks";
 import css from "./build.module.css";
@@ -34,7 +34,7 @@ export const Swaps = memo(function Swaps({ job, surface, plan, own, open, change
     ).then(() => found.refetch());
   return (
     <div className={css.swaps} role="group" aria-label="In its place">
-      <b className="small">In its place: through it · kg · price of the stack</b>
+      <b className="small">In its place: through it · {toldUnit("kg", units)} · price of the stack</b>
       {swaps.map((s) => (
         <button key={s.material} aria-pressed={s.now} disabled={s.now} onClick={() => void take(s)}>
           <span>

@@ -10,7 +10,7 @@ import { addSurface, NewSurface } from "../../parts/NewSurface";
 import { useOnce } from "../../parts/once";
 import { Empty, Note, Said, State } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
-import { num, percent } from "../../parts/words";
+import { percent } from "../../parts/words";
 import css from "./cut.module.css";
 import { Bench } from "./Bench";
 import { NewGood, NewPiece, Points } from "./dialogs";
@@ -21,6 +21,7 @@ import { SurfaceDrawing } from "../../parts/drawing/SurfaceDrawing";
 import { BUY, Shopping } from "./Shopping";
 import { Zones } from "./Zones";
 import { Sheets } from "./Sheets";
+import { amount, mass, useUnits } from "../../parts/units";
 
 // the facts beside the drawing, px, where there is room for both
 const [FACTS, SIDE_BY_SIDE] = [286, 610];
@@ -37,6 +38,7 @@ export default function Cut({ id, page, edit }: StageProps) {
   const [pointed, light] = useState("");
   const data = view.data;
   const shelf = useShelf();
+  const units = useUnits();
   const named = (m: string) => shelf.data?.materials.find((x) => x.material.id === m)?.material.name ?? m;
   const work = useWork(id, data?.work ?? []);
   const row = doc.surfaces.find((s) => s.id === data?.surface?.id);
@@ -171,13 +173,13 @@ export default function Cut({ id, page, edit }: StageProps) {
                         <b>Covers {percent(shown.reached)}</b>
                         <br />
                         <span className="small">
-                          of {num(data.surface.areas.treatable_m2, 2)} m² treatable
+                          of {amount(data.surface.areas.treatable_m2, "m²", units, 2)} treatable
                           {Math.abs(shown.reached - shown.wanted) > 0.005
                             ? `; ${percent(shown.wanted)} wanted, its pieces come to this`
                             : ""}
                         </span>
                         <br />
-                        <b>{num(shown.kg)} kg</b>{" "}
+                        <b>{mass(shown.kg, units)}</b>{" "}
                         <span className="small">on {row.count > 1 ? `all ${row.count}` : "it"}</span>
                         {shown.strips ? (
                           <>

@@ -6,11 +6,13 @@ import { Curve } from "../../charts/marks";
 import { bands, levels, linear, logarithmic } from "../../charts/scales";
 import { hertz, num } from "../../parts/words";
 import css from "./trace.module.css";
+import { amount, useUnits } from "../../parts/units";
 
 const [TALL, SIDE] = [100, 10];
 
 // What is gained over what it costs, with the choices that lie on the curve.
 export function Trade({ trade }: { trade: Schemas["Trade"] }) {
+  const units = useUnits();
   const low = Math.min(0, ...trade.values);
   const y = linear([low, Math.max(low + 1, ...trade.values)], [TALL - 8, 20]);
   const at = (width: number) => logarithmic(trade.x[0] ?? 1, trade.x[trade.x.length - 1] ?? 10, SIDE, width - SIDE);
@@ -29,7 +31,7 @@ export function Trade({ trade }: { trade: Schemas["Trade"] }) {
           sorted.map((p) => ({
             at: at(width)(p.x),
             name: p.label,
-            values: [`${num(p.x, 0)} ${trade.x_unit}`, `${num(-p.value)} ${trade.unit}`],
+            values: [amount(p.x, trade.x_unit, units, 0), `${num(-p.value)} ${trade.unit}`],
           }))
         }
       >
@@ -68,9 +70,7 @@ export function Trade({ trade }: { trade: Schemas["Trade"] }) {
         {sorted.map((p) => (
           <div key={p.label} className={p.yours ? "strong" : undefined}>
             <span>{p.label}</span>
-            <span className="num">
-              {num(p.x, 0)} {trade.x_unit}
-            </span>
+            <span className="num">{amount(p.x, trade.x_unit, units, 0)}</span>
             <span className="num">
               {num(-p.value)} {trade.unit}
             </span>

@@ -1,16 +1,17 @@
 // The working desk: small calculations of the trade, answered by the program with their working, kept with the job if wanted.
 import { useAddress } from "../../parts/address";
 import { keepPreviousData } from "@tanstack/react-query";
-import { Button, Input, Segmented, Select } from "antd";
+import { Button, Segmented, Select } from "antd";
 import { useEffect, useState } from "react";
 import { query, type Schemas } from "../../api/client";
 import { Ask } from "../../parts/fields";
 import { Note } from "../../parts/said";
-import { num } from "../../parts/words";
 import { Working } from "../../parts/Working";
 import { Line, Trade } from "./desk-pictures";
 import type { Traced } from "./paths";
 import css from "./trace.module.css";
+import { UnitInput } from "../../parts/UnitInput";
+import { amount, useUnits } from "../../parts/units";
 
 type Value = number | boolean | string | null;
 type Form = Record<string, Value>;
@@ -78,6 +79,7 @@ type SheetProps = {
 };
 
 function Sheet({ entry, form, setForm, doc, edit, back }: SheetProps) {
+  const units = useUnits();
   const [settled, setSettled] = useState(form);
   useEffect(() => {
     const timer = setTimeout(() => setSettled(form), 120);
@@ -150,7 +152,7 @@ function Sheet({ entry, form, setForm, doc, edit, back }: SheetProps) {
           <div key={f.label}>
             <span>{f.label}</span>
             <span className="num">
-              {f.value == null ? "unknown" : num(f.value, Math.abs(f.value) < 10 ? 2 : 0)} {f.unit}
+              {f.value == null ? "unknown" : amount(f.value, f.unit, units, Math.abs(f.value) < 10 ? 2 : 0)}
             </span>
           </div>
         ))}
@@ -202,12 +204,5 @@ function Entry({ field, value, set }: { field: Schemas["DeskField"]; value: Valu
         onChange={set}
       />
     );
-  return (
-    <Input
-      value={value == null ? "" : String(value)}
-      suffix={field.unit}
-      inputMode="decimal"
-      onChange={(e) => set(e.target.value)}
-    />
-  );
+  return <UnitInput value={value == null ? "" : String(value)} unit={field.unit} inputMode="decimal" onText={set} />;
 }

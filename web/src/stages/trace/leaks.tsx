@@ -6,6 +6,7 @@ import { useShelf } from "../../api/hooks";
 import { Ask } from "../../parts/fields";
 import type { Traced } from "./paths";
 import css from "./trace.module.css";
+import { UnitInput } from "../../parts/UnitInput";
 
 type Props = { doc: Traced["doc"]; edit: Traced["edit"]; view: Schemas["TraceView"] };
 
@@ -94,7 +95,7 @@ export function Leaks({ doc, edit, view }: Props) {
             <Select value={how} options={HOW.map((h) => ({ value: h, label: h }))} onChange={setHow} />
           </Ask>
           <Ask label="Open area">
-            <Input value={area_cm2} suffix="cm²" onChange={(e) => setArea(e.target.value)} onPressEnter={add} />
+            <UnitInput value={area_cm2} unit="cm²" onText={setArea} onPressEnter={add} />
           </Ask>
         </div>
         <Button onClick={add} disabled={!place.trim()}>

@@ -10,6 +10,7 @@ import { Note } from "../../parts/said";
 import { num } from "../../parts/words";
 import { Line } from "./desk-pictures";
 import type { Traced } from "./paths";
+import { UnitInput } from "../../parts/UnitInput";
 
 const WAYS = [
   { value: "one" as const, label: "one figure" },
@@ -109,7 +110,7 @@ export function AddMeasure({ doc, edit, close }: Traced) {
       ) : null}
       {doc.job.kind === "enclosure" ? (
         <Ask label="Air it moves, of a fan">
-          <Input value={air} suffix="m³/h" onChange={(e) => setAir(e.target.value)} />
+          <UnitInput value={air} unit="m³/h" onText={setAir} />
         </Ask>
       ) : null}
       <Segmented block value={way} onChange={setWay} options={WAYS} />

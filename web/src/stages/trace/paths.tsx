@@ -7,8 +7,9 @@ import { useShelf } from "../../api/hooks";
 import { Dialog, type InDialog } from "../../parts/Dialog";
 import { Ask, Field } from "../../parts/fields";
 import { NO_OCTAVES, Octaves } from "../../parts/octaves";
-import { length, useUnits } from "../../parts/units";
+import { length, useUnits, amount } from "../../parts/units";
 import css from "./trace.module.css";
+import { UnitInput } from "../../parts/UnitInput";
 
 export type Traced = InDialog & { doc: Schemas["JobDocument"] };
 
@@ -134,6 +135,7 @@ function Sized({ doc, surface_id, size }: Pick<Edited, "doc" | "size"> & { surfa
 
 // Usual ways in for this kind of job, ticked, added with their surfaces in one go.
 export function Templates({ doc, edit, close }: Traced) {
+  const units = useUnits();
   const shelf = useShelf();
   const offered = (shelf.data?.offers.templates ?? []).filter((t) => t.kind === doc.job.kind);
   const taken = new Set(doc.paths.map((p) => p.name));
@@ -141,9 +143,9 @@ export function Templates({ doc, edit, close }: Traced) {
   const chosen = offered.filter((t) => !left.has(t.id) && !taken.has(t.name));
   const how = (t: Schemas["PathTemplate"]) =>
     t.how === "surface"
-      ? `${t.count > 1 ? `${t.count} × ` : ""}${t.width_mm / 1000} × ${t.height_mm / 1000} m`
+      ? `${t.count > 1 ? `${t.count} × ` : ""}${length(t.width_mm, units)} × ${length(t.height_mm, units)}`
       : t.how === "leak"
-        ? `${t.leak_cm2} cm² open`
+        ? `${amount(t.leak_cm2, "cm²", units, 0)} open`
         : "level not known yet";
   const add = () => edit.post("trace-templates", { templates: chosen.map((t) => t.id) });
   return (
@@ -244,7 +246,7 @@ export function AddPath({ doc, edit, close, panel }: Traced & { panel: () => voi
       )}
       {asked ? (
         <Ask label={asked[0]}>
-          <Input value={value} suffix={asked[1]} onChange={(e) => setValue(e.target.value)} />
+          <UnitInput value={value} unit={asked[1]} onText={setValue} />
         </Ask>
       ) : null}
       {kind === "known" ? (

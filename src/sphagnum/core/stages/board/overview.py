@@ -11,6 +11,7 @@ from ...figures.rounds import read_rounds
 from ...job.document import JobDocument
 from ...schema import Strict
 from ...surfaces.patches import patches
+from ...worded import of
 from ...words import in_a_row, percent, plain, plural, signed
 from ..cut.model import CutView
 from ..cut.view import cut_view
@@ -89,10 +90,11 @@ def _build(job: JobFigures, rule: GoalRule | None) -> StageLine:
     still = f", {plural(left, 'surface')} to go" if left else ""
     ahead = outlook(job)
     if rule is not None and rule.predicted is not None and ahead is not None:
-        cost = f" at {kg:.1f} kg" if planned else " planned"
+        cost = f" at {of(kg, 'kg', '.1f')}" if planned else " planned"
         line = f"{signed(ahead.change_db)} ± {plain(ahead.within_db)} dB{cost}{still}"
         return StageLine(stage="build", line=line, done=not left, enough=True)
-    return StageLine(stage="build", line=f"{plural(len(planned), 'stack')}, {kg:.1f} kg{still}", done=not left, enough=True)
+    line = f"{plural(len(planned), 'stack')}, {of(kg, 'kg', '.1f')}{still}"
+    return StageLine(stage="build", line=line, done=not left, enough=True)
 
 
 def _cut(job: JobFigures) -> StageLine:

@@ -7,6 +7,7 @@ from ...figures.loads import Load, job_load
 from ...figures.where import room_of
 from ...schema import Strict
 from ...surfaces.patches import Patch
+from ...worded import of
 from ...words import listed
 from ..cut.model import CutView
 from ..cut.view import cut_view
@@ -96,10 +97,10 @@ def meters(job: JobFigures, patch: Patch, added: Load, depth: float, sums: JobSu
         rows.append(Meter(label=BEARS[job.doc.job.kind], value=sums.kg, limit=limits.carries_kg, unit="kg"))
     warm = warmth(job) if job.doc.job.kind == "enclosure" else None
     if warm is not None:
-        air = f"a fan of {warm.fan_m3_h:.0f} m³/h" if warm.fan_m3_h else "by its own buoyancy, no fan"
+        air = f"a fan of {of(warm.fan_m3_h, 'm³/h', '.0f')}" if warm.fan_m3_h else "by its own buoyancy, no fan"
         asked = "" if warm.limit_k is not None else "; how much may it be? Say it on the desk: the box"
         rows.append(Meter(label="Warmer inside than outside", value=warm.rise_k, limit=warm.limit_k, unit="K",
-                          note=f"{warm.vents_cm2:.0f} cm² of vents, {air}{asked}"))
+                          note=f"{of(warm.vents_cm2, 'cm²', '.0f')} of vents, {air}{asked}"))
     return tuple(m.model_copy(update={
         "value": round(m.value, 1) + 0.0, "left": None if m.limit is None else round(m.limit - m.value, 1) + 0.0,
         "bought": None if m.bought is None else round(m.bought, 1) + 0.0}) for m in rows)

@@ -12,6 +12,7 @@ from ...surfaces.coverage import laid_share
 from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch, patch_of
 from ...surfaces.rows import Alternative
+from ...worded import in_mm
 from .curves import a_total, levels_through
 
 SHARES = (0.0, 0.1, 0.2, 0.25, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
@@ -60,7 +61,7 @@ def coverage(job: JobFigures, surface_id: int, alternative_id: int, layer: str =
     for share in SHARES:
         points.append(_point(job, patch, one, found.id, share, points[-1] if points else None))
     name = job.shelf.material(found.material).name
-    return CoverageView(sentence=_sentence(points), layer=found.id, material=f"{name} {found.thickness_mm:g} mm",
+    return CoverageView(sentence=_sentence(points), layer=found.id, material=f"{name} {in_mm(found.thickness_mm)}",
                         now=found.coverage, points=tuple(points))
 
 

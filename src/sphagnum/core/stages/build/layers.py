@@ -16,6 +16,7 @@ from ...surfaces.coverage import laid_share
 from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch
 from ...surfaces.rows import Alternative, StackLayerIn
+from ...worded import in_mm, of
 from ...words import listed
 
 State = Literal["panel", "stays", "comes off", "new"]
@@ -81,13 +82,14 @@ def seams_of(patch: Patch, layers: tuple[StackLayerIn, ...], shelf: Shelf, boxed
             if cover is not None and cover.pieces and "barrier" in shelf.material(x.material).roles}
 
 
-ALONG = {"edge": "m all round", "seam": "m, seams and all round", "void": "l of foam"}
+ALONG = {"edge": ("m", " all round"), "seam": ("m", ", seams and all round"), "void": ("l", " of foam")}
 
 
 def lines_of(patch: Patch, layers: tuple[StackLayerIn, ...], shelf: Shelf, boxed: bool) -> dict[str, str]:
     """What each line among what is to be laid takes on one surface, in words, by the layer's id."""
-    return {x.id: f"{line_amount(patch, layers, k, shelf, boxed):.1f} {ALONG[material.goes_by]}" for k, x in enumerate(layers)
-            for material in (shelf.material(x.material),) if material.acts == "line"}
+    return {x.id: of(line_amount(patch, layers, k, shelf, boxed), unit, ".1f") + along for k, x in enumerate(layers)
+            for material in (shelf.material(x.material),) if material.acts == "line"
+            for unit, along in (ALONG[material.goes_by],)}
 
 
 JOINED = {"": "", "compound": "damping compound between", "adhesive": "elastic adhesive between"}
@@ -100,9 +102,9 @@ def tie_words(frame: Frame) -> str:
     """A frame in words."""
     if frame.kind == "none":
         return ""
-    words = TIES[frame.kind] + (f" {frame.spacing_mm:g} mm apart" if frame.spacing_mm else "")
+    words = TIES[frame.kind] + (f" {in_mm(frame.spacing_mm)} apart" if frame.spacing_mm else "")
     hung = frame.resilient_channel_spacing_mm
-    more = [] if hung is None else [f"channels {hung:g} mm apart"]
+    more = [] if hung is None else [f"channels {in_mm(hung)} apart"]
     return listed([words, *more, *(["rubber under each"] if frame.isolated else [])])
 
 
@@ -167,5 +169,5 @@ def unsold(layers: tuple[StackLayerIn, ...], shelf: Shelf) -> tuple[str, ...]:
     for layer in layers:
         material = shelf.material(layer.material)
         if material.lies and family(material.family).bought and not forms_at(material, layer.thickness_mm):
-            out.append(f"{material.name} {layer.thickness_mm:g} mm")
+            out.append(f"{material.name} {in_mm(layer.thickness_mm)}")
     return tuple(dict.fromkeys(out))

@@ -14,6 +14,7 @@ from ...rules.engine import ORDER
 from ...schema import Strict
 from ...surfaces.patches import Patch, patch_of
 from ...surfaces.rows import Alternative
+from ...worded import in_mm, of
 from ...words import listed, signed
 from .budgets import job_sums
 from .curves import a_total, at_ear_db, levels_through
@@ -88,7 +89,7 @@ def row_of(job: JobFigures, patch: Patch, alternative: Alternative, preset: str 
     rules = said(job, patch, alternative, lay, prediction, depth, added, job_sums(job), heat)
     against = [r for r in rules if r.scope != "job" and not r.overridden and r.severity in ("danger", "warn")]
     worst = min(against, key=lambda r: ORDER[r.severity], default=None)
-    names = [f"{job.shelf.material(x.material).name} {x.thickness_mm:g} mm" for x in alternative.layers
+    names = [f"{job.shelf.material(x.material).name} {in_mm(x.thickness_mm)}" for x in alternative.layers
              if job.shelf.material(x.material).lies]
     return TableRow(
         alternative_id=None if preset else alternative.id, preset=preset, name=alternative.name, chosen=alternative.chosen,
@@ -109,4 +110,4 @@ def _sentence(rows: tuple[TableRow, ...]) -> str:
         return f"{best.name} gives most: {signed(best.through_db or 0.0)} dB(A) through it."
     more = (chosen.through_db or 0.0) - (best.through_db or 0.0)
     kg = best.kg - chosen.kg
-    return f"{best.name} gives {more:.1f} dB more than {chosen.name}, at {signed(kg)} kg."
+    return f"{best.name} gives {more:.1f} dB more than {chosen.name}, at {of(signed(kg), 'kg')}."

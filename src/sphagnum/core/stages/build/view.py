@@ -16,6 +16,7 @@ from ...stacks.predict import working
 from ...surfaces.geometry import Areas, alike, areas
 from ...surfaces.patches import Patch, nothing_on, patch_of, patches
 from ...surfaces.rows import Alternative, Surface
+from ...worded import of
 from ...words import plain, signed
 from ...working import Answer, Working
 from .budgets import Meter, job_sums, meters
@@ -210,4 +211,4 @@ def _detail(patch: Patch, size: Areas) -> str:
     copies = f"{patch.count} × " if patch.count > 1 else ""
     flags = f", {', '.join(patch.flags)}" if patch.flags else ""
     stands = ", not standing yet" if patch.planned else ""
-    return f"{copies}{size.treatable_m2:.2f} m² treatable of {size.gross_m2:.2f} m²{flags}{stands}."
+    return f"{copies}{of(size.treatable_m2, 'm²', '.2f')} treatable of {of(size.gross_m2, 'm²', '.2f')}{flags}{stands}."

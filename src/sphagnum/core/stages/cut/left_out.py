@@ -12,7 +12,7 @@ from ...surfaces.geometry import plain
 from ...surfaces.patches import Patch, patches
 from ...surfaces.pieces import narrow_fields
 from ...surfaces.rows import Alternative
-from ...worded import mm, of
+from ...worded import in_mm, of
 from ...words import plural
 from .model import LeftBare
 
@@ -52,7 +52,7 @@ def _sentence(patch: Patch, fields: tuple[Polygon, ...], cost_db: float | None) 
     areas, sizes = 0.0, []
     for field in fields:
         x1, y1, x2, y2 = field.bounds
-        sizes.append(mm(round(x2 - x1), round(y2 - y1)))
+        sizes.append(in_mm(round(x2 - x1), round(y2 - y1)))
         areas += field.area / 1e6
     what = f"a strip of {sizes[0]}" if len(sizes) == 1 else f"{plural(len(sizes), 'strip')}, {of(areas, 'm²', '.2f')} in all,"
     each = f" on each of {patch.count}" if patch.count > 1 else ""

@@ -16,7 +16,7 @@ from ...errors import BadInput
 from ...figures.job_figures import JobFigures
 from ...materials.model import Material
 from ...schema import Strict
-from ...worded import marked, mm
+from ...worded import in_mm, marked
 from .marking import frame_of, marks_of
 from .model import LeftOver, Points, SheetPiece, SheetView
 from .wanted import Key, Named, has_face, pieces_wanted
@@ -129,7 +129,7 @@ def sheets_of(asked: Asked, result: CutResult) -> list[Opened]:
         grain = any(by_label[p.piece].wanted.rotate in ("half", "none") for p in used.placements)
         a, b, c, d = frame.matrix[:4]
         out.append(Opened(whole, laid, SheetView(
-            material=material.id, thickness_mm=thickness, name=f"{material.name}, {mm(thickness)}", letter=material.letter,
+            material=material.id, thickness_mm=thickness, name=f"{material.name}, {in_mm(thickness)}", letter=material.letter,
             roll=roll, stock=used.stock, number=used.number, across_mm=frame.across_mm, up_mm=frame.up_mm, offcut=offcut,
             size=marked(frame.across_mm, frame.up_mm),
             to_stock=(a + 0.0, c + 0.0, b + 0.0, d + 0.0),  # a turn, or a turn over: its inverse is its transpose
@@ -206,5 +206,6 @@ def left_over(job: JobFigures, asked: Asked, opened: list[Opened], taken: set[st
             taken.add(code)
             out.append(LeftOver(
                 rest=known, material=asked.material.id, thickness_mm=asked.thickness_mm, width_mm=round(x2 - x1), code=code,
-                name=f"{asked.material.name}, {mm(asked.thickness_mm)}", length_mm=round(y2 - y1), outline_mm=outline_of(rest)))
+                name=f"{asked.material.name}, {in_mm(asked.thickness_mm)}", length_mm=round(y2 - y1),
+                outline_mm=outline_of(rest)))
     return out

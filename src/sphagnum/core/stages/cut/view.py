@@ -6,6 +6,7 @@ from ...cutting.buying import Buy, buy_estimated, buy_stock, flat_forms
 from ...cutting.model import CutResult
 from ...figures.job_figures import JobFigures, once
 from ...job.document import JobDocument
+from ...worded import of
 from ...words import listed, percent, plural
 from ...working import Working, inputs
 from .bought import amounts_bought, counted, measures_bought, not_flat, used_up
@@ -84,16 +85,16 @@ def _sentence(shown: SurfaceView | None, sheets: tuple[SheetView, ...], doc: Job
     pieces = sum(len(s.pieces) for s in sheets)
     if not pieces:
         name = shown.name if shown else "The job"
-        return f"{name}: {shown.areas.treatable_m2:.2f} m² to treat, no stack chosen yet." if shown else name
+        return f"{name}: {of(shown.areas.treatable_m2, 'm²', '.2f')} to treat, no stack chosen yet." if shown else name
     return f"{plural(pieces, 'piece')} from {stock}."
 
 
 def _working(result: CutResult) -> Working:
     name = result.used[0].stock if result.used else "nothing"
     return Working(
-        figure=f"stock {name}: {len(result.used)} opened, {result.piece_area_m2:.3f} m² of pieces",
+        figure=f"stock {name}: {len(result.used)} opened, {of(result.piece_area_m2, 'm²', '.3f')} of pieces",
         formula="rectangles packed by maximal-rectangle rules, every order tried; other outlines nested, the cheaper kept",
-        inputs=inputs(stock_area=f"{result.stock_area_m2:.3f} m²", utilisation=percent(result.utilisation),
+        inputs=inputs(stock_area=f"{of(result.stock_area_m2, 'm²', '.3f')}", utilisation=percent(result.utilisation),
                       price=f"{result.price:.2f}", not_possible_below=f"{result.area_bound_price or 0:.2f}"),
         source="own search over packing libraries; every layout checked by geometry apart from them",
         accuracy="exact areas; the bound is by area alone",

@@ -22,6 +22,7 @@ from ...surfaces.geometry import areas, treatable
 from ...surfaces.patches import Patch, patches
 from ...surfaces.pieces import Cover
 from ...surfaces.rows import StackLayerIn, Surface
+from ...worded import in_mm
 from .labels import copy_label, free_label, prefixes
 from .model import LayerPieces, PieceOnSurface, Points, SurfaceView
 
@@ -127,7 +128,7 @@ def _pieces(patch: Patch, layer: StackLayerIn, cover: Cover, prefix: str, number
     reached = laid_share(patch, layer, material)
     where = f" ({patch.name.removeprefix(patch.whole.name).lstrip(', ')})" if patch.whole.zones else ""
     return LayerPieces(
-        material=material.id, thickness_mm=layer.thickness_mm, name=f"{material.name}, {layer.thickness_mm:g} mm{where}",
+        material=material.id, thickness_mm=layer.thickness_mm, name=f"{material.name}, {in_mm(layer.thickness_mm)}{where}",
         letter=material.letter, wanted=layer.coverage, reached=round(reached, 3),
         kg=round(each * size.treatable_m2 * reached * patch.count, 2), pieces=pieces,
         strips=patch.opening is not None and len(pieces) > 1, lap_mm=cover.lap_mm, seam_m=round(cover.seam_m, 2))

@@ -21,6 +21,7 @@ from ...surfaces.coverage import laid_share
 from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch, patches
 from ...surfaces.rows import Alternative, StackLayerIn, Surface
+from ...worded import in_mm, of
 from ...words import listed, plural
 
 
@@ -145,7 +146,7 @@ def _leaks(job: JobFigures, ticks: Ticks) -> list[StepView]:
         ref = StepRef(phase="seal", leak_id=leak.id)
         if leak.sealed and ref not in ticks:
             continue
-        size = f" ({leak.area_cm2:g} cm²)" if leak.area_cm2 is not None else ""
+        size = f" ({of(leak.area_cm2, 'cm²')})" if leak.area_cm2 is not None else ""
         out.append(_step(ticks, ref, "", f"Seal the leak at {_low(leak.place)}{size}; look again by {leak.how}.", [],
                          "Nothing comes through any more.", job.shelf.minutes["seal a leak"], what=f"Leak: {_low(leak.place)}"))
     return out
@@ -192,7 +193,7 @@ def _of_surface(
         return [_step(ticks, ref, surface.name, text, [], "", job.shelf.minutes[phase] * n)]
     if phase == "clean":
         wiped = surface.substrate.material in DEGREASED
-        text = f"{'Clean and degrease' if wiped else 'Brush and dust'} {area:.1f} m² of the {_low(surface.name)}" + (
+        text = f"{'Clean and degrease' if wiped else 'Brush and dust'} {of(area, 'm²', '.1f')} of the {_low(surface.name)}" + (
             "; let it dry." if wiped else ".")
         hold = "Bare, dry and free of wax: wipe with a white cloth." if wiped else "Dry, firm and free of dust."
         return [_step(ticks, ref, surface.name, text, common, hold, job.shelf.minutes[phase] * area)]
@@ -254,7 +255,7 @@ def _frames(job: JobFigures, ticks: Ticks, surface: Patch, one: Alternative) -> 
     frames = [g for g in goods if g.material not in FASTENED_WITH]
     if not frames:
         return []
-    parts = [f"{m.name.lower()}, {g.amount * surface.count:.0f} {measure(m)}".rstrip()
+    parts = [f"{m.name.lower()}, {of(g.amount * surface.count, measure(m), '.0f')}".rstrip()
              for g in frames for m in (job.shelf.material(g.material),)]
     minutes = sum(load_of_good(g, job.shelf).minutes for g in goods) * surface.count
     hazards = [job.shelf.hazards[h] for g in frames for h in job.shelf.material(g.material).hazards]
@@ -263,18 +264,21 @@ def _frames(job: JobFigures, ticks: Ticks, surface: Patch, one: Alternative) -> 
                   what=f"{surface.name}: frame")]
 
 
-WHERE = {"edge": "m round the {}", "seam": "m along the seams and round the {}", "void": "l of foam as it stands, in the {}"}
+WHERE = {"edge": ("m", "round the {}"), "seam": ("m", "along the seams and round the {}"),
+         "void": ("l", "of foam as it stands, in the {}")}
 
 
 def _apply_text(material: Material, layer: StackLayerIn, surface: Surface, laid: float) -> str:
     held = layer.held or material.hold
     how = (f", {held}" if held else "") + (f", {JOINED[layer.joined]}" if layer.joined else "")
     if material.acts == "line":
-        return f"{material.name}: {laid:.1f} {WHERE[material.goes_by].format(_low(surface.name))}{how}."
+        unit, where = WHERE[material.goes_by]
+        return f"{material.name}: {of(laid, unit, '.1f')} {where.format(_low(surface.name))}{how}."
     part = laid / (areas(surface).treatable_m2 * surface.count or 1.0)
     share = "all of it" if part >= 0.995 else f"{100 * part:.0f} % of it"
     through = "" if surface.opening is None else " Through the opening, piece by piece as Cut numbers them."
-    return f"{material.name} {layer.thickness_mm:g} mm on the {_low(surface.name)}: {laid:.1f} m², {share}{how}.{through}"
+    what = f"{material.name} {in_mm(layer.thickness_mm)} on the {_low(surface.name)}"
+    return f"{what}: {of(laid, 'm²', '.1f')}, {share}{how}.{through}"
 
 
 def _step(

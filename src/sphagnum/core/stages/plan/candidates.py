@@ -17,6 +17,7 @@ from ...rules.places import HEAVY_UPRIGHT_KG_M2
 from ...stacks.model import Frame
 from ...surfaces.patches import Patch
 from ...surfaces.rows import Alternative, Held, StackLayerIn
+from ...worded import in_mm
 
 Layers = tuple[StackLayerIn, ...]
 COVERAGES = (0.25, 0.4, 0.6, 0.8)
@@ -196,5 +197,5 @@ def name_of(layers: Layers, shelf: Shelf) -> str:
         name = material.name.partition(",")[0]
         name = f"{name[:1].lower()}{name[1:]}" if not name[:2].isupper() else name
         share = f" on {100 * layer.coverage:.0f} %" if material.acts == "damping" and layer.coverage < 1 else ""
-        parts.append(f"{name} {layer.thickness_mm:g} mm{share}" if material.lies else name)
+        parts.append(f"{name} {in_mm(layer.thickness_mm)}{share}" if material.lies else name)
     return ", ".join(parts)

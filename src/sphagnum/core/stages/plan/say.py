@@ -19,6 +19,7 @@ from ...planning.front import Front, Plan, quiet
 from ...planning.problem import HOURS, KG, MONEY, RESOURCES, Problem, reduction_db
 from ...planning.search import Solver
 from ...planning.why import Named, why
+from ...worded import of
 from ...words import listed, plain
 from .costs import price_of
 from .effects import weighted
@@ -202,7 +203,7 @@ def _next(s: Search, i: int) -> str:
         best = max(dearer, key=lambda x: (x.reduction_db - here.reduction_db) / (x.costs[resource] - here.costs[resource]))
         more = best.costs[resource] - here.costs[resource]
         said.append(f"{unit} {more:.0f} more gives {best.reduction_db - here.reduction_db:.1f} dB" if unit != "kg" else
-                    f"{more:.1f} kg more gives {best.reduction_db - here.reduction_db:.1f} dB")
+                    f"{of(more, 'kg', '.1f')} more gives {best.reduction_db - here.reduction_db:.1f} dB")
     return f"{'; '.join(dict.fromkeys(said))}." if said else "Nothing more is to be had within the limits."
 
 

@@ -16,6 +16,7 @@ from ...figures.outlook import QUANTITY, predicted_at_ear
 from ...figures.where import room_of
 from ...levels.bands import Floats
 from ...levels.rows import Goal
+from ...worded import in_mm, of
 from ...words import listed
 from .model import PlansAsked, PlansFound
 from .pricing import Trade
@@ -76,7 +77,7 @@ def deeper(sought: Sought, wish: Wish, found: PlansFound, answer: Callable[[Soug
         for way in unit.options[k].ways:
             depth = sum(x.thickness_mm for x in way.layers or () if job.shelf.material(x.material).lies)
             if way.surface_id in usual and depth > usual[way.surface_id]:
-                said.append(f"{unit.name} {depth:.0f} mm instead of {usual[way.surface_id]:g}")
+                said.append(f"{unit.name} {of(depth, 'mm', '.0f')} instead of {in_mm(usual[way.surface_id])}")
     return "" if not said else (
         f"Deeper linings would reach it: {listed(said)}. The depths are judged: measure what there is, and say it.")
 

@@ -15,6 +15,7 @@ from ...levels.bands import Floats
 from ...surfaces.geometry import alike
 from ...surfaces.patches import Patch, patches
 from ...surfaces.rows import Surface
+from ...worded import of
 from .box_unit import unit_of_box
 from .costs import Cost, price_of
 from .effects import Effects, Heard, heard, level_with, together, weighted
@@ -81,7 +82,7 @@ def _opening(job: JobFigures, one: Heard) -> Unit:
 
 def _then(one: Heard) -> str:
     left = one.open_cm2[1]
-    return "as planned" if one.open_cm2[0] == left else f"{left:g} cm² left open" if left else "sealed"
+    return "as planned" if one.open_cm2[0] == left else f"{of(left, 'cm²')} left open" if left else "sealed"
 
 
 def _planned_bare(job: JobFigures, at: int) -> Floats:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from ...cutting.stock import area_m2, forms_at, measure, price_m, price_m2
+from ...cutting.stock import forms_at, measure, price_m, price_m2
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
 from ...job.shelf_changes import plain, said_changes
 from ...materials.model import Material, StockForm, kg_per_m2
 from ...materials.usual import Doubt, doubts
 from ...schema import Strict
+from ...worded import in_mm, of
 from ...words import listed, plural
 
 
@@ -55,14 +56,15 @@ def card(material: Material, shipped: Shelf, currency: str = "€") -> MaterialC
     base = shipped.materials.get(material.id)
     sizes = tuple(_size(material, mm) for mm in material.thicknesses_mm) if material.lies else ()
     price = None if material.lies else price_m(material)
-    each = "" if price is None else f"{currency} {price:.2f} {EACH[measure(material)]}"
+    unit = measure(material)
+    each = "" if price is None else f"{currency} " + (of(price, "/m", ".2f") if unit == "m" else f"{price:.2f} {EACH[unit]}")
     return MaterialCard(
         material=material, own=base is None or plain(base) != plain(material), shipped=base is not None, letter=material.letter,
         acts=material.acts, lies=material.lies, measure=measure(material), thicknesses_mm=material.thicknesses_mm, sizes=sizes,
         each=each, on_hand=_here(material), doubts=doubts(material))
 
 
-EACH = {"m": "a metre", "l": "a litre", "": "each"}
+EACH = {"l": "a litre", "": "each"}
 
 
 def _size(material: Material, mm: float) -> Size:
@@ -74,11 +76,10 @@ def _size(material: Material, mm: float) -> Size:
 
 def _sold(form: StockForm) -> str:
     if form.form in ("sheet", "roll"):
-        area = area_m2(form)
-        size = f"{form.width_mm:g} × {form.length_mm:g} mm" if area else "of no known size"
+        size = in_mm(form.width_mm, form.length_mm) if form.width_mm and form.length_mm else "of no known size"
         return f"{form.form} {size}" + (f", {form.per_pack} a pack" if form.per_pack > 1 else "")
     if form.form == "length":
-        return f"length of {form.covers_m or 0:g} m"
+        return f"length of {of(form.covers_m or 0, 'm')}"
     if form.litres is not None:
         return f"{form.litres:g} l"
     return "not sold" if form.form == "none" else "tin" if form.covers_m else "piece"

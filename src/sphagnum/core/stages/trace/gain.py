@@ -11,6 +11,7 @@ from ...paths.loudspeaker import (
     gain_range,
 )
 from ...schema import Strict, parse
+from ...worded import of
 from ...words import signed
 
 UNKNOWN = (None,) * len(RANGE_HZ)
@@ -44,7 +45,8 @@ def gain_view(doc: JobDocument) -> GainView | None:
         given = parse(DoorIn, kept.form)
     except BadInput as error:
         return GainView(sentence=cancels, detail=f"{kept.name} cannot be worked out: {error.sentence}.", goal_db=goal_db)
-    opening = f"Open beside it: {given.open_cm2:g} cm² now, {given.left_cm2:g} cm² when done; close it with {CLOSE_WITH}."
+    now, left = of(given.open_cm2, "cm²"), of(given.left_cm2, "cm²")
+    opening = f"Open beside it: {now} now, {left} when done; close it with {CLOSE_WITH}."
     found = gain_range(given)
     if found.bass is None:
         return GainView(sentence="It does not play low enough to gain by closing what is open.", detail=opening, goal_db=goal_db)

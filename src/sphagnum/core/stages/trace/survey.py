@@ -6,6 +6,7 @@ from ...figures.job_figures import JobFigures
 from ...figures.readings import repeatability
 from ...paths.rows import LeakFound, Rattle
 from ...schema import Strict
+from ...worded import of
 from ...words import listed
 
 
@@ -74,7 +75,7 @@ def survey_views(job: JobFigures) -> tuple[SurveyView, ...]:
 def leak_view(job: JobFigures, leak: LeakFound) -> LeakView:
     """A leak in words; a drop by sealing inside one reading's scatter is said to show nothing."""
     drop = None if leak.before_db is None or leak.after_db is None else round(leak.before_db - leak.after_db, 2)
-    size = f"{leak.area_cm2:g} cm², " if leak.area_cm2 is not None else ""
+    size = f"{of(leak.area_cm2, 'cm²')}, " if leak.area_cm2 is not None else ""
     state = "sealed" if leak.sealed else "open"
     words = f"{size}found by {leak.how}; {state}"
     way = next((p.name for p in job.doc.paths if p.id == leak.path_id), None)

@@ -6,7 +6,7 @@ import { useAddress } from "../../../parts/address";
 import { Amount } from "../../../parts/Amount";
 import { Note } from "../../../parts/said";
 import type { StageProps } from "../../../parts/stage";
-import { length, useUnits } from "../../../parts/units";
+import { length, useUnits, amount } from "../../../parts/units";
 import { num } from "../../../parts/words";
 import css from "./plan.module.css";
 
@@ -37,7 +37,7 @@ export function Before({ id, page, edit }: StageProps) {
   const surfaces = new Map(page.document.surfaces.map((s) => [s.id, s]));
   const materials = data.materials.map((m) => ({
     value: m.material,
-    label: m.m2 > 0 ? `${m.name} (${num(m.m2)} m² on hand)` : m.name,
+    label: m.m2 > 0 ? `${m.name} (${amount(m.m2, "m²", units)} on hand)` : m.name,
   }));
   const choose = (name: "only" | "strike", label: string): ReactNode => (
     <Select
@@ -66,7 +66,8 @@ export function Before({ id, page, edit }: StageProps) {
         {use === "stock" ? (
           data.on_hand.length ? (
             <p className="small">
-              {data.on_hand.map((m) => `${m.name} ${num(m.m2)} m²`).join(", ")}. Tape, glue and screws may be bought.
+              {data.on_hand.map((m) => `${m.name} ${amount(m.m2, "m²", units)}`).join(", ")}. Tape, glue and screws may
+              be bought.
             </p>
           ) : (
             <Note kind="info">Nobody has counted what is in the store: say it on the Shelf, at each size.</Note>

@@ -8,6 +8,7 @@ import { linear, steps } from "../../../charts/scales";
 import { num, signed } from "../../../parts/words";
 import css from "./plan.module.css";
 import type { Found, Plan } from "./search";
+import { toldUnit, toldValue, useUnits } from "../../../parts/units";
 
 export const RESOURCES = ["money", "added_kg", "hours"] as const;
 export type Resource = (typeof RESOURCES)[number];
@@ -38,6 +39,7 @@ export function Front({
   picked: number | null;
   pick: (i: number) => void;
 }) {
+  const units = useUnits();
   const { plans, own } = found;
   const limit = found.limits[along];
   const target = found.target_reduction_db ?? null;
@@ -52,14 +54,14 @@ export function Front({
   const xOf = (width: number) => linear([0, most], [LEFT, width - RIGHT]);
   const named = (p: Plan): Omit<Point, "at"> => ({
     name: `${signed(-p.reduction_db)} ${found.unit}`,
-    values: [`± ${num(p.within_db)} dB`, num(p.money, 0), num(p.added_kg), num(p.hours)],
+    values: [`± ${num(p.within_db)} dB`, num(p.money, 0), num(toldValue(p.added_kg, "kg", units)), num(p.hours)],
     across: y(p.reduction_db),
   });
   const points = (width: number): Point[] => plans.map((p) => ({ ...named(p), at: xOf(width)(p[along]) }));
   return (
     <Chart
       label="Plans: how much less at the listener, against what it takes"
-      columns={["less", "within", "money", "kg", "hours"]}
+      columns={["less", "within", "money", toldUnit("kg", units), "hours"]}
       height={HEIGHT}
       points={points}
       pick={pick}
@@ -88,7 +90,11 @@ export function Front({
         return (
           <>
             <LevelAxis y={y} x0={LEFT} x1={width - RIGHT} step={step} unit="dB less" />
-            <Ticks x={x} unit={unit} y={HEIGHT - 10} />
+            <Ticks
+              x={linear([0, toldValue(most, unit, units)], x.range())}
+              unit={toldUnit(unit, units)}
+              y={HEIGHT - 10}
+            />
             {limit !== undefined ? (
               <rect
                 x={x(limit)}

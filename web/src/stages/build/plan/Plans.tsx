@@ -16,6 +16,7 @@ import { Hear } from "./Hear";
 import { Front, RESOURCES, type Resource } from "./Front";
 import css from "./plan.module.css";
 import { materialsOf, pickedIn, useSearch, type Found } from "./search";
+import { amount, toldValue, useUnits, type Units } from "../../../parts/units";
 
 export function Plans({ id, page, edit }: StageProps) {
   const address = useAddress();
@@ -213,11 +214,12 @@ const CHOICES = RESOURCES.map((r) => ({ value: r, label: { money: "money", added
 
 // Out of reach: which limit would have to give, and what holds it back.
 function Reach({ found }: { found: Found }) {
+  const units = useUnits();
   if (found.reached) return null;
   return (
     <Note kind="warn">
       {found.relax.length
-        ? `To reach the goal: ${found.relax.map(giving).join(", or ")}.`
+        ? `To reach the goal: ${found.relax.map((r) => giving(r, units)).join(", or ")}.`
         : found.plans.length
           ? "No single limit stands in the way."
           : "Nothing can be done within the limits."}
@@ -228,8 +230,8 @@ function Reach({ found }: { found: Found }) {
     </Note>
   );
 }
-const giving = (r: Schemas["RelaxedLimit"]) =>
-  `${NAMES[r.limit]} up to ${num(r.to)} ${r.unit} instead of ${num(r.now)}`;
+const giving = (r: Schemas["RelaxedLimit"], units: Units) =>
+  `${NAMES[r.limit]} up to ${amount(r.to, r.unit, units)} instead of ${num(toldValue(r.now, r.unit, units))}`;
 const NAMES: Record<string, string> = { added_kg: "weight", money: "money", hours: "work" };
 
 function Shortcuts({ found, at, pick }: { found: Found; at: number | null; pick: (i: number) => void }) {
