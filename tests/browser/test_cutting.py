@@ -60,6 +60,9 @@ def job_of(page: Page, name: str, steps: list[dict[str, Any]]) -> int:
     return made
 
 
+METRIC = re.compile(r"\d\s?(?:mm|cm|m|cm²|m²|m³|kg|kg/m²|m³/h)(?![\w²³/·])")
+
+
 def test_a_door_from_the_tape_to_the_bench(open_page: Open):
     page = open_page("/jobs/1/cut", expect_refusals=True, slow=("/layout-check", 100, 300))
     base, who = page.url.split("/jobs")[0], {"X-Author": "a test of cut"}
@@ -330,6 +333,41 @@ def test_a_rest_kept_by_two_quick_presses_is_kept_once_and_cut_from_in_another_j
     assert Polygon(sheet["outline_mm"]).buffer(0.05).contains(Polygon(sheet["pieces"][0]["outline_mm"]))
 
 
+def test_the_bench_lists_what_it_draws_and_a_piece_goes_the_way_it_is_dragged(open_page: Open):
+    """A sheet of 500 × 800 with its liner up lies before one as 800 × 500, seen from behind."""
+    page = open_page("/jobs/1/cut", expect_refusals=True)
+    piece = {"material": "butyl-foil", "thickness_mm": 2.0, "width_mm": 300, "height_mm": 210, "quantity": 1}
+    job_of(page, "One on one", [{"collection": "pieces", "values": {"name": "P", **piece}}])
+    expect(page.get_by_text(re.compile("^1 piece from 1 sheet"))).to_be_visible(timeout=20_000)
+    page.goto(f"{page.url.split('?')[0]}?sheet=1")
+    bench = page.get_by_test_id("bench")
+    expect(bench).to_contain_text("800 × 500 mm")
+    expect(bench).to_contain_text("Liner up")
+    drawn = bench.get_by_role("button", name=re.compile("^P[;,]"))
+
+    def seen() -> tuple[float, float, float, float]:
+        """The piece as it is drawn, mm from the left edge and from the foot: left, low, width, height."""
+        box, sheet = drawn.locator("path").first.bounding_box(), bench.locator("svg > path").first.bounding_box()
+        k = 800 / sheet["width"]
+        return ((box["x"] - sheet["x"]) * k, (sheet["y"] + sheet["height"] - box["y"] - box["height"]) * k, box["width"] * k,
+                box["height"] * k)
+
+    for right, up in ((160, 0), (0, 120), (-90, 60)):
+        before, at = seen(), drawn.locator("path").first.bounding_box()
+        k = 800 / bench.locator("svg > path").first.bounding_box()["width"]
+        page.mouse.move(at["x"] + at["width"] / 2, at["y"] + at["height"] / 2)
+        page.mouse.down()
+        page.mouse.move(at["x"] + at["width"] / 2 + right / k, at["y"] + at["height"] / 2 - up / k, steps=4)
+        page.mouse.up()
+        until(page, lambda doc, n=(before[0] + right, before[1] + up): doc["layouts"] and abs(seen()[0] - n[0]) < 8
+              and abs(seen()[1] - n[1]) < 8)
+        page.wait_for_function("() => !document.body.innerText.includes('laid out')", timeout=25_000)
+        told = asked(page, "/cut")["sheets"][0]["pieces"][0]
+        expect(bench.locator("label")).to_contain_text(told["at"])
+        size, place = ([float(x) for x in told[key].split(by)] for key, by in (("size", " × "), ("at", " · ")))
+        assert [*place, *size] == pytest.approx(list(seen()), abs=6)
+
+
 def test_in_an_inch_workshop_the_dialogs_of_cut_speak_inches(open_page: Open):
     page = open_page("/shelf?of=workshop")
     base = page.url.split("/shelf")[0]
@@ -354,12 +392,24 @@ def test_in_an_inch_workshop_the_dialogs_of_cut_speak_inches(open_page: Open):
         dialog.get_by_label("Height").fill("200 mm")
         dialog.get_by_role("button", name="Add", exact=True).click()
         expect(dialog).to_be_hidden()
+        number = int(page.url.split("/jobs/")[1].split("/")[0])
         doc = asked(page, "")["document"]
         zone, opening = doc["surfaces"][0]["keep_clear"][0], doc["surfaces"][0]["opening"]
         assert [zone[k] for k in ("x_mm", "y_mm", "width_mm", "height_mm", "margin_mm")] == pytest.approx(
             [254, 114.3, 50.8, 25.4, 6.35])
         assert (opening["width_mm"], opening["height_mm"]) == pytest.approx((406.4, 304.8))
         assert (doc["pieces"][0]["width_mm"], doc["pieces"][0]["height_mm"]) == pytest.approx((76.2, 200))
+        # no page of the van speaks of a unit of the other system; names of goods are names
+        names = [m["material"]["name"] for m in page.request.get(f"{base}/api/shelf").json()["materials"]]
+        for view in ("listen", "trace", "build", "build?view=table", "cut?sheet=2", "fit", "prove"):
+            page.goto(f"{base}/jobs/1/{view}")
+            page.wait_for_load_state("networkidle")
+            expect(page.locator("h1")).not_to_be_empty()
+            text = page.inner_text("body")
+            for name in sorted(names, key=len, reverse=True):
+                text = re.sub(re.escape(name), "", text, flags=re.IGNORECASE)
+            assert not METRIC.findall(text), view
+        page.goto(f"{base}/jobs/{number}/cut")
         # shown again as it was typed
         page.get_by_role("button", name="Through an opening").click()
         expect(page.get_by_role("dialog").get_by_label("Opening, width")).to_have_value("16")

@@ -23,7 +23,7 @@ def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
     rest = _whole(job)
     shown = shapes.get(surface_id or -1) or (next(iter(shapes.values())) if shapes else None)
     return rest.model_copy(update={
-        "surface": shown, "sentence": _sentence(shown, rest.sheets, job.doc, bool(rest.work) and rest.utilisation is None)})
+        "left_bare": left_bare(job), "surface": shown, "sentence": _sentence(shown, rest.sheets, job.doc, bool(rest.work) and rest.utilisation is None)})
 
 
 @once
@@ -69,7 +69,7 @@ def _whole(job: JobFigures) -> CutView:
         utilisation=round(used / bought, 3) if bought else None, unplaced=tuple(unplaced),
         working=tuple(_working(r) for r in results), work=tuple(work), older=any(b.older for b in buy),
         offcuts=tuple(o for name, thickness in wanted for o in offcuts_of(job.shelf.offcuts, name, thickness)),
-        left=tuple(left), left_bare=left_bare(job), let_go=tuple(let_go), used_up=tuple(used_up(job)),
+        left=tuple(left), let_go=tuple(let_go), used_up=tuple(used_up(job)),
     )
 
 
