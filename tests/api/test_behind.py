@@ -122,7 +122,7 @@ def test_a_worker_that_holds_much_makes_way_for_a_fresh_one(desk: Desk, monkeypa
 
     first = pid_after(6)
     assert pid_after(7) == first  # it holds little: it stays
-    monkeypatch.setattr("sphagnum.work.desk.MOST_HELD_MB", 0.5)
+    monkeypatch.setattr("sphagnum.work.desk.MOST_GROWN_MB", -1.0)
     assert desk.wait(desk.start("layout", parse(CutInput, pieces(8))).id, 40).state == "done"
     until(lambda: desk._hands[0].process is None)
     assert pid_after(9) != first

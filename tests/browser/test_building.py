@@ -272,7 +272,7 @@ def test_in_inches_and_pounds_all_is_shown_and_typed_so(bring, open_page: Open):
         page.keyboard.press("Escape")
         expect(page.get_by_role("button", name=re.compile("Edit layer 1: Butyl"))).to_contain_text("1/8 in")
         assert layers(page, number)[0]["thickness_mm"] == pytest.approx(3.175)
-        expect(page.get_by_text("Nobody on the shelf sells Butyl damping sheet, aluminium faced 3.175 mm.")).to_be_visible()
+        expect(page.get_by_text("Nobody on the shelf sells Butyl damping sheet, aluminium faced 1/8 in.")).to_be_visible()
         page.get_by_text("About this surface").click()
         depth = page.get_by_label("Depth there is")
         expect(depth).to_have_value("2")

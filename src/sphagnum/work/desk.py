@@ -23,8 +23,8 @@ from .worker import serve_pipe
 
 MOST_WORKERS = 4
 MOST_KEPT = 150
-MOST_HELD_MB = 20.0
-"""A worker that holds more of its own after its work makes way for a fresh one."""
+MOST_GROWN_MB = 40.0
+"""A worker that has grown by more since it began makes way for a fresh one."""
 TRIES = 2
 """How often work is begun when its worker is lost."""
 
@@ -277,7 +277,7 @@ class _Hand:
                 self.desk.told(entry, *said)
             elif what == "done":
                 self.desk.ended(entry, "done", "done", said[0])
-                if said[1] > MOST_HELD_MB:  # what it kept in memory is worth less than the memory; the next is begun in a moment
+                if said[1] > MOST_GROWN_MB:  # what it kept in memory is worth less than the memory; the next is begun in a moment
                     self._end_process()
                 return
             else:

@@ -20,12 +20,13 @@ def serve_pipe(pipe: Connection) -> None:
     """Do one task after another until the pipe is closed.
 
     Says ``("ready",)`` once it has loaded what work needs. Takes ``(kind, input as JSON)``; sends ``("told", share, words,
-    result so far or None)``, then ``("done", result, MB it holds of its own)`` or ``("refused", sentence)``, results as JSON.
+    result so far or None)``, then ``("done", result, MB it has grown by)`` or ``("refused", sentence)``, results as JSON.
     """
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # a key at the terminal is for the server, which ends its workers
     os.nice(10)  # whoever sits before the page comes first
     from .kinds import KINDS  # here, so that what it loads is loaded in the worker
 
+    began_mb = held_mb()
     try:
         pipe.send(("ready",))
     except OSError:
@@ -38,7 +39,7 @@ def serve_pipe(pipe: Connection) -> None:
         kind = KINDS[name]
         try:
             result = kind.do(kind.given.model_validate_json(text), _Reporter(pipe))
-            pipe.send(("done", result.model_dump_json(), held_mb()))
+            pipe.send(("done", result.model_dump_json(), held_mb() - began_mb))
         except BadInput as error:
             pipe.send(("refused", error.sentence))
         except (BrokenPipeError, EOFError):

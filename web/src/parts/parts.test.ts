@@ -19,7 +19,7 @@ describe("words", () => {
   it("shortens only what is too long, and names bands, shares and money", () => {
     expect(short("Wheel arches", 12)).toBe("Wheel arches");
     expect(short("Wheel arches", 8)).toBe("Wheel a…");
-    expect([hertz(125), hertz(2500), percent(0.634), money(3, "€")]).toEqual(["125", "2.5 k", "63\u00a0%", "€ 3.00"]);
+    expect([hertz(125), hertz(2500), percent(0.634), money(3, "€")]).toEqual(["125", "2.5 k", "63 %", "€ 3.00"]);
   });
 });
 

@@ -12,7 +12,7 @@ export const signed = (value: number | null | undefined, digits = 1): string => 
   return value !== null && value !== undefined && value > 0 && Number(value.toFixed(digits)) !== 0 ? `+${text}` : text;
 };
 
-export const percent = (share: number): string => `${(100 * share).toFixed(0)}\u00a0%`;
+export const percent = (share: number): string => `${(100 * share).toFixed(0)} %`;
 
 export const money = (value: number, currency: string): string => `${currency} ${value.toFixed(2)}`;
 

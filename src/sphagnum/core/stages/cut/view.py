@@ -23,7 +23,8 @@ def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
     rest = _whole(job)
     shown = shapes.get(surface_id or -1) or (next(iter(shapes.values())) if shapes else None)
     return rest.model_copy(update={
-        "left_bare": left_bare(job), "surface": shown, "sentence": _sentence(shown, rest.sheets, job.doc, bool(rest.work) and rest.utilisation is None)})
+        "left_bare": left_bare(job), "surface": shown,
+        "sentence": _sentence(shown, rest.sheets, job.doc, bool(rest.work) and rest.utilisation is None)})
 
 
 @once
