@@ -61,7 +61,7 @@ def pieces_of(
         sheet = _handled(sheet, kg_per_m2(material, layer.thickness_mm), *largest)
         shape = _between(surface, shape, layer.thickness_mm if material.acts == "plate" else surface.substrate.thickness_mm)
         seams = Seams(lap, staggered, USUAL_SEAM if price_m is None else price_m, stock, form.form == "roll", surface.count,
-                      "seen" in surface.flags and material.acts == "plate", layer.begins == "middle")
+                      material.acts == "plate", "seen" in surface.flags and material.acts == "plate", layer.begins == "middle")
         found = whole_pieces(shape, sheet, seams, inset_mm, layer.coverage if layer.coverage < WHOLE_FROM else 1.0, layer.strips)
     return in_order(surface, found)
 

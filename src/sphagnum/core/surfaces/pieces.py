@@ -19,6 +19,8 @@ LEAST_SIDE_MM = 60.0  # smaller pieces cost more hands than they give
 LEAST_LAID_MM = 40.0
 """A piece that nowhere holds a square of this side costs more to lay than it gives: it is laid where somebody asks for it."""
 LEAST_WHOLE_MM = 6.0  # of what is to be covered without a gap
+LEAST_END_MM = 100.0
+"""Of the last board or slab of a row: narrower, and it is taken out of its neighbour's width."""
 MOST_PIECES = 40
 CELLS = 64
 USUAL_SEAM = 0.15
@@ -38,8 +40,9 @@ class Cover(NamedTuple):
 
 class Seams(NamedTuple):
     """How parts of a layer meet: lapped by so much, mm; staggered against those of the layer under them; what a metre costs, in
-    the price of a square metre of the layer; what they are cut from: sheets or a roll, for so many copies of the surface; and
-    whether parts of one size are wanted, else whole ones are laid, from a corner or from the middle, and the last is trimmed."""
+    the price of a square metre of the layer; what they are cut from: sheets or a roll, for so many copies of the surface;
+    whether there is a seam only where there must be one, as in boards; and whether parts of one size are wanted, else whole
+    ones are laid, from a corner or from the middle, and the last is trimmed."""
 
     lap_mm: float = 0.0
     staggered: bool = False
@@ -47,6 +50,7 @@ class Seams(NamedTuple):
     stock_mm: tuple[float, float] | None = None
     roll: bool = False
     copies: int = 1
+    rigid: bool = False
     equal: bool = False
     middle: bool = False
 
@@ -213,14 +217,19 @@ def _wide_fields(free: BaseGeometry) -> BaseGeometry:
 def _parts(area: BaseGeometry, most_mm: tuple[float, float], seams: Seams, least_mm: float) -> Cover:
     """A region in parts no larger than ``most_mm``, laid either way: whole ones and a rest, unless equal ones take less stock or
     are asked for; what costs least in stock and seams, then in parts too narrow to handle, then in pieces."""
-    def dear(found: Cover) -> tuple[float, int, int]:
+    def dear(found: Cover) -> tuple[bool, float, int, int]:
         narrow = sum(not _holds(p, LEAST_LAID_MM) for p in found.pieces)
-        return round(found.seam_m * seams.price_m + _taken_m2(found, seams) / seams.copies, 4), narrow, len(found.pieces)
+        price = found.seam_m * seams.price_m + _taken_m2(found, seams) / seams.copies
+        return seams.rigid and found.seam_m > 0, round(price, 4), narrow, len(found.pieces)
 
-    ways = [(True, True), (True, False), (False, True), (False, False)]
-    found = [_tiled(area, *size, seams, whole, least_mm) for whole in (ways[::-1] if seams.equal else ways)
-             for size in (most_mm, most_mm[::-1])]
-    return min(found[:2] if seams.equal else found, key=dear)
+    def best(*ways: tuple[bool, bool]) -> Cover:
+        return min((_tiled(area, *size, seams, whole, least_mm) for whole in ways for size in (most_mm, most_mm[::-1])), key=dear)
+
+    if seams.equal:
+        return best((False, False))
+    whole, equal = best((True, True)), best((True, False), (False, True), (False, False))
+    saves = _taken_m2(equal, seams) < _taken_m2(whole, seams) - 1e-6
+    return equal if saves and dear(equal) < dear(whole) else whole
 
 
 def _taken_m2(found: Cover, seams: Seams) -> float:
@@ -288,7 +297,7 @@ def _no_slivers(steps: list[tuple[float, float]]) -> list[tuple[float, float]]:
     out = list(steps)
     for end, by in ((-1, -2), (0, 1)):
         a, b = out[end]
-        missing = LEAST_SIDE_MM - (b - a)
+        missing = LEAST_END_MM - (b - a)
         if missing > 0 and len(out) > 1:
             near, far = out[by]
             out[end], out[by] = ((a - missing, b), (near, far - missing)) if end else ((a, b + missing), (near + missing, far))
