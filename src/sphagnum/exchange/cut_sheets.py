@@ -143,9 +143,9 @@ class _Page(NamedTuple):
             for n, text in enumerate(labels):
                 canvas.drawString(MARGIN, y - 14 - 12 * n, text)
             canvas.drawString(MARGIN + 95, y - 14, self.say(piece.size))
-            canvas.drawString(MARGIN + 200, y - 14, self.say(piece.at))
+            canvas.drawString(MARGIN + 225, y - 14, self.say(piece.at))
             canvas.setFont(REGULAR, 8.5)
-            canvas.drawString(MARGIN + 300, y - 14, where)
+            canvas.drawString(MARGIN + 345, y - 14, where)
             for n, texts in enumerate(more, start=1):
                 for k, text in enumerate(texts):
                     canvas.drawString(MARGIN + 95 + k * POINT_W, y - 14 - 12 * n, text)
@@ -162,7 +162,7 @@ class _Page(NamedTuple):
         self.canvas.setFont(REGULAR, 8)
         unit = LENGTH_UNIT[self.system]
         for x, text in ((0, "piece" if sheet.alike == 1 else "pieces, one a sheet"), (95, f"size, along the foot × up, {unit}"),
-                        (200, f"from left · from foot, {unit}"), (300, "goes on")):
+                        (225, f"from left · from foot, {unit}"), (345, "goes on")):
             self.canvas.drawString(MARGIN + x, y, text)
 
     def turn(self) -> None:
