@@ -132,8 +132,9 @@ def van() -> Row:
     context = {"instrument": "class 2 meter", "calibration": "94.0 dB before and after", "road": "ring road, north loop",
                "speed": "80 km/h", "surface": "dry asphalt", "tyres": "3.2 bar", "load": "racks in, empty",
                "openings": "all closed", "temperature": "14 °C"}
-    plan_arch = [_layer("butyl-foil-heavy", 4.0, 0.8), _layer("cotton-felt", 20, 0.98), _layer("vinyl-10", 5, 0.98),
-                 _layer("seam-tape", 1)]
+    # the flange of 30 mm is laid too: a tenth of a decibel, on which the goal hangs
+    plan_arch = [_layer("butyl-foil-heavy", 4.0, 0.8), _layer("cotton-felt", 20, 0.98) | {"strips": True},
+                 _layer("vinyl-10", 5, 0.98) | {"strips": True}, _layer("seam-tape", 1)]
     plan_door = [_layer("butyl-foil", 2.0, 0.8), _layer("polyester-fleece", 40), _layer("elastic-sealant", 1)]
     plan_bulkhead = [_layer("butyl-foil", 2.0, 0.6), _layer("polyester-fleece", 40, 0.98), _layer("vinyl-10", 5, 0.98),
                      _layer("seam-tape", 1)]

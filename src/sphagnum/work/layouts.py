@@ -16,6 +16,8 @@ DRAFTS_FIRST_S = 1.0
 """A long search is begun so much later than the drafts of a job, so that all of them have something to show."""
 GRACE_S = 3.0
 """How long the figures of a job may take to ask for a layout again."""
+MOST_KEPT = 500
+"""So many finished layouts are remembered, the newest."""
 Last = dict[tuple[int, str, float], CutResult]
 """The newest finished layout by job, material and thickness."""
 
@@ -46,7 +48,10 @@ class LastLayouts:
     def note(self, job_id: int, material: str, thickness_mm: float, result: CutResult) -> None:
         """A finished layout."""
         with self._lock:
+            self._kept.pop((job_id, material, thickness_mm), None)
             self._kept[job_id, material, thickness_mm] = result
+            while len(self._kept) > MOST_KEPT:
+                del self._kept[next(iter(self._kept))]
 
     def find(self, job_id: int, material: str, thickness_mm: float) -> CutResult | None:
         """The last finished layout; of another thickness of the same material where this one never had any."""

@@ -26,7 +26,7 @@ from ..surfaces.geometry import areas, gap_width_mm
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
 
-predict_cached = lru_cache(maxsize=4096)(predict)
+predict_cached = lru_cache(maxsize=2048)(predict)
 
 
 class Placed(NamedTuple):
@@ -195,7 +195,7 @@ def _cavities(acts: list[Acts]) -> list[tuple[int, int]]:
     return [(a, b) for a, b in pairwise(heavy) if b > a + 1]
 
 
-@lru_cache(maxsize=8192)
+@lru_cache(maxsize=2048)
 def panel_loss(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Floats, Prediction]:
     """R per band of a surface or patch, dB, and its prediction, both with what stays bare counted.
 
@@ -215,7 +215,7 @@ def panel_loss(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Floats, Predic
     return both, whole.model_copy(update={"transmission_loss_db": tuple(both.tolist()), "Rw": rw, "C": c, "Ctr": ctr, "STC": stc})
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=1024)
 def without_gaps(surface: Surface, lay: Lay, shelf: Shelf) -> Floats:
     """R per band of a surface or patch as if its linings left nothing bare, dB."""
     if lay.nothing:

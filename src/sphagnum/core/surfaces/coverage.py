@@ -22,7 +22,7 @@ LEAST_LENGTH_MM = 200.0
 """However heavy, no piece is cut shorter than this for its weight."""
 
 
-@lru_cache(maxsize=8192)
+@lru_cache(maxsize=4096)
 def laid_share(surface: Surface, layer: StackLayerIn, material: Material) -> float:
     """Share of the treatable area a layer covers as it is cut, 0–1; as asked where it is not cut."""
     asked = asked_share(layer, material)
