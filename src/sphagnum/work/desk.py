@@ -23,7 +23,7 @@ from .worker import serve_pipe
 
 MOST_WORKERS = 4
 MOST_KEPT = 150
-MOST_GROWN_MB = 40.0
+MOST_GROWN_MB = 24.0
 """A worker that has grown by more since it began makes way for a fresh one."""
 TRIES = 2
 """How often work is begun when its worker is lost."""
@@ -260,7 +260,7 @@ class _Hand:
         self._end_process()
         # of one process that has loaded everything: begun in a moment, and what is loaded is held once in memory
         context = multiprocessing.get_context("forkserver")
-        context.set_forkserver_preload(["sphagnum.work.kinds"])
+        context.set_forkserver_preload(["sphagnum.work.kinds", "scipy.optimize"])
         self.pipe, theirs = context.Pipe()
         self.process = context.Process(target=serve_pipe, args=(theirs,), daemon=True)
         self.process.start()

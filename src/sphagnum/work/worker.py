@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
 import time
@@ -26,6 +27,7 @@ def serve_pipe(pipe: Connection) -> None:
     os.nice(10)  # whoever sits before the page comes first
     from .kinds import KINDS  # here, so that what it loads is loaded in the worker
 
+    gc.freeze()  # what is loaded stays shared with the process it was forked from: looking through it would copy it
     began_mb = held_mb()
     try:
         pipe.send(("ready",))

@@ -217,13 +217,16 @@ def _wide_fields(free: BaseGeometry) -> BaseGeometry:
 def _parts(area: BaseGeometry, most_mm: tuple[float, float], seams: Seams, least_mm: float) -> Cover:
     """A region in parts no larger than ``most_mm``, laid either way: whole ones and a rest, unless equal ones take less stock or
     are asked for; what costs least in stock and seams, then in parts too narrow to handle, then in pieces."""
-    def dear(found: Cover) -> tuple[bool, float, int, int]:
-        narrow = sum(not _holds(p, LEAST_LAID_MM) for p in found.pieces)
+    def dear(found: Cover) -> tuple[bool, float]:
         price = found.seam_m * seams.price_m + _taken_m2(found, seams) / seams.copies
-        return seams.rigid and found.seam_m > 0, round(price, 4), narrow, len(found.pieces)
+        return seams.rigid and found.seam_m > 0, round(price, 4)
 
     def best(*ways: tuple[bool, bool]) -> Cover:
-        return min((_tiled(area, *size, seams, whole, least_mm) for whole in ways for size in (most_mm, most_mm[::-1])), key=dear)
+        found = [_tiled(area, *size, seams, whole, least_mm) for whole in ways for size in (most_mm, most_mm[::-1])]
+        least = min(map(dear, found))
+        alike = [f for f in found if dear(f) == least]
+        return alike[0] if len(alike) == 1 else min(
+            alike, key=lambda f: (sum(not _holds(p, LEAST_LAID_MM) for p in f.pieces), len(f.pieces)))
 
     if seams.equal:
         return best((False, False))
