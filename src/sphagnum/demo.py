@@ -132,9 +132,8 @@ def van() -> Row:
     context = {"instrument": "class 2 meter", "calibration": "94.0 dB before and after", "road": "ring road, north loop",
                "speed": "80 km/h", "surface": "dry asphalt", "tyres": "3.2 bar", "load": "racks in, empty",
                "openings": "all closed", "temperature": "14 °C"}
-    # the flange of 30 mm is laid too: a tenth of a decibel, on which the goal hangs
-    plan_arch = [_layer("butyl-foil-heavy", 4.0, 0.8), _layer("cotton-felt", 20, 0.98) | {"strips": True},
-                 _layer("vinyl-10", 5, 0.98) | {"strips": True}, _layer("seam-tape", 1)]
+    plan_arch = [_layer("butyl-foil-heavy", 4.0, 0.8), _layer("cotton-felt", 20, 0.98), _layer("vinyl-10", 5, 0.98),
+                 _layer("seam-tape", 1)]
     plan_door = [_layer("butyl-foil", 2.0, 0.8), _layer("polyester-fleece", 40), _layer("elastic-sealant", 1)]
     plan_bulkhead = [_layer("butyl-foil", 2.0, 0.6), _layer("polyester-fleece", 40, 0.98), _layer("vinyl-10", 5, 0.98),
                      _layer("seam-tape", 1)]
@@ -178,7 +177,7 @@ def van() -> Row:
         "surfaces": rows(
             {"name": "Wheel arches", "count": 2, "outline_mm": ARCH,
              "substrate": _layer("steel", 0.8), "flags": ["curved"], "kg_limit": 12, "depth_limit_mm": 60,
-             "keep_clear": [_zone("fixing", 440, 470, 40, 40, "belt anchor"), _zone("cable run", 0, 40, 920, 30)]},
+             "keep_clear": [_zone("fixing", 440, 470, 40, 40, "belt anchor"), _zone("cable run", 0, 50, 920, 30)]},
             {"name": "Rear doors", "count": 2,
              "outline_mm": [[0, 0], [780, 0], [780, 1150], [680, 1260], [100, 1260], [0, 1150]],
              "substrate": _layer("steel", 0.8), "flags": ["trim over it"], "kg_limit": 6,

@@ -309,5 +309,5 @@ def _no_slivers(steps: list[tuple[float, float]]) -> list[tuple[float, float]]:
 
 def _holds(piece: Polygon, least_mm: float) -> bool:
     """Whether a piece is wide enough somewhere to be handled."""
-    return not piece.buffer(-least_mm / 2).is_empty
+    return not piece.buffer(0.01 - least_mm / 2).is_empty
 

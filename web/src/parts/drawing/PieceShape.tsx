@@ -37,6 +37,14 @@ export function middle(points: readonly (readonly number[])[]): [number, number]
   return [half(0), half(1)];
 }
 
+// Where the label of a piece stands: in its middle, of thin ones side by side, and never beyond the edge of its sheet.
+export function labelAt(points: readonly (readonly number[])[], n: number, r: number, high: number): [number, number] {
+  const [x, y] = middle(points);
+  const [w, h] = reach(points);
+  const aside = h < 2.4 * r && w > 8 * r ? (n % 2 ? 0.2 : -0.2) * w : 0;
+  return [x + aside, Math.max(r, Math.min(high - r, y))];
+}
+
 // How far a ring reaches across and up.
 export function reach(points: readonly (readonly number[])[]): [number, number] {
   const along = (k: 0 | 1) => {

@@ -11,7 +11,7 @@ import { FILL, Hatches, Letter, path } from "../../theme/hatches";
 import drawn from "../../parts/drawing/drawing.module.css";
 import css from "./cut.module.css";
 import { useHand, type Laid } from "./hand";
-import { middle, reach, ringsOf } from "../../parts/drawing/PieceShape";
+import { labelAt, reach, ringsOf } from "../../parts/drawing/PieceShape";
 import { Edges, nameOf, type Sheet } from "./Sheets";
 
 type Props = StageProps & {
@@ -177,13 +177,13 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
         >
           <Hatches />
           <path d={path(sheet.outline_mm.map(place))} className={css.stock} />
-          {sheet.pieces.map((p) => {
+          {sheet.pieces.map((p, n) => {
             const held =
               drag?.piece.label === p.label ? target(drag) : hand.moving?.id === p.label ? hand.moving : null;
             const now = held ?? hand.of(p);
             const by = asDrawn(now.x_mm - p.x_mm, now.y_mm - p.y_mm);
             const put = (q: readonly number[]) => place([(q[0] ?? 0) + by[0], (q[1] ?? 0) + by[1]]);
-            const [x, y] = middle(p.outline_mm.map(put));
+            const [x, y] = labelAt(p.outline_mm.map(put), n, 12, h);
             return (
               <g
                 key={p.label}

@@ -3,7 +3,7 @@ import type { Schemas } from "../../api/client";
 import { percent } from "../../parts/words";
 import { Hatches, Letter, path } from "../../theme/hatches";
 import css from "./cut.module.css";
-import { middle, PieceShape, reach } from "../../parts/drawing/PieceShape";
+import { labelAt, PieceShape, reach } from "../../parts/drawing/PieceShape";
 
 export type Sheet = Schemas["SheetView"];
 type Props = { sheets: readonly Sheet[]; lit: string; light: (label: string) => void; open: (at: number) => void };
@@ -43,8 +43,8 @@ export function Sheets({ sheets, lit, light, open }: Props) {
               {s.pieces.map((p) => (
                 <PieceShape key={p.label} piece={p} letter={s.letter} place={place} lit={lit} light={light} />
               ))}
-              {s.pieces.map((p) => {
-                const [x, y] = middle(p.outline_mm.map(place));
+              {s.pieces.map((p, n) => {
+                const [x, y] = labelAt(p.outline_mm.map(place), n, 9, h * scale);
                 return (
                   <Letter key={p.label} x={x} y={y} letter={p.label} r={9} room={reach(p.outline_mm.map(place))} />
                 );
