@@ -29,7 +29,6 @@ if TYPE_CHECKING:
     from .stacks.model import Stack
     from .stacks.predict import Prediction, predict, predict_many
     from .stages.views import stage_view
-    from .worded import worded
 
 _FROM = {
     "cutting.layout": ("cut",), "cutting.model": ("CutInput", "CutResult"), "errors": ("BadInput",),
@@ -37,7 +36,7 @@ _FROM = {
     "levels.comparison": ("Comparison", "Item", "Terms", "compare"),
     "levels.decibels": ("energy_mean", "energy_sum", "subtract_background"), "levels.rating": ("Ratings", "rate"),
     "levels.hearing": ("HearInput", "hear"), "paths.budget": ("Budget", "Paths", "trace"), "paths.desk": ("work_out",),
-    "planning.model": ("PlanInput", "PlanResult"), "planning.plan": ("plan",), "schema": ("parse",), "worded": ("worded",),
+    "planning.model": ("PlanInput", "PlanResult"), "planning.plan": ("plan",), "schema": ("parse",),
     "stacks.absorption": ("Absorption", "Lining", "absorb"), "stacks.heat": ("HeatLayer", "through"),
     "stacks.model": ("Stack",), "stacks.predict": ("Prediction", "predict", "predict_many"), "stages.views": ("stage_view",),
 }
@@ -47,7 +46,7 @@ __all__ = [
     "Absorption", "BadInput", "Budget", "Comparison", "CutInput", "CutResult", "HearInput", "HeatLayer", "Item", "JobDocument",
     "JobFigures", "Lining", "Paths", "PlanInput", "PlanResult", "Prediction", "Ratings", "Shelf", "Stack", "Terms", "absorb",
     "compare", "cut", "energy_mean", "energy_sum", "hear", "parse", "plan", "predict", "predict_many", "rate", "stage_view",
-    "subtract_background", "through", "trace", "work_out", "worded",
+    "subtract_background", "through", "trace", "work_out",
 ]
 
 
