@@ -34,7 +34,7 @@ from sphagnum.instruments.recordings import full_scale_from, read_history, secon
 from worked import worked_job
 
 FULL = os.environ.get("HARDEN") == "full"
-CASES, CASES_EACH = (2000, 2000) if FULL else (250, 40)
+CASES, CASES_EACH = (2000, 2000) if FULL else (120, 25)
 SHAPE = DrawnShape(id="A", label="A", outline_mm=((0, 0), (300, 0), (300, 200), (80, 260)), holes_mm=(), layer="x")
 SHELF = shipped()
 SOME = [SHELF.materials[n] for n in ("butyl-foil", "stone-wool", "three-way-crate") if n in SHELF.materials]

@@ -58,6 +58,9 @@ def _path(ring: Ring) -> str:
     return "M" + "L".join(f"{x + 0.0:.4f} {0.0 - y:.4f}" for x, y in ring) + "Z"
 
 
+NUMBERS = re.compile(r"[\d.]+")
+
+
 def read_svg(data: bytes, name: str, unit: str | None) -> ReadDrawing:
     """Closed outlines of an SVG. BadInput for what is no SVG, has no physical size and no ``unit``, or would run something."""
     root = _safe(data, name)
@@ -73,10 +76,14 @@ def read_svg(data: bytes, name: str, unit: str | None) -> ReadDrawing:
                 ignored.append(Ignored(entity=_called(kind, named), reason="it is no closed outline"))
             continue
         title = next((c.text or "" for c in element if c.tag.rpartition("}")[2] == "title"), "")
+        told = sum(1 for _ in NUMBERS.finditer(f"{element.get('d') or ''} {element.get('points') or ''}"))
+        much = BadInput(f"it holds more than {MOST_SHAPES} shapes or {MOST_POINTS} points", name, "give a smaller drawing")
+        if count + told / 2 > MOST_POINTS:  # no point is told by more than two numbers: known before it is followed
+            raise much
         rings, why = _rings(element, kind, matrix)
         count += sum(len(r) for r in rings)
         if count > MOST_POINTS or len(loops) > MOST_SHAPES:
-            raise BadInput(f"it holds more than {MOST_SHAPES} shapes or {MOST_POINTS} points", name, "give a smaller drawing")
+            raise much
         if why:
             ignored.append(Ignored(entity=_called(kind, named), reason=why))
         for k, ring in enumerate(rings):
