@@ -109,7 +109,8 @@ function Beside({ plan, own, currency }: { plan: Plan; own: Plan; currency: stri
     plan.hours - own.hours,
   ];
   const good = db >= 0 && kg <= 0.05 && cost <= 0.5 && hours <= 0.05;
-  if (good && db < 0.05) return <Note kind="info">This is what is planned now, or no better than that.</Note>;
+  const saves = kg < -0.05 || cost < -0.5 || hours < -0.05;
+  if (good && db < 0.05 && !saves) return <Note kind="info">This is what is planned now, or no better than that.</Note>;
   return (
     <Note kind={good ? "good" : "info"}>
       Beside what is planned now ({signed(-own.reduction_db)} dB):{" "}
