@@ -174,7 +174,7 @@ class _Page(NamedTuple):
 
 
 def _kind(sheet: SheetView) -> str:
-    return sheet.offcut.capitalize() if sheet.offcut else f"{'Roll' if sheet.roll else 'Sheet'} {sheet.number}"
+    return sheet.offcut[:1].upper() + sheet.offcut[1:] if sheet.offcut else f"{'Roll' if sheet.roll else 'Sheet'} {sheet.number}"
 
 
 def _arrow(canvas: Canvas, begin: tuple[float, float], end: tuple[float, float]) -> None:
