@@ -1,4 +1,4 @@
-"""Writes the contract of the interface and docs/schemas/ from the types that parse the input, so that none is written twice."""
+"""Writes the contract of the interface, docs/schemas/ and the page's table of units from the code: none is written twice."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from typing import Any
 os.environ["SPHAGNUM_CONTRACT"] = "yes"  # before the routes are loaded
 
 from sphagnum.api.app import create_app
+from sphagnum.core.worded import IMPERIAL
 from sphagnum.exchange.commands import INPUTS, OUTPUTS
 from sphagnum.store.connect import open_store
 
@@ -25,6 +26,7 @@ def contracts() -> dict[str, Any]:
         out[f"{SCHEMAS}/{name}.input.json"] = model.model_json_schema()
     for name, model in OUTPUTS.items():
         out[f"{SCHEMAS}/{name}.output.json"] = model.model_json_schema(mode="serialization")
+    out["web/src/parts/imperial.json"] = {name: list(unit) for name, unit in IMPERIAL.items()}
     return out
 
 

@@ -13,7 +13,7 @@ from pypdf import PdfReader
 
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.quantities import FOOT_MM, INCH_MM, LENGTHS, MASSES, POUND_KG, read_quantity
-from sphagnum.core.worded import IMPERIAL, OPENS, System, bare, in_mm, marked, of, worded
+from sphagnum.core.worded import IMPERIAL, OPENS, System, bare, in_mm, marked, of, shortened, worded
 from sphagnum.demo import seed
 from worked import AUTHOR
 
@@ -90,6 +90,29 @@ def test_no_view_and_no_paper_speaks_in_the_other_system(client: FlaskClient, sy
                     wrong.append((paper, text[found.start() - 30 : found.end() + 10]))
     assert not wrong, "\n".join(sorted({str(x) for x in wrong}))
     assert seen > 20
+
+
+@pytest.mark.parametrize(("system", "told"), [("metric", "more than 50 m away"), ("imperial", "more than 164 ft away")])
+def test_a_refusal_is_worded_too(client: FlaskClient, system: System, told: str):
+    seed(client.application.config["STORE"])
+    reads_in(client, system)
+    outline = [[0, 0], [60_000, 0], [60_000, 900], [0, 900]]
+    step = {"collection": "surfaces", "values": {"name": "Hall", "outline_mm": outline,
+                                                 "substrate": {"material": "steel", "thickness_mm": 0.8}}}
+    refused = client.post("/api/jobs/1/edits", json={"steps": [step]}, headers=AUTHOR)
+    assert refused.status_code == 422
+    assert OPENS not in refused.text
+    assert told in refused.json["what"]
+
+
+def test_a_name_is_cut_before_a_quantity_never_within_it():
+    name = f"Found: vinyl {in_mm(2.5)}, felt {in_mm(20)}"
+    for most in range(12, len(name) + 2):
+        short = shortened(name, most)
+        assert len(short) <= most
+        assert short.count("⟨") == short.count("⟩")
+    assert shortened(name, 34) == "Found: vinyl ⟨2.5 mm⟩, felt…"
+    assert shortened(name, len(name)) == name
 
 
 @pytest.mark.parametrize(("said", "metric", "imperial"), [

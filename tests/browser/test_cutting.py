@@ -403,7 +403,7 @@ def test_in_an_inch_workshop_the_dialogs_of_cut_speak_inches(open_page: Open):
         # no page of the van speaks of a unit of the other system; names of goods are names
         names = [m["material"]["name"] for m in page.request.get(f"{base}/api/shelf").json()["materials"]]
         names += [p["name"] for p in page.request.get(f"{base}/api/jobs/1").json()["document"]["paths"]]
-        for view in ("listen", "trace", "build", "build?view=table", "cut?sheet=2", "fit", "prove"):
+        for view in ("listen", "trace", "build", "build?view=table", "cut?sheet=2", "cut?surface=3&layer=3", "fit", "prove"):
             page.goto(f"{base}/jobs/1/{view}")
             page.wait_for_load_state("networkidle")
             expect(page.locator("h1")).not_to_be_empty()

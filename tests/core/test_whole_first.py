@@ -11,12 +11,13 @@ from sphagnum.catalogue.load import shelf
 from sphagnum.core.cutting.layout import cut
 from sphagnum.core.cutting.model import CutInput
 from sphagnum.core.figures.job_figures import JobFigures
-from sphagnum.core.figures.loads import added_load
+from sphagnum.core.figures.loads import added_load, beside_load, job_load
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.paths.enclosure import HoodIn, hood
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.cut.model import CutView
 from sphagnum.core.stages.cut.view import cut_view
+from sphagnum.core.stages.plan.unit import measure_cost
 from sphagnum.core.worded import worded
 from sphagnum.demo import van
 
@@ -137,6 +138,21 @@ def test_what_a_measure_needs_is_bought_weighed_and_left_out_with_it():
     # edges of 1.1 × 0.8 × 1.3 m: 12.8 m and a tenth, from battens of 2.4 m; hangers 6 a square metre on five sides, 50 a pack
     assert lines(True) == {"timber-batten": 6, "lift-off-hinge": 2, "toggle-latch": 2, "lining-hanger": 1, "vent-grille": 2,
                            "axial-fan": 1}
+
+
+def test_the_planner_counts_what_a_measure_needs_with_the_measure_and_not_beside_it():
+    goods = [{"material": "axial-fan", "amount": 1.0}, {"material": "timber-batten", "amount": 4.8}]
+    measure = {"id": 1, "version": 1, "name": "Fan", "effect_db": 3, "money": 10.0, "hours": 1.0}
+    body = {"job": {"id": 1, "version": 1, "name": "j", "kind": "enclosure"}}
+    both = measure, {**measure, "goods": goods}
+    plain, full = (JobFigures(parse(JobDocument, {**body, "measures": [m]}), shelf()) for m in both)
+    own, more = (measure_cost(job, job.doc.measures[0]) for job in (plain, full))
+    fan, batten = (shelf().material(g["material"]).stock[0] for g in goods)
+    assert more.kg - own.kg == pytest.approx(fan.kg + 2 * batten.kg)
+    assert more.money - own.money == pytest.approx(fan.price + 2 * batten.price * 1.1)  # by the metre a tenth is waste
+    assert more.hours == own.hours == pytest.approx(shelf().pace)
+    assert beside_load(full) == beside_load(plain)
+    assert job_load(full).kg - job_load(plain).kg == pytest.approx(more.kg - own.kg)
 
 
 @pytest.mark.parametrize("width", [1201, 1259, 2399, 2401, 3333, 4790, 6003])

@@ -49,7 +49,7 @@ from . import (  # noqa: F401  (their routes register themselves)
 )
 from .doors import COOKIE, STAYS_S, Door, sign_in_page
 from .schemas import Refusal
-from .shared import api, set_up
+from .shared import api, said, set_up
 
 WEB = Path(__file__).parent.parent / "web_dist"
 MOST_UPLOAD = 16 * 2**20
@@ -140,8 +140,9 @@ def _finish(response: Response) -> Response:
 
 
 def _refuse(status: int, what: str, where: str = "", mend: str = "", **more: Any) -> Response:
-    body = Refusal(what=what, where=where, mend=mend, **more).model_dump(mode="json", exclude_none=True)
-    return make_response(body, status)
+    response = make_response(said(Refusal(what=what, where=where, mend=mend, **more), exclude_none=True), status)
+    response.mimetype = "application/json"
+    return response
 
 
 def _invalid(error: ValidationError) -> Response:

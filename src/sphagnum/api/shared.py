@@ -13,6 +13,7 @@ from typing import Any, NamedTuple
 from flask import Flask, Response, current_app, make_response, request
 from flask_openapi3 import APIBlueprint
 from pydantic import BaseModel
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 
 from ..catalogue.load import shelf as base_shelf
@@ -25,6 +26,7 @@ from ..core.job.workshop import WorkshopDocument
 from ..core.stages.board.overview import overview
 from ..core.stages.views import VIEWS
 from ..core.worded import OPENS, System, worded
+from ..store.connect import Damaged
 from ..store.documents import WORKSHOP, Read, document, job_ids, read, revision, workshop
 from ..store.edits import Editor, Hand
 from ..store.files import FileStore
@@ -152,7 +154,7 @@ def kept_answer(key: Hashable, make: Callable[[], BaseModel]) -> Response:
     """An answer kept by what it rests on. Few are worked out at a time: whoever only asks for a number gets between them."""
     def worked_out() -> Answer:
         with _working_out:
-            body = _said(make())
+            body = said(make())
         return Answer(body, hashlib.sha1(body, usedforsecurity=False).hexdigest())
 
     found = _kept("answers").get((key, reader()), worked_out)
@@ -187,7 +189,7 @@ def set_up(app: Flask, kept: sessionmaker[Session], hands: Desk | None) -> None:
 
 def answer(model: BaseModel, status: int = 200) -> Response:
     """A typed answer as JSON."""
-    return _json(_said(model), status)
+    return _json(said(model), status)
 
 
 def reader() -> System:
@@ -195,10 +197,16 @@ def reader() -> System:
     return own_workshop().workshop.units
 
 
-def _said(model: BaseModel) -> bytes:
-    """A typed answer in the reader's units."""
-    text = model.model_dump_json()
-    return (worded(text, reader()) if OPENS in text else text).encode()
+def said(model: BaseModel, **how: Any) -> bytes:
+    """A typed answer in the reader's units; metric where the store cannot tell whose they are."""
+    text = model.model_dump_json(**how)
+    if OPENS not in text:
+        return text.encode()
+    try:
+        system = reader()
+    except (SQLAlchemyError, Damaged):
+        system = "metric"
+    return worded(text, system).encode()
 
 
 def _json(body: bytes, status: int, etag: str | None = None) -> Response:

@@ -39,7 +39,7 @@ IMPERIAL: dict[str, _Unit] = {
     "cm²": _Unit("in²", 100 / INCH_MM**2, 1), "m²": _Unit("ft²", 1 / _FOOT_M**2, 1), "m³": _Unit("ft³", 1 / _FOOT_M**3, 0),
     "kg": _Unit("lb", 1 / POUND_KG, 1), "kg/m²": _Unit("lb/ft²", _FOOT_M**2 / POUND_KG, 2),
     "kg/m³": _Unit("lb/ft³", _FOOT_M**3 / POUND_KG, 1), "m³/h": _Unit("ft³/min", 1 / _FOOT_M**3 / 60, 0),
-    "/m²": _Unit("/ft²", _FOOT_M**2, 2), "/m": _Unit("/ft", _FOOT_M, 2),
+    "min/m²": _Unit("min/ft²", _FOOT_M**2, 3), "/m²": _Unit("/ft²", _FOOT_M**2, 2), "/m": _Unit("/ft", _FOOT_M, 2),
 }
 _UNITS = "|".join(re.escape(u) for u in sorted(IMPERIAL, key=len, reverse=True))
 _HELD = re.compile(rf"⟨([~^]?)([^⟨⟩]*?) ?({_UNITS})⟩")
@@ -124,6 +124,16 @@ def _fraction(parts: int, bottom: int = SIXTEENTHS) -> str:
         top, bottom = top // 2, bottom // 2
     part = f"{top}/{bottom}" if top else ""
     return " ".join(x for x in (str(whole) if whole or not top else "", part) if x)
+
+
+def shortened(text: str, most: int) -> str:
+    """A text of so many characters at most, cut before a quantity rather than within it."""
+    if len(text) <= most:
+        return text
+    cut = text[: most - 1]
+    if cut.rfind("⟨") > cut.rfind("⟩"):
+        cut = cut[: cut.rfind("⟨")]
+    return f"{cut.rstrip(' ,;')}…"
 
 
 def view_in(view: V, system: System) -> V:

@@ -18,7 +18,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from ..core.errors import BadInput
 from ..core.stages.cut.model import CutView, MarkLine, Points, SheetPiece, SheetView
-from ..core.worded import LENGTH_UNIT, System, marked, worded
+from ..core.worded import LENGTH_UNIT, System, marked, view_in, worded
 from ..core.words import listed, percent, plural
 from .report_style import BARK, BOLD, INK, LINE, PAPER, REGULAR
 
@@ -33,7 +33,7 @@ LABEL_W, LABEL_H, ACROSS, DOWN = 70 * MM, 37 * MM, 3, 8
 def cut_sheets(view: CutView, names: dict[int, str], job_name: str, system: System) -> bytes:
     """A page for each sheet, roll or offcut that is cut another way than those before it, in the order of the list."""
     _something(view)
-    out = io.BytesIO()
+    out, view = io.BytesIO(), view_in(view, system)
     canvas = Canvas(out, pagesize=A4, invariant=1)
     canvas.setTitle(f"{job_name}: cut sheets")
     for number, sheet in enumerate(view.sheets, start=1):
@@ -70,9 +70,12 @@ class _Page(NamedTuple):
         canvas.setFillColor(INK)
         canvas.setFont(BOLD, 15)
         times = f", cut {sheet.alike} times" if sheet.alike > 1 else ""
-        canvas.drawString(MARGIN, top - 12, self.say(f"{_kind(sheet)}: {sheet.name}{times}")[:74])
-        self.line(top, f"{sheet.size}, {plural(len(sheet.pieces), 'piece')}, "
-                  f"{percent(sheet.used)} of it used.")
+        canvas.drawString(MARGIN, top - 12, f"{_kind(sheet)}: {sheet.name}{times}"[:74])
+        canvas.setFont(REGULAR, 9.5)
+        pieces = plural(len(sheet.pieces), "piece")
+        canvas.drawString(MARGIN, top - 27, f"{sheet.size}, {pieces}, {percent(sheet.used)} of it used.")
+        canvas.setFillColor(BARK)
+        canvas.drawRightString(width - MARGIN, top - 27, self.head[:60])
         x0, y0 = MARGIN + AXIS, top - 50 - sheet.up_mm * scale
 
         def at(p: tuple[float, float]) -> tuple[float, float]:
@@ -85,18 +88,9 @@ class _Page(NamedTuple):
             canvas.setFillGray(FILL.get(sheet.letter, 0.9))
             _ring(canvas, [piece.outline_mm, *piece.holes_mm], at, 0.8)
         for piece in sheet.pieces:
-            _name(canvas, piece, self.say(piece.size), at)
+            _name(canvas, piece, at)
         self.edges(sheet, x0, y0, scale)
         self.listed(sheet, names, y0 - 32)
-
-    def say(self, text: str) -> str:
-        return worded(text, self.system)
-
-    def line(self, top: float, text: str) -> None:
-        self.canvas.setFont(REGULAR, 9.5)
-        self.canvas.drawString(MARGIN, top - 27, self.say(text))
-        self.canvas.setFillColor(BARK)
-        self.canvas.drawRightString(A4[0] - MARGIN, top - 27, self.head[:60])
 
     def edges(self, sheet: SheetView, x0: float, y0: float, scale: float) -> None:
         """How long its foot and its left edge are, which side lies up, and where its grain runs."""
@@ -105,11 +99,11 @@ class _Page(NamedTuple):
         canvas.setStrokeColor(BARK)
         canvas.setFont(REGULAR, 8)
         long, high = sheet.across_mm * scale, sheet.up_mm * scale
-        canvas.drawString(x0, y0 - 11, self.say(f"foot {marked(sheet.across_mm)}"))
+        canvas.drawString(x0, y0 - 11, worded(f"foot {marked(sheet.across_mm)}", self.system))
         canvas.saveState()
         canvas.translate(x0 - 5, y0)
         canvas.rotate(90)
-        canvas.drawString(0, 0, self.say(f"left edge {marked(sheet.up_mm)}"))
+        canvas.drawString(0, 0, worded(f"left edge {marked(sheet.up_mm)}", self.system))
         canvas.restoreState()
         canvas.setFont(BOLD, 9)
         canvas.setFillColor(INK)
@@ -129,7 +123,7 @@ class _Page(NamedTuple):
         for piece in sheet.pieces:
             labels = simpleSplit(" ".join((piece.label, *piece.also)), BOLD, 9, 88)
             where = _short(canvas, names.get(piece.surface_id or 0, ""), 130)
-            more = [x for line in piece.lines for x in self.rows(line)]
+            more = [x for line in piece.lines for x in _rows(line)]
             rows = max(len(labels), 1 + len(more))
             if y - 4 - 12 * rows < MARGIN:
                 self.turn()
@@ -142,8 +136,8 @@ class _Page(NamedTuple):
             canvas.setFont(BOLD, 9)
             for n, text in enumerate(labels):
                 canvas.drawString(MARGIN, y - 14 - 12 * n, text)
-            canvas.drawString(MARGIN + 95, y - 14, self.say(piece.size))
-            canvas.drawString(MARGIN + 225, y - 14, self.say(piece.at))
+            canvas.drawString(MARGIN + 95, y - 14, piece.size)
+            canvas.drawString(MARGIN + 225, y - 14, piece.at)
             canvas.setFont(REGULAR, 8.5)
             canvas.drawString(MARGIN + 345, y - 14, where)
             for n, texts in enumerate(more, start=1):
@@ -151,11 +145,6 @@ class _Page(NamedTuple):
                     canvas.drawString(MARGIN + 95 + k * POINT_W, y - 14 - 12 * n, text)
             y -= 12 * rows + 4
         self.turn()
-
-    def rows(self, line: MarkLine) -> list[tuple[str, ...]]:
-        """Part of how a piece is marked out: its words, then its places in columns."""
-        points = [self.say(p) for p in line.points]
-        return [(self.say(line.lead),), *(tuple(points[k : k + POINTS]) for k in range(0, len(points), POINTS))]
 
     def columns(self, y: float, sheet: SheetView) -> None:
         self.canvas.setFillColor(BARK)
@@ -171,6 +160,11 @@ class _Page(NamedTuple):
         self.canvas.setFont(REGULAR, 8)
         self.canvas.drawString(MARGIN, MARGIN - 14, " ".join(x for x in (self.head, self.foot) if x))
         self.canvas.showPage()
+
+
+def _rows(line: MarkLine) -> list[tuple[str, ...]]:
+    """Part of how a piece is marked out: its words, then its places in columns."""
+    return [(line.lead,), *(line.points[k : k + POINTS] for k in range(0, len(line.points), POINTS))]
 
 
 def _kind(sheet: SheetView) -> str:
@@ -196,7 +190,7 @@ def _ring(canvas: Canvas, rings: list[Points], at: At, line: float) -> None:
     canvas.drawPath(path, stroke=1, fill=1, fillMode=0)
 
 
-def _name(canvas: Canvas, piece: SheetPiece, size: str, at: At) -> None:
+def _name(canvas: Canvas, piece: SheetPiece, at: At) -> None:
     """Its label in the middle of its bounds, on white, and its size under it where there is room."""
     points = [at(p) for p in piece.outline_mm]
     (x, across), (y, up) = (((min(v) + max(v)) / 2, max(v) - min(v)) for v in ([p[k] for p in points] for k in (0, 1)))
@@ -206,8 +200,8 @@ def _name(canvas: Canvas, piece: SheetPiece, size: str, at: At) -> None:
     if label > across and up > across:  # along a strip that stands
         canvas.rotate(90)
         across, up = up, across
-    below = canvas.stringWidth(size, REGULAR, 7) + 4 < across and up > 28
-    wide = max(label, canvas.stringWidth(size, REGULAR, 7) + 6 if below else 0)
+    below = canvas.stringWidth(piece.size, REGULAR, 7) + 4 < across and up > 28
+    wide = max(label, canvas.stringWidth(piece.size, REGULAR, 7) + 6 if below else 0)
     canvas.setFillGray(1)
     canvas.roundRect(-wide / 2, -14 if below else -6, wide, 20 if below else 12, 3, stroke=0, fill=1)
     canvas.setFillColor(INK)
@@ -215,14 +209,14 @@ def _name(canvas: Canvas, piece: SheetPiece, size: str, at: At) -> None:
     canvas.drawCentredString(0, -3.2, piece.label)
     if below:
         canvas.setFont(REGULAR, 7)
-        canvas.drawCentredString(0, -11.5, size)
+        canvas.drawCentredString(0, -11.5, piece.size)
     canvas.restoreState()
 
 
 def labels(view: CutView, names: dict[int, str], job_name: str, address: str, system: System) -> bytes:
     """A label a piece, 24 to a page (70 × 37 mm): its number large, where it goes, what it is, and a code that opens it."""
     _something(view)
-    out = io.BytesIO()
+    out, view = io.BytesIO(), view_in(view, system)
     canvas = Canvas(out, pagesize=A4, invariant=1)
     canvas.setTitle(f"{job_name}: labels")
     pieces = [(s, p) for s in view.sheets for p in s.pieces]
@@ -233,7 +227,7 @@ def labels(view: CutView, names: dict[int, str], job_name: str, address: str, sy
         x, y = (place % ACROSS) * LABEL_W, A4[1] - (place // ACROSS + 1) * LABEL_H
         code = urlencode({"surface": piece.surface_id or "", "piece": piece.label})
         where = names.get(piece.surface_id or 0, "beside the plan")
-        _label(canvas, x, y, piece, (where, worded(f"{sheet.name}, {piece.size}", system), job_name), f"{address}?{code}")
+        _label(canvas, x, y, piece, (where, f"{sheet.name}, {piece.size}", job_name), f"{address}?{code}")
     canvas.save()
     return out.getvalue()
 

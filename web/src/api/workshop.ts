@@ -57,6 +57,8 @@ export function useWorkshop() {
     fresh,
     together,
     add: (collection: WorkshopCollection, values: Record<string, unknown>) => together([step(collection, { values })]),
+    addAll: (collection: WorkshopCollection, rows: readonly Record<string, unknown>[]) =>
+      together(rows.map((values) => step(collection, { values }))),
     change: (collection: WorkshopCollection | "workshops", row: Row, operations: Operation[]) =>
       together([step(collection, { row: row.id, version: row.version, operations })]),
     remove: (collection: WorkshopCollection, row: Row) =>

@@ -8,8 +8,7 @@ import { readPhoto, type Photo } from "./photo";
 import { useLatest, type Give } from "./given";
 import { Note } from "./said";
 import css from "./trace-photo.module.css";
-import { lengthUnit, sentIn, useUnits } from "./units";
-import { num } from "./words";
+import { amount, lengthUnit, sentIn, useUnits } from "./units";
 
 type Pixel = [number, number];
 type Mark = "rectangle" | "length" | "outline";
@@ -183,7 +182,7 @@ export function TracePhoto({ give }: { give: Give }) {
           </div>
           {found ? (
             <Note kind={found.squared ? "good" : "warn"}>
-              {num(found.area_m2, 3)} m². {found.note}
+              {amount(found.area_m2, "m²", units, 3)}. {found.note}
             </Note>
           ) : null}
         </>

@@ -9,8 +9,7 @@ import { FileInput } from "./FileInput";
 import type { Give } from "./given";
 import { Unfold } from "./Unfold";
 import { TracePhoto } from "./TracePhoto";
-import { length, lengthUnit, sentIn, useUnits, type Units } from "./units";
-import { num } from "./words";
+import { amount, length, lengthUnit, sentIn, useUnits, type Units } from "./units";
 
 export type Form = Partial<Omit<Schemas["ShapeForm"], "kind">> & { kind: Kind };
 type Given = "drawing" | "photo" | "template";
@@ -365,7 +364,7 @@ export function Drawn({ outline, area_m2 }: { outline: Ring; area_m2: number }) 
       </svg>
       <figcaption className="small">
         {length(Math.round(wide), units)} × {length(Math.round(tall), units)}
-        {area_m2 ? `, ${num(area_m2, 3)} m²` : ""}
+        {area_m2 ? `, ${amount(area_m2, "m²", units, 3)}` : ""}
       </figcaption>
     </figure>
   );

@@ -1,9 +1,10 @@
 // Lengths and weights as the workshop reckons: kept metric, shown and typed in its own units.
 import { useShelf } from "../api/hooks";
+import table from "./imperial.json";
 import { money, num } from "./words";
 
 export type Units = "metric" | "imperial";
-const [INCH, POUND] = [25.4, 0.45359237];
+const INCH = 25.4;
 const SIXTEENTHS = 16;
 const BARE = /^[\s\d.,/+-]*$/;
 
@@ -20,29 +21,14 @@ function inches(mm: number): string {
 }
 
 const plain = (value: number): string => num(value, value % 1 ? 1 : 0);
-export const lengthUnit = (units: Units): string => (units === "imperial" ? "in" : "mm");
-const massUnit = (units: Units): string => (units === "imperial" ? "lb" : "kg");
+export const lengthUnit = (units: Units): string => toldUnit("mm", units);
 export const length = (mm: number, units: Units): string =>
   units === "imperial" ? `${inches(mm)} in` : `${num(mm, mm % 1 ? (mm < 1 ? 2 : 1) : 0)} mm`;
-export const mass = (kg: number, units: Units): string =>
-  units === "imperial" ? `${num(kg / POUND)} lb` : `${num(kg)} kg`;
-export const areal = (kg: number, units: Units): string =>
-  units === "imperial" ? `${num(kg * 0.204816, 2)} lb/ft²` : `${num(kg)} kg/m²`;
+export const mass = (kg: number, units: Units): string => amount(kg, "kg", units);
+export const areal = (kg: number, units: Units): string => amount(kg, "kg/m²", units);
 
 // A number with its metric unit, as the workshop reads it: what the unit is called, how much of it one is, and its decimals.
-const IMPERIAL: Readonly<Record<string, readonly [string, number, number]>> = {
-  mm: ["in", 1 / INCH, 2],
-  cm: ["in", 10 / INCH, 2],
-  m: ["ft", 1000 / (12 * INCH), 1],
-  "cm²": ["in²", 100 / INCH ** 2, 1],
-  "m²": ["ft²", (1000 / (12 * INCH)) ** 2, 1],
-  "m³": ["ft³", (1000 / (12 * INCH)) ** 3, 0],
-  kg: ["lb", 1 / POUND, 1],
-  "kg/m²": ["lb/ft²", 0.204816, 2],
-  "kg/m³": ["lb/ft³", 0.062428, 2],
-  "m³/h": ["ft³/min", 0.588578, 0],
-  "min/m²": ["min/ft²", 0.092903, 3],
-};
+const IMPERIAL = table as unknown as Readonly<Record<string, readonly [string, number, number]>>;
 const told = (unit: string, units: Units) => (units === "imperial" ? IMPERIAL[unit] : undefined);
 export const toldUnit = (unit: string, units: Units): string => told(unit, units)?.[0] ?? unit;
 export const toldValue = (value: number, unit: string, units: Units): number => value * (told(unit, units)?.[1] ?? 1);
@@ -65,7 +51,7 @@ export const shownText = (kept: string, unit: string, units: Units): string => {
 export const keptText = (typed: string, unit: string, units: Units): string => {
   const as = told(unit, units);
   if (!as || !typed.trim() || !BARE.test(typed)) return typed;
-  if (unit === "mm") return `${typed.trim()} in`;
+  if (unit === "mm") return withUnit(typed, unit, units);
   const value = Number(typed.replace(",", "."));
   return Number.isFinite(value) ? String(Number((value / as[1]).toPrecision(8))) : typed;
 };
@@ -76,15 +62,8 @@ export const withUnit = (typed: string, unit: string, units: Units): string =>
 
 // What a field shows of a kept number, and what it sends: a bare number is of the unit shown.
 export type Quantity = "length" | "mass";
+const KEPT_IN = { length: "mm", mass: "kg" } as const;
 export const shownIn = (value: number | null | undefined, kind: Quantity, units: Units): string =>
-  value == null
-    ? ""
-    : units === "metric"
-      ? plain(value)
-      : kind === "length"
-        ? inches(value)
-        : num(value / POUND, 2).replace("−", "-");
-export const unitOf = (kind: Quantity, units: Units): string =>
-  kind === "length" ? lengthUnit(units) : massUnit(units);
-export const sentIn = (text: string, kind: Quantity, units: Units): string =>
-  units === "imperial" && text.trim() && BARE.test(text) ? `${text.trim()} ${unitOf(kind, units)}` : text;
+  value == null ? "" : units === "metric" ? plain(value) : shownText(String(value), KEPT_IN[kind], units);
+export const unitOf = (kind: Quantity, units: Units): string => toldUnit(KEPT_IN[kind], units);
+export const sentIn = (text: string, kind: Quantity, units: Units): string => withUnit(text, KEPT_IN[kind], units);

@@ -187,8 +187,8 @@ def _buy_flat(
     kg_m2 = kg_per_m2(material, thickness)
     width, length = (stock.width_mm or 0.0) / 1e3, (stock.length_mm or 1.0) / 1e3
     several = len(flat_forms(material, thickness)) > 1
-    size = f", {in_mm(1e3 * width, 1e3 * length)}" if several and stock.form == "sheet" else (
-        f", {in_mm(1e3 * width)} wide" if several else "")
+    size = f", {in_mm(stock.width_mm or 0.0, stock.length_mm or 0.0)}" if several and stock.form == "sheet" else (
+        f", {in_mm(stock.width_mm or 0.0)} wide" if several else "")
     common = {"material": material.id, "thickness_mm": thickness, "name": f"{material.name}, {in_mm(thickness)}{size}",
               "supplier": stock.supplier, "order_number": stock.order_number, "older": older}
     if stock.form == "roll":
@@ -256,7 +256,7 @@ def buy_tins(material: Material, thickness: float, area_m2: float, on_hand: OnHa
     packs = math.ceil((area_m2 / stock.covers_m - there) / stock.per_pack - 1e-9)
     tins = packs * stock.per_pack
     return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {in_mm(thickness)}",
-               needed=f"{of(area_m2, 'm²', '.1f')}", units=packs, spare=0, unit=_packed("tin", stock),
+               needed=of(area_m2, "m²", ".1f"), units=packs, spare=0, unit=_packed("tin", stock),
                kg=round(tins * kg_per_m2(material, thickness) * stock.covers_m, 1), money=_money(stock.price, tins),
                supplier=stock.supplier, order_number=stock.order_number, shelf=f"{there} on the shelf" if there else "",
                enough=packs <= 0)
@@ -265,7 +265,7 @@ def buy_tins(material: Material, thickness: float, area_m2: float, on_hand: OnHa
 def buy_unsold(material: Material, thickness: float, area_m2: float) -> Buy:
     """What is laid and nobody is known to sell so thick: its area and weight stand, its price is unknown."""
     return Buy(material=material.id, thickness_mm=thickness, name=f"{material.name}, {in_mm(thickness)}",
-               needed=f"{of(area_m2, 'm²', '.1f')}", units=1, spare=0, unit="as found",
+               needed=of(area_m2, "m²", ".1f"), units=1, spare=0, unit="as found",
                kg=round(kg_per_m2(material, thickness) * area_m2, 1), money=None)
 
 

@@ -171,7 +171,7 @@ def plain_polygon(outline: Outline, where: str) -> Polygon:
     shape = Polygon(outline)
     x1, y1, x2, y2 = shape.bounds
     if min(x2 - x1, y2 - y1) < 0.1 or max(x2 - x1, y2 - y1) > 100_000:
-        raise BadInput(f"{in_mm(x2 - x1, y2 - y1)} is out of range", where, "give 0.1 mm to 100 m")
+        raise BadInput(f"{in_mm(x2 - x1, y2 - y1)} is out of range", where, "give ⟨0.1 mm⟩ to ⟨100 m⟩")
     if not shape.is_valid or shape.area < 0.01:
         raise BadInput("the outline crosses itself", where, "list the corners in order round the edge")
     return shapely.orient_polygons(shape)

@@ -9,6 +9,7 @@ from ..job.document import JobDocument
 from ..job.shelf import Shelf
 from ..materials.model import kg_per_m2
 from ..materials.table import family
+from ..paths.rows import Measure
 from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
 from ..surfaces.patches import Patch, patches
@@ -99,15 +100,16 @@ def surface_load(job: JobFigures, surface: Surface) -> Load:
 def job_load(job: JobFigures) -> Load:
     """What the whole plan adds: chosen stacks, extra pieces, cures of rattles; material as used, not as bought."""
     total = beside_load(job)
+    for good in (g for m in job.doc.measures if m.chosen for g in measure_goods(m)):
+        total = total.plus(_of_good(good, job.shelf))
     for surface in job.doc.surfaces:
         total = total.plus(surface_load(job, surface))
     return total
 
 
-def goods_beside(doc: JobDocument) -> tuple[Good, ...]:
-    """Goods added by hand, and those of the measures that are in the plan."""
-    wanted = [(g, "") for g in doc.goods] + [(g, m.name) for m in doc.measures if m.chosen for g in m.goods]
-    return tuple(Good(g.material, g.amount, why) for g, why in wanted)
+def measure_goods(measure: Measure) -> tuple[Good, ...]:
+    """What is bought for a measure."""
+    return tuple(Good(g.material, g.amount, measure.name) for g in measure.goods)
 
 
 def beside_load(job: JobFigures) -> Load:
@@ -120,8 +122,8 @@ def beside_load(job: JobFigures) -> Load:
         price = price_m2(material, thickness)
         total = total.plus(Load(kg_per_m2(material, thickness) * area, (price or 0.0) * area, material.minutes_per_m2 * area / 60,
                                 frozenset({material.name}) if price is None else frozenset()))
-    for good in goods_beside(job.doc):
-        total = total.plus(_of_good(good, job.shelf))
+    for extra in job.doc.goods:
+        total = total.plus(_of_good(Good(extra.material, extra.amount, ""), job.shelf))
     for rattle in job.doc.rattles:
         cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:

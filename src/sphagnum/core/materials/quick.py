@@ -88,7 +88,7 @@ def _length(text: str, field: str) -> float:
     try:
         value = read_quantity(text, LENGTHS)
     except BadInput as error:
-        raise BadInput(error.what, field, "give a length, such as 2 mm") from None
+        raise BadInput(error.what, field, "give a length, such as ⟨2 mm⟩") from None
     if not isinstance(value, int | float):
-        raise BadInput(f"'{text[:40]}' is no length", field, "give a length, such as 2 mm")
+        raise BadInput(f"'{text[:40]}' is no length", field, "give a length, such as ⟨2 mm⟩")
     return float(value)

@@ -277,8 +277,8 @@ def hood(given: HoodIn) -> Answer:
         working=Working(
             figure="a box round a machine",
             formula="IL = 10·lg(1 + A/Στ·S), held down by the close fit below the first mode; V̇ = Q/(ρ·c_p·ΔT); fan ζ·ρ/2·(V̇/A)²",
-            inputs=inputs(area=f"{of(area, 'm²', '.2f')}", walls=f"{given.walls}, {of(given.wall_kg_m2, 'kg/m²')}",
-                          vents=f"{of(given.vent_cm2, 'cm²')}", duct=f"{of(given.duct_m, 'm')}", heat=f"{given.heat_w:g} W"),
+            inputs=inputs(area=of(area, "m²", ".2f"), walls=f"{given.walls}, {of(given.wall_kg_m2, 'kg/m²')}",
+                          vents=of(given.vent_cm2, "cm²"), duct=of(given.duct_m, "m"), heat=f"{given.heat_w:g} W"),
             source="power balance of a diffuse field; walls after ISO 12354-1; Byrne et al. 1988 (close fit); "
             "buoyancy through two openings",
             accuracy="± 4 dB; ± 30 % on the vent", valid="walls tight but for the vents; above the first mode of the box",

@@ -71,7 +71,7 @@ def pads(given: PadsIn) -> Answer:
         effect_db=tuple(round(float(v), 2) + 0.0 for v in -np.maximum(per_band, -MOST_DB)), effect_at="path",
         working=Working(
             figure="vibration isolation", formula="f₀ = √(k/m)/2π; T = √((1 + (2ζr)²)/((1 − r²)² + (2ζr)²))",
-            inputs=inputs(stiffness=f"{given.pads} × {given.stiffness_n_mm:g} N/mm", mass=f"{of(given.mass_kg, 'kg')}",
+            inputs=inputs(stiffness=f"{given.pads} × {given.stiffness_n_mm:g} N/mm", mass=of(given.mass_kg, "kg"),
                           damping_ratio=given.damping_ratio),
             source="mass on a spring with viscous damping", accuracy="± 20 % on f₀ with typical stiffness",
             valid="stiff floor, load even on all pads; above some 10 · f₀ waves in the pad pass more",

@@ -94,7 +94,7 @@ def yard(given: YardIn) -> Answer:
         cautions=tuple(cautions), effect_db=tuple(round(float(v), 2) for v in screen) if given.screen_m else None,
         working=Working(
             figure="level out of doors", formula="20·lg(r₂/r₁) + screen 10·lg(3 + 20·z/λ) ≤ 20 dB − reflection + ground",
-            inputs=inputs(detour=f"{of(detour_m(given), 'm', '.3f')}" if given.screen_m else "no screen",
+            inputs=inputs(detour=of(detour_m(given), "m", ".3f") if given.screen_m else "no screen",
                           distance=f"{of(f'{given.near_m:g} to {slant:.2f}', 'm')} on the slant"),
             source="ISO 9613-2:1996, 7.1 to 7.5, simple form", accuracy="± 3 dB",
             valid="a source small against its distance; light wind",

@@ -79,7 +79,7 @@ def room(given: RoomIn) -> Answer:
         effect_db=(round(drop, 2),) * len(PREDICTED_HZ), effect_at="listener",
         working=Working(
             figure="effect of added absorption", formula="ΔL = 10·lg(A₂/A₁); T = 0.161·V/(−S·ln(1 − ᾱ))",
-            inputs=inputs(volume=f"{of(volume, 'm³', '.1f')}", surface=f"{of(surface, 'm²', '.1f')}",
+            inputs=inputs(volume=of(volume, "m³", ".1f"), surface=of(surface, "m²", ".1f"),
                           lining=f"{of(lining, 'm²')} of α {given.lining_alpha:g}"),
             source="Sabine; Eyring 1930", accuracy="± 1.5 dB", valid="far from the source, above the first room modes",
         ),

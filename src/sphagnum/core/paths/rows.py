@@ -64,7 +64,7 @@ class PathIn(Strict):
         if self.transmission_loss_db is not None and not self.area_m2:
             raise ValueError("a path with a given R needs its area; give it in square metres")
         if self.area_m2 is not None and not 0 < self.area_m2 <= 2500:
-            raise ValueError(f"an area of {of(self.area_m2, 'm²')} is out of range; give up to 2500 m²")
+            raise ValueError(f"an area of {of(self.area_m2, 'm²')} is out of range; give up to ⟨2500 m²⟩")
         return self
 
 

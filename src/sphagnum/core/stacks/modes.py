@@ -72,7 +72,7 @@ def drum(panel: DrumIn) -> Answer:
         cautions=("Real edges lie between supported and clamped; ribs and bulges raise the note.",),
         working=Working(
             figure="natural frequencies of a panel", formula="plate equation; clamped edges by Warburton's beam functions",
-            inputs=inputs(stiffness=f"{stiffness:.3g} N·m", mass=f"{of(mass, 'kg/m²', '.2f')}", loss_factor=panel.loss_factor),
+            inputs=inputs(stiffness=f"{stiffness:.3g} N·m", mass=of(mass, "kg/m²", ".2f"), loss_factor=panel.loss_factor),
             source="Warburton 1954; η = 2.2/(f·T60)", accuracy="± 1 % of an ideal flat panel; ± 30 % of a real pressed one",
             valid="flat panels of even thickness",
         ),

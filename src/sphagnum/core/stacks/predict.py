@@ -129,11 +129,11 @@ def working(stack: Stack, prediction: Prediction) -> Working:
         "links between leaves as lines or points; leaks by area",
         inputs=inputs(
             panel=of(f"{stack.width_m:g} × {stack.height_m:g}", "m"),
-            surface_mass=f"{of(prediction.surface_mass_kg_m2, 'kg/m²')}",
+            surface_mass=of(prediction.surface_mass_kg_m2, "kg/m²"),
             critical_frequency=", ".join(f"{f:.0f} Hz" for f in prediction.resonances.critical_hz if f) or "none",
             mass_air_mass=", ".join(f"{f:.0f} Hz" for f in cavities) or "none",
             frame=listed([x.kind for x in stack.ties]) or "none",
-            leak=f"{of(stack.leak_cm2, 'cm²')}",
+            leak=of(stack.leak_cm2, "cm²"),
             temperature=f"{stack.temperature_c:g} °C",
         ),
         source="ISO 12354-1:2017 Annex B and C; Ross, Ungar and Kerwin 1959; Miki 1990; Sharp 1978; Davy 2010; "

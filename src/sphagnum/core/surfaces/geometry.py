@@ -146,7 +146,7 @@ class Shape(Strict):
     @classmethod
     def _sound(cls, points: tuple[tuple[float, float], ...]) -> tuple[tuple[float, float], ...]:
         if any(abs(v) > MOST_MM for p in points for v in p):
-            raise ValueError("a corner lies more than 50 m away; give the outline in millimetres")
+            raise ValueError("a corner lies more than ⟨50 m⟩ away; give its corners in their own unit")
         shape = Polygon(points)
         if not shape.is_valid or shape.area == 0:
             why = explain_validity(shape).replace("Self-intersection", "it crosses itself at ")
@@ -154,7 +154,7 @@ class Shape(Strict):
         x1, y1, x2, y2 = shape.bounds
         for side, name in ((x2 - x1, "wide"), (y2 - y1, "high")):
             if not LEAST_MM <= side <= MOST_MM:
-                raise ValueError(f"the outline is {in_mm(side)} {name}; a surface is 20 mm to 50 m in size")
+                raise ValueError(f"the outline is {in_mm(side)} {name}; a surface is ⟨20 mm⟩ to ⟨50 m⟩ in size")
         return points
 
     @model_validator(mode="after")
@@ -167,7 +167,7 @@ class Shape(Strict):
             if not zone.area(self.outline_mm).intersects(outline):
                 raise ValueError(f"keep_clear[{i}] ({zone.kind}) lies outside its surface; move it onto the outline")
             if zone.margin_mm is not None and not 0 <= zone.margin_mm <= 1000:
-                raise ValueError(f"keep_clear[{i}].margin_mm is {zone.margin_mm:g}; give 0 to 1000 mm")
+                raise ValueError(f"keep_clear[{i}].margin_mm is {in_mm(zone.margin_mm)}; give ⟨0 to 1000 mm⟩")
         return self
 
 

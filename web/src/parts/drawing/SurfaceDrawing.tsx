@@ -4,8 +4,7 @@ import type { Schemas } from "../../api/client";
 import { Chart } from "../../charts/Chart";
 import { Field } from "../fields";
 import type { StageProps } from "../stage";
-import { length, lengthUnit, sentIn, shownIn, useUnits, amount } from "../units";
-import { num } from "../words";
+import { amount, length, lengthUnit, sentIn, shownIn, useUnits } from "../units";
 import { Hatches, Letter, path } from "../../theme/hatches";
 import css from "./drawing.module.css";
 import { Handles, type Place } from "./handles";
@@ -128,7 +127,7 @@ function Legend({ layer }: { layer: Schemas["LayerPieces"] }) {
   return (
     <span>
       {layer.strips ? `${count}, numbered as they go in through the opening` : `${count}; point at one for its size`}
-      {layer.lap_mm ? `; lapped ${num(layer.lap_mm, 0)} mm` : ""}
+      {layer.lap_mm ? `; lapped ${length(Math.round(layer.lap_mm), units)}` : ""}
       {layer.seam_m ? `; ${amount(layer.seam_m, "m", units)} of seam` : ""}
     </span>
   );

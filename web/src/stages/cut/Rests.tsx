@@ -10,6 +10,8 @@ import { length, useUnits } from "../../parts/units";
 import { path } from "../../theme/hatches";
 import css from "./cut.module.css";
 
+// so many steps an edit may have
+const MOST_STEPS = 100;
 type Offcut = Schemas["Offcut"];
 type Left = Schemas["LeftOver"];
 type Props = {
@@ -56,21 +58,21 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
       () => workshop.add("offcuts", values(o)),
       () => edit.remove("offcuts_taken", o),
     );
-  const keep = (l: Left) =>
+  // one or all: one edit of the workshop, one of the job
+  const keep = (some: readonly Left[]) =>
     both(
-      () => workshop.add("offcuts", values({ ...l, place: "" })),
-      () => edit.operate("jobs", job, [{ op: "add", at: ["rests_kept"], item: l.rest, after: null }]),
+      () =>
+        workshop.addAll(
+          "offcuts",
+          some.map((l) => values({ ...l, place: "" })),
+        ),
+      () =>
+        edit.operate(
+          "jobs",
+          job,
+          some.map((l) => ({ op: "add", at: ["rests_kept"], item: l.rest, after: null })),
+        ),
     );
-  // all at once: each is on the shelf before it is noted here, and a broken line leaves those that are noted
-  const keepAll = () =>
-    void once(async () => {
-      for (const l of left) await workshop.add("offcuts", values({ ...l, place: "" }));
-      await edit.operate(
-        "jobs",
-        job,
-        left.map((l) => ({ op: "add", at: ["rests_kept"], item: l.rest, after: null })),
-      );
-    }).catch(edit.say);
   if (!offered.length && !taken.length && !left.length) return null;
   return (
     <>
@@ -94,7 +96,7 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
       {left.length ? (
         <>
           {left.length > 1 ? (
-            <Button size="small" disabled={busy} onClick={keepAll}>
+            <Button size="small" disabled={busy} onClick={() => keep(left.slice(0, MOST_STEPS))}>
               Keep all {left.length} rests
             </Button>
           ) : null}
@@ -104,7 +106,7 @@ export function Rests({ job, named, offered, taken, left, edit }: Props) {
                 {l.outline_mm?.length ? <Outline of={l} /> : null}
                 {l.name}, {length(l.width_mm, units)} × {length(l.length_mm, units)}
                 {l.outline_mm?.length ? ", as drawn" : ""}{" "}
-                <Button size="small" disabled={busy} onClick={() => keep(l)}>
+                <Button size="small" disabled={busy} onClick={() => keep([l])}>
                   Keep as {l.code}
                 </Button>
               </p>

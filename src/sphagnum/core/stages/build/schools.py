@@ -70,7 +70,7 @@ SCHOOLS: tuple[School, ...] = (
         _way("quarter", "A quarter", ("butyl-foil", 2, 0.25)), _way("most", "Three fifths", ("butyl-foil", 2, 0.6)),
         _way("whole", "Whole", ("butyl-foil", 2, 1.0)))),
     School("foam", "Is foam any use here?", "Open foam against felt with mass of its weight.", ALL, (
-        _way("foam", "Open foam 30 mm", ("open-foam", 30)),
+        _way("foam", "Open foam ⟨30 mm⟩", ("open-foam", 30)),
         _way("lining", "Felt and vinyl", ("wool-felt", 10), ("vinyl-5", 2.5), ("seam-tape", 1)))),
 )
 """Coverage has its own picture; the rest are presets here."""

@@ -9,7 +9,7 @@ from ...cutting.buying import Buy, OnHand, buy_amount, buy_tins, buy_unsold, fla
 from ...cutting.stock import forms_at
 from ...figures.cuts import is_boxed, line_amount
 from ...figures.job_figures import JobFigures
-from ...figures.loads import goods_beside, goods_for
+from ...figures.loads import goods_for, measure_goods
 from ...materials.model import StockForm
 from ...materials.table import family
 from ...surfaces.geometry import areas
@@ -30,8 +30,11 @@ def amounts_bought(job: JobFigures) -> list[Buy]:
         one = job.doc.chosen(patch.id, patch.zone)
         for good in goods_for(job.doc, patch, one, job.shelf) if one is not None else ():
             add(good.material, good.amount * patch.count)
-    for good in goods_beside(job.doc):
-        add(good.material, good.amount)
+    for extra in job.doc.goods:
+        add(extra.material, extra.amount)
+    for measure in job.doc.measures:
+        for good in measure_goods(measure) if measure.chosen else ():
+            add(good.material, good.amount)
     for rattle in job.doc.rattles:
         cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:

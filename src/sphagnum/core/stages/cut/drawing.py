@@ -10,6 +10,7 @@ from ...figures.job_figures import JobFigures
 from ...surfaces.drawn import DrawnShape
 from ...surfaces.geometry import KeepClear
 from ...surfaces.rows import Surface
+from ...worded import shortened
 from .view import cut_view
 
 OUTLINE, PIERCE = "outline", "pierce"
@@ -34,7 +35,7 @@ def surface_shapes(job: JobFigures, surface_id: int, layer: int | None, outline:
             roles = job.shelf.material(one.material).roles
             role = roles[0] if roles else one.material
             out += [DrawnShape(id=p.label, outline_mm=p.outline_mm, holes_mm=p.holes_mm, layer=role,
-                               label=f"{p.label}, {surface.name}, {one.name}"[:200]) for p in one.pieces]
+                               label=shortened(f"{p.label}, {surface.name}, {one.name}", 200)) for p in one.pieces]
     if not out:
         raise BadInput("nothing is to be cut for this surface yet", "surface_id", "choose a stack in Build")
     return tuple(out)

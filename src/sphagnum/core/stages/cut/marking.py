@@ -90,7 +90,7 @@ def told(ring: Iterable[tuple[float, ...]]) -> MarkLine | None:
             stations = _stations([(y, x) for x, y in corners] if turned else corners)
             if stations:
                 way = "up the left edge" if turned else "along the foot"
-                return MarkLine(lead=f"at each mark {way}, from the {'left' if turned else base}",
+                return MarkLine(lead=f"at each mark {way}, from the {base}",
                                 points=tuple(f"{bare(at)}: {bare(low, high, by='–')}" for at, low, high in stations))
     return MarkLine(lead="corners in order", points=tuple(bare(x, y) for x, y in corners))
 

@@ -10,7 +10,7 @@ from ...worded import of
 from ...words import listed, percent, plural
 from ...working import Working, inputs
 from .bought import amounts_bought, counted, measures_bought, not_flat, used_up
-from .left_out import left_bare
+from .left_bare import left_bare
 from .model import CutView, LeftOver, SheetView, SurfaceView
 from .sheets import Opened, alike, ask, find, left_over, offcuts_of, sheets_of
 from .wanted import drawn_surfaces, pieces_wanted
@@ -95,7 +95,7 @@ def _working(result: CutResult) -> Working:
     return Working(
         figure=f"stock {name}: {len(result.used)} opened, {of(result.piece_area_m2, 'm²', '.3f')} of pieces",
         formula="rectangles packed by maximal-rectangle rules, every order tried; other outlines nested, the cheaper kept",
-        inputs=inputs(stock_area=f"{of(result.stock_area_m2, 'm²', '.3f')}", utilisation=percent(result.utilisation),
+        inputs=inputs(stock_area=of(result.stock_area_m2, "m²", ".3f"), utilisation=percent(result.utilisation),
                       price=f"{result.price:.2f}", not_possible_below=f"{result.area_bound_price or 0:.2f}"),
         source="own search over packing libraries; every layout checked by geometry apart from them",
         accuracy="exact areas; the bound is by area alone",

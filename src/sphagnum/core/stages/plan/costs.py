@@ -76,10 +76,10 @@ def layer_cost(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], 
     material = job.shelf.material(layer.material)
     laid = asked_share(layer, material) * areas(patch).treatable_m2 * patch.count
     hours = apply_minutes(job, patch, layers, k, laid) / 60
-    goods = _goods(job, goods_of(patch, (layer,), None, job.shelf), patch.count)
+    goods = goods_cost(job, goods_of(patch, (layer,), None, job.shelf), patch.count)
     if material.acts == "line":
         amount = line_amount(patch, layers, k, job.shelf, is_boxed(job.doc))
-        return _goods(job, (Good(material.id, amount, ""),), patch.count)._replace(hours=hours)
+        return goods_cost(job, (Good(material.id, amount, ""),), patch.count)._replace(hours=hours)
     if not material.lies:
         return goods
     own = Cost(kg_per_m2(material, layer.thickness_mm) * laid, 0.0, hours)
@@ -97,7 +97,7 @@ def layer_cost(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], 
     return own.plus(Cost(uses=((key, opened),))).plus(goods)
 
 
-def _goods(job: JobFigures, goods: tuple[Good, ...], count: int) -> Cost:
+def goods_cost(job: JobFigures, goods: tuple[Good, ...], count: int) -> Cost:
     out = Cost()
     for good in goods:
         load = load_of_good(good, job.shelf)
@@ -127,4 +127,4 @@ def alternative_cost(job: JobFigures, patch: Patch, one: Alternative) -> Cost:
     load = added_load(job.doc, patch, one, job.shelf)
     extra = tuple(g for g in goods_for(job.doc, patch, one, job.shelf)
                   if g not in goods_of(patch, layers, None, job.shelf)) if one.frame is not None else ()
-    return total.plus(_goods(job, extra, patch.count))._replace(kg=load.kg, priced=not load.unpriced)
+    return total.plus(goods_cost(job, extra, patch.count))._replace(kg=load.kg, priced=not load.unpriced)

@@ -9,6 +9,7 @@ from ...errors import BadInput
 from ...figures.ways import leaks_cm2
 from ...job.document import JobDocument
 from ...job.preview import Tried
+from ...worded import shortened
 from .model import FoundPlan, OptionView, PlansFound, UnitView
 
 
@@ -46,7 +47,8 @@ def _stacks(doc: JobDocument, unit: UnitView, option: OptionView) -> list[Tried]
         if way.layers is not None:
             layers = [x.model_dump(mode="json") for x in way.layers]
             steps.append(Tried("alternatives", None, {
-                "surface_id": surface.id, "zone": way.zone, "name": _short(f"Found: {way.name or option.name}"), "layers": layers,
+                "surface_id": surface.id, "zone": way.zone, "layers": layers,
+                "name": shortened(f"Found: {way.name or option.name}", 80),
                 "chosen": True}))
         elif way.alternative_id is not None:
             one = next((a for a in doc.alternatives if a.id == way.alternative_id), None)
@@ -76,7 +78,3 @@ def _openings(doc: JobDocument, unit: UnitView, option: OptionView) -> list[Trie
         if values:
             steps.append(Tried("paths", path.id, values))
     return steps
-
-
-def _short(name: str) -> str:
-    return name if len(name) <= 80 else f"{name[:79].rstrip(' ,;')}…"

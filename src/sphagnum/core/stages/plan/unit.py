@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ...figures.job_figures import JobFigures
+from ...figures.loads import measure_goods
 from ...figures.measures import less_measure
 from ...figures.where import room_of
 from ...job.document import JobDocument
@@ -17,7 +18,7 @@ from ...levels.bands import Floats
 from ...paths.rows import Measure
 from ...surfaces.patches import Patch, patches
 from ...surfaces.rows import Alternative, Layers, Surface
-from .costs import Cost, fixed_hours
+from .costs import Cost, fixed_hours, goods_cost
 from .effects import Heard
 from .options import Options
 
@@ -186,4 +187,5 @@ def with_measures_at(
 def measure_cost(job: JobFigures, measure: Measure) -> Cost:
     """What a measure costs and takes, as the work order has it."""
     minutes = 60 * measure.hours if measure.hours is not None else job.shelf.minutes["at the source"]
-    return Cost(0.0, measure.money or 0.0, minutes * job.shelf.pace / 60)
+    return goods_cost(job, measure_goods(measure), 1)._replace(hours=minutes * job.shelf.pace / 60).plus(
+        Cost(money=measure.money or 0.0))

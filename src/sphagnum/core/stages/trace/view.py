@@ -379,7 +379,7 @@ def _working(job: JobFigures, rows: Rows, paths: tuple[PathView, ...], source: s
             figure=f"{p.name}: {p.level_dba} dB(A), {percent(p.share)}",
             formula="L = incident − R + 10·lg(S/A), A-weighted and summed over 21 bands; share of the energy; tests averaged "
             "with the model by precision; what a panel radiates because it is shaken falls by 10·lg of its loss factor",
-            inputs=inputs(source_spectrum=source, absorption=f"{of(job.doc.job.absorption_m2, 'm²')}", scaled=scale,
+            inputs=inputs(source_spectrum=source, absorption=of(job.doc.job.absorption_m2, "m²"), scaled=scale,
                           by_the_model_alone=percent(p.model_share), tested="yes" if p.tested else "no",
                           easy_to_reach="yes" if p.easy else "no",
                           radiated_because_shaken=percent(shaken[p.id]),
