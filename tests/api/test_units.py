@@ -77,10 +77,9 @@ def test_no_view_and_no_paper_speaks_in_the_other_system(client: FlaskClient, sy
                 seen += bool(re.search(r"\d (?:mm|kg|m²|in|lb|ft²)\b", text))
                 if OF_THE_OTHER[system].search(without(names, text)):
                     wrong.append((stage, at, text))
-        for kind in ("svg", "dxf", "pdf"):
-            drawing = client.get(f"/api/jobs/{n}/surfaces/{first}/pieces.{kind}")
-            assert OPENS.encode() not in drawing.data
-        for paper in ("report.pdf", "buying.pdf", "cut-sheets.pdf", "labels.pdf"):
+        for kind in ("svg", "dxf"):
+            assert OPENS.encode() not in client.get(f"/api/jobs/{n}/surfaces/{first}/pieces.{kind}").data
+        for paper in ("report.pdf", "buying.pdf", "cut-sheets.pdf", "labels.pdf", f"surfaces/{first}/pieces.pdf"):
             answer = client.get(f"/api/jobs/{n}/{paper}")
             if answer.status_code == 200:
                 text = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(answer.data)).pages)

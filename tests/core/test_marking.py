@@ -54,7 +54,11 @@ def drawn_from_words(piece: SheetPiece, system: System) -> Polygon:
     lines = [(worded(x.lead, system), [worded(p, system) for p in x.points]) for x in piece.lines]
     out: BaseGeometry = bounds(worded(piece.size, system), worded(piece.at, system))
     for k, (lead, points) in enumerate(lines):
-        if found := re.fullmatch(r"cut-out (.+?) at (.+?) \(in the piece (.+?)\)", lead):
+        if found := re.fullmatch(r"cut-out (round, .+) \(in the piece (.+?)\)", lead):
+            hole, (x1, y1, _, _) = shape(found[1], []), bounds(worded(piece.size, system), worded(piece.at, system)).bounds
+            assert math.dist(hole.centroid.coords[0], [a + b for a, b in zip(pair(found[2], " · "), (x1, y1), strict=True)]) < 2
+            out = out.difference(hole)
+        elif found := re.fullmatch(r"cut-out (.+?) at (.+?) \(in the piece (.+?)\)", lead):
             then, its = lines[k + 1] if k + 1 < len(lines) else ("", [])
             edge = then.startswith("its edge: ")
             out = out.difference(shape(then.removeprefix("its edge: "), its) if edge else bounds(found[1], found[2]))

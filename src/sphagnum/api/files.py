@@ -89,7 +89,7 @@ def get_drawing(path: DrawingPath, query: DrawingQuery) -> Response:
     system, found = reader(), surface_shapes(job, path.surface_id, query.layer, outline=path.kind != "pdf")
     shapes = tuple(view_in(shape, system) for shape in found)
     name = next(x.name for x in job.doc.surfaces if x.id == path.surface_id)
-    return download(drawn(shapes, path.kind, query.page), KINDS[path.kind], f"{slug(name)}.{path.kind}")
+    return download(drawn(shapes, path.kind, query.page, system), KINDS[path.kind], f"{slug(name)}.{path.kind}")
 
 
 def slug(name: str) -> str:

@@ -9,6 +9,7 @@ from shapely import Polygon
 from ..core.errors import BadInput, refusing
 from ..core.schema import Strict, parse
 from ..core.surfaces.drawn import Drawing, DrawnShape, ReadDrawing
+from ..core.worded import System
 from .files import read_bytes, read_json, write_whole
 
 MOST_BYTES = 20 * 2**20
@@ -35,8 +36,8 @@ def run_draw(name: str, file: Path, page: str) -> Drawn:
     return Drawn(file=str(file), shapes=len(drawing.shapes))
 
 
-def drawn(shapes: tuple[DrawnShape, ...], kind: str, page: str) -> bytes:
-    """Shapes as a drawing of a kind: svg, dxf or pdf (on pages of a size)."""
+def drawn(shapes: tuple[DrawnShape, ...], kind: str, page: str, system: System = "metric") -> bytes:
+    """Shapes as a drawing of a kind: svg, dxf or pdf (on pages of a size, with a check for a rule of a system)."""
     if kind == "svg":
         from .drawings.svg import svg_of
 
@@ -47,7 +48,7 @@ def drawn(shapes: tuple[DrawnShape, ...], kind: str, page: str) -> bytes:
         return dxf_of(shapes)
     from .drawings.tiles import tiles_of
 
-    return tiles_of(shapes, page)
+    return tiles_of(shapes, page, system)
 
 
 def run_read(name: str, unit: str | None) -> ReadDrawing:

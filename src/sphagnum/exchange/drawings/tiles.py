@@ -10,16 +10,19 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from ...core.errors import BadInput
+from ...core.quantities import INCH_MM
 from ...core.surfaces.drawn import DrawnShape, Ring
+from ...core.worded import System, in_mm, worded
 from ..report_style import REGULAR
 
 PAGES = {"A4": A4, "A3": A3, "letter": letter}
 MARGIN_MM, OVERLAP_MM, FOOT_MM = 10.0, 10.0, 14.0
-CHECK_MM = 100.0
+CHECK_MM: dict[System, float] = {"metric": 100.0, "imperial": 4 * INCH_MM}
+"""The line on every page, whole on the rule it is measured with."""
 MOST_PAGES = 400
 
 
-def tiles_of(shapes: tuple[DrawnShape, ...], page: str) -> bytes:
+def tiles_of(shapes: tuple[DrawnShape, ...], page: str, system: System) -> bytes:
     """Each shape on as many pages as it needs, in rows from the lower left. BadInput for more paper than anybody glues."""
     width, height = (v / mm for v in PAGES[page])
     room = width - 2 * MARGIN_MM, height - 2 * MARGIN_MM - FOOT_MM
@@ -36,7 +39,7 @@ def tiles_of(shapes: tuple[DrawnShape, ...], page: str) -> bytes:
             for column in range(columns):
                 number += 1
                 _tile(canvas, shape, (column, row), (columns, rows), room)
-                _foot(canvas, shape, (column, row), (columns, rows), f"{number} of {total}", width)
+                _foot(canvas, shape, (column, row), (columns, rows), f"{number} of {total}", width, system)
                 canvas.showPage()
     canvas.save()
     return out.getvalue()
@@ -95,15 +98,18 @@ def _marks(canvas: Canvas, at: tuple[int, int], of: tuple[int, int], room: tuple
     canvas.restoreState()
 
 
-def _foot(canvas: Canvas, shape: DrawnShape, at: tuple[int, int], of: tuple[int, int], number: str, width: float) -> None:
+def _foot(
+    canvas: Canvas, shape: DrawnShape, at: tuple[int, int], of: tuple[int, int], number: str, width: float,
+    system: System,
+) -> None:
     canvas.setFont(REGULAR, 9)
     y = MARGIN_MM * mm
     where = f"column {at[0] + 1} of {of[0]}, row {at[1] + 1} of {of[1]}" if of != (1, 1) else "on one page"
     canvas.drawString(MARGIN_MM * mm, y + 7 * mm, f"{shape.label or shape.id} ({where})"[:90])
     canvas.drawRightString((width - MARGIN_MM) * mm, y + 7 * mm, f"page {number}")
     canvas.setLineWidth(0.8)
-    x = MARGIN_MM * mm
-    canvas.line(x, y + 3 * mm, x + CHECK_MM * mm, y + 3 * mm)
-    for end in (x, x + CHECK_MM * mm):
+    x, check = MARGIN_MM * mm, CHECK_MM[system]
+    canvas.line(x, y + 3 * mm, x + check * mm, y + 3 * mm)
+    for end in (x, x + check * mm):
         canvas.line(end, y + 1.5 * mm, end, y + 4.5 * mm)
-    canvas.drawString(x + (CHECK_MM + 3) * mm, y + 2 * mm, "100 mm: measure it; print at 100 %, not fitted")
+    canvas.drawString(x + (check + 3) * mm, y + 2 * mm, worded(f"{in_mm(check)}: measure it; print at 100 %, not fitted", system))

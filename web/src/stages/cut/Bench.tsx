@@ -289,7 +289,7 @@ export function Bench({ id, page, edit, sheets, at, go, lit, light, done, letGo 
   );
 }
 
-const LETTER_PX = 6.2;
+const LETTER_PX = 7.6;
 function roomFor(p: Schemas["SheetPiece"], k: number): boolean {
   const [wide, high] = reach(p.outline_mm);
   return wide * k > p.size.length * LETTER_PX + 6 && high * k > 64;

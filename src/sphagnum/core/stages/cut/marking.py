@@ -25,6 +25,7 @@ CURVE_MM = 0.7
 MOST_CORNERS = 12
 """An outline with more corners is told by offsets from a base line."""
 STATION_MM = 100
+ROUND = "round, "
 
 
 class Frame(NamedTuple):
@@ -67,6 +68,10 @@ def marks_of(piece: Polygon) -> Marks:
     for ring in piece.interiors:
         hole = told(ring.coords)
         left, low, right, high = Polygon(ring).bounds
+        if hole is not None and hole.lead.startswith(ROUND):
+            within = bare((left + right) / 2 - x1, (low + high) / 2 - y1)
+            lines.append(MarkLine(lead=f"cut-out {hole.lead} (in the piece {within})"))
+            continue
         size = f"{bare(right - left, high - low, by=' × ')} at {bare(left, low)}"
         within = f"in the piece {bare(left - x1, low - y1)}"
         lines.append(MarkLine(lead=f"cut-out {size} ({within})"))
@@ -84,7 +89,7 @@ def told(ring: Iterable[tuple[float, ...]]) -> MarkLine | None:
         return None
     middle, across = ((x1 + x2) / 2, (y1 + y2) / 2), x2 - x1
     if len(corners) > 6 and abs(across - (y2 - y1)) <= SAME_MM and _is_circle(shape, middle, across / 2):
-        return MarkLine(lead=f"round, {bare(across)} across, its middle at {bare(*middle)}")
+        return MarkLine(lead=f"{ROUND}{bare(across)} across, its middle at {bare(*middle)}")
     if len(corners) > MOST_CORNERS:
         for base, turned in (("foot", False), ("left", True)):
             stations = _stations([(y, x) for x, y in corners] if turned else corners)
