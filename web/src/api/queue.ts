@@ -53,16 +53,23 @@ export function makeQueue(client: QueryClient, door: Door, shelf: Shelf, me: { a
   let telling = false;
   let version = 0;
   let temp = -1;
+  let calm = true;
 
+  const say = () => {
+    calm = !waiting.length && !other;
+    version += 1;
+    listeners.forEach((l) => l());
+  };
   const tell = () => {
     if (waiting.length) shelf.setItem(KEY + me.tab, JSON.stringify({ at: Date.now(), entries: waiting }));
     else shelf.removeItem(KEY + me.tab);
+    // nobody may read "all changes kept" after a press; what follows is told once a frame
+    if (calm && (waiting.length || other)) say();
     if (telling) return;
-    telling = true; // a burst is told once a frame
+    telling = true;
     setTimeout(() => {
       telling = false;
-      version += 1;
-      listeners.forEach((l) => l());
+      say();
     }, FRAME_MS);
   };
   const number = (n: unknown): unknown => (typeof n === "number" && n < 0 ? (numbers.get(n) ?? n) : n);
