@@ -113,6 +113,12 @@ def parser() -> Parser:
     p.add_argument("--stage", choices=STAGES, required=True)
     p.add_argument("--surface", type=int, metavar="N", help="a surface by the file's own number")
     _shelf_option(p)
+    p = add("order", "The work order of a job file, step by step.")
+    p.add_argument("job", metavar="JOB.json")
+    p.add_argument("--pdf", type=Path, metavar="FILE.pdf", help="the order on paper")
+    p.add_argument("--ics", type=Path, metavar="FILE.ics", help="the days to look again, as a calendar")
+    p.add_argument("--on", metavar="DATE", help="the day the work is done, today if left out")
+    _shelf_option(p)
     for name, text in (("serve", "Serve the application."), ("demo", "Seed the made-up jobs and serve them.")):
         p = add(name, text)
         p.add_argument("--host", default="127.0.0.1")
@@ -186,7 +192,7 @@ def run(args: argparse.Namespace) -> str:
             return levels.printed(levels.run_analyse(args.file, args.column, args.interval, window, _scale_of(args)))
         case "compare":
             return levels.printed(_compare(args))
-        case "predict" | "absorb" | "trace" | "cut" | "plan" | "shape" | "show":
+        case "predict" | "absorb" | "trace" | "cut" | "plan" | "shape" | "show" | "order":
             return _of_stacks(args)
         case "draw":
             from .exchange.draw_command import run_draw
@@ -253,6 +259,10 @@ def _of_stacks(args: argparse.Namespace) -> str:
             return levels.printed(c.run_shape(args.shape))
         case "plan":
             return levels.printed(_plan(args, materials))
+        case "order":
+            from .exchange.order_command import run_order
+
+            return levels.printed(run_order(args.job, materials, args.pdf, args.ics, args.on))
         case _:
             return json.dumps(c.run_show(args.job, args.stage, args.surface, materials), ensure_ascii=False, allow_nan=False)
 

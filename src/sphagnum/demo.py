@@ -40,12 +40,14 @@ def seed(store: sessionmaker[Session]) -> None:
 def _all_done(document: JobDocument) -> tuple[StepEvent, ...]:
     """Every step of the order ticked, with times a little off the plan."""
     rng, notes = random.Random(7), {"log fixings": "bagged and numbered", "check function": "all as before"}
-    return tuple(
-        StepEvent(id=i, version=1, **s.ref.model_dump(), what="done", at=f"2026-09-{18 + i // 12:02d}T{8 + i % 12:02d}:00:00Z",
-                  device="workshop tablet", text=s.text, note=notes.get(s.phase, ""),
-                  minutes=float(max(1, round(s.minutes * rng.uniform(0.8, 1.3)))))
-        for i, s in enumerate(order(JobFigures(document, shelf())).steps, start=1)
-    )
+    out: list[StepEvent] = []
+    for i, step in enumerate(order(JobFigures(document, shelf())).steps, start=1):
+        about = {**step.ref.model_dump(), "version": 1, "at": f"2026-09-{18 + i // 12:02d}T{8 + i % 12:02d}:00:00Z",
+                 "device": "workshop tablet"}
+        out += [StepEvent(id=len(out) + 1 + k, what="passed", item=c.name, **about) for k, c in enumerate(step.checks)]
+        out.append(StepEvent(id=len(out) + 1, what="done", text=step.text, like=step.like, note=notes.get(step.phase, ""),
+                             minutes=float(max(1, round(step.minutes * rng.uniform(0.8, 1.3)))), **about))
+    return tuple(out)
 
 
 def rows(*items: Row) -> list[Row]:
@@ -236,6 +238,14 @@ def van() -> Row:
              "before_db": 70.6, "after_db": 70.2, "note": "seal torn"},
         ),
         "hints": rows({"hint": "touch", "says": "no"}, {"hint": "felt", "says": "no"}, {"hint": "speed", "says": "yes"}),
+        "fixings": rows(
+            {"surface_id": 2, "kind": "six-lobe screw", "size": "T25", "count": 12, "place": "lower edge of the cards",
+             "bag": "B1", "x_mm": 620, "y_mm": 60, "back": 12},
+            {"surface_id": 2, "kind": "clip", "count": 16, "place": "round the cards", "bag": "B2", "back": 16,
+             "note": "two replaced"},
+            {"surface_id": 2, "kind": "cable pull", "count": 2, "place": "inner handles", "bag": "", "back": 2},
+            {"surface_id": 3, "kind": "hexagon nut", "size": "10 mm", "count": 6, "place": "top rail", "bag": "B3", "back": 6},
+        ),
         "offcuts_taken": rows({"material": "vinyl-10", "thickness_mm": 5.0, "width_mm": 1220, "length_mm": 1290, "code": "R3",
                                "place": "rack, from the cellar door job"}),
     }

@@ -78,8 +78,12 @@ def random_job(rng: random.Random) -> dict[str, Any]:
     add("measures", lambda: {"name": "M", "at": "path", "path_id": ref("paths", False), "effect_db": 3.0}, 3, 0)
     add("rattles", lambda: {"kind": "cable", "place": "rail", "surface_id": ref("surfaces")}, 3, 0)
     add("leaks", lambda: {"place": "corner", "path_id": ref("paths"), "area_cm2": 4.0}, 3, 0)
+    add("own_steps", lambda: {"text": "Fetch the key", "after": "", "minutes": 3.0}, 2, 0)
+    add("fixings", lambda: {"surface_id": ref("surfaces", False), "kind": "clip", "count": rng.randint(1, 2000)}, 3, 0)
+    # what something happened to may be gone: the event outlives it
     add("step_events", lambda: {
-        "phase": rng.choice(["clean", "apply", "seal"]), "surface_id": ref("surfaces"), "layer": rng.choice(["", "a", "b"]),
+        "phase": rng.choice(["clean", "apply", "seal"]), "surface_id": rng.choice([ref("surfaces"), 4711]),
+        "own_id": ref("own_steps"), "layer": rng.choice(["", "a", "b"]),
         "measure_id": ref("measures"), "rattle_id": ref("rattles"), "leak_id": ref("leaks"), "device": "tablet",
         "what": rng.choice(["started", "paused", "done", "undone", "note"]),
         "at": f"2026-11-25T{rng.randint(10, 20)}:00:00Z", "minutes": rng.choice([None, 12.0])}, 9)
@@ -98,7 +102,8 @@ def told_by_place(document: JobDocument) -> dict[str, Any]:
         out[name] = []
         for row in getattr(document, name):
             values = row.model_dump(mode="json", exclude={"id", "version"})
-            out[name].append(values | {f: place[t].get(values[f]) for f, t in kind.points_to.items() if values[f] is not None})
+            out[name].append(values | {f: place[t].get(values[f]) for f, t in (kind.points_to | kind.minds).items()
+                                       if values[f] is not None})
     return out
 
 
@@ -148,7 +153,7 @@ def test_files_of_version_one_are_read_their_step_keys_converted(shelf):
     assert steps["strip surface 2"].taken_minutes == 14
     assert steps["apply surface 1 layer 1"].done
     assert steps["read again"].note == "ring road shut"
-    for version in (0, 5, "1", None):
+    for version in (0, 6, "1", None):
         with pytest.raises(BadInput, match="another version"):
             read_job(json.dumps({**old, "format_version": version}).encode(), "old.json", shelf)
 

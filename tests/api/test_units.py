@@ -79,7 +79,7 @@ def test_no_view_and_no_paper_speaks_in_the_other_system(client: FlaskClient, sy
                     wrong.append((stage, at, text))
         for kind in ("svg", "dxf"):
             assert OPENS.encode() not in client.get(f"/api/jobs/{n}/surfaces/{first}/pieces.{kind}").data
-        for paper in ("report.pdf", "buying.pdf", "cut-sheets.pdf", "labels.pdf", f"surfaces/{first}/pieces.pdf"):
+        for paper in ("report.pdf", "buying.pdf", "cut-sheets.pdf", "labels.pdf", "order.pdf", f"surfaces/{first}/pieces.pdf"):
             answer = client.get(f"/api/jobs/{n}/{paper}")
             if answer.status_code == 200:
                 text = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(answer.data)).pages)

@@ -167,12 +167,13 @@ def test_tape_goes_by_the_seam_glue_by_area_and_coats_and_foam_by_the_void_it_fi
         "t": "8.5 m, seams and all round", "b": "7.0 m all round", "s": "12.0 l of foam"}
     steps = {s.ref.layer: s for s in order(job).steps if s.phase in ("apply", "seal")}
     assert "8.5 m along the seams" in worded(steps["t"].text, "metric")
-    assert steps["t"].minutes == round(1.5 * 8.5)
+    assert steps["t"].minutes == pytest.approx(1.5 * 8.5)
+    assert list(steps) == ["v", "t", "f", "b", "s"]  # the tape goes on before what covers it
     assert any("respirator" in h for h in steps["v"].hazards)  # what it is glued with
     # Build, Fit and the plan speak of the same hours and money
     costs = [layer_cost(job, patch, one.layers, k) for k in range(5)]
     assert costs[1].money == pytest.approx(9.8 * 8.5 * 1.1 / 25)
-    assert costs[1].hours == pytest.approx(round(1.5 * 8.5) / 60)
+    assert costs[1].hours == pytest.approx(1.5 * 8.5 / 60 * 65 / 60)  # five minutes of every hour go on around it
     assert costs[4].money == pytest.approx(11.5 * 12 / 7.5)
 
 

@@ -57,15 +57,16 @@ def test_the_verdict_agrees_with_the_figure_it_says(after: float, aim: str, valu
 def test_what_cures_on_one_surface_holds_up_that_one_alone() -> None:
     """Three doors of an hour each with a day of cure, an hour more on each, twenty minutes of readings: 28 h 20, where a sum of
     all waits says 78."""
-    doors = [Task(x, 60, 1440) for x in "abc"] + [Task(x, 60, 0) for x in "abc"] + [Task(None, 20, 0, True)]
+    doors = [Task(60, 1440)] * 3 + [Task(60, 0, (k,)) for k in range(3)] + [Task(20, 0, tuple(range(6)))]
     assert ready_minutes(doors) == 28 * 60 + 20
-    assert ready_minutes([Task("a", 30, 600), Task("b", 30, 0)]) == 630
+    assert ready_minutes([Task(30, 600), Task(30, 0)]) == 630
     assert ready_minutes([]) == 0
     for make in (van, hood):
         view = order(JobFigures(parse(JobDocument, {**make(), "step_events": []}), shelf()))
         left = [s for s in view.steps if not s.done]
         longest = max(s.wait_minutes for s in left)
         assert view.minutes_left == pytest.approx(sum(s.minutes for s in left), abs=1)
+        assert view.minutes.work + view.minutes.wait == pytest.approx(view.ready_minutes, abs=1)
         assert view.minutes_left <= view.ready_minutes <= view.minutes_left + sum(s.wait_minutes for s in left)
         assert view.ready_minutes >= longest
 

@@ -150,7 +150,7 @@ def test_the_planner_counts_what_a_measure_needs_with_the_measure_and_not_beside
     fan, batten = (shelf().material(g["material"]).stock[0] for g in goods)
     assert more.kg - own.kg == pytest.approx(fan.kg + 2 * batten.kg)
     assert more.money - own.money == pytest.approx(fan.price + 2 * batten.price * 1.1)  # by the metre a tenth is waste
-    assert more.hours == own.hours == pytest.approx(shelf().pace)
+    assert more.hours == own.hours == pytest.approx(65 / 60)  # an hour, and what goes on around it
     assert beside_load(full) == beside_load(plain)
     assert job_load(full).kg - job_load(plain).kg == pytest.approx(more.kg - own.kg)
 

@@ -37,6 +37,7 @@ from . import (  # noqa: F401  (their routes register themselves)
     cutting,
     edits,
     files,
+    fitting,
     hearing,
     pictures,
     plans,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from threading import Lock
+from typing import Literal
 
 from flask import Response, send_file
 from flask_openapi3 import FileStorage
@@ -26,6 +27,9 @@ class PhotoUpload(BaseModel):
     surface_id: RowId | None = None
     round_id: RowId | None = None
     rattle_id: RowId | None = None
+    fixing_id: RowId | None = None
+    step: str = Field(default="", max_length=160)
+    when: Literal["", "before", "after"] = ""
     caption: str = Field(default="", max_length=200)
 
 
@@ -35,7 +39,7 @@ class PictureName(BaseModel):
 
 @api.post("/jobs/<int:job_id>/photographs", responses={201: s.Rows})
 def add_photo(path: s.JobPath, form: PhotoUpload) -> Response:
-    """Keep a photograph of a place, a surface or a rattle."""
+    """Keep a photograph of a place, a surface, a rattle, a fixing or a step."""
     picture = cleaned(form.file.read(), form.file.filename or "photograph")
     with files().attempt() as kept:
         values = {"file": kept.put(io.BytesIO(picture), ".jpg"), **form.model_dump(exclude={"file"})}

@@ -17,7 +17,8 @@ from ..core.stages.board.overview import overview
 from ..core.stages.build.view import BuildView, build
 from ..core.stages.cut.model import CutView
 from ..core.stages.cut.view import cut_view
-from ..core.stages.fit.view import FitView, order
+from ..core.stages.fit.model import FitView
+from ..core.stages.fit.view import order
 from ..core.stages.listen.view import ListenView, board
 from ..core.stages.prove.view import ProveView, prove
 from ..core.stages.shelf.view import cards

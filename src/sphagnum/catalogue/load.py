@@ -9,6 +9,8 @@ from importlib import resources
 from pathlib import Path
 from typing import Any
 
+from ..core.fitting.afterwards import Look
+from ..core.fitting.procedures import Procedures
 from ..core.job.shelf import Method, Shelf, SourceSpectrum
 from ..core.levels.context import ContextItem
 from ..core.materials.model import Material, composed
@@ -59,6 +61,8 @@ def shelf() -> Shelf:
         rules=tuple(parse(Rule, r, f"rules.toml: {r['id']}") for r in _read("rules")["rule"]),
         hazards=_read("hazards")["hazards"],
         offers=_offers(),
+        procedures=_procedures(),
+        look_again=tuple(parse(Look, _listed(x), f"afterwards.toml: {x['id']}") for x in _read("afterwards")["look"]),
     )
 
 
@@ -69,3 +73,8 @@ def _offers() -> Offers:
              "hints": data["hint"], "where": data["where"], "starts": _read("starts")["start"]}
     listed = {k: tuple(_listed(x) for x in v) for k, v in parts.items()}
     return parse(Offers, {**listed, "caps_db": data["caps_db"], "usual_depth_mm": data["usual_depth_mm"]}, "trace.toml")
+
+
+def _procedures() -> Procedures:
+    data = _read("procedures")
+    return parse(Procedures, {"procedures": _listed(data["procedure"]), "also": _listed(data["also"])}, "procedures.toml")

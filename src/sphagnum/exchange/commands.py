@@ -31,6 +31,7 @@ from ..core.surfaces.drawn import Drawing, ReadDrawing
 from ..core.surfaces.taped import ShapeInput, TapedShape, read_taped, taped_shape
 from .files import read_bytes, read_json
 from .many import predict_lines
+from .order_command import Order
 from .plan_command import JobPlans, run_plan_of_job
 
 INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut": CutInput, "trace": Paths,
@@ -41,7 +42,7 @@ OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "
                                        "compare": Comparison, "cut": CutResult, "trace": Budget, "plan": PlanResult,
                                        "plan-job": JobPlans,
                                        "hear": HeardFiles, "shape": TapedShape,
-                                       "read": ReadDrawing}
+                                       "read": ReadDrawing, "order": Order}
 MOST_LINES_BYTES = 128 * 2**20
 """Of a file of stacks: about a hundred thousand lines, in bounded memory."""
 

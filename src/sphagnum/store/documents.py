@@ -124,6 +124,10 @@ def in_order(rows: Sequence[Any], collection: str) -> list[tuple[int, Any]]:
     return out
 
 
+GONE = 2_000_000_000
+"""From here on numbers of rows that are gone and that something still tells of: nothing is ever given one."""
+
+
 def store_document(store: sessionmaker[Session], document: JobDocument) -> int:
     """Store a whole job document as a new job, its rows renumbered, in one transaction; returns its number."""
     with store() as session:
@@ -143,6 +147,9 @@ def store_document(store: sessionmaker[Session], document: JobDocument) -> int:
                             raise BadInput(f"points to a {target.rstrip('s')} {values[field]} that is not there",
                                            f"{name}[{i}].{field}", "mend the reference")
                         values[field] = numbers[target][values[field]]
+                for field, target in COLLECTIONS[name].minds.items():
+                    if values.get(field) is not None:
+                        values[field] = numbers[target].get(values[field], GONE + values[field] % 10**8)
                 row = model(owner_id=job.id, **columns(name, values))
                 session.add(row)
                 session.flush()

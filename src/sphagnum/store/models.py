@@ -138,10 +138,15 @@ class LayoutRow(OfOwner, Base):
 
 class StepEventRow(OfOwner, Base):
     __tablename__ = "step_events"
-    surface_id: Mapped[int | None] = _to("surfaces")
-    measure_id: Mapped[int | None] = _to("measures")
-    rattle_id: Mapped[int | None] = _to("rattles")
-    leak_id: Mapped[int | None] = _to("leaks")
+
+
+class FixingRow(OfOwner, Base):
+    __tablename__ = "fixings"
+    surface_id: Mapped[int] = _to("surfaces")
+
+
+class OwnStepRow(OfOwner, Base):
+    __tablename__ = "own_steps"
 
 
 class PhotoRow(OfOwner, Base):
@@ -274,8 +279,8 @@ TABLES: dict[str, type[Any]] = {
     model.__tablename__: model
     for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,
                   PathRow, BlockOffRow, SubstitutionRow, MeasureRow, RattleRow, LeakRow, HintRow, CalculationRow, PieceRow,
-                  GoodRow, OffcutTakenRow, LayoutRow, StepEventRow, PhotoRow, SideEffectRow, ReminderRow, KnockRow,
-                  MaterialCopyRow, PromiseRow, ShelfMaterialRow, OffcutRow, TemplateRow, OutlineRow, SettingRow, MethodRow,
-                  HouseMinutesRow)
+                  GoodRow, OffcutTakenRow, LayoutRow, OwnStepRow, StepEventRow, FixingRow, PhotoRow, SideEffectRow, ReminderRow,
+                  KnockRow, MaterialCopyRow, PromiseRow, ShelfMaterialRow, OffcutRow, TemplateRow, OutlineRow, SettingRow,
+                  MethodRow, HouseMinutesRow)
 }
 """Collections of a job and of the workshop, in an order in which references always point backwards."""

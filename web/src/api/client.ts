@@ -58,8 +58,19 @@ async function refused(response: Response): Promise<Refused> {
 }
 
 export const api = createClient<paths>({ baseUrl: "/", headers: signed() });
+
+let ahead = 0;
+// The time as the server has it, ms: a device's own clock may be hours off.
+export const serverNow = (): number => Date.now() + ahead;
+function heard(response: Response): void {
+  const at = Date.parse(response.headers.get("Date") ?? "");
+  // told in whole seconds: a clock that is right within them is left alone
+  if (Number.isFinite(at)) ahead = Math.abs(at + 500 - Date.now()) > 2000 ? at + 500 - Date.now() : 0;
+}
+
 api.use({
   onResponse: async ({ response }) => {
+    heard(response);
     if (!response.ok) throw await refused(response.clone());
   },
   onError: () => new Refused(LOST, 0),

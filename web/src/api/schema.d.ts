@@ -552,6 +552,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/look-again.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The days to look again, counted from the last step that was ticked, else from today. */
+        get: operations["api_get_look_again_jobs__int_job_id__look_again_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/order.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The work order on paper, with a code beside each step that opens it here. */
+        get: operations["api_get_order_jobs__int_job_id__order_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/photographs": {
         parameters: {
             query?: never;
@@ -561,7 +595,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a photograph of a place, a surface or a rattle. */
+        /** Keep a photograph of a place, a surface, a rattle, a fixing or a step. */
         post: operations["api_add_photo_jobs__int_job_id__photographs_post"];
         delete?: never;
         options?: never;
@@ -1980,6 +2014,24 @@ export interface components {
             verdict: string;
         };
         /**
+         * Check
+         * @description Something that must work, and whether it did; None while nobody has looked.
+         */
+        Check: {
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Passed
+             * @default null
+             */
+            passed: boolean | null;
+        };
+        /**
          * ClearPlaces
          * @description Clear places, each by itself.
          */
@@ -2091,6 +2143,20 @@ export interface components {
             speed_km_h: number | null;
             /** Version */
             version: number;
+        };
+        /**
+         * Consumable
+         * @description What a step uses up: of a material, an amount in ``unit`` (empty: pieces).
+         */
+        Consumable: {
+            /** Amount */
+            amount: number;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * CoveragePoint
@@ -2437,6 +2503,22 @@ export interface components {
             words: string;
         };
         /**
+         * FellAway
+         * @description A step that was done and that the plan no longer has.
+         */
+        FellAway: {
+            /** Minutes */
+            minutes: number | null;
+            /** Note */
+            note: string;
+            /** Phase */
+            phase: string;
+            /** Text */
+            text: string;
+            /** Who */
+            who: string;
+        };
+        /**
          * Figure
          * @description A computed figure with its unit; value None where unknown.
          */
@@ -2453,20 +2535,41 @@ export interface components {
          * @description The whole order, the step that is next, and where it stands.
          */
         FitView: {
+            /** Acknowledged */
+            acknowledged: [
+                string,
+                string
+            ][];
+            /** Days */
+            days: string[];
             /** Detail */
             detail: string;
             /** Done */
             done: number;
+            /** Fell Away */
+            fell_away: components["schemas"]["FellAway"][];
+            /** Hazards */
+            hazards: string[];
+            minutes: components["schemas"]["Minutes"];
             /** Minutes Left */
             minutes_left: number;
             /** Next Key */
             next_key: string | null;
+            /** People */
+            people: number;
+            /** Places */
+            places: components["schemas"]["Place"][];
             /** Ready Minutes */
             ready_minutes: number;
             /** Sentence */
             sentence: string;
             /** Steps */
             steps: components["schemas"]["StepView"][];
+            temperature: components["schemas"]["Warmth"] | null;
+            /** Tools */
+            tools: string[];
+            /** Wants */
+            wants: string;
         };
         /**
          * Fitted
@@ -2485,6 +2588,66 @@ export interface components {
             goods: components["schemas"]["Wares"][];
             /** Name */
             name: string;
+        };
+        /** Fixing */
+        Fixing: {
+            /**
+             * Back
+             * @default 0
+             */
+            back: number;
+            /**
+             * Bag
+             * @default
+             */
+            bag: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "six-lobe screw" | "hexagon nut" | "push rivet" | "clip" | "staple" | "connector" | "cable pull" | "bonded bead" | "other";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Size
+             * @default
+             */
+            size: string;
+            /**
+             * State
+             * @default good
+             * @enum {string}
+             */
+            state: "good" | "worn" | "broken";
+            /** Surface Id */
+            surface_id: number;
+            /** Version */
+            version: number;
+            /**
+             * X Mm
+             * @default null
+             */
+            x_mm: number | null;
+            /**
+             * Y Mm
+             * @default null
+             */
+            y_mm: number | null;
         };
         /**
          * FoundPlan
@@ -2946,6 +3109,11 @@ export interface components {
              */
             rests_kept: string[];
             /**
+             * Step Order
+             * @default []
+             */
+            step_order: string[];
+            /**
              * Temperature C
              * @default 20
              */
@@ -3014,6 +3182,11 @@ export interface components {
              */
             conditions: components["schemas"]["Condition"][];
             /**
+             * Fixings
+             * @default []
+             */
+            fixings: components["schemas"]["Fixing"][];
+            /**
              * Goals
              * @default []
              */
@@ -3059,6 +3232,11 @@ export interface components {
              * @default []
              */
             offcuts_taken: components["schemas"]["Offcut"][];
+            /**
+             * Own Steps
+             * @default []
+             */
+            own_steps: components["schemas"]["OwnStep"][];
             /**
              * Paths
              * @default []
@@ -3203,6 +3381,11 @@ export interface components {
              * @default []
              */
             rests_kept: string[];
+            /**
+             * Step Order
+             * @default []
+             */
+            step_order: string[];
             /**
              * Temperature C
              * @default 20
@@ -3446,6 +3629,8 @@ export interface components {
             kg: number;
             /** Lap Mm */
             lap_mm: number;
+            /** Layer */
+            layer: string;
             /** Letter */
             letter: string;
             /** Material */
@@ -3464,6 +3649,8 @@ export interface components {
             thickness_mm: number;
             /** Wanted */
             wanted: number;
+            /** Zone */
+            zone: string;
         };
         /**
          * LayerView
@@ -3935,6 +4122,25 @@ export interface components {
             value: number;
         };
         /**
+         * MarkIn
+         * @description Something drawn on a photograph: an arrow from one place to another, or a ring from edge to edge; 0–1 across and down.
+         */
+        MarkIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "arrow" | "ring";
+            /** To X */
+            to_x: number;
+            /** To Y */
+            to_y: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * MarkLine
          * @description Part of how a piece is marked out: what it is, and its places in order.
          */
@@ -4344,6 +4550,28 @@ export interface components {
             setup_db: number;
         };
         /**
+         * Minutes
+         * @description Minutes of the whole order by part; ``work`` is their sum, ``wait`` what waiting adds to the end.
+         */
+        Minutes: {
+            /** Access */
+            access: number;
+            /** Apply */
+            apply: number;
+            /** Around */
+            around: number;
+            /** Check */
+            check: number;
+            /** Fixings */
+            fixings: number;
+            /** Prepare */
+            prepare: number;
+            /** Wait */
+            wait: number;
+            /** Work */
+            work: number;
+        };
+        /**
          * MoveItem
          * @description Put an item of a list after another, or first (``after`` empty).
          */
@@ -4628,6 +4856,25 @@ export interface components {
              */
             what: string;
         };
+        /** OwnStep */
+        OwnStep: {
+            /**
+             * After
+             * @default
+             */
+            after: string;
+            /** Id */
+            id: number;
+            /**
+             * Minutes
+             * @default 10
+             */
+            minutes: number;
+            /** Text */
+            text: string;
+            /** Version */
+            version: number;
+        };
         /** OwnTemplate */
         OwnTemplate: {
             /** Id */
@@ -4889,8 +5136,18 @@ export interface components {
             caption: string;
             /** File */
             file: string;
+            /**
+             * Fixing Id
+             * @default null
+             */
+            fixing_id: number | null;
             /** Id */
             id: number;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["MarkIn"][];
             /**
              * Position Id
              * @default null
@@ -4907,12 +5164,23 @@ export interface components {
              */
             round_id: number | null;
             /**
+             * Step
+             * @default
+             */
+            step: string;
+            /**
              * Surface Id
              * @default null
              */
             surface_id: number | null;
             /** Version */
             version: number;
+            /**
+             * When
+             * @default
+             * @enum {string}
+             */
+            when: "" | "before" | "after";
         };
         /** PhotoUpload */
         PhotoUpload: {
@@ -4927,6 +5195,11 @@ export interface components {
              */
             file: string;
             /**
+             * Fixing Id
+             * @default null
+             */
+            fixing_id: number | null;
+            /**
              * Position Id
              * @default null
              */
@@ -4942,10 +5215,21 @@ export interface components {
              */
             round_id: number | null;
             /**
+             * Step
+             * @default
+             */
+            step: string;
+            /**
              * Surface Id
              * @default null
              */
             surface_id: number | null;
+            /**
+             * When
+             * @default
+             * @enum {string}
+             */
+            when: "" | "before" | "after";
         };
         /** Piece */
         Piece: {
@@ -5001,6 +5285,31 @@ export interface components {
             ][];
             /** Width Mm */
             width_mm: number;
+        };
+        /**
+         * Place
+         * @description A surface as it is drawn beside its steps: outline, what may be covered (rings, mm), what stays clear.
+         */
+        Place: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Opening Mm */
+            opening_mm: [
+                number,
+                number
+            ][];
+            /** Outline Mm */
+            outline_mm: [
+                number,
+                number
+            ][];
+            /** Treatable Mm */
+            treatable_mm: [
+                number,
+                number
+            ][][][];
         };
         /**
          * PlaceOffered
@@ -6825,6 +7134,11 @@ export interface components {
         /** StepEvent */
         StepEvent: {
             /**
+             * Amount
+             * @default null
+             */
+            amount: number | null;
+            /**
              * At
              * @default
              */
@@ -6837,6 +7151,11 @@ export interface components {
             /** Id */
             id: number;
             /**
+             * Item
+             * @default
+             */
+            item: string;
+            /**
              * Layer
              * @default
              */
@@ -6846,6 +7165,16 @@ export interface components {
              * @default null
              */
             leak_id: number | null;
+            /**
+             * Like
+             * @default
+             */
+            like: string;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
             /**
              * Measure Id
              * @default null
@@ -6861,8 +7190,23 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Own Id
+             * @default null
+             */
+            own_id: number | null;
+            /**
+             * Panel C
+             * @default null
+             */
+            panel_c: number | null;
             /** Phase */
             phase: string;
+            /**
+             * Product C
+             * @default null
+             */
+            product_c: number | null;
             /**
              * Rattle Id
              * @default null
@@ -6878,13 +7222,23 @@ export interface components {
              * @default
              */
             text: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
             /** Version */
             version: number;
             /**
              * What
              * @enum {string}
              */
-            what: "started" | "paused" | "done" | "undone" | "note";
+            what: "started" | "paused" | "done" | "undone" | "note" | "skipped" | "taken up" | "handed" | "laid" | "unlaid" | "passed" | "failed" | "timer" | "timer ended" | "used" | "acknowledged" | "temperature" | "day ends";
+            /**
+             * Who
+             * @default
+             */
+            who: string;
             /**
              * Zone
              * @default
@@ -6892,8 +7246,51 @@ export interface components {
             zone: string;
         };
         /**
+         * StepPiece
+         * @description A piece that goes on in a step: its label, which is only a word, and its identity; where it lies, mm, and which of its
+         *     edges goes on first.
+         */
+        StepPiece: {
+            /** Copy Number */
+            copy_number: number;
+            /** First Edge */
+            first_edge: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Holes Mm */
+            holes_mm: [
+                number,
+                number
+            ][][];
+            /** Id */
+            id: string;
+            /** Kg */
+            kg: number;
+            /** Label */
+            label: string;
+            /**
+             * Laid
+             * @default false
+             */
+            laid: boolean;
+            /** Outline Mm */
+            outline_mm: [
+                number,
+                number
+            ][];
+            /** Size */
+            size: string;
+        };
+        /**
          * StepRef
-         * @description What a step is about: a phase, and the surface, layer, measure, rattle or leak it belongs to.
+         * @description What a step is about: a phase, and the surface, layer, measure, rattle, leak or own step it belongs to.
          */
         StepRef: {
             /**
@@ -6911,6 +7308,11 @@ export interface components {
              * @default null
              */
             measure_id: number | null;
+            /**
+             * Own Id
+             * @default null
+             */
+            own_id: number | null;
             /** Phase */
             phase: string;
             /**
@@ -6930,41 +7332,106 @@ export interface components {
             zone: string;
         };
         /**
+         * StepTimer
+         * @description A clock that can be started with a step: how long, what to do when it ends.
+         */
+        StepTimer: {
+            /**
+             * Ends At
+             * @default
+             */
+            ends_at: string;
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /**
+             * Started At
+             * @default
+             */
+            started_at: string;
+            /** Then */
+            then: string;
+        };
+        /**
          * StepView
          * @description A step of the order and what happened to it; ``hold``: do not go on before this is checked.
          */
         StepView: {
+            /** Asked Then */
+            asked_then: string;
+            /** Blocked */
+            blocked: string[];
             /** Changed */
             changed: boolean;
+            /** Checks */
+            checks: components["schemas"]["Check"][];
             /** Clock S */
             clock_s: number;
+            /** Consumables */
+            consumables: components["schemas"]["Consumable"][];
             /** Done */
             done: boolean;
+            /** Fixings */
+            fixings: components["schemas"]["Fixing"][];
+            /** Handed */
+            handed: string;
             /** Hazards */
             hazards: string[];
             /** Hold */
             hold: string;
+            /** Holds */
+            holds: string[];
+            /** How */
+            how: string[];
             /** Key */
             key: string;
+            /** Letter */
+            letter: string;
+            /** Like */
+            like: string;
             /** Minutes */
             minutes: number;
+            /** Not Before */
+            not_before: string;
             /** Note */
             note: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "access" | "prepare" | "apply" | "fixings" | "check" | "around";
+            /** People */
+            people: number;
             /** Phase */
             phase: string;
+            /** Photograph */
+            photograph: string;
+            /** Pieces */
+            pieces: components["schemas"]["StepPiece"][];
             ref: components["schemas"]["StepRef"];
             /** Running Since */
             running_since: string | null;
+            /** Skipped */
+            skipped: string;
             /** Surface */
             surface: string;
             /** Taken Minutes */
             taken_minutes: number | null;
             /** Text */
             text: string;
+            /** Timers */
+            timers: components["schemas"]["StepTimer"][];
+            /** Tools */
+            tools: string[];
+            /** Used */
+            used: components["schemas"]["Used"][];
             /** Wait Minutes */
             wait_minutes: number;
             /** What */
             what: string;
+            /** Who */
+            who: string;
         };
         /**
          * Steps
@@ -7883,6 +8350,20 @@ export interface components {
             wet: boolean;
         };
         /**
+         * Used
+         * @description What was really used: of which material how much, and why.
+         */
+        Used: {
+            /** Amount */
+            amount: number | null;
+            /** Material */
+            material: string;
+            /** Note */
+            note: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Wares
          * @description So much of a material that is bought for a measure, in metres or pieces as it is sold.
          */
@@ -7891,6 +8372,20 @@ export interface components {
             amount: number;
             /** Material */
             material: string;
+        };
+        /**
+         * Warmth
+         * @description How warm panel and product were, °C, when (ISO 8601), and what that means for what is left to do.
+         */
+        Warmth: {
+            /** At */
+            at: string;
+            /** Panel C */
+            panel_c: number | null;
+            /** Product C */
+            product_c: number | null;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * WayView
@@ -12265,6 +12760,230 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Understood"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_look_again_jobs__int_job_id__look_again_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_order_jobs__int_job_id__order_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
             /** @description Unauthorized */

@@ -3,6 +3,11 @@ const [LONGEST_PX, MOST_BYTES] = [2000, 60 * 2 ** 20];
 
 export type Photo = { url: string; width: number; height: number };
 
+export function jpegOf({ url }: Photo): Blob {
+  const bytes = Uint8Array.from(atob(url.slice(url.indexOf(",") + 1)), (c) => c.charCodeAt(0));
+  return new Blob([bytes], { type: "image/jpeg" });
+}
+
 export async function readPhoto(file: File): Promise<Photo> {
   if (file.size > MOST_BYTES)
     throw new Error("This photograph is larger than 60 MB; save it smaller and choose it again.");

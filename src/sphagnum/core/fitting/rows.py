@@ -1,4 +1,4 @@
-"""What is kept of the work order: what happened to its steps, and reminders to look again."""
+"""What is kept of the work order: what happened to its steps, fixings taken off, own steps, and reminders to look again."""
 
 from __future__ import annotations
 
@@ -6,18 +6,18 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..forms import (
-    Moment,
-    Name,
-    OptionalNumber,
-    RowId,
-    Words,
-)
-from ..schema import ItemId, Row, Strict
+from ..forms import FormNotNegative, Moment, Name, Optional, OptionalNumber, RowId, Words
+from ..schema import ItemId, Row, Strict, Temperature, Typed
+
+What = Literal["started", "paused", "done", "undone", "note", "skipped", "taken up", "handed", "laid", "unlaid", "passed",
+               "failed", "timer", "timer ended", "used", "acknowledged", "temperature", "day ends"]
+Word = Annotated[str, Field(max_length=120)]
+Celsius = Annotated[Temperature | None, Optional, Typed]
 
 
 class StepEventIn(Strict):
-    """What happened to a step of the work order. The step is told by its phase and what it is about, never by a text."""
+    """What happened to a step of the work order. The step is told by its phase and what it is about, never by a text; what it was
+    about may be gone since."""
 
     phase: Annotated[str, Field(min_length=1, max_length=40)]
     surface_id: RowId | None = None
@@ -28,13 +28,58 @@ class StepEventIn(Strict):
     measure_id: RowId | None = None
     rattle_id: RowId | None = None
     leak_id: RowId | None = None
-    what: Literal["started", "paused", "done", "undone", "note"]
+    own_id: RowId | None = None
+    what: What
     at: Moment = ""
     device: Annotated[str, Field(max_length=64)] = ""
+    who: Word = ""
+    """Who did it, or whom it was handed to."""
     text: Words = ""
     """What the step said then."""
+    like: Word = ""
+    """Of a layer: its material, thickness and place then, so that one put in its place is known."""
+    item: Word = ""
+    """The piece (by its identity), check or timer it is about."""
     minutes: OptionalNumber = None
+    """It took so long; of a timer, it runs so long."""
+    material: Annotated[str, Field(max_length=80)] = ""
+    amount: OptionalNumber = None
+    """Of what was really used: how much of which, in ``unit``."""
+    unit: Annotated[str, Field(max_length=8)] = ""
+    panel_c: Celsius = None
+    product_c: Celsius = None
     note: Words = ""
+
+
+FixingKind = Literal["six-lobe screw", "hexagon nut", "push rivet", "clip", "staple", "connector", "cable pull", "bonded bead",
+                     "other"]
+Count = Annotated[int, Field(ge=1, le=2000)]
+
+
+class FixingIn(Strict):
+    """Fixings of one kind that were taken off, in the order they came off."""
+
+    surface_id: RowId
+    kind: FixingKind
+    size: Annotated[str, Field(max_length=24)] = ""
+    count: Count = 1
+    place: Annotated[str, Field(max_length=120)] = ""
+    x_mm: Annotated[FormNotNegative | None, Optional] = None
+    y_mm: Annotated[FormNotNegative | None, Optional] = None
+    """Where it was touched on the drawing."""
+    bag: Annotated[str, Field(max_length=24)] = ""
+    state: Literal["good", "worn", "broken"] = "good"
+    back: Annotated[int, Field(ge=0, le=2000)] = 0
+    """How many are back in."""
+    note: Annotated[str, Field(max_length=400)] = ""
+
+
+class OwnStepIn(Strict):
+    """A step somebody added to the order, after another one (by its key; empty: first)."""
+
+    text: Annotated[str, Field(min_length=1, max_length=400)]
+    after: Annotated[str, Field(max_length=160)] = ""
+    minutes: FormNotNegative = 10.0
 
 
 class ReminderIn(Strict):
@@ -43,5 +88,9 @@ class ReminderIn(Strict):
     due_on: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")]
     what: Name
     done: bool = False
+
+
 class StepEvent(StepEventIn, Row): ...
+class Fixing(FixingIn, Row): ...
+class OwnStep(OwnStepIn, Row): ...
 class Reminder(ReminderIn, Row): ...

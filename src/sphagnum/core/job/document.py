@@ -7,9 +7,10 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..cutting.rows import GoodIn, GoodWanted, HandLayout, LayoutIn, Offcut, OffcutIn, Piece, PieceIn
-from ..fitting.rows import Reminder, ReminderIn, StepEvent, StepEventIn
+from ..fitting.rows import Fixing, FixingIn, OwnStep, OwnStepIn, Reminder, ReminderIn, StepEvent, StepEventIn
 from ..forms import (
     FormLevel,
+    FormShare,
     FormShareOfDb,
     Moment,
     Name,
@@ -97,16 +98,33 @@ class JobIn(Strict):
     """Materials cut with knife and rule here, right across the sheet, whatever the workshop's habit is."""
     rests_kept: tuple[Annotated[str, Field(min_length=1, max_length=200)], ...] = Field(default=(), max_length=2000)
     """Rests of its layouts that were put on the shelf."""
+    step_order: tuple[Annotated[str, Field(min_length=1, max_length=160)], ...] = Field(default=(), max_length=1000)
+    """Keys of the steps of the work in the order somebody wants them; empty: as the plan has it."""
+
+
+class MarkIn(Strict):
+    """Something drawn on a photograph: an arrow from one place to another, or a ring from edge to edge; 0–1 across and down."""
+
+    kind: Literal["arrow", "ring"]
+    x: FormShare
+    y: FormShare
+    to_x: FormShare
+    to_y: FormShare
 
 
 class PhotoIn(Strict):
-    """A photograph of a place or a surface; kept without its metadata."""
+    """A photograph of a place, a surface, a rattle, a fixing or a step; kept without its metadata."""
 
     file: Annotated[str, Field(pattern=r"^[0-9a-f]{64}\.jpg$")]
     position_id: RowId | None = None
     surface_id: RowId | None = None
     round_id: RowId | None = None
     rattle_id: RowId | None = None
+    fixing_id: RowId | None = None
+    step: Annotated[str, Field(max_length=160)] = ""
+    """The key of the step it was taken with."""
+    when: Literal["", "before", "after"] = ""
+    marks: Annotated[tuple[MarkIn, ...], Field(max_length=40)] = ()
     caption: Annotated[str, Field(max_length=200)] = ""
 
 
@@ -167,9 +185,11 @@ class JobDocument(Strict):
     pieces: tuple[Piece, ...] = ()
     goods: tuple[GoodWanted, ...] = ()
     offcuts_taken: tuple[Offcut, ...] = ()
-    layouts: tuple[HandLayout, ...] = ()
     """Rests of the workshop that this job is cut from first."""
+    layouts: tuple[HandLayout, ...] = ()
     step_events: tuple[StepEvent, ...] = ()
+    fixings: tuple[Fixing, ...] = ()
+    own_steps: tuple[OwnStep, ...] = ()
     photos: tuple[Photo, ...] = ()
     side_effects: tuple[SideEffect, ...] = ()
     reminders: tuple[Reminder, ...] = ()
@@ -209,6 +229,8 @@ class Collection(Strict):
     editable: type[Strict]
     stored: type[Row]
     points_to: dict[str, str] = Field(default_factory=dict)
+    minds: dict[str, str] = Field(default_factory=dict)
+    """Fields that say which row of another collection it was about, and outlive that row."""
     opposite: dict[str, str] = Field(default_factory=dict)
     """Of a history to which is only added: what is added to take back what happened."""
 
@@ -236,11 +258,15 @@ COLLECTIONS: dict[str, Collection] = {
     "goods": Collection(editable=GoodIn, stored=GoodWanted),
     "offcuts_taken": Collection(editable=OffcutIn, stored=Offcut),
     "layouts": Collection(editable=LayoutIn, stored=HandLayout),
-    "step_events": Collection(editable=StepEventIn, stored=StepEvent, points_to={
-        "surface_id": "surfaces", "measure_id": "measures", "rattle_id": "rattles", "leak_id": "leaks"},
-        opposite={"done": "undone", "undone": "done"}),
+    "own_steps": Collection(editable=OwnStepIn, stored=OwnStep),
+    "step_events": Collection(editable=StepEventIn, stored=StepEvent, minds={
+        "surface_id": "surfaces", "measure_id": "measures", "rattle_id": "rattles", "leak_id": "leaks", "own_id": "own_steps"},
+        opposite={"done": "undone", "undone": "done", "laid": "unlaid", "unlaid": "laid", "skipped": "taken up",
+                  "taken up": "skipped", "timer": "timer ended"}),
+    "fixings": Collection(editable=FixingIn, stored=Fixing, points_to={"surface_id": "surfaces"}),
     "photos": Collection(editable=PhotoIn, stored=Photo, points_to={
-        "position_id": "positions", "surface_id": "surfaces", "round_id": "rounds", "rattle_id": "rattles"}),
+        "position_id": "positions", "surface_id": "surfaces", "round_id": "rounds", "rattle_id": "rattles"},
+        minds={"fixing_id": "fixings"}),
     "side_effects": Collection(editable=SideEffectIn, stored=SideEffect, points_to={"round_id": "rounds"}),
     "reminders": Collection(editable=ReminderIn, stored=Reminder),
     "knocks": Collection(editable=KnockIn, stored=Knock, points_to={

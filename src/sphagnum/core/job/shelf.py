@@ -11,6 +11,8 @@ import numpy as np
 from ..cutting.buying import SPARE_SHARE
 from ..cutting.rows import Habits, Offcut
 from ..errors import BadInput
+from ..fitting.afterwards import Look
+from ..fitting.procedures import Procedures
 from ..fitting.times import MINUTES
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.context import ContextItem
@@ -75,6 +77,8 @@ class Shelf(Strict):
     rules: tuple[Rule, ...]
     hazards: dict[str, str]
     offers: Offers
+    procedures: Procedures
+    look_again: tuple[Look, ...]
     minutes: dict[str, float] = MINUTES
     """House minutes by phase of the work."""
     pace: float = 1.0

@@ -26,7 +26,7 @@ def _bare(row: Row, words: tuple[str, ...]) -> Row:
 
 
 CALLED = {"positions": "place", "alternatives": "plan", "block_offs": "cover test", "substitutions": "loudspeaker test",
-         "step_events": "tick", "jobs": "job", "workshops": "workshop"}
+         "step_events": "tick", "fixings": "fixing", "own_steps": "own step", "jobs": "job", "workshops": "workshop"}
 
 
 def named(collection: str, content: Mapping[str, Any]) -> str:

@@ -114,8 +114,8 @@ def _cut(job: JobFigures) -> StageLine:
 def _is_cut(job: JobFigures, view: CutView) -> bool:
     """Whether every piece is ticked as cut, or the work order is through: then they were."""
     pieces = {p.label for s in view.sheets for p in s.pieces}
-    steps = order(job)
-    through = bool(steps.steps) and steps.done == len(steps.steps)
+    steps = order(job).steps
+    through = bool(steps) and all(s.done or s.skipped for s in steps)
     return not view.work and (through or (bool(pieces) and not view.unplaced and pieces <= set(job.doc.job.cut_pieces)))
 
 
@@ -124,8 +124,9 @@ def _fit(job: JobFigures) -> StageLine:
     if not view.steps:
         return StageLine(stage="fit", line="no order yet", done=False)
     changed = any(s.changed for s in view.steps)
+    over = all(s.done or s.skipped for s in view.steps)
     return StageLine(stage="fit", line=f"{view.done} of {plural(len(view.steps), 'step')}" + ", plan changed since" * changed,
-                     done=view.done == len(view.steps) and not changed)
+                     done=over and not changed)
 
 
 def _prove(job: JobFigures) -> StageLine:

@@ -25,6 +25,9 @@ class PieceOnSurface(Strict):
 class LayerPieces(Strict):
     """The pieces of one layer of a surface. ``strips``: whether they are cut to pass an opening; ``lap_mm`` of one on another."""
 
+    zone: str
+    layer: str
+    """Its id in the stack of that zone."""
     material: str
     thickness_mm: float
     name: str

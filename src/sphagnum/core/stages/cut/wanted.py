@@ -128,6 +128,7 @@ def _pieces(patch: Patch, layer: StackLayerIn, cover: Cover, prefix: str, number
     reached = laid_share(patch, layer, material)
     where = f" ({patch.name.removeprefix(patch.whole.name).lstrip(', ')})" if patch.whole.zones else ""
     return LayerPieces(
+        zone=patch.zone, layer=layer.id,
         material=material.id, thickness_mm=layer.thickness_mm, name=f"{material.name}, {in_mm(layer.thickness_mm)}{where}",
         letter=material.letter, wanted=layer.coverage, reached=round(reached, 3),
         kg=round(each * size.treatable_m2 * reached * patch.count, 2), pieces=pieces,

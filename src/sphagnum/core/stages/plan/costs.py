@@ -17,7 +17,7 @@ from ...surfaces.coverage import asked_share
 from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch, patch_of
 from ...surfaces.rows import Alternative, StackLayerIn
-from ..fit.view import apply_minutes, fixed_minutes
+from ..fit.hours import apply_hours, fixed_hours_of, worked_hours
 
 WASTE = 1.3
 """Sheet and roll opened for each square metre laid, until Cut has laid it out: a judgement."""
@@ -75,7 +75,7 @@ def layer_cost(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], 
     layer = layers[k]
     material = job.shelf.material(layer.material)
     laid = asked_share(layer, material) * areas(patch).treatable_m2 * patch.count
-    hours = apply_minutes(job, patch, layers, k, laid) / 60
+    hours = apply_hours(job, patch, layers, k, laid)
     goods = goods_cost(job, goods_of(patch, (layer,), None, job.shelf), patch.count)
     if material.acts == "line":
         amount = line_amount(patch, layers, k, job.shelf, is_boxed(job.doc))
@@ -102,7 +102,7 @@ def goods_cost(job: JobFigures, goods: tuple[Good, ...], count: int) -> Cost:
     for good in goods:
         load = load_of_good(good, job.shelf)
         money = (load.money or 0.0) * count * (LAPS if measure(job.shelf.material(good.material)) == "m" else 1.0)
-        out = out.plus(Cost(load.kg * count, money, load.minutes * count / 60, (), load.money is not None))
+        out = out.plus(Cost(load.kg * count, money, worked_hours(job, load.minutes * count), (), load.money is not None))
     return out
 
 
@@ -114,8 +114,7 @@ def fixed_hours(job: JobFigures, patch: Patch) -> tuple[float, float]:
 @once
 def _fixed_hours(job: JobFigures, surface_id: int, zone: str) -> tuple[float, float]:
     surface = next(s for s in job.doc.surfaces if s.id == surface_id)
-    own, access = fixed_minutes(job, patch_of(surface, zone))
-    return own / 60, access / 60
+    return fixed_hours_of(job, patch_of(surface, zone))
 
 
 def alternative_cost(job: JobFigures, patch: Patch, one: Alternative) -> Cost:

@@ -16,6 +16,7 @@ from ...levels.bands import Floats
 from ...paths.rows import Measure
 from ...planning.problem import Ints, Problem
 from ...surfaces.patches import patches
+from ..fit.hours import worked_hours
 from .costs import Cost, alternative_cost, fixed_hours, pack_of
 from .effects import weighted
 from .model import PlansAsked
@@ -49,7 +50,7 @@ def problem_of(job: JobFigures, units: list[Unit], weight: Floats, taken: tuple[
     sizes = [pack_of(job.shelf, name) for name in packs]
     access = {p.shares_access: fixed_hours(job, p)[1] for s in job.doc.surfaces for p in patches(s) if p.shares_access}
     # whatever is worked on, the readings are taken again after it
-    access[READ_AGAIN] = job.shelf.minutes[READ_AGAIN] * job.shelf.pace / 60
+    access[READ_AGAIN] = worked_hours(job, job.shelf.minutes[READ_AGAIN])
     now = sum(float(weighted(h.now_db, weight)[0]) for u in units for h in u.paths)
     if not now > 0:
         raise BadInput("nothing reaches the listener by the ways listed", "paths", "look at their levels under Trace")
@@ -106,7 +107,7 @@ def _beside(job: JobFigures, units: list[Unit]) -> Cost:
     load = beside_load(job)
     minutes = job.shelf.minutes["cure rattles"] * sum(
         not r.done and job.shelf.offers.cure(r.kind, r.cure) is not None for r in job.doc.rattles)
-    total = Cost(load.kg, load.money, minutes * job.shelf.pace / 60)
+    total = Cost(load.kg, load.money, worked_hours(job, minutes))
     within = {u.surface.id for u in units if u.surface is not None}
     for surface in job.doc.surfaces:
         for patch in patches(surface):

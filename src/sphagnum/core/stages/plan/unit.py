@@ -18,6 +18,7 @@ from ...levels.bands import Floats
 from ...paths.rows import Measure
 from ...surfaces.patches import Patch, patches
 from ...surfaces.rows import Alternative, Layers, Surface
+from ..fit.hours import worked_hours
 from .costs import Cost, fixed_hours, goods_cost
 from .effects import Heard
 from .options import Options
@@ -133,7 +134,7 @@ def option_of(
     still = all(o.ways[k] is None for o, k in zip(found, places, strict=True))
     if sealed:
         leaks = [x for x in job.doc.leaks if not x.sealed and x.path_id in path_ids]
-        cost = cost.plus(Cost(hours=len(leaks) * job.shelf.minutes["seal a leak"] * job.shelf.pace / 60))
+        cost = cost.plus(Cost(hours=worked_hours(job, len(leaks) * job.shelf.minutes["seal a leak"])))
         names.append("its leaks sealed")
     ways = tuple((p, o.ways[k], o.names[k]) for p, o, k in zip(parts, found, places, strict=True))
     kinds = kinds_in(job.shelf, (one.layers for _, one, _ in ways if one is not None))
@@ -187,5 +188,5 @@ def with_measures_at(
 def measure_cost(job: JobFigures, measure: Measure) -> Cost:
     """What a measure costs and takes, as the work order has it."""
     minutes = 60 * measure.hours if measure.hours is not None else job.shelf.minutes["at the source"]
-    return goods_cost(job, measure_goods(measure), 1)._replace(hours=minutes * job.shelf.pace / 60).plus(
+    return goods_cost(job, measure_goods(measure), 1)._replace(hours=worked_hours(job, minutes)).plus(
         Cost(money=measure.money or 0.0))

@@ -16,6 +16,7 @@ from ...surfaces.geometry import alike
 from ...surfaces.patches import Patch, patches
 from ...surfaces.rows import Surface
 from ...worded import of
+from ..fit.hours import worked_hours
 from .box_unit import unit_of_box
 from .costs import Cost, price_of
 from .effects import Effects, Heard, heard, level_with, together, weighted
@@ -69,7 +70,7 @@ def _opening(job: JobFigures, one: Heard) -> Unit:
         planned = known.now[at] + 10 * math.log10(max(then, LEAST_CM2) / now)
     leaks = [x for x in job.doc.leaks if x.path_id == one.path.id]
     done = bool(leaks) and all(x.sealed for x in leaks)
-    hours = sum(job.shelf.minutes["seal a leak"] * job.shelf.pace for x in leaks if not x.sealed) / 60
+    hours = worked_hours(job, sum(job.shelf.minutes["seal a leak"] for x in leaks if not x.sealed))
     ways = [(False, known.now[at], Cost()), (True, planned, Cost(hours=hours))]
     if np.array_equal(planned, known.now[at]):
         ways = ways[:1]

@@ -1,0 +1,47 @@
+"""Kinds of fixings: what undoes each, what is easily forgotten when it goes back, and what stays behind."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from ..words import plural
+from .rows import Fixing
+
+
+class Kind(NamedTuple):
+    """What undoes a fixing ("{}": with its size), and what to look for."""
+
+    tool: str
+    many: str
+    mind: str = ""
+
+
+KINDS: dict[str, Kind] = {
+    "six-lobe screw": Kind("six-lobe driver {}", "six-lobe screws", "hidden ones sit under caps and in handles"),
+    "hexagon nut": Kind("socket {}", "hexagon nuts"),
+    "push rivet": Kind("trim lever", "push rivets", "push the pin out first; it goes in last"),
+    "clip": Kind("trim lever", "clips", "one that stays in the panel goes back on the trim first"),
+    "staple": Kind("staple puller", "staples"),
+    "connector": Kind("flat lever", "connectors", "unplug before the trim comes away, plug in before it goes back"),
+    "cable pull": Kind("pliers", "cable pulls", "it hangs on the trim: unhook before it comes away"),
+    "bonded bead": Kind("cutting wire", "bonded beads", "cut, and laid anew with the maker's adhesive"),
+    "other": Kind("", "other fixings")}
+
+
+def driver_of(fixing: Fixing) -> str:
+    """The tool that undoes a fixing; empty where nobody can know."""
+    tool = KINDS[fixing.kind].tool
+    return tool.format(fixing.size).strip() if "{}" in tool else tool
+
+
+def told(fixing: Fixing) -> str:
+    """'4 six-lobe screws T20, handle, bag B3'."""
+    what = plural(fixing.count, fixing.kind, KINDS[fixing.kind].many)
+    sized = f"{what} {fixing.size}".strip()
+    return ", ".join(x for x in (sized, fixing.place, f"bag {fixing.bag}" if fixing.bag else "") if x)
+
+
+def missing(fixings: Sequence[Fixing]) -> list[str]:
+    """What is not back yet, a line each."""
+    return [f"{f.count - f.back} of {told(f)}" for f in fixings if f.back < f.count]

@@ -1,0 +1,109 @@
+"""The order as the plan has it: place by place, phases inside, what is opened last closed first."""
+
+from __future__ import annotations
+
+from ...figures.job_figures import JobFigures, once
+from ...figures.lays import new_layers
+from ...fitting.history import StepRef, ref_of
+from ...fitting.schedule import in_own_order
+from ...surfaces.patches import patches
+from ...surfaces.rows import Alternative
+from .beside import leak_drafts, measure_drafts, own_drafts, rattle_drafts
+from .laying import frame_draft, layer_drafts
+from .model import Draft
+from .opening import Group, groups, refit_drafts, strip_drafts
+from .preparing import box_check_draft, check_draft, patch_drafts
+
+READ_AGAIN, TIDY = StepRef(phase="read again"), StepRef(phase="tidy")
+
+
+@once
+def drafts(job: JobFigures) -> tuple[Draft, ...]:
+    """All steps in the order they are done; none where nothing is planned. Minutes at house figures."""
+    known = {ref_of(e) for e in job.doc.step_events}
+    treated = [(p, a) for s in job.doc.surfaces for p in patches(s)
+               if (a := job.doc.chosen(s.id, p.zone)) and new_layers(job.doc, p)]
+    out = measure_drafts(job, False)
+    refits: list[Draft] = []
+    seen: set[StepRef] = set()
+    for group in groups(treated):
+        own, close = _of_group(job, group, known, seen)
+        out += own
+        refits = close + refits
+    rest = [d for d in (*rattle_drafts(job, None, known), *leak_drafts(job, None, known)) if d.ref not in seen]
+    out += [*rest, *measure_drafts(job, True)]  # a fan goes into a box that stands
+    if any(p.planned and job.doc.job.kind == "enclosure" for p, _ in treated):
+        out.append(box_check_draft(job)._replace(after=tuple(d.ref for d in out)))
+    out += refits
+    if not out:
+        return ()
+    everything = tuple(d.ref for d in out)
+    hours = sum(d.minutes for d in (*out, *(own for _, own in own_drafts(job)))) + job.shelf.minutes["read again"]
+    out.append(Draft(
+        ref=TIDY, surface="", what="Tidy up",
+        text="Sweep, take the offcuts and rubbish away, put the tools back; breaks count here.",
+        minutes=hours * job.shelf.minutes["around"] / 60, after=everything))
+    out.append(Draft(
+        ref=READ_AGAIN, surface="", what="Read again", text="Take the same readings again, like for like.",
+        minutes=job.shelf.minutes["read again"], hazards=("noise",), after=(*everything, TIDY)))
+    return _in_order(job, out)
+
+
+def _of_group(job: JobFigures, group: Group, known: set[StepRef], seen: set[StepRef]) -> tuple[list[Draft], list[Draft]]:
+    """The steps behind one access, and those that close it. Each waits for the one before it at its place."""
+    opened = _chained(strip_drafts(job, group), ())
+    gate = opened[-1:]
+    surfaces = {p.id for p, _ in group.treated}
+    rattles = [d for d in rattle_drafts(job, surfaces, known) if d.ref not in seen]
+    leaks = [d for d in leak_drafts(job, surfaces, known) if d.ref not in seen]
+    seen |= {d.ref for d in (*rattles, *leaks)}
+    free = tuple(d.ref for d in gate)
+    work: list[Draft] = [d._replace(after=free) for d in rattles]
+    checks: list[Draft] = []
+    for patch, one in group.treated:
+        laid = layer_drafts(job, patch, new_layers(job.doc, patch, one))
+        damped = sum(p.kg and _m2(p.outline_mm) for d in laid for p in d.pieces if _damps(job, one, d)) if laid else 0.0
+        steps = [*patch_drafts(job, patch, one, damped), *frame_draft(job, patch, one), *laid, check_draft(job, patch)]
+        chained = _chained(steps, free)
+        work += chained[:-1]
+        checks.append(chained[-1])
+    work += [d._replace(after=free) for d in leaks]
+    ends = (*(d.ref for d in checks), *(d.ref for d in (*rattles, *leaks)))
+    close = [d._replace(after=ends) for d in refit_drafts(job, group)]
+    return [*opened, *work, *checks], close
+
+
+def _damps(job: JobFigures, one: Alternative, draft: Draft) -> bool:
+    return any(x.id == draft.ref.layer and job.shelf.material(x.material).acts == "damping" for x in one.layers)
+
+
+def _m2(outline: tuple[tuple[float, float], ...]) -> float:
+    return abs(sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(outline, (*outline[1:], outline[0]), strict=True))) / 2e6
+
+
+def _chained(steps: list[Draft], first: tuple[StepRef, ...]) -> list[Draft]:
+    """Steps each of which waits for the one before it, the first for ``first``."""
+    return [d._replace(after=first if k == 0 else (steps[k - 1].ref,)) for k, d in enumerate(steps)]
+
+
+def _in_order(job: JobFigures, steps: list[Draft]) -> tuple[Draft, ...]:
+    """With what somebody added in its place, and as somebody moved them, as far as what holds lets it."""
+    for after, own in own_drafts(job):
+        at = next((k + 1 for k, d in enumerate(steps) if d.ref.key == after), 0)
+        before = (steps[at - 1].ref,) if at else ()
+        follows = steps[at:] if at else steps
+        steps = [*steps[:at], own._replace(after=before), *follows]
+    if not job.doc.job.step_order:
+        return tuple(steps)
+    holds = held_keys(steps)
+    return tuple(steps[i] for i in in_own_order([d.ref.key for d in steps], holds, job.doc.job.step_order))
+
+
+def held_keys(steps: list[Draft] | tuple[Draft, ...]) -> list[tuple[str, ...]]:
+    """Per step the keys of those that wait for it."""
+    out: dict[StepRef, list[str]] = {d.ref: [] for d in steps}
+    for d in steps:
+        for before in d.after:
+            if before in out:
+                out[before].append(d.ref.key)
+    return [tuple(out[d.ref]) for d in steps]

@@ -1,0 +1,85 @@
+// The whole order beside the step: by place, what is done, left out, handed on, where the days end, what fell away.
+import type { Schemas } from "../../api/client";
+import { serverNow } from "../../api/client";
+import { num } from "../../parts/words";
+import { timeOfDay } from "./clock";
+import css from "./fit.module.css";
+
+type View = Schemas["FitView"];
+
+export function OrderList({
+  id,
+  view,
+  at,
+  pick,
+}: {
+  id: number;
+  view: View | undefined;
+  at: string | undefined;
+  pick: (key: string) => void;
+}) {
+  if (!view) return <h2>…</h2>;
+  const head = (s: View["steps"][number]) => s.surface || (s.phase === "own" ? "" : s.phase);
+  return (
+    <>
+      <h2>
+        {view.done} of {view.steps.length} done
+      </h2>
+      {view.minutes_left ? (
+        <p>
+          {hours(view.minutes_left)} of work left; begun now it is ready{" "}
+          <b>at {timeOfDay(serverNow() + view.ready_minutes * 60_000)}</b>.
+        </p>
+      ) : null}
+      {view.steps.length ? (
+        <p className="small">
+          <a href={`/api/jobs/${id}/order.pdf`}>On paper (PDF)</a> ·{" "}
+          <a href={`/api/jobs/${id}/look-again.ics`}>Days to look again (calendar)</a>
+        </p>
+      ) : null}
+      <ol>
+        {view.steps.map((s, i) => (
+          <li key={s.key}>
+            {head(s) && head(s) !== (view.steps[i - 1] && head(view.steps[i - 1] as View["steps"][number])) ? (
+              <h3>{head(s)}</h3>
+            ) : null}
+            <button
+              className={`${css.step} ${s.done || s.skipped ? css.done : ""}`}
+              aria-current={s.key === at ? "step" : undefined}
+              onClick={() => pick(s.key)}
+            >
+              <span aria-hidden>{s.done ? "●" : s.skipped ? "–" : "○"}</span>
+              <span>
+                {s.what}
+                {s.changed ? <b> · changed</b> : null}
+                {s.skipped ? " · left out" : ""}
+                {s.handed && !s.done ? ` · ${s.handed}` : ""}
+              </span>
+              <span className="small">
+                {s.done && s.taken_minutes != null
+                  ? `${num(s.taken_minutes, 0)} min`
+                  : `about ${num(Math.max(1, s.minutes), 0)} min`}
+              </span>
+            </button>
+            {view.days.includes(s.key) ? <p className={css.day}>here a day ended</p> : null}
+          </li>
+        ))}
+      </ol>
+      {view.fell_away.length ? (
+        <>
+          <h3>Done, and no longer in the plan</h3>
+          <ul className="small">
+            {view.fell_away.map((f) => (
+              <li key={`${f.phase} ${f.text}`}>
+                {f.text}
+                {f.who ? ` (${f.who})` : ""}
+              </li>
+            ))}
+          </ul>
+        </>
+      ) : null}
+    </>
+  );
+}
+
+const hours = (minutes: number) => (minutes >= 60 ? `${num(minutes / 60)} h` : `${num(minutes, 0)} min`);

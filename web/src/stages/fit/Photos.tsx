@@ -1,0 +1,163 @@
+// Photographs of a step: one press takes one, made small here; seen full screen, before and after beside each other, drawn on.
+import { Button, Modal, Segmented } from "antd";
+import { useRef, useState } from "react";
+import { upload, type Schemas } from "../../api/client";
+import { FileInput } from "../../parts/FileInput";
+import { jpegOf, readPhoto } from "../../parts/photo";
+import type { StageProps } from "../../parts/stage";
+import css from "./fit.module.css";
+
+type Photo = Schemas["Photo"];
+type Step = Schemas["StepView"];
+const TOOLS = ["look", "arrow", "ring"] as const;
+type Mark = NonNullable<Photo["marks"]>[number];
+
+export function Photos({
+  id,
+  step,
+  photos,
+  edit,
+}: {
+  id: number;
+  step: Step;
+  photos: readonly Photo[];
+  edit: StageProps["edit"];
+}) {
+  const picker = useRef<HTMLInputElement>(null);
+  const [open, setOpen] = useState<number | null>(null);
+  const mine = photos.filter((p) => p.step === step.key);
+  const before = photos.filter(
+    (p) => p.when === "before" && p.surface_id === step.ref.surface_id && p.step !== step.key,
+  );
+  const when = step.phase === "strip" ? "before" : step.phase === "refit" ? "after" : "";
+  const add = async (file: File | undefined) => {
+    if (!file) return;
+    await edit.run(async () => {
+      const small = jpegOf(await readPhoto(file));
+      const about: Record<string, string> =
+        step.ref.surface_id == null ? {} : { surface_id: String(step.ref.surface_id) };
+      await upload(`/api/jobs/${id}/photographs`, { file: small, step: step.key, when, ...about });
+    });
+    await edit.refresh();
+  };
+  const shown = photos.find((p) => p.id === open);
+  return (
+    <section className={css.photos} aria-label="Photographs">
+      <button className={css.chip} onClick={() => picker.current?.click()}>
+        Photograph
+      </button>
+      <FileInput picker={picker} label="Photograph of this step" accept="image/*" take={add} capture="environment" />
+      {step.photograph ? <span className="small">Wanted: {step.photograph}</span> : null}
+      <div className={css.row}>
+        {[...before, ...mine].map((p) => (
+          <button
+            key={p.id}
+            className={css.thumb}
+            onClick={() => setOpen(p.id)}
+            aria-label={`Open photograph, ${p.when || step.what}`}
+          >
+            <img src={`/api/pictures/${p.file}`} alt="" loading="lazy" />
+            {p.when ? <span className="small">{p.when}</span> : null}
+          </button>
+        ))}
+      </div>
+      {shown ? (
+        <Large photo={shown} beside={photos.find((p) => pair(shown, p))} edit={edit} close={() => setOpen(null)} />
+      ) : null}
+    </section>
+  );
+}
+
+const pair = (a: Photo, b: Photo): boolean =>
+  a.surface_id === b.surface_id &&
+  ((a.when === "before" && b.when === "after") || (a.when === "after" && b.when === "before"));
+
+function Large({
+  photo,
+  beside,
+  edit,
+  close,
+}: {
+  photo: Photo;
+  beside: Photo | undefined;
+  edit: StageProps["edit"];
+  close: () => void;
+}) {
+  const [tool, setTool] = useState<(typeof TOOLS)[number]>("look");
+  const [from, setFrom] = useState<[number, number] | null>(null);
+  const marks = photo.marks ?? [];
+  const put = (next: readonly Mark[]) => void edit.tryChange("photos", photo, { marks: next });
+  const place = (e: React.PointerEvent): [number, number] => {
+    const box = e.currentTarget.getBoundingClientRect();
+    return [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height];
+  };
+  return (
+    <Modal
+      open
+      onCancel={close}
+      footer={null}
+      width="min(96vw, 1200px)"
+      title={photo.caption || photo.when || "Photograph"}
+    >
+      <div className={css.beside}>
+        {[photo, beside].map((p) =>
+          p ? (
+            <figure key={p.id} className={css.large}>
+              <img src={`/api/pictures/${p.file}`} alt={p.caption || `photograph ${p.when}`} />
+              <svg
+                viewBox="0 0 100 100"
+                preserveAspectRatio="none"
+                role="img"
+                aria-label={`${(p.marks ?? []).length} marks drawn`}
+                data-tool={p === photo ? tool : "look"}
+                onPointerDown={(e) => p === photo && tool !== "look" && setFrom(place(e))}
+                onPointerUp={(e) => {
+                  if (p !== photo || tool === "look" || !from) return;
+                  const [x, y] = place(e);
+                  put([...marks, { kind: tool, x: from[0], y: from[1], to_x: x, to_y: y }]);
+                  setFrom(null);
+                }}
+              >
+                {(p.marks ?? []).map((m, i) => (
+                  <Drawn key={i} mark={m} />
+                ))}
+              </svg>
+              {p.when ? <figcaption>{p.when}</figcaption> : null}
+            </figure>
+          ) : null,
+        )}
+      </div>
+      <div className={css.row}>
+        <Segmented size="large" options={[...TOOLS]} value={tool} onChange={(t) => setTool(t)} aria-label="Draw" />
+        <Button size="large" disabled={!marks.length} onClick={() => put(marks.slice(0, -1))}>
+          Take the last mark off
+        </Button>
+        <Button size="large" danger onClick={() => void edit.remove("photos", photo).then(close)}>
+          Remove
+        </Button>
+      </div>
+    </Modal>
+  );
+}
+
+function Drawn({ mark }: { mark: Mark }) {
+  const [x, y, u, v] = [mark.x * 100, mark.y * 100, mark.to_x * 100, mark.to_y * 100];
+  if (mark.kind === "ring")
+    return (
+      <ellipse
+        cx={(x + u) / 2}
+        cy={(y + v) / 2}
+        rx={Math.max(3, Math.abs(u - x) / 2)}
+        ry={Math.max(3, Math.abs(v - y) / 2)}
+        className={css.mark}
+      />
+    );
+  const long = Math.hypot(u - x, v - y) || 1;
+  const [dx, dy] = [((u - x) / long) * 4, ((v - y) / long) * 4];
+  return (
+    <path
+      d={`M${x} ${y}L${u} ${v}M${u - dx - dy * 0.6} ${v - dy + dx * 0.6}L${u} ${v}L${u - dx + dy * 0.6} ${v - dy - dx * 0.6}`}
+      className={css.mark}
+    />
+  );
+}
