@@ -50,7 +50,7 @@ def sentences(found: Any, at: str = "") -> Iterator[tuple[str, str]]:
 def names_of(document: dict[str, Any]) -> list[str]:
     """Names of things are names, whatever figure is in them: longest first."""
     rows = [row for found in document.values() if isinstance(found, list) for row in found if isinstance(row, dict)]
-    own = [str(row.get(key) or "") for row in rows for key in ("name", "place", "what")]
+    own = [str(row.get(key) or "") for row in rows for key in ("name", "place", "what", "size")]
     return sorted({m.name for m in shelf().materials.values()} | {n for n in own if n}, key=len, reverse=True)
 
 

@@ -193,7 +193,7 @@ def test_what_is_not_right_holds_the_refit_until_it_is_or_a_reason_is_given() ->
     fixings = rows(screws, {"surface_id": 1, "kind": "clip", "count": 8, "bag": "B2", "back": 5})
     plan = ordered(door(BUTYL, fixings=fixings))
     refit, check = of(plan, "refit"), of(plan, "check function")
-    assert refit.blocked == ("First: check: door.", "Not back yet: 3 of 8 clips, bag B2.")
+    assert refit.blocked == ("First: check: door.", "Not back yet: 3 of 8 clips (bag B2).")
     assert [c.name for c in check.checks][:2] == ["locks, latches and windows work", "it closes with no more force than before"]
     assert refit.key in check.holds
     assert [f.kind for f in refit.fixings] == ["clip", "six-lobe screw"]

@@ -98,7 +98,7 @@ def _danger() -> object:
 
 def _needs(step: StepView) -> list[str]:
     """What a step wants, a line each."""
-    used = [f"{c.name} {c.amount:g} {c.unit}".rstrip() for c in step.consumables if c.amount > 0]
+    used = [c.said for c in step.consumables if c.amount > 0]
     timers = [f"{t.name} {t.minutes:g} min, then {t.then}" for t in step.timers]
     wait = f", then {step.wait_minutes / 60:g} h" if step.wait_minutes else ""
     return [x for x in (

@@ -12,6 +12,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 REGULAR, BOLD = "AtkinsonHyperlegibleNext-Regular", "AtkinsonHyperlegibleNext-Bold"
 for font in (REGULAR, BOLD):
     pdfmetrics.registerFont(TTFont(font, str(Path(__file__).parent / "fonts" / f"{font}.ttf")))
+pdfmetrics.registerFontFamily(REGULAR, normal=REGULAR, bold=BOLD, italic=REGULAR, boldItalic=BOLD)
 
 INK, BARK, LINE, MOSS = HexColor("#2b211a"), HexColor("#6d5c4a"), HexColor("#d9cfb9"), HexColor("#55732a")
 WATER, PAPER, HEATHER = HexColor("#1f6666"), HexColor("#efe7d2"), HexColor("#7c4f80")

@@ -2146,15 +2146,15 @@ export interface components {
         };
         /**
          * Consumable
-         * @description What a step uses up: of a material, an amount in ``unit`` (empty: pieces).
+         * @description What a step uses up: of a material, an amount in ``unit`` (empty: pieces), and both as they are said.
          */
         Consumable: {
             /** Amount */
             amount: number;
             /** Material */
             material: string;
-            /** Name */
-            name: string;
+            /** Said */
+            said: string;
             /** Unit */
             unit: string;
         };

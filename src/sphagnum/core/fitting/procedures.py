@@ -16,6 +16,8 @@ class Procedure(Strict):
     id: str
     holds: Lines = ()
     acts: Lines = ()
+    verb: str = "Lay {what} on the {place}"
+    """How it is told, in the imperative."""
     tools: Lines = ()
     how: Lines = ()
     hazards: Lines = ()
@@ -28,9 +30,10 @@ class Procedure(Strict):
 
 
 class Also(Strict):
-    """What is minded besides, where a place or a material is so."""
+    """What is minded besides, where a place or a material is so, of what acts so; ``acts`` empty: of anything."""
 
     when: str
+    acts: Lines = ()
     how: Lines
 
 
@@ -45,6 +48,6 @@ class Procedures(Strict):
         return next(p for p in self.procedures
                     if (not p.holds or any(held.startswith(h) for h in p.holds)) and (not p.acts or acts in p.acts))
 
-    def minded(self, ways: Collection[str]) -> Lines:
+    def minded(self, ways: Collection[str], acts: str) -> Lines:
         """What is minded besides, of all that is so."""
-        return tuple(line for a in self.also if a.when in ways for line in a.how)
+        return tuple(line for a in self.also if a.when in ways and (not a.acts or acts in a.acts) for line in a.how)

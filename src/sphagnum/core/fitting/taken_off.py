@@ -36,10 +36,10 @@ def driver_of(fixing: Fixing) -> str:
 
 
 def told(fixing: Fixing) -> str:
-    """'4 six-lobe screws T20, handle, bag B3'."""
-    what = plural(fixing.count, fixing.kind, KINDS[fixing.kind].many)
-    sized = f"{what} {fixing.size}".strip()
-    return ", ".join(x for x in (sized, fixing.place, f"bag {fixing.bag}" if fixing.bag else "") if x)
+    """'4 six-lobe screws T20 (handle, bag B3)'."""
+    what = f"{plural(fixing.count, fixing.kind, KINDS[fixing.kind].many)} {fixing.size}".strip()
+    where = ", ".join(x for x in (fixing.place, f"bag {fixing.bag}" if fixing.bag else "") if x)
+    return f"{what} ({where})" if where else what
 
 
 def missing(fixings: Sequence[Fixing]) -> list[str]:

@@ -26,7 +26,7 @@ KIND_HAZARD = {"enclosure": "machine-heat", "room": "old-building"}
 
 DEGREASED = frozenset({"steel", "aluminium", "stainless", "galvanised", "glass-fibre", "plastic-trim", "window-glass", "acrylic"})
 """Panels that are wiped with cleaner; masonry, boards and wood are brushed, for they drink it."""
-CHECKS = {"drain": "drains run: pour water through", "vent": "vents breathe", "moving part": "moving parts travel freely",
+CHECKS = {"drain": "drains run, tried with water", "vent": "vents breathe", "moving part": "moving parts travel freely",
           "module": "modules and warning lights work", "sealing face": "seals close all round",
           "fixing": "every fixing hole is open", "cable run": "cables lie free", "airbag seam": "the tear seam is free",
           "hot part": "nothing soft lies near the hot part"}

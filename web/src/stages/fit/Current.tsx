@@ -179,8 +179,6 @@ function Early({ why, close, go }: { why: string[]; close: () => void; go: (reas
 }
 
 function Needs({ step }: { step: Step }) {
-  const amount = (c: Schemas["Consumable"]) =>
-    `${c.name} ${num(c.amount, c.amount < 10 && c.amount % 1 ? 1 : 0)}${c.unit ? ` ${c.unit}` : ""}`;
   return (
     <dl className={css.needs}>
       {step.tools.length ? (
@@ -192,14 +190,14 @@ function Needs({ step }: { step: Step }) {
       {step.consumables.length ? (
         <div>
           <dt>Takes</dt>
-          <dd>{step.consumables.map(amount).join("; ")}</dd>
+          <dd>{step.consumables.map((c) => c.said).join("; ")}</dd>
         </div>
       ) : null}
       <div>
         <dt>Time</dt>
         <dd>
           about {num(Math.max(1, step.minutes), 0)} min
-          {step.wait_minutes ? `, then wait ${num(step.wait_minutes / 60)} h` : ""}
+          {step.wait_minutes ? `, then wait ${num(step.wait_minutes / 60, step.wait_minutes % 60 ? 1 : 0)} h` : ""}
         </dd>
       </div>
     </dl>
@@ -238,7 +236,8 @@ function Clocks({ step, happened }: { step: Step; happened: ReturnType<typeof ha
               void happened("timer", { item: t.name, minutes: t.minutes });
             }}
           >
-            {t.name}: {t.minutes >= 120 ? `${num(t.minutes / 60)} h` : `${num(t.minutes, 0)} min`}
+            {t.name}:{" "}
+            {t.minutes >= 120 ? `${num(t.minutes / 60, t.minutes % 60 ? 1 : 0)} h` : `${num(t.minutes, 0)} min`}
           </button>
         ))}
     </div>

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from ...cutting.stock import measure
 from ...figures.job_figures import JobFigures
 from ...figures.loads import measure_goods
 from ...figures.ways import leaks_cm2
 from ...fitting.history import StepRef
 from ...worded import of
-from .laying import low
-from .model import Consumable, Draft
+from .laying import consumable, low
+from .model import Draft
 
 
 def measure_drafts(job: JobFigures, fans: bool) -> list[Draft]:
@@ -19,8 +18,7 @@ def measure_drafts(job: JobFigures, fans: bool) -> list[Draft]:
         if m.chosen and (m.air_m3_h is not None) is fans:
             at = next((p.name for p in job.doc.paths if p.id == m.path_id), f"at the {m.at}")
             note = f" {m.note.rstrip('.')}." if m.note else ""
-            used = [Consumable(material=g.material, name=x.name, amount=round(g.amount, 2), unit=measure(x))
-                    for g in measure_goods(m) for x in (job.shelf.material(g.material),)]
+            used = [consumable(job.shelf.material(g.material), g.amount) for g in measure_goods(m)]
             out.append(Draft(
                 ref=StepRef(phase="at the source", measure_id=m.id), surface=at, what=m.name, text=f"{m.name}, {low(at)}.{note}",
                 minutes=60 * m.hours if m.hours is not None else job.shelf.minutes["at the source"],
@@ -45,7 +43,7 @@ def rattle_drafts(job: JobFigures, surfaces: set[int] | None, known: set[StepRef
             text=f"{rattle.kind.capitalize()} at {low(rattle.place)}{at}: {low(cure.text)}",
             minutes=job.shelf.minutes["cure rattles"], hold="Knock or sweep again: it must be still.", hazards=material.hazards,
             photograph=f"{rattle.place}, cured.",
-            consumables=(Consumable(material=material.id, name=material.name, amount=cure.metres, unit=measure(material)),)))
+            consumables=(consumable(material, cure.metres),)))
     return out
 
 

@@ -12,7 +12,7 @@ from ...cutting.stock import area_m2, form_at, forms_at, measure
 from ...figures.cuts import is_boxed, line_amount
 from ...figures.goods import Good, goods_of, load_of_good
 from ...figures.job_figures import JobFigures
-from ...figures.lays import new_layers
+from ...figures.lays import PANEL, new_layers
 from ...figures.loads import goods_for
 from ...fitting.fixings import SCREW, STAPLE, glue_of
 from ...fitting.history import StepRef
@@ -25,7 +25,7 @@ from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch
 from ...surfaces.rows import Alternative, StackLayerIn
 from ...worded import in_mm, marked, of
-from ...words import listed, plural
+from ...words import listed
 from ..cut.labels import copy_label
 from ..cut.model import LayerPieces, PieceOnSurface
 from ..cut.wanted import drawn_surfaces
@@ -34,8 +34,7 @@ from .model import Consumable, Draft, Edge, StepPiece, StepTimer
 HEAVY_KG = 25.0
 """From here on two carry: a usual limit for one pair of hands (recalled)."""
 JOINED = {"compound": "damping compound between", "adhesive": "elastic adhesive between"}
-WHERE = {"edge": ("m", "round the {}"), "seam": ("m", "along the seams and round the {}"),
-         "void": ("l", "of foam as it stands, in the {}")}
+WHERE = {"edge": ("m", "round the {}"), "seam": ("m", "along the seams and round the {}"), "void": ("l", "into the {}")}
 RIGID_FOAM = "hard-void-foam"
 
 
@@ -58,15 +57,14 @@ def _layer(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], k: i
     pieces = step_pieces(drawn, layer, patch.count) if drawn is not None else ()
     seam_m = (drawn.seam_m if drawn is not None else 0.0) * patch.count
     minutes = laying_minutes(job, patch, material, laid, len(pieces), seam_m) + _minutes(job, goods, patch.count)
-    used = [Consumable(material=g.material, name=m.name, amount=round(g.amount * patch.count, 2), unit=measure(m))
-            for g in goods for m in (job.shelf.material(g.material),)]
+    used = [consumable(job.shelf.material(g.material), g.amount * patch.count) for g in goods]
     return Draft(
         ref=StepRef(phase="seal" if line else "apply", surface_id=patch.id, zone=patch.zone, layer=layer.id),
         surface=patch.name, what=f"{patch.name}: {low(material.name)}",
-        text=_text(material, layer, patch, laid, pieces), minutes=minutes, waits=material.cure_minutes,
+        text=_text(procedure, material, layer, patch, laid, pieces), minutes=minutes, waits=material.cure_minutes,
         hazards=hazards, hold=f"Let it cure {material.cure_minutes / 60:g} h." if material.cure_minutes else "",
         pieces=pieces, tools=_tools(procedure, goods), consumables=tuple(used), people=_people(job, patch, layer, pieces),
-        how=(*procedure.how, *job.shelf.procedures.minded(ways_of(job, patch, material))),
+        how=(*procedure.how, *job.shelf.procedures.minded(ways_of(job, patch, material), material.acts)),
         timers=_timers(material, glue, procedure), like=like_of(layer), wants_c=procedure.wants_c, letter=material.letter,
         photograph=f"The {low(patch.name)} with the {low(material.name)} on it, before it is covered." if not line else "")
 
@@ -125,13 +123,24 @@ def frame_draft(job: JobFigures, patch: Patch, one: Alternative) -> list[Draft]:
         what=f"{patch.name}: frame", text=f"Set what holds the {low(patch.name)}: {listed(parts)}.",
         minutes=_minutes(job, frames, patch.count), hazards=tuple(h for _, m in named for h in m.hazards),
         tools=procedure.tools, how=procedure.how, photograph=f"The frame of the {low(patch.name)}, before it is filled.",
-        consumables=tuple(Consumable(material=g.material, name=m.name, amount=round(g.amount * patch.count, 2), unit=measure(m))
-                          for g, m in named))]
+        consumables=tuple(consumable(m, g.amount * patch.count) for g, m in named))]
 
 
 def _fasteners(job: JobFigures, patch: Patch, layer: StackLayerIn) -> tuple[Good, ...]:
     """Screws, staples, glue and compound that go in with a layer, for one copy."""
     return goods_of(patch, (layer.model_copy(update={"tie": None}),), None, job.shelf)
+
+
+def consumable(material: Material, amount: float) -> Consumable:
+    """So much of a material; of what is measured its name without the pack it comes in."""
+    return used_of(material, amount, measure(material))
+
+
+def used_of(material: Material, amount: float, unit: str) -> Consumable:
+    """So much of a material in a unit of one's own."""
+    name = material.name.partition(",")[0] if unit == "l" else material.name
+    many = f"{amount:.2f}" if amount < 1 else f"{amount:.1f}" if amount < 10 and unit else f"{math.ceil(amount - 1e-9)}"
+    return Consumable(material=material.id, amount=round(amount, 2), unit=unit, said=f"{name}: {of(many, unit).rstrip()}")
 
 
 def _minutes(job: JobFigures, goods: list[Good] | tuple[Good, ...], count: int) -> float:
@@ -215,21 +224,45 @@ def _people(job: JobFigures, patch: Patch, layer: StackLayerIn, pieces: tuple[St
     return 2 if roll or board or any(p.kg > HEAVY_KG for p in pieces) else 1
 
 
-def _text(material: Material, layer: StackLayerIn, patch: Patch, laid: float, pieces: tuple[StepPiece, ...]) -> str:
-    held = layer.held or material.hold
-    how = (f", {held}" if held else "") + (f", {JOINED[layer.joined]}" if layer.joined else "")
+def _text(
+    procedure: Procedure, material: Material, layer: StackLayerIn, patch: Patch, laid: float, pieces: tuple[StepPiece, ...],
+) -> str:
+    place, held = low(patch.name), layer.held or material.hold
+    how = (f", {held}" if held and held != "screws" else "") + (f", {JOINED[layer.joined]}" if layer.joined else "")
     if material.acts == "line":
         unit, where = WHERE[material.goes_by]
-        return f"{material.name}: {of(laid, unit, '.1f')} {where.format(low(patch.name))}{how}."
+        verb = procedure.verb if "{where}" in procedure.verb else "Put {what} {where}"
+        foam = " of foam as it stands" if material.goes_by == "void" else ""
+        name = low(material.name)
+        line = verb.format(what=f"{name}," if ", " in name else name, where=where.format(place))
+        return f"{line}: {of(laid, unit, '.1f')}{foam}{how}."
     part = laid / (areas(patch).treatable_m2 * patch.count or 1.0)
     share = "all of it" if part >= 0.995 else f"{100 * part:.0f} % of it"
     through = "" if patch.opening is None else " Through the opening, piece by piece in this order."
-    which = f" {plural(len(pieces), 'piece')}: {pieces[0].label} to {pieces[-1].label}." if len(pieces) > 1 else (
-        f" One piece: {pieces[0].label}." if pieces else "")
-    what = f"Lay {low(material.name)}, {in_mm(layer.thickness_mm)}, on the {low(patch.name)}"
+    which = f" In this order: {_in_order(pieces)}." if len(pieces) > 1 else f" One piece: {pieces[0].label}." if pieces else ""
+    what = f"{low(material.name)}, {in_mm(layer.thickness_mm)},"
+    if patch.planned and layer.id == PANEL:
+        what = f"Set up the {place} of {what.rstrip(',')}"
+    else:
+        verb = procedure.verb if "{where}" not in procedure.verb else "Lay {what} on the {place}"
+        what = verb.format(what=what, place=place).rstrip(",")
     return f"{what}: {of(laid, 'm²', '.1f')}, {share}{how}.{which}{through}"
+
+
+SAID_ONE_BY_ONE = 6
+"""So many labels are named; of more the first and the last."""
+NTH = ("first", "second", "third", "fourth")
+
+
+def _in_order(pieces: tuple[StepPiece, ...]) -> str:
+    """The labels of pieces as they are said: 'WA1 and WA2 on the first, WA1a and WA2a on the second'."""
+    copies = [[p.label for p in pieces if p.copy_number == n] for n in dict.fromkeys(p.copy_number for p in pieces)]
+    said = [listed(own) if len(own) <= SAID_ONE_BY_ONE else f"{own[0]} to {own[-1]}, {len(own)} pieces" for own in copies]
+    if len(said) == 1:
+        return said[0]
+    return "; ".join(f"{x} on the {NTH[k]}" if k < len(NTH) else f"{x} on number {k + 1}" for k, x in enumerate(said))
 
 
 def low(name: str) -> str:
     """A name within a sentence."""
-    return f"{name[0].lower()}{name[1:]}" if name else name
+    return f"{name[0].lower()}{name[1:]}" if name[1:2].islower() else name

@@ -29,12 +29,12 @@ class StepPiece(Strict):
 
 
 class Consumable(Strict):
-    """What a step uses up: of a material, an amount in ``unit`` (empty: pieces)."""
+    """What a step uses up: of a material, an amount in ``unit`` (empty: pieces), and both as they are said."""
 
     material: str
-    name: str
     amount: float
     unit: str
+    said: str
 
 
 class StepTimer(Strict):

@@ -11,8 +11,8 @@ from ...surfaces.rows import Alternative
 from ...worded import of
 from ...words import listed
 from ..cut.bought import USES
-from .laying import low
-from .model import Consumable, Draft
+from .laying import low, used_of
+from .model import Draft
 from .opening import hazards_of
 
 WIPED = {"panel-cleaner": "l", "lint-free-cloth": ""}
@@ -29,7 +29,7 @@ def clean_draft(job: JobFigures, patch: Patch, damped_m2: float, off: bool) -> D
     if wiped:
         how += ["Wipe with cleaner and a fresh cloth, one way, until the cloth stays clean.",
                 "Let it dry before anything is stuck."]
-    used = [Consumable(material=n, name=job.shelf.material(n).name, amount=round(USES[n].per_m2 * damped_m2, 2), unit=unit)
+    used = [used_of(job.shelf.material(n), USES[n].per_m2 * damped_m2, unit)
             for n, unit in WIPED.items() if wiped and damped_m2 > 0 and n in job.shelf.materials]
     solvent = ("solvents",) if wiped and damped_m2 > 0 else ()
     text = f"{'Clean and degrease' if wiped else 'Brush and dust'} {of(area, 'm²', '.1f')} of the {low(patch.name)}"
