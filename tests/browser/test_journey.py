@@ -107,8 +107,11 @@ def test_from_a_new_job_to_the_report(open_page: Open):
     expect(page.get_by_role("heading", level=1)).to_contain_text("pieces from")
     expect(page.get_by_test_id("to-buy")).to_contain_text("Butyl damping sheet, aluminium faced, 2 mm")
 
-    # Fit: tick the first step
+    # Fit: who works here, what can hurt, then the first step
     stage(page, "Fit")
+    page.get_by_label("Name", exact=True).fill("Ida")
+    page.get_by_role("button", name="That is me").click()
+    page.get_by_role("button", name="Read and understood").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Step 1 of")
     page.get_by_label("Note", exact=True).fill("two screws missing")
     page.get_by_role("button", name="Done ✓").click()

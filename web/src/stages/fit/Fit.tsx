@@ -46,6 +46,8 @@ export default function Fit({ id, page, edit }: StageProps) {
     const to = steps[at + by];
     if (to) go(to.key);
   };
+  // an order that is through may be looked at by anybody
+  const open = data?.next_key != null;
   const following = steps.slice(at + 1).find((s) => !s.done && !s.skipped);
   return (
     <>
@@ -66,7 +68,7 @@ export default function Fit({ id, page, edit }: StageProps) {
           {step && data ? (
             <>
               <Timers running={runningOf(steps)} edit={edit} who={who} go={go} />
-              {!who || renaming ? (
+              {(open && !who) || renaming ? (
                 <Who
                   who={who}
                   keep={(name) => {
@@ -74,7 +76,7 @@ export default function Fit({ id, page, edit }: StageProps) {
                     setRenaming(false);
                   }}
                 />
-              ) : !isRead(data, who) ? (
+              ) : open && !isRead(data, who) ? (
                 <Hazards view={data} who={who} edit={edit} />
               ) : (
                 <>
