@@ -14,13 +14,16 @@ from pypdf import PdfReader
 from sphagnum.catalogue.load import shelf
 from sphagnum.cli import main
 from sphagnum.core.figures.job_figures import JobFigures
+from sphagnum.core.figures.loads import job_load
+from sphagnum.core.figures.outlook import outlook
 from sphagnum.core.fitting.schedule import Task, in_own_order, ready_minutes
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.build.view import build
 from sphagnum.core.stages.cut.wanted import pieces_wanted
+from sphagnum.core.stages.fit.done import was_done
 from sphagnum.core.stages.fit.drafting import drafts
-from sphagnum.core.stages.fit.model import Draft, FitView, StepView
+from sphagnum.core.stages.fit.model import Draft, FitView, StepView, WasDone
 from sphagnum.core.stages.fit.view import hours_of, order
 from sphagnum.core.worded import worded
 from sphagnum.demo import rows, van
@@ -267,3 +270,34 @@ def test_the_order_as_a_command(tmp_path: Path, capsys: pytest.CaptureFixture[st
     old = pdf.read_bytes()
     assert main(["order", str(tmp_path / "none.json"), "--pdf", str(pdf)]) == 2
     assert pdf.read_bytes() == old
+
+
+def test_what_was_done_is_weighed_and_predicted_as_it_was_done() -> None:
+    whole = parse(JobDocument, {**van(), "step_events": []})
+    plan = order(JobFigures(whole, shelf()))
+    assert was_done(JobFigures(whole, shelf())) is None
+
+    def then(*events: dict[str, Any]) -> WasDone:
+        found = was_done(JobFigures(whole.model_copy(update={"step_events": parse(
+            JobDocument, {**van(), "step_events": rows(*events)}).step_events}), shelf()))
+        assert found is not None
+        return found
+
+    everything = then(*(event(s, "done") for s in plan.steps))
+    meant = outlook(JobFigures(whole, shelf()))
+    assert meant is not None
+    assert (everything.change_db, everything.within_db, everything.differs) == (meant.change_db, meant.within_db, ())
+    assert everything.kg == everything.planned_kg == pytest.approx(job_load(JobFigures(whole, shelf())).kg, abs=0.01)
+    # two of eight pieces: as heavy as they are, and less is promised of it
+    butyl = next(s for s in plan.steps if s.phase == "apply" and s.surface == "Rear doors" and "butyl" in s.text)
+    two = then(*(event(butyl, "laid", item=p.id) for p in butyl.pieces[:2]))
+    assert two.kg == pytest.approx(sum(p.kg for p in butyl.pieces[:2]), abs=0.05)
+    assert two.change_db is not None
+    assert meant.change_db < two.change_db < 0
+    assert two.differs == ("Rear doors: butyl damping sheet, aluminium faced: 2 of 8 pieces laid.",)
+    # what was weighed counts as weighed, and taken back it is gone
+    heavy = then(*(event(s, "done") for s in plan.steps), event(butyl, "used", material="butyl-foil", amount=7.0, unit="kg"))
+    assert heavy.kg == pytest.approx(everything.kg + 7.0 - sum(p.kg for p in butyl.pieces), abs=0.05)
+    undone = then(*(event(s, "done") for s in plan.steps), *(event(s, "undone") for s in plan.steps if s is not butyl),
+                  event(butyl, "undone"), event(plan.steps[0], "done"))
+    assert undone.kg == 0

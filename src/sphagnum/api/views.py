@@ -17,8 +17,8 @@ from ..core.stages.board.overview import overview
 from ..core.stages.build.view import BuildView, build
 from ..core.stages.cut.model import CutView
 from ..core.stages.cut.view import cut_view
+from ..core.stages.fit.done import fit_view
 from ..core.stages.fit.model import FitView
-from ..core.stages.fit.view import order
 from ..core.stages.listen.view import ListenView, board
 from ..core.stages.prove.view import ProveView, prove
 from ..core.stages.shelf.view import cards
@@ -173,7 +173,7 @@ def get_cut(path: s.JobPath, query: s.SurfaceQuery) -> Response:
 @api.get("/jobs/<int:job_id>/fit", responses={200: FitView})
 def get_fit(path: s.JobPath) -> Response:
     """Fit: the work order."""
-    return seen(path.job_id, order)
+    return seen(path.job_id, fit_view)
 
 
 @api.get("/jobs/<int:job_id>/prove", responses={200: ProveView})

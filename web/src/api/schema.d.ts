@@ -1794,6 +1794,11 @@ export interface components {
             ties: components["schemas"]["TieAsked"][];
             /** Wanted */
             wanted: string;
+            /**
+             * Was Done
+             * @default
+             */
+            was_done: string;
             /** Working */
             working: components["schemas"]["Working"][];
             /** Zone */
@@ -2570,6 +2575,8 @@ export interface components {
             tools: string[];
             /** Wants */
             wants: string;
+            /** @default null */
+            was_done: components["schemas"]["WasDone"] | null;
         };
         /**
          * Fitted
@@ -5710,6 +5717,7 @@ export interface components {
             unit: string;
             /** Up Is Good */
             up_is_good: boolean;
+            was_done: components["schemas"]["WasDone"] | null;
             /** Working */
             working: components["schemas"]["Working"][];
         };
@@ -8386,6 +8394,25 @@ export interface components {
             product_c: number | null;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * WasDone
+         * @description What lies, kg, against the plan; the change it gives, dB, with half of its 95 % interval (None: no sum over paths); a
+         *     sentence, and what differs, a line each.
+         */
+        WasDone: {
+            /** Change Db */
+            change_db: number | null;
+            /** Differs */
+            differs: string[];
+            /** Kg */
+            kg: number;
+            /** Planned Kg */
+            planned_kg: number;
+            /** Sentence */
+            sentence: string;
+            /** Within Db */
+            within_db: number | null;
         };
         /**
          * WayView

@@ -10,7 +10,7 @@ from ..schema import Strict
 from .board.overview import overview
 from .build.view import build
 from .cut.view import cut_view
-from .fit.view import order
+from .fit.done import fit_view
 from .listen.view import board
 from .prove.view import prove
 from .trace.view import trace_view
@@ -18,7 +18,7 @@ from .trace.view import trace_view
 VIEWS: dict[str, Callable[[JobFigures, int | None], Strict]] = {
     "listen": lambda job, _: board(job, None), "trace": lambda job, _: trace_view(job),
     "build": build, "cut": cut_view,
-    "fit": lambda job, _: order(job), "prove": lambda job, _: prove(job),
+    "fit": lambda job, _: fit_view(job), "prove": lambda job, _: prove(job),
 }
 
 

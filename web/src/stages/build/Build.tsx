@@ -231,6 +231,7 @@ function OneSurface({ id, page, edit }: StageProps) {
               chosen={chosen}
               edit={edit}
             />
+            {data?.was_done ? <p className="small">{data.was_done}</p> : null}
             {data?.wanted ? <Note kind={data.wanted.endsWith("reached.") ? "good" : "info"}>{data.wanted}</Note> : null}
             <h2>What it costs</h2>
             {data?.meters.map((m) => (

@@ -31,6 +31,11 @@ export function OrderList({
           <b>at {timeOfDay(serverNow() + view.ready_minutes * 60_000)}</b>.
         </p>
       ) : null}
+      {view.was_done ? (
+        <p className="small">
+          {view.was_done.sentence} {view.was_done.differs.join(" ")}
+        </p>
+      ) : null}
       {view.steps.length ? (
         <p className="small">
           <a href={`/api/jobs/${id}/order.pdf`}>On paper (PDF)</a> ·{" "}

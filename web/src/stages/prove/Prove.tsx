@@ -119,6 +119,11 @@ export default function Prove({ id, page, edit }: StageProps) {
           </Note>
         ))}
         {data?.promised ? <p className="small">{data.promised}</p> : null}
+        {data?.was_done ? (
+          <p className="small">
+            {data.was_done.sentence} {data.was_done.differs.join(" ")}
+          </p>
+        ) : null}
         {data?.predicted_db != null && page.overview.goal_rule?.measured != null ? (
           <p className="small">
             Predicted {num(data.predicted_db)}

@@ -19,6 +19,7 @@ from ...surfaces.rows import Alternative, Surface
 from ...worded import of
 from ...words import plain, signed
 from ...working import Answer, Working
+from ..fit.done import was_done
 from .budgets import Meter, job_sums, meters
 from .curves import Curves, curves, through_change, worse
 from .heat import heat_of
@@ -51,6 +52,8 @@ class BuildView(Strict):
 
     sentence: str
     detail: str
+    was_done: str = ""
+    """What was really done so far; empty where nothing was."""
     wanted: str
     """What Trace asks of this surface, against what the stack gives; empty where it asks nothing."""
     heat: Answer | None
@@ -136,6 +139,7 @@ def build(
     return BuildView(
         sentence=_sentence(patch, alternative, found, plan, within, problem, _absorbs_only(job, lay)),
         detail=_detail(patch, size),
+        was_done=done.sentence if (done := was_done(job)) is not None else "",
         wanted=_wanted(job.doc, surface, found), heat=heat, surface_id=surface.id,
         alike=tuple(s.id for s in job.doc.surfaces if s.id != surface.id and alike(s, surface)
                     and s.substrate.material == surface.substrate.material), zone=patch.zone,

@@ -25,7 +25,7 @@ from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch
 from ...surfaces.rows import Alternative, StackLayerIn
 from ...worded import in_mm, marked, of
-from ...words import listed
+from ...words import listed, plural
 from ..cut.labels import copy_label
 from ..cut.model import LayerPieces, PieceOnSurface
 from ..cut.wanted import drawn_surfaces
@@ -238,8 +238,9 @@ def _text(
         return f"{line}: {of(laid, unit, '.1f')}{foam}{how}."
     part = laid / (areas(patch).treatable_m2 * patch.count or 1.0)
     share = "all of it" if part >= 0.995 else f"{100 * part:.0f} % of it"
-    through = "" if patch.opening is None else " Through the opening, piece by piece in this order."
-    which = f" In this order: {_in_order(pieces)}." if len(pieces) > 1 else f" One piece: {pieces[0].label}." if pieces else ""
+    through = "" if patch.opening is None else " Through the opening, piece by piece in their order."
+    each = plural(len(pieces) // max(patch.count, 1), "piece")
+    which = f" {each} on each of {patch.count}." if pieces and patch.count > 1 else f" {each}." if pieces else ""
     what = f"{low(material.name)}, {in_mm(layer.thickness_mm)},"
     if patch.planned and layer.id == PANEL:
         what = f"Set up the {place} of {what.rstrip(',')}"
@@ -247,20 +248,6 @@ def _text(
         verb = procedure.verb if "{where}" not in procedure.verb else "Lay {what} on the {place}"
         what = verb.format(what=what, place=place).rstrip(",")
     return f"{what}: {of(laid, 'm²', '.1f')}, {share}{how}.{which}{through}"
-
-
-SAID_ONE_BY_ONE = 6
-"""So many labels are named; of more the first and the last."""
-NTH = ("first", "second", "third", "fourth")
-
-
-def _in_order(pieces: tuple[StepPiece, ...]) -> str:
-    """The labels of pieces as they are said: 'WA1 and WA2 on the first, WA1a and WA2a on the second'."""
-    copies = [[p.label for p in pieces if p.copy_number == n] for n in dict.fromkeys(p.copy_number for p in pieces)]
-    said = [listed(own) if len(own) <= SAID_ONE_BY_ONE else f"{own[0]} to {own[-1]}, {len(own)} pieces" for own in copies]
-    if len(said) == 1:
-        return said[0]
-    return "; ".join(f"{x} on the {NTH[k]}" if k < len(NTH) else f"{x} on number {k + 1}" for k, x in enumerate(said))
 
 
 def low(name: str) -> str:

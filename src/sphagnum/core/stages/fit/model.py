@@ -174,6 +174,18 @@ class Warmth(Strict):
     sentence: str
 
 
+class WasDone(Strict):
+    """What lies, kg, against the plan; the change it gives, dB, with half of its 95 % interval (None: no sum over paths); a
+    sentence, and what differs, a line each."""
+
+    kg: float
+    planned_kg: float
+    change_db: float | None
+    within_db: float | None
+    sentence: str
+    differs: tuple[str, ...]
+
+
 class FitView(Strict):
     """The whole order, the step that is next, and where it stands."""
 
@@ -200,3 +212,5 @@ class FitView(Strict):
     """How warm they were when somebody looked last."""
     days: tuple[str, ...]
     """Keys of the steps after which a day ended."""
+    was_done: WasDone | None = None
+    """What was really done so far, where that is asked for too."""

@@ -18,6 +18,8 @@ from ...paths.budget import split
 from ...schema import Strict
 from ...words import percent, signed
 from ...working import Working, inputs
+from ..fit.done import was_done
+from ..fit.model import WasDone
 from .drum_note import RingChange, ring_changes, ring_goal_met, ring_sentence
 from .promise import promised_words
 from .side_effects import SideEffectView, side_effects
@@ -90,6 +92,7 @@ class ProveView(Strict):
     predicted_db: float | None
     promised: str
     """What was promised before the work, as it was kept then."""
+    was_done: WasDone | None
     loudest_now: tuple[LoudNow, ...]
     remarks: tuple[tuple[str, str, str], ...]
     working: tuple[Working, ...]
@@ -133,7 +136,8 @@ def prove(job: JobFigures, before_id: int | None = None, after_id: int | None = 
         response=response(*spectra, span) if spectra and span and QUANTITIES[quantity].up_is_good else None,
         runs=_runs(job.doc, before, after, head), ear=_ear(job.doc, after, head, change),
         side_effects=side_effects(job.doc, before, after), rings=rings, next_step=_next_step(judged, loud),
-        predicted_db=predicted_at_ear(job), promised=promised_words(job.doc), loudest_now=loud, remarks=_remarks(job.doc),
+        predicted_db=predicted_at_ear(job), promised=promised_words(job.doc), was_done=was_done(job),
+        loudest_now=loud, remarks=_remarks(job.doc),
         working=tuple(_working(c) for c in cells),
     )
 
