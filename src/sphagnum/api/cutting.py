@@ -8,15 +8,18 @@ from flask import Response, request
 from pydantic import BaseModel, Field
 
 from ..core.cutting.rows import LayoutIn
+from ..core.fitting.rows import FixingKept
+from ..core.fitting.taken_off import kept, mirrored_fixings
 from ..core.forms import MOST_NUMBER
 from ..core.schema import Strict
 from ..core.stages.cut.sheets import HandSaid, said_of
 from ..core.stages.cut.view import cut_view
+from ..core.stages.fit.view import order
 from ..core.surfaces.geometry import ClearRow, KeepClear
 from ..core.surfaces.rows import Layers, SurfaceIn
 from ..core.surfaces.twins import mirrored
 from ..exchange.buying_list import buying_csv, buying_pdf
-from ..exchange.cut_sheets import cut_sheets, labels
+from ..exchange.cut_sheets import Bag, cut_sheets, labels
 from ..store.documents import Missing
 from . import schemas as s
 from .files import download, slug
@@ -34,10 +37,13 @@ def get_cut_sheets(path: s.JobPath) -> Response:
 
 @api.get("/jobs/<int:job_id>/labels.pdf", responses=sends("application/pdf"))
 def get_labels(path: s.JobPath) -> Response:
-    """A label a piece, with a code that opens it here."""
+    """A label a piece and a bag of fixings, with a code that opens it here."""
     job = job_figures(path.job_id)
     names = {x.id: x.name for x in job.doc.surfaces}
-    data = labels(cut_view(job, None), names, job.doc.job.name, f"{request.host_url}jobs/{path.job_id}/cut", reader())
+    refits = {f.id: s.key for s in order(job).steps if s.phase == "refit" for f in s.fixings}
+    bags = tuple(Bag(f.bag, f"{f.count} {f.kind} {f.size}".strip(), ", ".join(x for x in (names[f.surface_id], f.place) if x),
+                     refits.get(f.id, "")) for f in job.doc.fixings if f.bag)
+    data = labels(cut_view(job, None), names, job.doc.job.name, f"{request.host_url}jobs/{path.job_id}", reader(), bags)
     return download(data, "application/pdf", f"{slug(job.doc.job.name)}-labels.pdf")
 
 
@@ -89,6 +95,8 @@ class SurfaceDrawn(Strict):
 
     surface: SurfaceIn
     layers: Layers
+    fixings: tuple[FixingKept, ...] = ()
+    """What holds what covers it."""
 
 
 class TwinQuery(BaseModel):
@@ -104,10 +112,16 @@ class OutlinePath(BaseModel):
 @api.get("/outlines/<int:outline_id>", responses={200: SurfaceDrawn})
 def get_outline(path: OutlinePath, query: TwinQuery) -> Response:
     """A kept outline as a surface to add, mirrored if asked; it says from what it is and when that was measured."""
-    kept = next((o for o in own_workshop().outlines if o.id == path.outline_id), None)
-    if kept is None:
+    found = next((o for o in own_workshop().outlines if o.id == path.outline_id), None)
+    if found is None:
         raise Missing("that template is no longer kept")
-    return answer(SurfaceDrawn(surface=kept.drawn(query.mirror), layers=kept.layers))
+    return answer(SurfaceDrawn(surface=found.drawn(query.mirror), layers=found.layers,
+                               fixings=_turned(found.fixings, found.surface, query.mirror)))
+
+
+def _turned(fixings: tuple[FixingKept, ...], surface: SurfaceIn, over: bool) -> tuple[FixingKept, ...]:
+    xs = [x for x, _ in surface.outline_mm]
+    return mirrored_fixings(fixings, min(xs) + max(xs)) if over else fixings
 
 
 class SurfacePath(s.JobPath):
@@ -123,4 +137,6 @@ def get_twin(path: SurfacePath, query: TwinQuery) -> Response:
         raise Missing("there is no such surface (any more)")
     plain = SurfaceIn.model_validate(found.model_dump(exclude={"id", "version"}))
     one = job.doc.chosen(found.id)
-    return answer(SurfaceDrawn(surface=mirrored(plain) if query.mirror else plain, layers=one.layers if one else ()))
+    fixings = tuple(kept(f) for f in job.doc.fixings if f.surface_id == found.id)
+    return answer(SurfaceDrawn(surface=mirrored(plain) if query.mirror else plain, layers=one.layers if one else (),
+                               fixings=_turned(fixings, plain, query.mirror)))

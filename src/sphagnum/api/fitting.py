@@ -6,8 +6,8 @@ from datetime import date
 
 from flask import Response, request
 
-from ..core.figures.job_figures import JobFigures
 from ..core.stages.fit.afterwards import look_again
+from ..core.stages.fit.done import finished_on
 from ..core.stages.fit.view import order
 from ..exchange.calendar_file import calendar_file
 from ..exchange.order_sheets import order_sheets
@@ -28,10 +28,6 @@ def get_order(path: s.JobPath) -> Response:
 def get_look_again(path: s.JobPath) -> Response:
     """The days to look again, counted from the last step that was ticked, else from today."""
     job = job_figures(path.job_id)
-    data = calendar_file(look_again(job, _finished_on(job)), job.doc.job.name)
+    data = calendar_file(look_again(job, finished_on(job) or date.today()), job.doc.job.name)
     return download(data, "text/calendar", f"{slug(job.doc.job.name)}-look-again.ics")
 
-
-def _finished_on(job: JobFigures) -> date:
-    last = max((e.at for e in job.doc.step_events if e.what == "done" and e.at), default="")
-    return date.fromisoformat(last[:10]) if last else date.today()

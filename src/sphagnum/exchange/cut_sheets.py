@@ -213,29 +213,43 @@ def _name(canvas: Canvas, piece: SheetPiece, at: At) -> None:
     canvas.restoreState()
 
 
-def labels(view: CutView, names: dict[int, str], job_name: str, address: str, system: System) -> bytes:
-    """A label a piece, 24 to a page (70 × 37 mm): its number large, where it goes, what it is, and a code that opens it."""
-    _something(view)
+class Bag(NamedTuple):
+    """A bag of fixings: what is written on it large, what is in it, where it is from, and the step it belongs to."""
+
+    bag: str
+    what: str
+    where: str
+    step: str
+
+
+def labels(
+    view: CutView, names: dict[int, str], job_name: str, address: str, system: System, bags: tuple[Bag, ...] = (),
+) -> bytes:
+    """A label a piece and a bag, 24 to a page (70 × 37 mm): its number large, where it goes, what it is, and a code that opens it
+    under the job's ``address``."""
+    if not bags:
+        _something(view)
     out, view = io.BytesIO(), view_in(view, system)
     canvas = Canvas(out, pagesize=A4, invariant=1)
     canvas.setTitle(f"{job_name}: labels")
     pieces = [(s, p) for s in view.sheets for p in s.pieces]
-    for k, (sheet, piece) in enumerate(pieces):
+    said = [(p.label, (names.get(p.surface_id or 0, "beside the plan"), f"{s.name}, {p.size}", job_name),
+             f"{address}/cut?{urlencode({'surface': p.surface_id or '', 'piece': p.label})}") for s, p in pieces]
+    said += [(b.bag, (b.what, b.where, job_name), f"{address}/fit?{urlencode({'step': b.step})}") for b in bags]
+    for k, (large, lines, code) in enumerate(said):
         place = k % (ACROSS * DOWN)
         if k and place == 0:
             canvas.showPage()
         x, y = (place % ACROSS) * LABEL_W, A4[1] - (place // ACROSS + 1) * LABEL_H
-        code = urlencode({"surface": piece.surface_id or "", "piece": piece.label})
-        where = names.get(piece.surface_id or 0, "beside the plan")
-        _label(canvas, x, y, piece, (where, f"{sheet.name}, {piece.size}", job_name), f"{address}?{code}")
+        _label(canvas, x, y, large, lines, code)
     canvas.save()
     return out.getvalue()
 
 
-def _label(canvas: Canvas, x: float, y: float, piece: SheetPiece, lines: tuple[str, ...], code: str) -> None:
+def _label(canvas: Canvas, x: float, y: float, large: str, lines: tuple[str, ...], code: str) -> None:
     canvas.setFillColor(INK)
     canvas.setFont(BOLD, 22)
-    canvas.drawString(x + 5 * MM, y + LABEL_H - 12 * MM, piece.label)
+    canvas.drawString(x + 5 * MM, y + LABEL_H - 12 * MM, large)
     canvas.setFont(REGULAR, 8.5)
     for n, line in enumerate(lines):
         canvas.drawString(x + 5 * MM, y + LABEL_H - (17 + 4.4 * n) * MM, _short(canvas, line, LABEL_W - 34 * MM))

@@ -474,7 +474,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A label a piece, with a code that opens it here. */
+        /** A label a piece and a bag of fixings, with a code that opens it here. */
         get: operations["api_get_labels_jobs__int_job_id__labels_pdf_get"];
         put?: never;
         post?: never;
@@ -2555,6 +2555,11 @@ export interface components {
             fell_away: components["schemas"]["FellAway"][];
             /** Hazards */
             hazards: string[];
+            /**
+             * Look Again
+             * @default []
+             */
+            look_again: components["schemas"]["LookAgain"][];
             minutes: components["schemas"]["Minutes"];
             /** Minutes Left */
             minutes_left: number;
@@ -2645,6 +2650,52 @@ export interface components {
             surface_id: number;
             /** Version */
             version: number;
+            /**
+             * X Mm
+             * @default null
+             */
+            x_mm: number | null;
+            /**
+             * Y Mm
+             * @default null
+             */
+            y_mm: number | null;
+        };
+        /**
+         * FixingKept
+         * @description Fixings of one kind as a panel has them, whichever panel it is.
+         */
+        FixingKept: {
+            /**
+             * Bag
+             * @default
+             */
+            bag: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "six-lobe screw" | "hexagon nut" | "push rivet" | "clip" | "staple" | "connector" | "cable pull" | "bonded bead" | "other";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Size
+             * @default
+             */
+            size: string;
             /**
              * X Mm
              * @default null
@@ -4079,6 +4130,16 @@ export interface components {
             to_s: number | null;
         };
         /**
+         * LookAgain
+         * @description A day to look again: when (ISO 8601), and at what.
+         */
+        LookAgain: {
+            /** Due On */
+            due_on: string;
+            /** What */
+            what: string;
+        };
+        /**
          * LookUpload
          * @description A log as it should be read; empty fields leave it to the reader.
          */
@@ -4840,6 +4901,11 @@ export interface components {
         };
         /** OwnOutline */
         OwnOutline: {
+            /**
+             * Fixings
+             * @default []
+             */
+            fixings: components["schemas"]["FixingKept"][];
             /** Id */
             id: number;
             /** Label */
@@ -7668,6 +7734,11 @@ export interface components {
          * @description A surface to be added, and the layers that were cut for it.
          */
         SurfaceDrawn: {
+            /**
+             * Fixings
+             * @default []
+             */
+            fixings: components["schemas"]["FixingKept"][];
             /** Layers */
             layers: components["schemas"]["StackLayerIn"][];
             surface: components["schemas"]["SurfaceIn"];

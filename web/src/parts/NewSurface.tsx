@@ -35,11 +35,13 @@ export async function addSurface(
   surface: Record<string, unknown> & { name: string },
   layers: readonly unknown[] | null,
   way: Record<string, unknown> = {},
+  fixings: readonly Record<string, unknown>[] = [],
 ): Promise<number> {
   const made = await edit.together([
     edit.adding("surfaces", surface),
     edit.adding("paths", { name: surface.name, surface_id: "#0", ...way }),
     ...(layers ? [edit.adding("alternatives", { surface_id: "#0", name: "Plan A", layers })] : []),
+    ...fixings.map((f) => edit.adding("fixings", { ...f, surface_id: "#0" })),
   ]);
   return Number(made[0]?.["id"]);
 }
@@ -81,10 +83,9 @@ export function NewSurface({
     const found = isGiven(form.kind) ? await given.latest() : await outlineOf(form, units);
     if (!found) throw new Error(WITHOUT[form.kind as keyof typeof WITHOUT]);
     if ("kept" in found && found.kept) {
-      const { surface, layers } = found.kept;
-      return done(
-        await addSurface(edit, { ...surface, name: name.trim() || surface.name }, layers?.length ? layers : null),
-      );
+      const { surface, layers, fixings } = found.kept;
+      const named = { ...surface, name: name.trim() || surface.name };
+      return done(await addSurface(edit, named, layers?.length ? layers : null, {}, fixings));
     }
     const typed = (text: string) => sentIn(text, "length", units);
     const substrate = { material, thickness_mm: typed(thickness) };

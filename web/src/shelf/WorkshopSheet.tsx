@@ -19,6 +19,13 @@ const PHASES: Record<string, string> = {
   "cure rattles": "a rattle",
   "seal a leak": "a leak",
   "read again": "read again",
+  "a piece": "a piece laid",
+  "a metre of seam": "a metre of seam",
+  "a fixing": "a fixing, off or on",
+  curved: "more an hour where it is curved",
+  overhead: "more an hour overhead",
+  "through an opening": "more an hour through an opening",
+  around: "tidying and breaks, an hour",
 };
 
 const PER_AREA = new Set(["strip", "clean", "dry-fit", "refit"]);

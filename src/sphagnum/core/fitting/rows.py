@@ -56,10 +56,9 @@ FixingKind = Literal["six-lobe screw", "hexagon nut", "push rivet", "clip", "sta
 Count = Annotated[int, Field(ge=1, le=2000)]
 
 
-class FixingIn(Strict):
-    """Fixings of one kind that were taken off, in the order they came off."""
+class FixingKept(Strict):
+    """Fixings of one kind as a panel has them, whichever panel it is."""
 
-    surface_id: RowId
     kind: FixingKind
     size: Annotated[str, Field(max_length=24)] = ""
     count: Count = 1
@@ -68,10 +67,16 @@ class FixingIn(Strict):
     y_mm: Annotated[FormNotNegative | None, Optional] = None
     """Where it was touched on the drawing."""
     bag: Annotated[str, Field(max_length=24)] = ""
+    note: Annotated[str, Field(max_length=400)] = ""
+
+
+class FixingIn(FixingKept):
+    """Fixings of one kind that were taken off, in the order they came off."""
+
+    surface_id: RowId
     state: Literal["good", "worn", "broken"] = "good"
     back: Annotated[int, Field(ge=0, le=2000)] = 0
     """How many are back in."""
-    note: Annotated[str, Field(max_length=400)] = ""
 
 
 class OwnStepIn(Strict):

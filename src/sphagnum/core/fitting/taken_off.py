@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from ..words import plural
-from .rows import Fixing
+from .rows import Fixing, FixingKept
 
 
 class Kind(NamedTuple):
@@ -27,6 +27,16 @@ KINDS: dict[str, Kind] = {
     "cable pull": Kind("pliers", "cable pulls", "it hangs on the trim: unhook before it comes away"),
     "bonded bead": Kind("cutting wire", "bonded beads", "cut, and laid anew with the maker's adhesive"),
     "other": Kind("", "other fixings")}
+
+
+def mirrored_fixings(fixings: Sequence[FixingKept], both_mm: float) -> tuple[FixingKept, ...]:
+    """Fixings as they sit on the other side; ``both_mm``: the left and the right edge of the panel added up."""
+    return tuple(f if f.x_mm is None else f.model_copy(update={"x_mm": max(0.0, both_mm - f.x_mm)}) for f in fixings)
+
+
+def kept(fixing: Fixing) -> FixingKept:
+    """A fixing as the next panel alike has it."""
+    return FixingKept(**{name: getattr(fixing, name) for name in FixingKept.model_fields})
 
 
 def driver_of(fixing: Fixing) -> str:

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..cutting.rows import Habits, Offcut, OffcutIn
+from ..fitting.rows import FixingKept
 from ..forms import FormLevel, FormMillimetres, FormNotNegative, FormShareOfDb, Name, OptionalMm, OptionalNumber, Words
 from ..materials.model import Material
 from ..paths.offers import PathTemplate
@@ -84,6 +85,7 @@ class OutlineIn(Strict):
     measured_on: Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$")] = ""
     surface: SurfaceIn
     layers: Layers = ()
+    fixings: tuple[FixingKept, ...] = Field(default=(), max_length=200)
 
     def drawn(self, mirror: bool) -> SurfaceIn:
         """A surface to add, mirrored if asked; it says from what it is and when that was measured."""

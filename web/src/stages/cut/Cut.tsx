@@ -66,7 +66,8 @@ export default function Cut({ id, page, edit }: StageProps) {
       }),
     );
     const surface = { ...found.surface, name: `${row.name}, other side` };
-    address.go({ surface: await addSurface(edit, surface, found.layers?.length ? found.layers : null), layer: null });
+    const layers = found.layers?.length ? found.layers : null;
+    address.go({ surface: await addSurface(edit, surface, layers, {}, found.fixings), layer: null });
   };
   const layStrips = (alternative: number) => {
     const row = doc.alternatives.find((a) => a.id === alternative);
@@ -282,7 +283,12 @@ export default function Cut({ id, page, edit }: StageProps) {
       {dialog === "points" && row ? <Points row={row} edit={edit} close={() => setDialog(null)} /> : null}
       {dialog === "access" && row ? <Access row={row} edit={edit} close={() => setDialog(null)} /> : null}
       {dialog === "keep" && row ? (
-        <KeepTemplate row={row} layers={chosenLayers(doc, row.id)} close={() => setDialog(null)} />
+        <KeepTemplate
+          row={row}
+          layers={chosenLayers(doc, row.id)}
+          fixings={(doc.fixings ?? []).filter((f) => f.surface_id === row.id)}
+          close={() => setDialog(null)}
+        />
       ) : null}
       {dialog === "good" ? <NewGood edit={edit} close={() => setDialog(null)} /> : null}
       {dialog === "piece" ? <NewPiece edit={edit} close={() => setDialog(null)} /> : null}

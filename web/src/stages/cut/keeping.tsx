@@ -73,7 +73,8 @@ export function Access({ row, edit, close }: InDialog & { row: Surface }) {
 }
 
 // A surface kept for the next job alike, under the workshop's own label.
-export function KeepTemplate({ row, layers, close }: { row: Surface; layers: unknown; close: () => void }) {
+type Template = { row: Surface; layers: unknown; fixings: readonly Schemas["Fixing"][]; close: () => void };
+export function KeepTemplate({ row, layers, fixings, close }: Template) {
   const workshop = useWorkshop();
   const [label, setLabel] = useState("");
   const [what, setWhat] = useState("");
@@ -82,13 +83,16 @@ export function KeepTemplate({ row, layers, close }: { row: Surface; layers: unk
     const surface: Record<string, unknown> = { ...row, made_from: "" };
     delete surface["id"];
     delete surface["version"];
-    await workshop.add("outlines", { label, what, measured_on: day, surface, layers });
+    const held = fixings.map(({ kind, size, count, place, x_mm, y_mm, bag, note }) => ({
+      ...{ kind, size, count, place, x_mm, y_mm, bag, note },
+    }));
+    await workshop.add("outlines", { label, what, measured_on: day, surface, layers, fixings: held });
   };
   return (
     <Dialog title="Keep as a template" ok="Keep it on the shelf" save={save} close={close}>
       <p className="small">
-        Its outline, what stays clear, its panel and the layers chosen for it, for the next job alike: as it is, or
-        mirrored.
+        Its outline, what stays clear, its panel, the layers chosen for it and its fixings, for the next job alike: as
+        it is, or mirrored.
       </p>
       <Ask label="Label">
         <Input autoFocus value={label} placeholder="RD-L" onChange={(e) => setLabel(e.target.value)} />

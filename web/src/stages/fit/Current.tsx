@@ -1,6 +1,7 @@
 // One step: what can hurt, what is done, where each piece goes, what it needs, and what happened to it.
 import { Button, Input, Modal } from "antd";
 import { useState } from "react";
+import { Dialog } from "../../parts/Dialog";
 import { GoTo } from "../../parts/GoTo";
 import { Note } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
@@ -204,8 +205,13 @@ function Needs({ step }: { step: Step }) {
   );
 }
 
+const LEFT_ON_MS = 4 * 3600_000;
+
 function Clocks({ step, happened }: { step: Step; happened: ReturnType<typeof happenedTo> }) {
   const running = step.running_since ? Date.parse(step.running_since) : null;
+  const [asks, setAsks] = useState(false);
+  const [minutes, setMinutes] = useState("");
+  const worked = Number(minutes.replace(",", "."));
   const now = useNow(running !== null);
   useAwake(running !== null);
   // what the clock counted is kept as events; only the seconds since it was started last are counted here
@@ -216,6 +222,7 @@ function Clocks({ step, happened }: { step: Step; happened: ReturnType<typeof ha
         className={css.chip}
         onClick={() => {
           unlockSound();
+          if (running !== null && serverNow() - running > LEFT_ON_MS) return setAsks(true);
           void happened(running === null ? "started" : "paused");
         }}
       >
@@ -240,6 +247,20 @@ function Clocks({ step, happened }: { step: Step; happened: ReturnType<typeof ha
             {t.minutes >= 120 ? `${num(t.minutes / 60, t.minutes % 60 ? 1 : 0)} h` : `${num(t.minutes, 0)} min`}
           </button>
         ))}
+      {asks && running !== null ? (
+        <Dialog
+          title={`The clock ran for ${num((serverNow() - running) / 3600_000)} h`}
+          ok="That is how long it took"
+          ready={worked > 0}
+          close={() => setAsks(false)}
+          save={() => happened("paused", { at: new Date(running + worked * 60_000).toISOString() })}
+        >
+          <label className="field">
+            <span>It was left running. How long was really worked?</span>
+            <Input autoFocus suffix="min" value={minutes} onChange={(e) => setMinutes(e.target.value)} />
+          </label>
+        </Dialog>
+      ) : null}
     </div>
   );
 }

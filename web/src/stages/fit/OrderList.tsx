@@ -70,6 +70,18 @@ export function OrderList({
           </li>
         ))}
       </ol>
+      {view.look_again?.length ? (
+        <>
+          <h3>Look again</h3>
+          <ul className="small">
+            {view.look_again.map((d) => (
+              <li key={d.what}>
+                <b>{d.due_on}</b> {d.what}
+              </li>
+            ))}
+          </ul>
+        </>
+      ) : null}
       {view.fell_away.length ? (
         <>
           <h3>Done, and no longer in the plan</h3>

@@ -13,6 +13,7 @@ from ...figures.loads import goods_for, measure_goods
 from ...materials.model import StockForm
 from ...materials.table import family
 from ...surfaces.geometry import areas
+from ...words import plural
 from .wanted import pieces_wanted, to_lay
 
 
@@ -46,6 +47,17 @@ def measures_bought(job: JobFigures) -> list[Buy]:
     """Measures of the plan that cost something: what is fitted beside the stacks, as a fan."""
     return [Buy(material="", thickness_mm=None, name=m.name, needed="1 piece", units=1, spare=0, unit="piece", kg=0.0,
                 money=m.money) for m in job.doc.measures if m.chosen and m.money]
+
+
+def fixings_bought(job: JobFigures) -> list[Buy]:
+    """New ones for fixings that came off worn or broken."""
+    many: dict[str, int] = {}
+    for f in job.doc.fixings:
+        if f.state != "good":
+            name = f"{f.kind.capitalize()} {f.size}".strip()
+            many[name] = many.get(name, 0) + f.count
+    return [Buy(material="", thickness_mm=None, name=f"{name}, new", needed=plural(n, "piece"), units=n, spare=0, unit="piece",
+                kg=0.0, money=None) for name, n in many.items()]
 
 
 def counted(job: JobFigures, material: str) -> OnHand:

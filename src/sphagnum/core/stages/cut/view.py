@@ -9,7 +9,7 @@ from ...job.document import JobDocument
 from ...worded import of
 from ...words import listed, percent, plural
 from ...working import Working, inputs
-from .bought import amounts_bought, counted, measures_bought, not_flat, used_up
+from .bought import amounts_bought, counted, fixings_bought, measures_bought, not_flat, used_up
 from .left_bare import left_bare
 from .model import CutView, LeftOver, SheetView, SurfaceView
 from .sheets import Opened, alike, ask, find, left_over, offcuts_of, sheets_of
@@ -62,6 +62,7 @@ def _whole(job: JobFigures) -> CutView:
     buy += amounts_bought(job)
     buy += not_flat(job)
     buy += measures_bought(job)
+    buy += fixings_bought(job)
     used, bought = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
     return CutView(
         sentence="", detail=f"{percent(used / bought)} of the opened stock goes on the job." if bought else "",

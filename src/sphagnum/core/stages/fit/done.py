@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from datetime import date
 
 from shapely import Polygon
 
@@ -16,6 +17,7 @@ from ...materials.model import kg_per_m2
 from ...surfaces.rows import Alternative, StackLayerIn
 from ...worded import of
 from ...words import plural, signed
+from .afterwards import look_again
 from .laying import low
 from .model import FitView, StepView, WasDone
 from .view import order
@@ -25,8 +27,16 @@ LEAST_COVERAGE = 0.01
 
 @once
 def fit_view(job: JobFigures) -> FitView:
-    """The stage: the order, and what was really done."""
-    return order(job).model_copy(update={"was_done": was_done(job)})
+    """The stage: the order, what was really done, and once all is done the days to look again."""
+    view, day = order(job), finished_on(job)
+    again = look_again(job, day) if day is not None and view.next_key is None else ()
+    return view.model_copy(update={"was_done": was_done(job), "look_again": again})
+
+
+def finished_on(job: JobFigures) -> date | None:
+    """The day of the last step that was ticked; None where none was, or nobody noted when."""
+    last = max((e.at for e in job.doc.step_events if e.what == "done" and e.at), default="")
+    return date.fromisoformat(last[:10]) if last else None
 
 
 @once

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from ...fitting.afterwards import LookAgain
 from ...fitting.history import StepRef, Used
 from ...fitting.rows import Fixing
 from ...fitting.times import Part
@@ -214,3 +215,5 @@ class FitView(Strict):
     """Keys of the steps after which a day ended."""
     was_done: WasDone | None = None
     """What was really done so far, where that is asked for too."""
+    look_again: tuple[LookAgain, ...] = ()
+    """Days to look at finished work again."""
