@@ -2,24 +2,27 @@
 
 from __future__ import annotations
 
+import json
 import sys
 from pathlib import Path
+from urllib.parse import urlencode
 from urllib.request import urlopen
 
-import pypdfium2
 from playwright.sync_api import Page, sync_playwright
 from served import demo, settle
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
     "board": "/", "listen": "/jobs/1/listen", "listen-live": "/jobs/2/listen", "trace": "/jobs/1/trace",
-    "trace-desk": "/jobs/2/trace?side=desk&desk=hood",
-    "build": "/jobs/1/build?surface=3", "build-table": "/jobs/3/build?view=table",
+    "build": "/jobs/1/build?surface=3",
     "plan": "/jobs/1/build?view=plan&anew=1", "plan-hear": "/jobs/1/build?view=plan&anew=1",
     "shelf": "/shelf", "cut": "/jobs/1/cut?surface=1", "cut-sheet": "/jobs/1/cut?surface=1&sheet=4",
     "cut-strips": "/jobs/4/cut?surface=1&layer=2",
-    "fit": "/jobs/2/fit", "prove": "/jobs/1/prove",
+    "prove": "/jobs/1/prove",
 }
+FIT = {"fit": ("apply", "Bulkhead"), "phone-fit-strip": ("strip", "Rear doors"), "phone-fit-apply": ("apply", "Rear doors"),
+       "phone-fit-fixings": ("refit", "Rear doors")}
+"""Pictures of Fit, of the van's order before anything was done: the first step of a phase at a place."""
 PHONE = ("listen", "build")
 """Views whose picture is taken on a phone too."""
 
@@ -48,6 +51,45 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
     page.screenshot(path=folder / f"{name}.png")
 
 
+def fitted(page: Page, base: str, wanted: list[str], folder: Path) -> None:
+    """Pictures of an order that is begun: pieces laid, a clock running, fixings going back."""
+    job = json.loads(urlopen(f"{base}/api/jobs/1/export.json").read())
+    job["step_events"] = []
+    job["fixings"] = [{**f, "back": f["count"] if f["kind"] == "cable pull" else 0} for f in job["fixings"]]
+    sent = {"file": {"name": "van.json", "mimeType": "application/json", "buffer": json.dumps(job).encode()}}
+    number = page.request.post(f"{base}/api/jobs/import", multipart=sent, headers={"X-Author": "pictures"}).json()["id"]
+    page.goto(f"{base}/jobs/{number}/fit")
+    page.get_by_label("Name", exact=True).fill("Ida")
+    page.get_by_role("button", name="That is me").click()
+    page.get_by_role("button", name="Read and understood").click()
+    page.get_by_role("article").wait_for()
+    steps = page.request.get(f"{base}/api/jobs/{number}/fit").json()["steps"]
+
+    def go(phase: str, place: str) -> None:
+        key = next(s["key"] for s in steps if (s["phase"], s["surface"]) == (phase, place))
+        page.goto(f"{base}/jobs/{number}/fit?{urlencode({'step': key})}")
+        page.get_by_role("article").wait_for()
+        page.wait_for_load_state("networkidle")
+
+    go("apply", "Rear doors")
+    page.get_by_label("Panel").fill("19")
+    page.get_by_role("group", name="How warm it is today").get_by_role("button", name="Keep").click()
+    for label in ("RD1", "RD2"):
+        page.get_by_role("button", name=f"{label} is laid").click()
+        page.get_by_role("button", name=f"{label}, laid").wait_for()
+    go("seal", "Rear doors")
+    page.get_by_role("button", name="working time").click()
+    page.get_by_role("timer").wait_for()
+    for name, (phase, place) in FIT.items():
+        if wanted and name not in wanted:
+            continue
+        phone = name.startswith("phone")
+        page.set_viewport_size({"width": 390, "height": 844} if phone else {"width": 1280, "height": 800})
+        go(phase, place)
+        page.wait_for_timeout(900)
+        page.screenshot(path=folder / f"{name}.png")
+
+
 def main(wanted: list[str], folder: Path) -> None:
     """Take the pictures named, or all."""
     with demo(8599) as base, sync_playwright() as play:
@@ -64,10 +106,9 @@ def main(wanted: list[str], folder: Path) -> None:
         for name in PHONE:
             if not wanted or f"phone-{name}" in wanted:
                 take(page, base, f"phone-{name}", VIEWS[name], folder)
+        if not wanted or set(wanted) & set(FIT):
+            fitted(page, base, wanted, folder)
         browser.close()
-        if not wanted or "cut-page" in wanted:
-            paper = pypdfium2.PdfDocument(urlopen(f"{base}/api/jobs/1/cut-sheets.pdf").read())
-            paper[3].render(scale=1.3).to_pil().save(folder / "cut-page.png")
 
 
 if __name__ == "__main__":
