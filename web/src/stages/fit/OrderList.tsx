@@ -1,4 +1,5 @@
 // The whole order beside the step: by place, what is done, left out, handed on, where the days end, what fell away.
+import { useEffect, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { serverNow } from "../../api/client";
 import { num } from "../../parts/words";
@@ -18,6 +19,13 @@ export function OrderList({
   at: string | undefined;
   pick: (key: string) => void;
 }) {
+  const list = useRef<HTMLOListElement>(null);
+  // on a desk, where the list scrolls by itself, it follows the step that is open
+  useEffect(() => {
+    const [row, box] = [list.current?.querySelector("[aria-current]"), list.current?.parentElement];
+    if (!row || !box || box.scrollHeight <= box.clientHeight) return;
+    box.scrollTop += row.getBoundingClientRect().top - box.getBoundingClientRect().top - box.clientHeight / 3;
+  }, [at, view?.steps.length]);
   if (!view) return <h2>…</h2>;
   const head = (s: View["steps"][number]) => s.surface || (s.phase === "own" ? "" : s.phase);
   return (
@@ -42,7 +50,7 @@ export function OrderList({
           <a href={`/api/jobs/${id}/look-again.ics`}>Days to look again (calendar)</a>
         </p>
       ) : null}
-      <ol>
+      <ol ref={list}>
         {view.steps.map((s, i) => (
           <li key={s.key}>
             {head(s) && head(s) !== (view.steps[i - 1] && head(view.steps[i - 1] as View["steps"][number])) ? (
