@@ -7,9 +7,8 @@ from ...figures.lays import new_layers
 from ...fitting.history import StepRef, ref_of
 from ...fitting.schedule import in_own_order
 from ...surfaces.patches import patches
-from ...surfaces.rows import Alternative
 from .beside import leak_drafts, measure_drafts, own_drafts, rattle_drafts
-from .laying import frame_draft, layer_drafts
+from .laying import frame_draft, laid_amount, layer_drafts
 from .model import Draft
 from .opening import Group, groups, refit_drafts, strip_drafts
 from .preparing import box_check_draft, check_draft, patch_drafts
@@ -61,9 +60,11 @@ def _of_group(job: JobFigures, group: Group, known: set[StepRef], seen: set[Step
     work: list[Draft] = [d._replace(after=free) for d in rattles]
     checks: list[Draft] = []
     for patch, one in group.treated:
-        laid = layer_drafts(job, patch, new_layers(job.doc, patch, one))
-        damped = sum(p.kg and _m2(p.outline_mm) for d in laid for p in d.pieces if _damps(job, one, d)) if laid else 0.0
-        steps = [*patch_drafts(job, patch, one, damped), *frame_draft(job, patch, one), *laid, check_draft(job, patch)]
+        layers = new_layers(job.doc, patch, one)
+        damped = sum(laid_amount(job, patch, layers, k) for k, x in enumerate(layers)
+                     if job.shelf.material(x.material).acts == "damping")
+        steps = [*patch_drafts(job, patch, one, damped), *frame_draft(job, patch, one), *layer_drafts(job, patch, layers),
+                 check_draft(job, patch)]
         chained = _chained(steps, free)
         work += chained[:-1]
         checks.append(chained[-1])
@@ -71,14 +72,6 @@ def _of_group(job: JobFigures, group: Group, known: set[StepRef], seen: set[Step
     ends = (*(d.ref for d in checks), *(d.ref for d in (*rattles, *leaks)))
     close = [d._replace(after=ends) for d in refit_drafts(job, group)]
     return [*opened, *work, *checks], close
-
-
-def _damps(job: JobFigures, one: Alternative, draft: Draft) -> bool:
-    return any(x.id == draft.ref.layer and job.shelf.material(x.material).acts == "damping" for x in one.layers)
-
-
-def _m2(outline: tuple[tuple[float, float], ...]) -> float:
-    return abs(sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(outline, (*outline[1:], outline[0]), strict=True))) / 2e6
 
 
 def _chained(steps: list[Draft], first: tuple[StepRef, ...]) -> list[Draft]:

@@ -29,7 +29,7 @@ from ...words import listed, plural
 from ..cut.labels import copy_label
 from ..cut.model import LayerPieces, PieceOnSurface
 from ..cut.wanted import drawn_surfaces
-from .model import Consumable, Draft, Edge, StepPiece, StepTimer
+from .model import Consumable, Cut, Draft, Edge, StepPiece, StepTimer
 
 HEAVY_KG = 25.0
 """From here on two carry: a usual limit for one pair of hands (recalled)."""
@@ -54,16 +54,17 @@ def _layer(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], k: i
     held = layer.held or material.hold
     procedure = job.shelf.procedures.of(held, material.acts)
     hazards = (*material.hazards, *(glue.hazards if glue is not None else ()), *procedure.hazards)
-    pieces = step_pieces(drawn, layer, patch.count) if drawn is not None else ()
+    pieces = drawn.pieces if drawn is not None else ()
     seam_m = (drawn.seam_m if drawn is not None else 0.0) * patch.count
-    minutes = laying_minutes(job, patch, material, laid, len(pieces), seam_m) + _minutes(job, goods, patch.count)
+    minutes = laying_minutes(job, patch, material, laid, len(pieces) * patch.count, seam_m) + _minutes(job, goods, patch.count)
     used = [consumable(job.shelf.material(g.material), g.amount * patch.count) for g in goods]
     return Draft(
         ref=StepRef(phase="seal" if line else "apply", surface_id=patch.id, zone=patch.zone, layer=layer.id),
         surface=patch.name, what=f"{patch.name}: {low(material.name)}",
-        text=_text(procedure, material, layer, patch, laid, pieces), minutes=minutes, waits=material.cure_minutes,
+        text=_text(procedure, material, layer, patch, laid, len(pieces)), minutes=minutes, waits=material.cure_minutes,
         hazards=hazards, hold=f"Let it cure {material.cure_minutes / 60:g} h." if material.cure_minutes else "",
-        pieces=pieces, tools=_tools(procedure, goods), consumables=tuple(used), people=_people(job, patch, layer, pieces),
+        cut=Cut(drawn, layer, patch.count) if drawn is not None else None, tools=_tools(procedure, goods),
+        consumables=tuple(used), people=_people(job, patch, layer, pieces),
         how=(*procedure.how, *job.shelf.procedures.minded(ways_of(job, patch, material), material.acts)),
         timers=_timers(material, glue, procedure), like=like_of(layer), wants_c=procedure.wants_c, letter=material.letter,
         photograph=f"The {low(patch.name)} with the {low(material.name)} on it, before it is covered." if not line else "")
@@ -156,8 +157,11 @@ def _pieces_of(job: JobFigures, patch: Patch, layer: StackLayerIn) -> LayerPiece
     return next((x for x in drawn_surfaces(job)[patch.id].layers if (x.zone, x.layer) == (patch.zone, layer.id)), None)
 
 
-def step_pieces(drawn: LayerPieces, layer: StackLayerIn, count: int) -> tuple[StepPiece, ...]:
+def step_pieces(cut: Cut | None) -> tuple[StepPiece, ...]:
     """The pieces of a layer on all copies of its surface, one copy after the other, each in the order it is laid."""
+    if cut is None:
+        return ()
+    drawn, layer, count = cut
     edges = _first_edges(drawn.pieces)
     return tuple(
         StepPiece(id=_identity(layer, copy, p), label=copy_label(p.label, copy), copy_number=copy + 1, outline_mm=p.outline_mm,
@@ -214,7 +218,7 @@ def _timers(material: Material, glue: Material | None, procedure: Procedure) -> 
     return tuple(StepTimer(name=name, minutes=minutes, then=then) for name, minutes, then in found if minutes)
 
 
-def _people(job: JobFigures, patch: Patch, layer: StackLayerIn, pieces: tuple[StepPiece, ...]) -> int:
+def _people(job: JobFigures, patch: Patch, layer: StackLayerIn, pieces: tuple[PieceOnSurface, ...]) -> int:
     """Two where a roll or a piece is heavy, and for a board overhead."""
     material = job.shelf.material(layer.material)
     form = form_at(material, layer.thickness_mm) if material.lies else None
@@ -225,7 +229,7 @@ def _people(job: JobFigures, patch: Patch, layer: StackLayerIn, pieces: tuple[St
 
 
 def _text(
-    procedure: Procedure, material: Material, layer: StackLayerIn, patch: Patch, laid: float, pieces: tuple[StepPiece, ...],
+    procedure: Procedure, material: Material, layer: StackLayerIn, patch: Patch, laid: float, pieces: int,
 ) -> str:
     place, held = low(patch.name), layer.held or material.hold
     how = (f", {held}" if held and held != "screws" else "") + (f", {JOINED[layer.joined]}" if layer.joined else "")
@@ -239,7 +243,7 @@ def _text(
     part = laid / (areas(patch).treatable_m2 * patch.count or 1.0)
     share = "all of it" if part >= 0.995 else f"{100 * part:.0f} % of it"
     through = "" if patch.opening is None else " Through the opening, piece by piece in their order."
-    each = plural(len(pieces) // max(patch.count, 1), "piece")
+    each = plural(pieces, "piece")
     which = f" {each} on each of {patch.count}." if pieces and patch.count > 1 else f" {each}." if pieces else ""
     what = f"{low(material.name)}, {in_mm(layer.thickness_mm)},"
     if patch.planned and layer.id == PANEL:

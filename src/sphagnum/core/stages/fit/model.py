@@ -9,6 +9,8 @@ from ...fitting.history import StepRef, Used
 from ...fitting.rows import Fixing
 from ...fitting.times import Part
 from ...schema import Strict
+from ...surfaces.rows import StackLayerIn
+from ..cut.model import LayerPieces
 
 Points = tuple[tuple[float, float], ...]
 Edge = tuple[tuple[float, float], tuple[float, float]]
@@ -27,6 +29,14 @@ class StepPiece(Strict):
     size: str
     kg: float
     laid: bool = False
+
+
+class Cut(NamedTuple):
+    """What a step's pieces are cut from: the layer as it is drawn and as it is asked for, on so many copies of its surface."""
+
+    drawn: LayerPieces
+    layer: StackLayerIn
+    copies: int
 
 
 class Consumable(Strict):
@@ -70,7 +80,7 @@ class Draft(NamedTuple):
     hazards: tuple[str, ...] = ()
     hold: str = ""
     after: tuple[StepRef, ...] = ()
-    pieces: tuple[StepPiece, ...] = ()
+    cut: Cut | None = None
     tools: tuple[str, ...] = ()
     consumables: tuple[Consumable, ...] = ()
     people: int = 1

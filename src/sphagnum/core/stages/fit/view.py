@@ -15,7 +15,7 @@ from ...fitting.times import PHASES
 from ...words import listed, plural
 from ..cut.wanted import drawn_surfaces
 from .drafting import drafts, held_keys
-from .laying import low
+from .laying import low, step_pieces
 from .model import Check, Draft, FellAway, FitView, Minutes, Place, StepView, Warmth
 
 HAZARDS = StepRef(phase="hazards")
@@ -98,11 +98,12 @@ def _step(
     checks = tuple(Check(name=c, passed=passed, note=note) for c in d.checks for passed, note in (h.checks.get(c, (None, "")),))
     changed = h.done and bool(h.text) and h.text != d.text
     laid = set(h.laid)
+    pieces = step_pieces(d.cut)
     return StepView(
         key=d.ref.key, ref=d.ref, phase=d.ref.phase, part=PHASES[d.ref.phase], surface=d.surface, what=d.what, text=d.text,
         how=d.how, hazards=_ranked(job, d.hazards), hold=d.hold, holds=holds,
         blocked=() if h.done else tuple(_blocked(d, checks, waits_for)), not_before="" if h.done else not_before,
-        pieces=tuple(p.model_copy(update={"laid": h.done or p.id in laid}) for p in d.pieces), letter=d.letter, tools=d.tools,
+        pieces=tuple(p.model_copy(update={"laid": h.done or p.id in laid}) for p in pieces), letter=d.letter, tools=d.tools,
         consumables=d.consumables, people=d.people, timers=running, checks=checks, fixings=d.fixings, photograph=d.photograph,
         minutes=d.minutes * job.shelf.pace, wait_minutes=d.waits, done=h.done, skipped=h.skipped, taken_minutes=h.minutes,
         note=h.note, who=h.who, handed=h.handed, used=h.used, like=d.like, clock_s=h.clock_s, running_since=h.running_since,
