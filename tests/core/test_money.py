@@ -166,7 +166,7 @@ def test_tape_goes_by_the_seam_glue_by_area_and_coats_and_foam_by_the_void_it_fi
     assert {n: worded(said, "metric") for n, said in lines_of(patch, one.layers, job.shelf, False).items()} == {
         "t": "8.5 m, seams and all round", "b": "7.0 m all round", "s": "12.0 l of foam"}
     steps = {s.ref.layer: s for s in order(job).steps if s.phase in ("apply", "seal")}
-    assert "8.5 m along the seams" in worded(steps["t"].text, "metric")
+    assert "along the seams and round the side: 8.5 m" in worded(steps["t"].text, "metric")
     assert steps["t"].minutes == pytest.approx(1.5 * 8.5)
     assert list(steps) == ["v", "t", "f", "b", "s"]  # the tape goes on before what covers it
     assert any("respirator" in h for h in steps["v"].hazards)  # what it is glued with
