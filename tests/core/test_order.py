@@ -114,7 +114,7 @@ def by_laws(view: FitView, job: JobFigures) -> None:
     for refit in (s for s in view.steps if s.phase == "refit"):
         mine = {i for i, g in at.items() if g == at[refit.ref.surface_id]}
         out = [f for f in job.doc.fixings if f.surface_id in mine]
-        assert list(refit.fixings) == out[::-1]
+        assert [f.id for f in refit.fixings] == [f.id for f in out[::-1]]
         for check in (s for s in view.steps if s.phase == "check function" and s.ref.surface_id in mine):
             assert refit.key in check.holds
     parts = view.minutes.model_dump(exclude={"work", "wait"})

@@ -16,8 +16,7 @@ from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from ..core.errors import BadInput
-from ..core.fitting.rows import Fixing
-from ..core.stages.fit.model import FitView, Place, Points, StepView
+from ..core.stages.fit.model import FitView, Place, Points, StepFixing, StepView
 from ..core.worded import System, view_in
 from ..core.words import listed, plural
 from .report_style import BARK, BOLD, HEAD, INK, LINE, PAPER, REGULAR, SMALL, TEXT, TITLE
@@ -109,7 +108,7 @@ def _needs(step: StepView) -> list[str]:
         f"Photograph: {step.photograph}" if step.photograph else "") if x]
 
 
-def _fixings(fixings: Sequence[Fixing]) -> Flowable:
+def _fixings(fixings: Sequence[StepFixing]) -> Flowable:
     """The fixings known, and empty rows to fill in."""
     head = ["kind", "size", "count", "place", "bag", "back"]
     rows = [[f.kind, f.size, str(f.count), f.place[:40], f.bag, ""] for f in fixings] + [[""] * 6] * EMPTY_ROWS

@@ -7320,6 +7320,40 @@ export interface components {
             zone: string;
         };
         /**
+         * StepFixing
+         * @description Fixings of one kind in a step, by the number of their row.
+         */
+        StepFixing: {
+            /** Back */
+            back: number;
+            /** Bag */
+            bag: string;
+            /** Count */
+            count: number;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "six-lobe screw" | "hexagon nut" | "push rivet" | "clip" | "staple" | "connector" | "cable pull" | "bonded bead" | "other";
+            /** Place */
+            place: string;
+            /** Size */
+            size: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "good" | "worn" | "broken";
+            /** Surface Id */
+            surface_id: number;
+            /** X Mm */
+            x_mm: number | null;
+            /** Y Mm */
+            y_mm: number | null;
+        };
+        /**
          * StepPiece
          * @description A piece that goes on in a step: its label, which is only a word, and its identity; where it lies, mm, and which of its
          *     edges goes on first.
@@ -7447,7 +7481,7 @@ export interface components {
             /** Done */
             done: boolean;
             /** Fixings */
-            fixings: components["schemas"]["Fixing"][];
+            fixings: components["schemas"]["StepFixing"][];
             /** Handed */
             handed: string;
             /** Hazards */

@@ -53,6 +53,7 @@ class StepEventIn(Strict):
 
 FixingKind = Literal["six-lobe screw", "hexagon nut", "push rivet", "clip", "staple", "connector", "cable pull", "bonded bead",
                      "other"]
+FixingState = Literal["good", "worn", "broken"]
 Count = Annotated[int, Field(ge=1, le=2000)]
 
 
@@ -74,7 +75,7 @@ class FixingIn(FixingKept):
     """Fixings of one kind that were taken off, in the order they came off."""
 
     surface_id: RowId
-    state: Literal["good", "worn", "broken"] = "good"
+    state: FixingState = "good"
     back: Annotated[int, Field(ge=0, le=2000)] = 0
     """How many are back in."""
 

@@ -10,7 +10,7 @@ from .document import COLLECTIONS, JobDocument
 
 WORDS: dict[str, tuple[str, ...]] = {
     "job": ("customer", "workshop", "note"), "positions": ("note",), "readings": ("note", "file_name"), "leaks": ("note",),
-    "rattles": ("note",), "hints": ("note",), "photos": ("caption",), "knocks": ("file_name",),
+    "rattles": ("note",), "hints": ("note",), "photos": ("caption",), "fixings": ("note",), "knocks": ("file_name",),
 }
 """Fields by collection. Others of this kind are part of what a stage says: a measure's note stands in the work order."""
 

@@ -1,6 +1,7 @@
 // One step: what can hurt, what is done, where each piece goes, what it needs, and what happened to it.
 import { Button, Input, Modal } from "antd";
 import { useState } from "react";
+import { useEdits } from "../../api/edits";
 import { Dialog } from "../../parts/Dialog";
 import { GoTo } from "../../parts/GoTo";
 import { Note } from "../../parts/said";
@@ -8,7 +9,7 @@ import type { StageProps } from "../../parts/stage";
 import { ThumbAction } from "../../parts/thumb";
 import { num } from "../../parts/words";
 import type { Schemas } from "../../api/client";
-import { serverNow } from "../../api/client";
+import { api, ask, serverNow } from "../../api/client";
 import { Checks } from "./Checks";
 import { Fixings } from "./Fixings";
 import { More } from "./More";
@@ -34,20 +35,34 @@ type Props = {
   turn: (by: -1 | 1) => void;
 };
 
+// Why a step may not be ticked as it stands.
+function heldBy(step: Step): string[] {
+  const until = step.not_before ? Date.parse(step.not_before) : 0;
+  return [...step.blocked, ...(until > serverNow() ? [`It cures until ${timeOfDay(until)}.`] : [])];
+}
+
 const LOGS = ["strip", "log fixings", "refit"];
 
 export function Current(props: Props) {
   const { id, step, number, of, who, edit, place, guard, next, turn } = props;
-  const [asks, setAsks] = useState(false);
+  const [asks, setAsks] = useState<string[] | null>(null);
   const [picked, setPicked] = useState<string | null>(null);
   const happened = happenedTo(edit, who, step);
-  const waits = Boolean(step.not_before) && Date.parse(step.not_before) > serverNow();
-  const why = [...step.blocked, ...(waits ? [`It cures until ${timeOfDay(Date.parse(step.not_before))}.`] : [])];
   const finish = (note?: string) =>
     guard(step.phase, async () => {
       if (await happened("done", note ? { note } : {})) next();
     });
-  const whole = () => (why.length ? setAsks(true) : finish());
+  const queue = useEdits();
+  // what was pressed just before may be on its way: what holds the step is asked for once that is kept
+  const whole = async () => {
+    if (!heldBy(step).length) return finish();
+    await queue.idle();
+    const asked = api.GET("/api/jobs/{job_id}/fit", { params: { path: { job_id: id } } });
+    const now = (await ask(asked).catch(() => undefined)) as Schemas["FitView"] | undefined;
+    const why = heldBy(now?.steps.find((s) => s.key === step.key) ?? step);
+    if (why.length) setAsks(why);
+    else finish();
+  };
   const piece = step.pieces.find((p) => p.id === picked) ?? step.pieces.find((p) => !p.laid);
   const lays = step.done ? undefined : piece;
   const press = async () => {
@@ -95,10 +110,12 @@ export function Current(props: Props) {
         </Note>
       ) : null}
       {step.pieces.length ? (
-        <Pieces step={step} place={place} next={piece} pick={(p) => setPicked(p.id)} all={whole} />
+        <Pieces step={step} place={place} next={piece} pick={(p) => setPicked(p.id)} all={() => void whole()} />
       ) : null}
       {step.checks.length ? <Checks step={step} happened={happened} /> : null}
-      {LOGS.includes(step.phase) ? <Fixings step={step} edit={edit} place={place} /> : null}
+      {LOGS.includes(step.phase) ? (
+        <Fixings step={step} rows={props.page.document.fixings ?? []} edit={edit} place={place} />
+      ) : null}
       {step.how.length ? (
         <ul className={css.how}>
           {step.how.map((line) => (
@@ -139,10 +156,10 @@ export function Current(props: Props) {
       <More key={`${step.key} more`} step={step} edit={edit} happened={happened} who={who} page={props.page} />
       {asks ? (
         <Early
-          why={why}
-          close={() => setAsks(false)}
+          why={asks}
+          close={() => setAsks(null)}
           go={(reason) => {
-            setAsks(false);
+            setAsks(null);
             finish(reason);
           }}
         />

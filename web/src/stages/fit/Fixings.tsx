@@ -8,8 +8,9 @@ import { path } from "../../theme/hatches";
 import css from "./fit.module.css";
 
 type Step = Schemas["StepView"];
-type Fixing = Schemas["Fixing"];
-type Kind = Fixing["kind"];
+type Fixing = Schemas["StepFixing"];
+type Row = Schemas["Fixing"];
+type Kind = Row["kind"];
 
 const KINDS: readonly [Kind, readonly string[]][] = [
   ["six-lobe screw", ["T15", "T20", "T25", "T30"]],
@@ -26,10 +27,12 @@ const STATES = ["good", "worn", "broken"] as const;
 
 export function Fixings({
   step,
+  rows,
   edit,
   place,
 }: {
   step: Step;
+  rows: readonly Row[];
   edit: StageProps["edit"];
   place: Schemas["Place"] | undefined;
 }) {
@@ -39,7 +42,7 @@ export function Fixings({
     <section className={css.fixings} aria-label={back ? "Fixings, last out first in" : "Fixings"}>
       {back || !place ? null : <Touched fixings={fixings} place={place} />}
       {fixings.map((f, i) => (
-        <One key={f.id} fixing={f} number={back ? fixings.length - i : i + 1} back={back} edit={edit} />
+        <One key={f.id} fixing={f} number={back ? fixings.length - i : i + 1} back={back} rows={rows} edit={edit} />
       ))}
       {back || step.ref.surface_id == null ? null : (
         <Another
@@ -69,17 +72,22 @@ function Count({ label, value, most, set }: { label: string; value: number; most
 }
 
 function One({
-  fixing,
+  fixing: told,
   number,
   back,
+  rows,
   edit,
 }: {
   fixing: Fixing;
   number: number;
   back: boolean;
+  rows: readonly Row[];
   edit: StageProps["edit"];
 }) {
-  const put = (values: Partial<Fixing>) => edit.tryChange("fixings", fixing, values);
+  // the row as it is now, with what is on its way and the version that guards it: a quick hand's presses all count
+  const row = rows.find((r) => r.id === told.id);
+  const fixing = { ...told, ...row };
+  const put = async (values: Partial<Row>) => row && edit.tryChange("fixings", row, values);
   const what = [fixing.kind, fixing.size].filter(Boolean).join(" ");
   const where = [fixing.place, fixing.bag ? `bag ${fixing.bag}` : ""].filter(Boolean).join(", ");
   return (
@@ -116,7 +124,7 @@ function One({
             label="How many"
             value={fixing.count}
             most={2000}
-            set={(n) => (n ? void put({ count: n }) : void edit.remove("fixings", fixing))}
+            set={(n) => (n ? void put({ count: n }) : row && void edit.remove("fixings", row))}
           />
           <Segmented
             size="large"

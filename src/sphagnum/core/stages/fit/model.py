@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from ...fitting.afterwards import LookAgain
 from ...fitting.history import StepRef, Used
-from ...fitting.rows import Fixing
+from ...fitting.rows import Fixing, FixingKind, FixingState
 from ...fitting.times import Part
 from ...schema import Strict
 from ...surfaces.rows import StackLayerIn
@@ -67,6 +67,22 @@ class Check(Strict):
     note: str = ""
 
 
+class StepFixing(Strict):
+    """Fixings of one kind in a step, by the number of their row."""
+
+    id: int
+    surface_id: int
+    kind: FixingKind
+    size: str
+    count: int
+    place: str
+    x_mm: float | None
+    y_mm: float | None
+    bag: str
+    state: FixingState
+    back: int
+
+
 class Draft(NamedTuple):
     """A step as the plan has it, whatever happened to it. ``minutes`` at house figures; ``waits`` it cures; ``after``: the steps
     that must be done before it."""
@@ -121,7 +137,7 @@ class StepView(Strict):
     people: int
     timers: tuple[StepTimer, ...]
     checks: tuple[Check, ...]
-    fixings: tuple[Fixing, ...]
+    fixings: tuple[StepFixing, ...]
     photograph: str
     """The photograph wanted, in words; empty where none is."""
     minutes: float

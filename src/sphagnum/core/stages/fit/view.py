@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from ...figures.job_figures import JobFigures, once
 from ...fitting.history import StepHistory, StepRef, histories, later, passed_on
-from ...fitting.rows import StepEvent
+from ...fitting.rows import Fixing, StepEvent
 from ...fitting.schedule import Task, ready_minutes
 from ...fitting.taken_off import missing
 from ...fitting.times import PHASES
@@ -16,7 +16,7 @@ from ...words import listed, plural
 from ..cut.wanted import drawn_surfaces
 from .drafting import drafts, held_keys
 from .laying import low, step_pieces
-from .model import Check, Draft, FellAway, FitView, Minutes, Place, StepView, Warmth
+from .model import Check, Draft, FellAway, FitView, Minutes, Place, StepFixing, StepView, Warmth
 
 HAZARDS = StepRef(phase="hazards")
 """What acknowledging the hazards of a day belongs to."""
@@ -104,10 +104,15 @@ def _step(
         how=d.how, hazards=_ranked(job, d.hazards), hold=d.hold, holds=holds,
         blocked=() if h.done else tuple(_blocked(d, checks, waits_for)), not_before="" if h.done else not_before,
         pieces=tuple(p.model_copy(update={"laid": h.done or p.id in laid}) for p in pieces), letter=d.letter, tools=d.tools,
-        consumables=d.consumables, people=d.people, timers=running, checks=checks, fixings=d.fixings, photograph=d.photograph,
+        consumables=d.consumables, people=d.people, timers=running, checks=checks,
+        fixings=tuple(_told(f) for f in d.fixings), photograph=d.photograph,
         minutes=d.minutes * job.shelf.pace, wait_minutes=d.waits, done=h.done, skipped=h.skipped, taken_minutes=h.minutes,
         note=h.note, who=h.who, handed=h.handed, used=h.used, like=d.like, clock_s=h.clock_s, running_since=h.running_since,
         changed=changed, asked_then=h.text if changed else "")
+
+
+def _told(fixing: Fixing) -> StepFixing:
+    return StepFixing(**{name: getattr(fixing, name) for name in StepFixing.model_fields})
 
 
 def _ranked(job: JobFigures, hazards: Sequence[str]) -> tuple[str, ...]:
