@@ -9,7 +9,7 @@ import { happenedTo } from "./happened";
 import css from "./fit.module.css";
 
 type View = Schemas["FitView"];
-export const today = (): string => new Date(serverNow()).toISOString().slice(0, 10);
+const today = (): string => new Date(serverNow()).toISOString().slice(0, 10);
 
 export function Who({ who, keep }: { who: string; keep: (name: string) => void }) {
   const [name, setName] = useState(who);
