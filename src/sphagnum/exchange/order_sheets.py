@@ -84,11 +84,12 @@ def _step(step: StepView, number: int, place: Place | None, address: str) -> lis
     box = Table([[""]], colWidths=[5 * MM], rowHeights=[5 * MM], style=TableStyle([("BOX", (0, 0), (-1, -1), 1.2, INK)]))
     row = Table([[box, said, beside]], colWidths=[9 * MM, WIDE - 9 * MM - (PICTURE_W + 4 * MM if beside else 0),
                                                   PICTURE_W + 4 * MM if beside else 0],
+                splitInRow=1,
                 style=TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, 0), (-1, 0), 0.6, LINE),
                                   ("LEFTPADDING", (0, 0), (-1, -1), 0), ("TOPPADDING", (0, 0), (-1, -1), 5),
                                   ("BOTTOMPADDING", (0, 0), (-1, -1), 6)]))
     more = [_fixings(step.fixings)] if step.phase == "log fixings" or step.fixings else []
-    return [KeepTogether([row, *more])]
+    return [KeepTogether([row]), *more]
 
 
 def _danger() -> object:
@@ -104,8 +105,18 @@ def _needs(step: StepView) -> list[str]:
         f"About {max(1, round(step.minutes))} min{wait}" + (f"; {step.people} people" if step.people > 1 else "") + ".",
         f"Tools: {', '.join(step.tools)}." if step.tools else "", f"Takes: {'; '.join(used)}." if used else "",
         f"Clocks: {'; '.join(timers)}." if timers else "",
-        f"Pieces in order: {', '.join(p.label for p in step.pieces)}; the thick edge goes on first." if step.pieces else "",
+        _in_order(step),
         f"Photograph: {step.photograph}" if step.photograph else "") if x]
+
+
+def _in_order(step: StepView) -> str:
+    """The pieces of the first copy by name; the others follow in the same order."""
+    if not step.pieces:
+        return ""
+    copies = step.pieces[-1].copy_number
+    first = ", ".join(p.label for p in step.pieces if p.copy_number == 1)
+    others = f"; the same on the other {copies - 1}" if copies > 1 else ""
+    return f"Pieces in order: {first}{others}; the thick edge goes on first."
 
 
 def _fixings(fixings: Sequence[StepFixing]) -> Flowable:

@@ -19,6 +19,10 @@ from .model import Draft
 OLD = {"keep": "this stays", "restore": "this is put right", "replace": "this comes out", "build on": "this stays under the new"}
 
 
+MOST_NAMED = 6
+"""So many kinds of fixings are named in a sentence; all stand in their list."""
+
+
 class Group(NamedTuple):
     """Patches behind one access that something is done on, in the order of the job; ``name`` of a shared one."""
 
@@ -95,7 +99,9 @@ def strip_drafts(job: JobFigures, group: Group) -> list[Draft]:
     kind = (KIND_HAZARD[job.doc.job.kind],) if job.doc.job.kind in KIND_HAZARD else ()
     out, count = [], sum(f.count for f in fixings)
     if _covered(group):
-        known = f" Held by {listed([told(f) for f in fixings])}." if fixings else ""
+        named = [told(f) for f in fixings[:MOST_NAMED]] + (
+            [f"{len(fixings) - MOST_NAMED} more kinds"] if len(fixings) > MOST_NAMED else [])
+        known = f" Held by {listed(named)}." if fixings else ""
         out.append(Draft(
             ref=_ref(group, "strip"), surface=group.first.name, what=f"Take off: {group.where}",
             text=f"{'Take the trim off' if trim else 'Uncover'} the {group.where}{_old(job, group)}.{known}",
@@ -125,7 +131,7 @@ def refit_drafts(job: JobFigures, group: Group) -> list[Draft]:
     count = sum(f.count for f in fixings)
     text = (f"Refit the trim of the {group.where} with its own fixings; nothing pinched, nothing loose." if trim else
             f"Put back what covered the {group.where}; nothing pinched, nothing loose.")
-    broken = [f"{told(f)} ({f.state}: new ones)" for f in fixings if f.state != "good"]
+    broken = [f"{told(f)} ({f.state}: new ones)" for f in fixings if f.state != "good"][:MOST_NAMED]
     return [Draft(
         ref=_ref(group, "refit"), surface=group.first.name, what=f"Put back: {group.where}",
         text=text + (f" Replace {listed(broken)}." if broken else ""),

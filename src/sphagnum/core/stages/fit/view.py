@@ -85,7 +85,7 @@ def _blocked(d: Draft, checks: Sequence[Check], waits_for: list[str]) -> list[st
         out.append(f"Nobody has looked yet: {listed(unseen)}.")
     lacks = missing(d.fixings) if d.ref.phase == "refit" else []
     if lacks:
-        out.append(f"Not back yet: {listed(lacks)}.")
+        out.append(f"Not back yet: {listed(lacks[:3])}{', and more' * (len(lacks) > 3)}.")
     return out
 
 

@@ -12,6 +12,7 @@ from ...figures.job_figures import JobFigures
 from ...figures.loads import measure_goods
 from ...figures.measures import less_measure
 from ...figures.where import room_of
+from ...fitting.history import histories
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
 from ...levels.bands import Floats
@@ -101,11 +102,8 @@ def key_of(patch: Patch) -> str:
 
 def laid(doc: JobDocument) -> frozenset[str]:
     """Patches on which something of the plan is laid already."""
-    last: dict[tuple[int | None, str, str], str] = {}
-    for event in doc.step_events:
-        if event.phase in ("apply", "seal") and event.what in ("done", "undone") and event.surface_id is not None:
-            last[(event.surface_id, event.zone, event.layer)] = event.what
-    return frozenset(f"{s}:{z}" if z else f"{s}" for (s, z, _), what in last.items() if what == "done")
+    begun = (r for r, h in histories(doc.step_events).items() if r.phase in ("apply", "seal") and (h.done or h.laid))
+    return frozenset(f"{r.surface_id}:{r.zone}" if r.zone else f"{r.surface_id}" for r in begun if r.surface_id is not None)
 
 
 def width_of(job: JobFigures) -> float:
