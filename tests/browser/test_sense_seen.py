@@ -127,7 +127,7 @@ def to_the_report(hand: Hand) -> None:
     page.set_viewport_size({"width": 1280, "height": 800})
 
 
-whole_walk = pytest.mark.skipif(os.environ.get("MATRIX") != "full", reason="one job is walked; make matrix walks all three")
+whole_walk = pytest.mark.skipif(os.environ.get("MATRIX") != "full", reason="make matrix walks three jobs from nothing to the report")
 
 
 @whole_walk
@@ -152,6 +152,7 @@ def test_a_camper_van_from_an_empty_database_to_a_plan(hand: Hand) -> None:
     to_the_report(hand)
 
 
+@whole_walk
 def test_a_compressor_in_a_lean_to_from_an_empty_database_to_a_plan(hand: Hand) -> None:
     page = hand.page
     begin(hand, "enclosure", "Compressor in the lean-to", "Neighbour's window", "Compressor on", "58.2 58.6 58.0")
