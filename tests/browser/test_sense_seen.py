@@ -127,7 +127,7 @@ def to_the_report(hand: Hand) -> None:
     page.set_viewport_size({"width": 1280, "height": 800})
 
 
-whole_walk = pytest.mark.skipif(os.environ.get("MATRIX") != "full", reason="make matrix walks three jobs from nothing to the report")
+whole_walk = pytest.mark.skipif(os.environ.get("MATRIX") != "full", reason="make matrix walks three jobs from nothing")
 
 
 @whole_walk

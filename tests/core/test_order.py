@@ -182,6 +182,11 @@ def test_ticks_stay_with_what_was_done_whatever_the_plan_becomes() -> None:
     assert (of(anew, "apply", "x").done, of(anew, "apply", "x").who) == (True, "Ida")
     assert not of(anew, "apply", "y").done  # the felt is another one
     assert [f.text for f in anew.fell_away] == [of(plan, "apply", "b").text]
+    twice = ordered(door({**BUTYL, "id": "x"}, {**BUTYL, "id": "y"}, events=done))
+    assert [s.done for s in twice.steps if s.phase == "apply"] == [True, False]  # what was done of one passes to one
+    recut = of(ordered(door({**BUTYL, "coverage": 0.3}, FELT, events=two)), "apply", "a")
+    assert (recut.done, recut.changed) == (False, True)
+    assert "laid by then" in recut.asked_then
     # another material in its place is said, not swapped in silence
     swapped = of(ordered(door({**BUTYL, "material": "bitumen-sheet", "thickness_mm": 2.5}, FELT, events=done)), "apply", "a")
     assert (swapped.done, swapped.changed, swapped.asked_then) == (True, True, butyl.text)

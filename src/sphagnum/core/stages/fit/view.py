@@ -30,7 +30,9 @@ def order(job: JobFigures) -> FitView:
     plan, pace = drafts(job), job.shelf.pace
     found = histories(job.doc.step_events)
     stands = {d.ref for d in plan}
-    whose = [_whose(job, found, d, stands) for d in plan]
+    whose: list[StepRef] = []
+    for draft in plan:  # what was done of one layer passes to one
+        whose.append(_whose(job, found, draft, stands | set(whose)))
     told = [found.get(r, StepHistory()) for r in whose]
     holds = held_keys(plan)
     done = {d.ref for d, h in zip(plan, told, strict=True) if h.done or h.skipped}
@@ -62,12 +64,13 @@ def _kin(job: JobFigures, draft: Draft) -> list[StepRef]:
     return [draft.ref.model_copy(update={"surface_id": s.id}) for s in job.doc.surfaces if s.shares_access == draft.access]
 
 
-def _whose(job: JobFigures, found: dict[StepRef, StepHistory], draft: Draft, stands: set[StepRef]) -> StepRef:
-    """Under which name it is told what happened to a step: its own, another it goes by, that of a layer like it that is gone."""
+def _whose(job: JobFigures, found: dict[StepRef, StepHistory], draft: Draft, taken: set[StepRef]) -> StepRef:
+    """Under which name it is told what happened to a step: its own, another it goes by, that of a layer like it that is gone and
+    nobody has ``taken``."""
     if draft.ref in found:
         return draft.ref
     kin = next((r for r in _kin(job, draft) if r in found), None)
-    return kin or passed_on(found, draft.ref, draft.like, stands) or draft.ref
+    return kin or passed_on(found, draft.ref, draft.like, taken) or draft.ref
 
 
 def _moment(at: str) -> datetime:
@@ -96,9 +99,11 @@ def _step(
     running = tuple(t.model_copy(update={"started_at": timers[t.name].started_at, "ends_at": timers[t.name].ends_at})
                     if t.name in timers else t for t in d.timers)
     checks = tuple(Check(name=c, passed=passed, note=note) for c in d.checks for passed, note in (h.checks.get(c, (None, "")),))
-    changed = h.done and bool(h.text) and h.text != d.text
-    laid = set(h.laid)
-    pieces = step_pieces(d.cut)
+    laid, pieces = set(h.laid), step_pieces(d.cut)
+    changed, then = h.done and bool(h.text) and h.text != d.text, h.text
+    lost = 0 if h.done else len(laid - {p.id for p in pieces})
+    if lost:  # laid before they were cut otherwise
+        changed, then = True, f"{plural(lost, 'piece')} laid by then {'is' if lost == 1 else 'are'} cut otherwise now."
     return StepView(
         key=d.ref.key, ref=d.ref, phase=d.ref.phase, part=PHASES[d.ref.phase], surface=d.surface, what=d.what, text=d.text,
         how=d.how, hazards=_ranked(job, d.hazards), hold=d.hold, holds=holds,
@@ -108,7 +113,7 @@ def _step(
         fixings=tuple(_told(f) for f in d.fixings), photograph=d.photograph,
         minutes=d.minutes * job.shelf.pace, wait_minutes=d.waits, done=h.done, skipped=h.skipped, taken_minutes=h.minutes,
         note=h.note, who=h.who, handed=h.handed, used=h.used, like=d.like, clock_s=h.clock_s, running_since=h.running_since,
-        changed=changed, asked_then=h.text if changed else "")
+        changed=changed, asked_then=then if changed else "")
 
 
 def _told(fixing: Fixing) -> StepFixing:
