@@ -117,6 +117,11 @@ def by_laws(view: FitView, job: JobFigures) -> None:
         assert [f.id for f in refit.fixings] == [f.id for f in out[::-1]]
         for check in (s for s in view.steps if s.phase == "check function" and s.ref.surface_id in mine):
             assert refit.key in check.holds
+    # whatever was taken off and logged goes back in one step, where its place is worked on
+    back = [f.id for s in view.steps if s.phase == "refit" for f in s.fixings]
+    assert len(set(back)) == len(back)
+    worked = {at[s.ref.surface_id] for s in view.steps if s.phase == "clean"}
+    assert {f.id for f in job.doc.fixings if at[f.surface_id] in worked} == set(back)
     parts = view.minutes.model_dump(exclude={"work", "wait"})
     assert sum(parts.values()) == pytest.approx(view.minutes.work, abs=1e-6)
     assert sum(s.minutes for s in view.steps) == pytest.approx(view.minutes.work, abs=1e-6)

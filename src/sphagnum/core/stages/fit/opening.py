@@ -77,8 +77,9 @@ def _ref(group: Group, phase: str) -> StepRef:
     return StepRef(phase=phase, surface_id=group.first.id)
 
 
-def _covered(group: Group) -> bool:
-    return _trimmed(group) or any(p.present for p, _ in group.treated if not p.planned)
+def _covered(group: Group, fixings: tuple[Fixing, ...]) -> bool:
+    """Whether something comes off: a trim, what lies there, or what the fixings held that somebody logged."""
+    return _trimmed(group) or bool(fixings) or any(p.present for p, _ in group.treated if not p.planned)
 
 
 def _people(group: Group) -> int:
@@ -98,7 +99,7 @@ def strip_drafts(job: JobFigures, group: Group) -> list[Draft]:
     hazards = tuple(h for p, _ in group.treated for h in hazards_of(job, p))
     kind = (KIND_HAZARD[job.doc.job.kind],) if job.doc.job.kind in KIND_HAZARD else ()
     out, count = [], sum(f.count for f in fixings)
-    if _covered(group):
+    if _covered(group, fixings):
         named = [told(f) for f in fixings[:MOST_NAMED]] + (
             [f"{len(fixings) - MOST_NAMED} more kinds"] if len(fixings) > MOST_NAMED else [])
         known = f" Held by {listed(named)}." if fixings else ""
@@ -109,7 +110,7 @@ def strip_drafts(job: JobFigures, group: Group) -> list[Draft]:
             people=_people(group), fixings=fixings, access=group.name,
             how=(*_minds(fixings), *(["Look behind before you pull: cables and pulls hang on the trim."] if trim else [])),
             photograph=f"The {group.where} as found, before anything comes off."))
-    if not out and not fixings:
+    if not out:
         return []
     out.append(Draft(
         ref=_ref(group, "log fixings"), surface=group.first.name, what=f"Fixings: {group.where}",
@@ -124,10 +125,9 @@ def refit_drafts(job: JobFigures, group: Group) -> list[Draft]:
     """Putting back what covered a group, its fixings last out first in."""
     if all(p.planned for p, _ in group.treated):
         return []
-    trim = _trimmed(group)
-    if not trim and not any(x.id not in one.takes_out for p, one in group.treated for x in p.present):
+    trim, fixings = _trimmed(group), _fixings(job, group)[::-1]
+    if not trim and not fixings and not any(x.id not in one.takes_out for p, one in group.treated for x in p.present):
         return []
-    fixings = _fixings(job, group)[::-1]
     count = sum(f.count for f in fixings)
     text = (f"Refit the trim of the {group.where} with its own fixings; nothing pinched, nothing loose." if trim else
             f"Put back what covered the {group.where}; nothing pinched, nothing loose.")
