@@ -57,6 +57,6 @@ describe("styles", () => {
     const named = (text: string, pattern: RegExp) => new Set([...text.matchAll(pattern)].map((m) => m[1] ?? ""));
     const camel = (name: string) => name.replace(/-(\w)/g, (_, c: string) => c.toUpperCase());
     const there = new Set([...named(selectors, /\.([a-z][\w-]*)/g)].map(camel));
-    expect([...named(read(/\.tsx$/), /\bcss\.(\w+)/g)].sort()).toEqual([...there].sort());
+    expect([...named(read(/\.tsx$/), /\b(?:css|ownCss)\.(\w+)/g)].sort()).toEqual([...there].sort());
   });
 });

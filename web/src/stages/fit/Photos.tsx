@@ -6,7 +6,7 @@ import { FileInput } from "../../parts/FileInput";
 import { jpegOf, readPhoto } from "../../parts/photo";
 import type { StageProps } from "../../parts/stage";
 import css from "./fit.module.css";
-import own from "./photos.module.css";
+import ownCss from "./photos.module.css";
 
 type Photo = Schemas["Photo"];
 type Step = Schemas["StepView"];
@@ -53,7 +53,7 @@ export function Photos({
         {[...before, ...mine].map((p) => (
           <button
             key={p.id}
-            className={own.thumb}
+            className={ownCss.thumb}
             onClick={() => setOpen(p.id)}
             aria-label={`Open photograph, ${p.when || step.what}`}
           >
@@ -100,10 +100,10 @@ function Large({
       width="min(96vw, 1200px)"
       title={photo.caption || photo.when || "Photograph"}
     >
-      <div className={own.beside}>
+      <div className={ownCss.beside}>
         {[photo, beside].map((p) =>
           p ? (
-            <figure key={p.id} className={own.large}>
+            <figure key={p.id} className={ownCss.large}>
               <img src={`/api/pictures/${p.file}`} alt={p.caption || `photograph ${p.when}`} />
               <svg
                 viewBox="0 0 100 100"
@@ -150,7 +150,7 @@ function Drawn({ mark }: { mark: Mark }) {
         cy={(y + v) / 2}
         rx={Math.max(3, Math.abs(u - x) / 2)}
         ry={Math.max(3, Math.abs(v - y) / 2)}
-        className={own.mark}
+        className={ownCss.mark}
       />
     );
   const long = Math.hypot(u - x, v - y) || 1;
@@ -158,7 +158,7 @@ function Drawn({ mark }: { mark: Mark }) {
   return (
     <path
       d={`M${x} ${y}L${u} ${v}M${u - dx - dy * 0.6} ${v - dy + dx * 0.6}L${u} ${v}L${u - dx + dy * 0.6} ${v - dy - dx * 0.6}`}
-      className={own.mark}
+      className={ownCss.mark}
     />
   );
 }

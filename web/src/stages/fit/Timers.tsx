@@ -4,7 +4,7 @@ import type { StageProps } from "../../parts/stage";
 import { minutesAndSeconds, ring, timeOfDay, useAwake, useNow, type Running } from "./clock";
 import { happenedTo } from "./happened";
 import css from "./fit.module.css";
-import own from "./timers.module.css";
+import ownCss from "./timers.module.css";
 
 type Props = { running: readonly Running[]; edit: StageProps["edit"]; who: string; go: (key: string) => void };
 
@@ -22,13 +22,13 @@ export function Timers({ running, edit, who, go }: Props) {
   }, [running, now]);
   if (!running.length) return null;
   return (
-    <section className={own.timers} aria-label="Clocks">
+    <section className={ownCss.timers} aria-label="Clocks">
       {running.map((r) => {
         const over = r.endsAt <= now;
         return (
-          <div key={`${r.step.key} ${r.name}`} className={own.timer} data-over={over || undefined} role="timer">
-            <b className={own.left}>{over ? "0:00" : minutesAndSeconds(r.endsAt - now)}</b>
-            <button className={own.timerWords} onClick={() => go(r.step.key)}>
+          <div key={`${r.step.key} ${r.name}`} className={ownCss.timer} data-over={over || undefined} role="timer">
+            <b className={ownCss.left}>{over ? "0:00" : minutesAndSeconds(r.endsAt - now)}</b>
+            <button className={ownCss.timerWords} onClick={() => go(r.step.key)}>
               <b>{over ? `${r.then.charAt(0).toUpperCase()}${r.then.slice(1)}` : `${r.name}, then ${r.then}`}</b>
               <span className="small">
                 {r.step.what}; {over ? `ended at ${timeOfDay(r.endsAt)}` : `until ${timeOfDay(r.endsAt)}`}
