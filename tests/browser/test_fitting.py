@@ -133,7 +133,7 @@ def test_a_door_is_stripped_laid_checked_and_closed_with_one_hand(fit: tuple[Pag
     clocks = page.get_by_role("region", name="Clocks")
     expect(clocks.get_by_role("timer")).to_have_count(2)
     page.reload()
-    expect(clocks.get_by_role("timer").first).to_contain_text(re.compile(r"29:\d\d"))
+    expect(clocks.get_by_role("timer").first).to_contain_text(re.compile(r"2[5-9]:\d\d"))
     expect(clocks).to_contain_text("working time, then clean the tools")
     clocks.get_by_role("timer").first.get_by_role("button", name="Stop").click()
     expect(clocks.get_by_role("timer")).to_have_count(1)
@@ -186,7 +186,8 @@ def test_a_door_is_stripped_laid_checked_and_closed_with_one_hand(fit: tuple[Pag
 def test_two_hands_at_one_order_and_a_code_of_a_step_that_is_gone(fit: tuple[Page, int], open_page: Open, base: str) -> None:
     page, number = fit
     page.get_by_role("button", name="Start the clock").click()
-    other = open_page(f"/jobs/{number}/fit?step=apply+surface+9+layer+zz")  # it opens what is next
+    other = open_page(f"/jobs/{number}/fit?step=apply+surface+9+layer+zz", expect_refusals=True)  # it opens what is next
+    other.route("**/revision", lambda asked: asked.abort())  # it does not see in time what the first one ticks
     other.get_by_label("Name").fill("Bo")
     other.get_by_role("button", name="That is me").click()
     other.get_by_role("button", name="Read and understood").click()
