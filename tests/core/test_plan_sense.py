@@ -22,6 +22,7 @@ from sphagnum.core.planning import front
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.build.view import warnings_of
 from sphagnum.core.stages.cut.view import cut_view
+from sphagnum.core.stages.plan.candidates import kit_of
 from sphagnum.core.stages.plan.find import find_plans
 from sphagnum.core.stages.plan.model import FoundPlan, PlansAsked, PlansFound
 from sphagnum.core.stages.plan.taking import steps_of
@@ -154,3 +155,15 @@ def test_what_is_on_hand_is_enough_for_a_plan_of_it() -> None:
         bought = [b for b in cut_view(laid(job, found, plan), None).buy if b.thickness_mm is not None]
         assert {b.material for b in bought} <= {"butyl-foil", "polyester-fleece"}
         assert all(b.enough for b in bought)
+
+
+def test_no_pane_and_nothing_that_burns_is_built_into_a_wall() -> None:
+    """Two acrylic panes before profiled foam, for € 2500, were proposed for the wall of a bedroom."""
+    doc = parse(JobDocument, from_presets(2, "room"))
+    walls = [p for s in doc.surfaces for p in patches(s)]
+    assert walls
+    for patch in walls:
+        kit = kit_of(doc, patch, shelf(), frozenset(), lambda _m, _mm: True, 150.0, 1.0)
+        laid = {x.material for stack in kit.linings for x in stack}
+        assert "gypsum-board" in laid
+        assert not laid & {"acrylic", "profiled-foam", "open-foam", "melamine-foam"}

@@ -143,8 +143,11 @@ def _panels(sold: list[tuple[Material, float]], place: str, trodden: bool) -> It
 
 def _rooms(sold: list[tuple[Material, float]], place: str, shelf: Shelf, struck: frozenset[str]) -> Iterable[Layers]:
     """Linings of walls and ceilings: one or two boards, straight on, or set off with wool in the cavity, which booms empty."""
-    boards = [(m, mm) for m, mm in sold if m.acts == "plate" and m.rigid and m.family != "combined" and mm >= 9]
-    wools = _wools([(m, mm) for m, mm in sold if _absorbs(m) and m.family == "porous" and 40 <= mm <= 100])
+    # a pane that stands in a frame is no board, and what burns is shut into no wall
+    boards = [(m, mm) for m, mm in sold if m.acts == "plate" and m.rigid and m.family != "combined" and mm >= 9
+              and not m.hold.startswith("in a frame")]
+    wools = _wools([(m, mm) for m, mm in sold if _absorbs(m) and m.family == "porous" and 40 <= mm <= 100
+                    and "flame" not in m.hazards])
     joins = [j for j, needs in (("", ""), ("compound", "damping-compound")) if not needs or (needs in shelf.materials
                                                                                              and needs not in struck)]
     for board, mm in boards:
