@@ -93,6 +93,11 @@ def test_the_order_says_nothing_a_fitter_would_laugh_at() -> None:
         **wall, "surfaces": [present], "alternatives": rows(lining), "paths": wall["paths"][:1]}), shelf())).steps]
     assert "strip" in phases
     assert "refit" in phases
+    # a board screwed over a wall uncovers nothing
+    board = {"surface_id": 1, "layers": [{"id": "1", "material": "gypsum-board", "thickness_mm": 12.5}]}
+    phases = [s.phase for s in order(JobFigures(parse(JobDocument, {
+        **wall, "surfaces": [present], "alternatives": rows(board), "paths": wall["paths"][:1]}), shelf())).steps]
+    assert not {"strip", "refit"} & {*phases}
 
 
 def test_words_say_where_a_panel_lies_and_every_line_names_the_same_ways() -> None:

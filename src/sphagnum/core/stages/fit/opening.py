@@ -77,9 +77,20 @@ def _ref(group: Group, phase: str) -> StepRef:
     return StepRef(phase=phase, surface_id=group.first.id)
 
 
-def _covered(group: Group, fixings: tuple[Fixing, ...]) -> bool:
-    """Whether something comes off: a trim, what lies there, or what the fixings held that somebody logged."""
-    return _trimmed(group) or bool(fixings) or any(p.present for p, _ in group.treated if not p.planned)
+def _covered(job: JobFigures, group: Group, fixings: tuple[Fixing, ...]) -> bool:
+    """Whether something comes off: a trim, what lies over what is laid, or what the fixings held that somebody logged."""
+    return _trimmed(group) or bool(fixings) or any(_reaches_under(job, p, one) for p, one in group.treated)
+
+
+def _reaches_under(job: JobFigures, patch: Patch, one: Alternative) -> bool:
+    """Whether what stands on a patch is moved: some of it comes out, or something goes under it, as damping does; a leaf that is
+    built over stays where it is."""
+    if patch.planned or not patch.present:
+        return False
+    under = {"panel", *(x.id for x in patch.present[:-1])}
+    damps = (x for x in one.layers if x.place == "" and job.shelf.material(x.material).acts == "damping")
+    handled = patch.survey_do in ("replace", "restore")
+    return handled or bool(one.takes_out) or any(x.place in under for x in one.layers) or any(damps)
 
 
 def _people(group: Group) -> int:
@@ -99,7 +110,7 @@ def strip_drafts(job: JobFigures, group: Group) -> list[Draft]:
     hazards = tuple(h for p, _ in group.treated for h in hazards_of(job, p))
     kind = (KIND_HAZARD[job.doc.job.kind],) if job.doc.job.kind in KIND_HAZARD else ()
     out, count = [], sum(f.count for f in fixings)
-    if _covered(group, fixings):
+    if _covered(job, group, fixings):
         named = [told(f) for f in fixings[:MOST_NAMED]] + (
             [f"{len(fixings) - MOST_NAMED} more kinds"] if len(fixings) > MOST_NAMED else [])
         known = f" Held by {listed(named)}." if fixings else ""
@@ -126,7 +137,8 @@ def refit_drafts(job: JobFigures, group: Group) -> list[Draft]:
     if all(p.planned for p, _ in group.treated):
         return []
     trim, fixings = _trimmed(group), _fixings(job, group)[::-1]
-    if not trim and not fixings and not any(x.id not in one.takes_out for p, one in group.treated for x in p.present):
+    stays = any(x.id not in one.takes_out for p, one in group.treated if _reaches_under(job, p, one) for x in p.present)
+    if not trim and not fixings and not stays:
         return []
     count = sum(f.count for f in fixings)
     text = (f"Refit the trim of the {group.where} with its own fixings; nothing pinched, nothing loose." if trim else
