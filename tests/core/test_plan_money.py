@@ -63,7 +63,7 @@ def test_plans_cost_what_cut_then_needs_and_are_what_every_stage_says(n: int, mo
     monkeypatch.setattr(front, "LEVELS", 4)
     job = JobFigures(parse(JobDocument, made_up(n)), shelf())
     struck = tuple(m.id for m in shelf().materials.values() if m.roles and m.id not in KEPT)
-    found = find_plans(job, PlansAsked(struck=struck, seconds=6 if JOBS < 10 else 12))
+    found = find_plans(job, PlansAsked(struck=struck, seconds=3 if JOBS < 10 else 12))
     limit = job.doc.job.limits.money
     off = []
     for plan in found.plans[::EACH]:

@@ -22,7 +22,7 @@ def apply_hours(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...],
     if not is_laid(material):
         return 0.0
     laid = laid_amount(job, patch, layers, k) if material.acts == "line" else laid_m2
-    pieces = about_pieces(layers[k], material, laid, patch.count)
+    pieces = about_pieces(layers[k], material, laid)
     return worked_hours(job, laying_minutes(job, patch, material, laid, pieces, 0.0))
 
 

@@ -31,6 +31,8 @@ from ..cut.model import LayerPieces, PieceOnSurface
 from ..cut.wanted import drawn_surfaces
 from .model import Consumable, Cut, Draft, Edge, StepPiece, StepTimer
 
+LARGEST_M2 = 4.0
+"""Of one piece, as two hands lay it: a judgement."""
 HEAVY_KG = 25.0
 """From here on two carry: a usual limit for one pair of hands (recalled)."""
 JOINED = {"compound": "damping compound between", "adhesive": "elastic adhesive between"}
@@ -88,7 +90,7 @@ def laid_amount(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...],
     return laid_share(patch, layers[k], material) * areas(patch).treatable_m2 * patch.count
 
 
-def laying_minutes(job: JobFigures, patch: Patch, material: Material, laid: float, pieces: int, seam_m: float) -> float:
+def laying_minutes(job: JobFigures, patch: Patch, material: Material, laid: float, pieces: float, seam_m: float) -> float:
     """Minutes to lay so much of a material in so many pieces: by the area (or length), the piece and the metre of seam, and
     slower where the place makes it so. Seams are taped by a line's own step."""
     own = material.minutes_each if material.acts == "line" else material.minutes_per_m2
@@ -98,12 +100,13 @@ def laying_minutes(job: JobFigures, patch: Patch, material: Material, laid: floa
     return (own * laid + table["a piece"] * pieces + table["a metre of seam"] * seam_m) * more(table, *ways)
 
 
-def about_pieces(layer: StackLayerIn, material: Material, laid_m2: float, count: int) -> int:
-    """About how many pieces so much of a layer is cut into, where nobody has cut it yet; 0 of what is not cut."""
+def about_pieces(layer: StackLayerIn, material: Material, laid_m2: float) -> float:
+    """About how many pieces so much of a layer is cut into, where nobody has cut it yet, by the area alone; 0 of what is not
+    cut."""
     form = next((f for f in forms_at(material, layer.thickness_mm) if f.form in ("sheet", "roll") and area_m2(f)), None)
     if form is None or not material.lies:
-        return 0
-    return count * max(1, math.ceil(laid_m2 / count / min(area_m2(form) or 1.0, 4.0) - 1e-9))
+        return 0.0
+    return laid_m2 / min(area_m2(form) or 1.0, LARGEST_M2)
 
 
 def frame_draft(job: JobFigures, patch: Patch, one: Alternative) -> list[Draft]:

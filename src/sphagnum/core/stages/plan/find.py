@@ -101,6 +101,8 @@ ALWAYS_LAID = 6
 """Of them, how many are laid out whatever the clock says; of the others those that it leaves time for are shown."""
 ROUNDS = 3
 """How often a search goes on after its plans were laid out."""
+LATE = 3
+"""How many plans are laid out beyond the clock, where none that is laid out is enough."""
 SHARE_OF_SEARCH = 0.4
 """Of the seconds that are left for choosing: the rest is for laying plans out."""
 LEAST_SEARCH_S = 2.0
@@ -166,7 +168,8 @@ def _answer(
         if _settled(kept, [x for _, x in known.values()], limits, wanted, front, before, aim):
             break
     if layouts is not None:
-        _lay_out_the_rest(known, lambda at, plan: price(at, plan, layouts), end)
+        _lay_out_the_rest(known, lambda at, plan: price(at, plan, layouts), end, lambda x: within(x, limits) and (
+            wanted is None or x.plan.reduction_db >= wanted - 1e-9))
     kept = [x for _, x in known.values() if within(x, limits) and not (lay_out and x.estimated)]
     reached = wanted is None or any(x.plan.reduction_db >= wanted - 1e-9 for x in kept)
     relax: tuple[tuple[str, float], ...] = ()
@@ -213,17 +216,23 @@ def _barred(
 
 
 def _lay_out_the_rest(
-    known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]], lay: Callable[[int, Plan], Priced], end: float
+    known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]], lay: Callable[[int, Plan], Priced], end: float,
+    enough: Callable[[Priced], bool],
 ) -> None:
-    """Lays out what is still estimated until the clock ends; what is beaten by other plans even so is not worth it."""
+    """Lays out what is still estimated until the clock ends; what is beaten by other plans even so is not worth it. While none
+    that is laid out is enough, a few that are by their estimate are laid out whatever the clock says."""
     every = [x for _, x in known.values()]
     front, _, _ = merged([_front_of(every)], None, (0, None))
     shown = {id(x) for x in front.plans}
+    late = 0
     for key, (plan, one) in known.items():
+        if not one.estimated or id(one.plan) not in shown:
+            continue
         if time.monotonic() > end:
-            return
-        if one.estimated and id(one.plan) in shown:
-            known[key] = plan, lay(one.at, plan)
+            if late == LATE or not enough(one) or any(enough(x) and not x.estimated for _, x in known.values()):
+                continue
+            late += 1
+        known[key] = plan, lay(one.at, plan)
 
 
 def _front_of(plans: Sequence[Priced]) -> Front:
