@@ -86,7 +86,7 @@ def test_fixings_go_along_mirrored_to_the_counter_and_onto_labels(
     assert ("Clip, new", 8) in bought
     said = " ".join(p.extract_text() for p in PdfReader(io.BytesIO(client.get(f"/api/jobs/{n}/labels.pdf").data)).pages)
     assert "B1" in said
-    assert "4 six-lobe screw T20" in said
+    assert "4 six-lobe screws T20" in said
     for count in (0, 5000):
         answer = send("POST", f"/jobs/{n}/fixings", {"rows": [{"surface_id": surface, "kind": "clip", "count": count}]})
         assert answer[0] == 422

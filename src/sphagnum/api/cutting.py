@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from ..core.cutting.rows import LayoutIn
 from ..core.fitting.rows import FixingKept
-from ..core.fitting.taken_off import kept, mirrored_fixings
+from ..core.fitting.taken_off import counted, kept, mirrored_fixings
 from ..core.forms import MOST_NUMBER
 from ..core.schema import Strict
 from ..core.stages.cut.sheets import HandSaid, said_of
@@ -41,7 +41,7 @@ def get_labels(path: s.JobPath) -> Response:
     job = job_figures(path.job_id)
     names = {x.id: x.name for x in job.doc.surfaces}
     refits = {f.id: s.key for s in order(job).steps if s.phase == "refit" for f in s.fixings}
-    bags = tuple(Bag(f.bag, f"{f.count} {f.kind} {f.size}".strip(), ", ".join(x for x in (names[f.surface_id], f.place) if x),
+    bags = tuple(Bag(f.bag, counted(f), ", ".join(x for x in (names[f.surface_id], f.place) if x),
                      refits.get(f.id, "")) for f in job.doc.fixings if f.bag)
     data = labels(cut_view(job, None), names, job.doc.job.name, f"{request.host_url}jobs/{path.job_id}", reader(), bags)
     return download(data, "application/pdf", f"{slug(job.doc.job.name)}-labels.pdf")
@@ -115,13 +115,8 @@ def get_outline(path: OutlinePath, query: TwinQuery) -> Response:
     found = next((o for o in own_workshop().outlines if o.id == path.outline_id), None)
     if found is None:
         raise Missing("that template is no longer kept")
-    return answer(SurfaceDrawn(surface=found.drawn(query.mirror), layers=found.layers,
-                               fixings=_turned(found.fixings, found.surface, query.mirror)))
-
-
-def _turned(fixings: tuple[FixingKept, ...], surface: SurfaceIn, over: bool) -> tuple[FixingKept, ...]:
-    xs = [x for x, _ in surface.outline_mm]
-    return mirrored_fixings(fixings, min(xs) + max(xs)) if over else fixings
+    fixings = mirrored_fixings(found.fixings, found.surface.outline_mm) if query.mirror else found.fixings
+    return answer(SurfaceDrawn(surface=found.drawn(query.mirror), layers=found.layers, fixings=fixings))
 
 
 class SurfacePath(s.JobPath):
@@ -139,4 +134,4 @@ def get_twin(path: SurfacePath, query: TwinQuery) -> Response:
     one = job.doc.chosen(found.id)
     fixings = tuple(kept(f) for f in job.doc.fixings if f.surface_id == found.id)
     return answer(SurfaceDrawn(surface=mirrored(plain) if query.mirror else plain, layers=one.layers if one else (),
-                               fixings=_turned(fixings, plain, query.mirror)))
+                               fixings=mirrored_fixings(fixings, plain.outline_mm) if query.mirror else fixings))

@@ -30,4 +30,3 @@ def get_look_again(path: s.JobPath) -> Response:
     job = job_figures(path.job_id)
     data = calendar_file(look_again(job, finished_on(job) or date.today()), job.doc.job.name)
     return download(data, "text/calendar", f"{slug(job.doc.job.name)}-look-again.ics")
-

@@ -9,8 +9,6 @@ from typing import NamedTuple
 from urllib.parse import urlencode
 
 from reportlab.graphics import renderPDF
-from reportlab.graphics.barcode.qr import QrCodeWidget
-from reportlab.graphics.shapes import Drawing
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm as MM
 from reportlab.lib.utils import simpleSplit
@@ -20,6 +18,7 @@ from ..core.errors import BadInput
 from ..core.stages.cut.model import CutView, MarkLine, Points, SheetPiece, SheetView
 from ..core.worded import LENGTH_UNIT, System, marked, view_in, worded
 from ..core.words import listed, percent, plural
+from .codes import code_of
 from .report_style import BARK, BOLD, INK, LINE, PAPER, REGULAR
 
 MARGIN = 14 * MM
@@ -253,12 +252,8 @@ def _label(canvas: Canvas, x: float, y: float, large: str, lines: tuple[str, ...
     canvas.setFont(REGULAR, 8.5)
     for n, line in enumerate(lines):
         canvas.drawString(x + 5 * MM, y + LABEL_H - (17 + 4.4 * n) * MM, _short(canvas, line, LABEL_W - 34 * MM))
-    widget = QrCodeWidget(code, barLevel="M")
-    x1, y1, x2, y2 = widget.getBounds()
     side = 24 * MM
-    drawing = Drawing(side, side, transform=[side / (x2 - x1), 0, 0, side / (y2 - y1), 0, 0])
-    drawing.add(widget)
-    renderPDF.draw(drawing, canvas, x + LABEL_W - side - 3 * MM, y + (LABEL_H - side) / 2)
+    renderPDF.draw(code_of(code, side), canvas, x + LABEL_W - side - 3 * MM, y + (LABEL_H - side) / 2)
 
 
 def _short(canvas: Canvas, text: str, width: float) -> str:

@@ -7,9 +7,8 @@ from collections.abc import Sequence
 from urllib.parse import urlencode
 from xml.sax.saxutils import escape
 
-from reportlab.graphics.barcode.qr import QrCodeWidget
 from reportlab.graphics.shapes import Drawing, Group, Path, String
-from reportlab.lib.colors import HexColor, white
+from reportlab.lib.colors import Color, HexColor, white
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm as MM
 from reportlab.pdfgen.canvas import Canvas
@@ -19,11 +18,14 @@ from ..core.errors import BadInput
 from ..core.stages.fit.model import FitView, Place, Points, StepFixing, StepView
 from ..core.worded import System, view_in
 from ..core.words import listed, plural
+from .codes import code_of
+from .cut_sheets import At
 from .report_style import BARK, BOLD, HEAD, INK, LINE, PAPER, REGULAR, SMALL, TEXT, TITLE
 
 WIDE = A4[0] - 36 * MM
 PICTURE_W, PICTURE_H = 62 * MM, 46 * MM
 DANGER = HexColor("#9d2b20")
+IN_RED = TEXT.clone("in red", textColor=DANGER)
 EMPTY_ROWS = 4
 """Rows of the fixings table left to fill in."""
 
@@ -70,17 +72,17 @@ def _hazards(hazards: Sequence[str]) -> list[Flowable]:
 def _step(step: StepView, number: int, place: Place | None, address: str) -> list[Flowable]:
     """One step: box, title, text, what it needs; its picture and the code beside it."""
     said = [Paragraph(f"<b>{number}. {escape(step.what)}</b>", HEAD), Paragraph(escape(step.text), TEXT)]
-    said += [Paragraph(f"<b>{escape(h)}</b>", _danger()) for h in step.hazards]
+    said += [Paragraph(f"<b>{escape(h)}</b>", IN_RED) for h in step.hazards]
     if step.hold:
         said.append(Paragraph(f"<b>Hold.</b> {escape(step.hold)}", TEXT))
     said += [Paragraph(f"· {escape(line)}", TEXT) for line in step.how]
-    said += [Paragraph(f"☐ {escape(c.name)}".replace("☐", "[ &nbsp; ]"), TEXT) for c in step.checks]
+    said += [Paragraph(f"[ &nbsp; ] {escape(c.name)}", TEXT) for c in step.checks]
     said += [Paragraph(escape(line), SMALL) for line in _needs(step)]
     beside: list[Flowable] = []
     if place is not None and step.pieces:
         beside.append(_picture(place, step))
     if address:
-        beside.append(_code(f"{address}?{urlencode({'step': step.key})}"))
+        beside.append(code_of(f"{address}?{urlencode({'step': step.key})}", 20 * MM))
     box = Table([[""]], colWidths=[5 * MM], rowHeights=[5 * MM], style=TableStyle([("BOX", (0, 0), (-1, -1), 1.2, INK)]))
     row = Table([[box, said, beside]], colWidths=[9 * MM, WIDE - 9 * MM - (PICTURE_W + 4 * MM if beside else 0),
                                                   PICTURE_W + 4 * MM if beside else 0],
@@ -90,10 +92,6 @@ def _step(step: StepView, number: int, place: Place | None, address: str) -> lis
                                   ("BOTTOMPADDING", (0, 0), (-1, -1), 6)]))
     more = [_fixings(step.fixings)] if step.phase == "log fixings" or step.fixings else []
     return [KeepTogether([row]), *more]
-
-
-def _danger() -> object:
-    return TEXT.clone("danger", textColor=DANGER)
 
 
 def _needs(step: StepView) -> list[str]:
@@ -130,15 +128,6 @@ def _fixings(fixings: Sequence[StepFixing]) -> Flowable:
     return table
 
 
-def _code(text: str) -> Flowable:
-    side = 20 * MM
-    widget = QrCodeWidget(text, barLevel="M")
-    x1, y1, x2, y2 = widget.getBounds()
-    drawing = Drawing(side, side, transform=[side / (x2 - x1), 0, 0, side / (y2 - y1), 0, 0])
-    drawing.add(widget)
-    return drawing
-
-
 def _picture(place: Place, step: StepView) -> Flowable:
     """The surface with the pieces of a step in their order (those of the first copy), the edge that goes on first thick."""
     xs, ys = ([p[k] for p in place.outline_mm] for k in (0, 1))
@@ -161,10 +150,10 @@ def _picture(place: Place, step: StepView) -> Flowable:
     return drawing
 
 
-def _ring(points: Points, at: object, fill: object, stroke: object, width: float) -> Path:
+def _ring(points: Points, at: At, fill: Color | None, stroke: Color, width: float) -> Path:
     path = Path(fillColor=fill, strokeColor=stroke, strokeWidth=width)
     for k, p in enumerate(points):
-        (path.moveTo if k == 0 else path.lineTo)(*at(p))  # type: ignore[operator]
+        (path.moveTo if k == 0 else path.lineTo)(*at(p))
     if fill is not None:
         path.closePath()
     return path

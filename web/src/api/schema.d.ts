@@ -7453,11 +7453,6 @@ export interface components {
             minutes: number;
             /** Name */
             name: string;
-            /**
-             * Started At
-             * @default
-             */
-            started_at: string;
             /** Then */
             then: string;
         };

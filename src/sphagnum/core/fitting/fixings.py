@@ -29,8 +29,6 @@ GLUES = {"contact glue": Glue("contact-glue", 0.15), "spray glue": Glue("spray-g
 """House figures: a litre of contact glue goes for six to seven square metres of one coat, half a litre of spray glue too."""
 COATS, COATS_THAT_DRINK = 2, 3
 """One on each face; one more on wool, felt and open foam, which drink the first."""
-FASTENED_WITH = (SCREW, STAPLE, WASHER, *(g.material for g in GLUES.values()))
-"""Goods that go in with a layer, so that setting them is no step of its own where there is nothing else."""
 SCREWS_PER_M2, POINTS_PER_M2 = 25.0, 6.25
 """Screws of a board (house figure), and points 400 mm apart both ways."""
 COMPOUND_L_M2 = 0.55

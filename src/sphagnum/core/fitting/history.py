@@ -39,10 +39,9 @@ class Used(Strict):
 
 
 class Timer(Strict):
-    """A clock that runs down: since when, until when (ISO 8601), and what to do then."""
+    """A clock that runs down: until when (ISO 8601), and what to do then."""
 
     name: str
-    started_at: str
     ends_at: str
     ended: bool = False
     """Whether somebody has seen it end, or stopped it."""
@@ -101,7 +100,7 @@ def folded(events: Sequence[StepEvent]) -> StepHistory:
             used[e.material] = Used(material=e.material, amount=e.amount, unit=e.unit, note=e.note)
             continue
         if e.what == "timer":
-            timers[e.item] = Timer(name=e.item, started_at=e.at, ends_at=later(e.at, e.minutes or 0.0))
+            timers[e.item] = Timer(name=e.item, ends_at=later(e.at, e.minutes or 0.0))
             continue
         if e.what == "timer ended":
             if e.item in timers:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from ..surfaces.geometry import Edge
 from ..words import plural
 from .rows import Fixing, FixingKept
 
@@ -29,8 +30,10 @@ KINDS: dict[str, Kind] = {
     "other": Kind("", "other fixings")}
 
 
-def mirrored_fixings(fixings: Sequence[FixingKept], both_mm: float) -> tuple[FixingKept, ...]:
-    """Fixings as they sit on the other side; ``both_mm``: the left and the right edge of the panel added up."""
+def mirrored_fixings(fixings: Sequence[FixingKept], outline_mm: Edge) -> tuple[FixingKept, ...]:
+    """Fixings as they sit on the other side of a panel of that outline."""
+    xs = [x for x, _ in outline_mm]
+    both_mm = min(xs) + max(xs)
     return tuple(f if f.x_mm is None else f.model_copy(update={"x_mm": max(0.0, both_mm - f.x_mm)}) for f in fixings)
 
 
@@ -45,9 +48,14 @@ def driver_of(fixing: Fixing) -> str:
     return tool.format(fixing.size).strip() if "{}" in tool else tool
 
 
+def counted(fixing: Fixing) -> str:
+    """'4 six-lobe screws T20'."""
+    return f"{plural(fixing.count, fixing.kind, KINDS[fixing.kind].many)} {fixing.size}".strip()
+
+
 def told(fixing: Fixing) -> str:
     """'4 six-lobe screws T20 (handle, bag B3)'."""
-    what = f"{plural(fixing.count, fixing.kind, KINDS[fixing.kind].many)} {fixing.size}".strip()
+    what = counted(fixing)
     where = ", ".join(x for x in (fixing.place, f"bag {fixing.bag}" if fixing.bag else "") if x)
     return f"{what} ({where})" if where else what
 

@@ -17,7 +17,6 @@ MINUTES = {"strip": 8.0, "log fixings": 3.0, "clean": 10.0, "cure rattles": 6.0,
            "curved": 15.0, "overhead": 20.0, "through an opening": 20.0, "around": 5.0}
 """House figures, open to the workshop: minutes per square metre (strip, clean, dry-fit, refit), per surface (log, check), per
 piece of work; the last four per hour of other work."""
-PER_HOUR = ("curved", "overhead", "through an opening", "around")
 
 FLAG_HAZARD = {"hot": "hot"}
 ZONE_HAZARD = {"airbag seam": "airbag", "hot part": "hot", "moving part": "moving", "module": "battery"}

@@ -12,17 +12,19 @@ type Fixing = Schemas["StepFixing"];
 type Row = Schemas["Fixing"];
 type Kind = Row["kind"];
 
-const KINDS: readonly [Kind, readonly string[]][] = [
-  ["six-lobe screw", ["T15", "T20", "T25", "T30"]],
-  ["hexagon nut", ["8 mm", "10 mm", "13 mm"]],
-  ["push rivet", ["6 mm", "8 mm"]],
-  ["clip", []],
-  ["staple", []],
-  ["connector", []],
-  ["cable pull", []],
-  ["bonded bead", []],
-  ["other", []],
-];
+// every kind the core knows, with the sizes that are usual
+const SIZES: Record<Kind, readonly string[]> = {
+  "six-lobe screw": ["T15", "T20", "T25", "T30"],
+  "hexagon nut": ["8 mm", "10 mm", "13 mm"],
+  "push rivet": ["6 mm", "8 mm"],
+  clip: [],
+  staple: [],
+  connector: [],
+  "cable pull": [],
+  "bonded bead": [],
+  other: [],
+};
+const KINDS = Object.keys(SIZES) as Kind[];
 const STATES = ["good", "worn", "broken"] as const;
 
 export function Fixings({
@@ -151,7 +153,7 @@ function Another(props: {
   const [count, setCount] = useState(1);
   const [where, setWhere] = useState("");
   const [at, setAt] = useState<{ x_mm: number; y_mm: number } | null>(null);
-  const sizes = KINDS.find(([k]) => k === kind)?.[1] ?? [];
+  const sizes = kind ? SIZES[kind] : [];
   const keep = () =>
     void edit
       .create("fixings", [{ surface_id: surface, kind, size, count, place: where, bag: `B${bag}`, ...(at ?? {}) }])
@@ -159,7 +161,7 @@ function Another(props: {
   return (
     <div className={css.another} role="group" aria-label="Log fixings">
       <div className={css.row}>
-        {KINDS.map(([k]) => (
+        {KINDS.map((k) => (
           <button key={k} className={css.chip} aria-pressed={k === kind} onClick={() => (setKind(k), setSize(""))}>
             {k}
           </button>

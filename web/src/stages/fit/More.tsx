@@ -1,5 +1,5 @@
 // What is seldom said of a step: time and note, somebody else's hands, left out, other material, a step of one's own.
-import { Button, Input, Select } from "antd";
+import { Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
@@ -202,9 +202,6 @@ function Used({ step, close, happened }: { step: Step; close: () => void; happen
         <span>Why</span>
         <Input value={why} onChange={(e) => setWhy(e.target.value)} />
       </label>
-      <Button type="link" onClick={close}>
-        Nothing else was used
-      </Button>
     </Dialog>
   );
 }

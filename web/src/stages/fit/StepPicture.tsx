@@ -72,6 +72,7 @@ export function StepPicture({ place, pieces, letter, next, height, pick }: Props
               className={css.treatable}
               fillRule="evenodd"
             />
+            {place.opening_mm.length ? <path d={path(place.opening_mm.map(at))} className={css.opening} /> : null}
             {shown.map((p) => (
               <path
                 key={p.id}

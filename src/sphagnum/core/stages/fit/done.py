@@ -16,7 +16,7 @@ from ...job.document import JobDocument
 from ...materials.model import kg_per_m2
 from ...surfaces.rows import Alternative, StackLayerIn
 from ...worded import of
-from ...words import plural, signed
+from ...words import plain, plural, signed
 from .afterwards import look_again
 from .laying import low
 from .model import FitView, StepView, WasDone
@@ -46,14 +46,14 @@ def was_done(job: JobFigures) -> WasDone | None:
     if not any(s.done or any(p.laid for p in s.pieces) for s in steps):
         return None
     then, planned = job.of(_as_done(job, steps, False)), job_load(job).kg
-    begun = job.of(_as_done(job, steps, True))
     missing = sum(p.kg for s in steps if 0 < _share(s) < 1 for p in s.pieces if not p.laid)
+    begun = job.of(_as_done(job, steps, True)) if missing else then
     kg = job_load(begun).kg - missing + sum(_weighed(job, s) for s in steps)
     ahead, meant = outlook(then), outlook(job)
     differs = tuple(_differs(job, steps))
     gives = ""
     if ahead is not None and meant is not None:
-        gives = f"; what is done gives {signed(ahead.change_db)} ± {ahead.within_db:.1f} dB"
+        gives = f"; what is done gives {signed(ahead.change_db)} ± {plain(ahead.within_db)} dB"
         if abs(ahead.change_db - meant.change_db) >= 0.05:
             gives += f", the plan {signed(meant.change_db)}"
     whole = abs(kg - planned) < 0.05
@@ -91,8 +91,7 @@ def _less(job: JobFigures, one: Alternative, steps: dict[tuple[int | None, str, 
     for layer in one.layers:
         step = steps.get((one.surface_id, one.zone, layer.id))
         share = _share(step)
-        bought = step is not None or not job.shelf.material(layer.material).lies
-        if not bought:  # air, which nobody lays, stands with what encloses it
+        if step is None and job.shelf.material(layer.material).lies:  # air, which nobody lays, stands with what encloses it
             layers.append(layer)
         elif share > 0:
             layers.append(_instead(job, step, layer.model_copy(update={
@@ -136,4 +135,3 @@ def _differs(job: JobFigures, steps: Iterable[StepView]) -> Iterable[str]:
             name = job.shelf.materials[used.material].name if used.material in job.shelf.materials else used.material
             much = "" if used.amount is None else f" {of(used.amount, used.unit)}"
             yield f"{s.what}: used {low(name)}{much}{f', {used.note}' if used.note else ''}."
-

@@ -54,7 +54,6 @@ class StepTimer(Strict):
     name: str
     minutes: float
     then: str
-    started_at: str = ""
     ends_at: str = ""
     """Empty while it does not run."""
 

@@ -27,7 +27,7 @@ DAY = StepRef(phase="day")
 @once
 def order(job: JobFigures) -> FitView:
     """The work order from the plan, place by place, with what happened to each step."""
-    plan, pace = drafts(job), job.shelf.pace
+    plan = drafts(job)
     found = histories(job.doc.step_events)
     stands = {d.ref for d in plan}
     whose: list[StepRef] = []
@@ -43,17 +43,17 @@ def order(job: JobFigures) -> FitView:
                   for d, h, held in zip(plan, told, holds, strict=True))
     left = [s for s in steps if not s.done and not s.skipped]
     following = next((s for s in left), None)
-    work = sum(d.minutes for d in plan) * pace
+    wanted = _wanted(plan, done)
     ahead, ready = sum(s.minutes for s in left), ready_minutes(_tasks(left))
     count = sum(1 for s in steps if s.done)
     known = {*whose, HAZARDS, DAY}
     return FitView(
-        sentence=_sentence(steps, len(steps) - len(left), following), detail=_detail(steps, ahead, ready), steps=steps,
-        next_key=following.key if following else None, done=count, minutes=_minutes(steps, work, ready_minutes(_tasks(steps))),
+        sentence=_sentence(steps, following), detail=_detail(steps, ahead, ready), steps=steps,
+        next_key=following.key if following else None, done=count, minutes=_minutes(steps),
         minutes_left=round(ahead), ready_minutes=round(ready), people=max((s.people for s in steps), default=1),
         tools=tuple(dict.fromkeys(t for s in steps for t in s.tools)), hazards=_ranked(job, [h for d in plan for h in d.hazards]),
         places=_places(job, steps), fell_away=_fell_away(found, known), acknowledged=_acknowledged(job.doc.step_events),
-        wants=_wants(job, plan, done), temperature=_temperature(job, plan, done),
+        wants=_wants(wanted), temperature=_temperature(job.doc.step_events, wanted),
         days=tuple(dict.fromkeys(e.item for e in job.doc.step_events if e.what == "day ends")))
 
 
@@ -96,8 +96,7 @@ def _step(
     job: JobFigures, d: Draft, h: StepHistory, holds: tuple[str, ...], waits_for: list[str], not_before: str,
 ) -> StepView:
     timers = {t.name: t for t in h.timers if not t.ended}
-    running = tuple(t.model_copy(update={"started_at": timers[t.name].started_at, "ends_at": timers[t.name].ends_at})
-                    if t.name in timers else t for t in d.timers)
+    running = tuple(t.model_copy(update={"ends_at": timers[t.name].ends_at}) if t.name in timers else t for t in d.timers)
     checks = tuple(Check(name=c, passed=passed, note=note) for c in d.checks for passed, note in (h.checks.get(c, (None, "")),))
     laid, pieces = set(h.laid), step_pieces(d.cut)
     changed, then = h.done and bool(h.text) and h.text != d.text, h.text
@@ -136,7 +135,8 @@ def _tasks(steps: Sequence[StepView]) -> list[Task]:
     return [Task(s.minutes, s.wait_minutes, tuple(a)) for s, a in zip(steps, after, strict=True)]
 
 
-def _minutes(steps: Sequence[StepView], work: float, ready: float) -> Minutes:
+def _minutes(steps: Sequence[StepView]) -> Minutes:
+    work, ready = sum(s.minutes for s in steps), ready_minutes(_tasks(steps))
     parts = {name: sum(s.minutes for s in steps if s.part == name) for name in dict.fromkeys(PHASES.values())}
     return Minutes(work=work, wait=max(0.0, ready - work), **parts)
 
@@ -164,30 +164,29 @@ class Wanted(NamedTuple):
     c: float
 
 
-def _wanted(job: JobFigures, plan: Sequence[Draft], done: set[StepRef]) -> list[Wanted]:
+def _wanted(plan: Sequence[Draft], done: set[StepRef]) -> list[Wanted]:
     found = [Wanted(low(d.what.partition(": ")[2] or d.what), d.wants_c)
              for d in plan if d.wants_c is not None and d.ref not in done]
     return sorted(dict.fromkeys(found), key=lambda w: -w.c)
 
 
-def _wants(job: JobFigures, plan: Sequence[Draft], done: set[StepRef]) -> str:
-    wanted = _wanted(job, plan, done)
+def _wants(wanted: list[Wanted]) -> str:
     return f"Panel and product at {wanted[0].c:g} °C at least: {wanted[0].what} wants it." if wanted else ""
 
 
-def _temperature(job: JobFigures, plan: Sequence[Draft], done: set[StepRef]) -> Warmth | None:
+def _temperature(events: Sequence[StepEvent], wanted: list[Wanted]) -> Warmth | None:
     """The last reading, against what is left to do."""
-    last = next((e for e in reversed(job.doc.step_events) if e.what == "temperature"), None)
+    last = next((e for e in reversed(events) if e.what == "temperature"), None)
     if last is None:
         return None
     known = [c for c in (last.panel_c, last.product_c) if c is not None]
-    cold = [w for w in _wanted(job, plan, done) if known and min(known) < w.c]
+    cold = [w for w in wanted if known and min(known) < w.c]
     said = "".join(f"{w.what[0].upper()}{w.what[1:]} wants {w.c:g} °C; it is {min(known):g} °C: warm panel and product first. "
                    for w in cold[:2]).strip()
     return Warmth(at=last.at, panel_c=last.panel_c, product_c=last.product_c, sentence=said)
 
 
-def _sentence(steps: Sequence[StepView], over: int, following: StepView | None) -> str:
+def _sentence(steps: Sequence[StepView], following: StepView | None) -> str:
     if not steps:
         return "No work order yet: choose a stack for a surface in Build."
     if following is None:

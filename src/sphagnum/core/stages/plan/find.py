@@ -140,6 +140,9 @@ def _answer(
 
     def price(at: int, plan: Plan, drafted: Drafts | None) -> Priced:
         return priced(job, units, plan, at, tried[at].measures, drafted, sought.trade, sought.asked.stock)
+
+    def enough(one: Priced) -> bool:
+        return within(one, limits) and (wanted is None or one.plan.reduction_db >= wanted - 1e-9)
     aim = _Aim(_paid([(own_plan, own)]), 0.0 if own.ahead is None else own.ahead.lean_db)
     known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]] = {
         (own_at, own_plan.choice): (own_plan, own._replace(warned=sought.trade.warned(job)))}
@@ -168,10 +171,9 @@ def _answer(
         if _settled(kept, [x for _, x in known.values()], limits, wanted, front, before, aim):
             break
     if layouts is not None:
-        _lay_out_the_rest(known, lambda at, plan: price(at, plan, layouts), end, lambda x: within(x, limits) and (
-            wanted is None or x.plan.reduction_db >= wanted - 1e-9))
+        _lay_out_the_rest(known, lambda at, plan: price(at, plan, layouts), end, enough)
     kept = [x for _, x in known.values() if within(x, limits) and not (lay_out and x.estimated)]
-    reached = wanted is None or any(x.plan.reduction_db >= wanted - 1e-9 for x in kept)
+    reached = wanted is None or any(enough(x) for x in kept)
     relax: tuple[tuple[str, float], ...] = ()
     if lay_out and wanted is not None and not reached and front.most_reduction_db - aim.lean_db >= wanted:
         relax = relaxed(tried[own_at].problem, limits, wanted, aim.lean_db,
