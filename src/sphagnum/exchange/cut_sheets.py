@@ -234,7 +234,7 @@ def labels(
     pieces = [(s, p) for s in view.sheets for p in s.pieces]
     said = [(p.label, (names.get(p.surface_id or 0, "beside the plan"), f"{s.name}, {p.size}", job_name),
              f"{address}/cut?{urlencode({'surface': p.surface_id or '', 'piece': p.label})}") for s, p in pieces]
-    said += [(b.bag, (b.what, b.where, job_name), f"{address}/fit?{urlencode({'step': b.step})}") for b in bags]
+    said += [(f"Bag {b.bag}", (b.what, b.where, job_name), f"{address}/fit?{urlencode({'step': b.step})}") for b in bags]
     for k, (large, lines, code) in enumerate(said):
         place = k % (ACROSS * DOWN)
         if k and place == 0:

@@ -90,7 +90,7 @@ def _step(step: StepView, number: int, place: Place | None, address: str) -> lis
                 style=TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, 0), (-1, 0), 0.6, LINE),
                                   ("LEFTPADDING", (0, 0), (-1, -1), 0), ("TOPPADDING", (0, 0), (-1, -1), 5),
                                   ("BOTTOMPADDING", (0, 0), (-1, -1), 6)]))
-    more = [_fixings(step.fixings)] if step.phase == "log fixings" or step.fixings else []
+    more = [_fixings(step.fixings)] if step.phase in ("log fixings", "refit") else []
     return [KeepTogether([row]), *more]
 
 
@@ -122,7 +122,7 @@ def _fixings(fixings: Sequence[StepFixing]) -> Flowable:
     head = ["kind", "size", "count", "place", "bag", "back"]
     rows = [[f.kind, f.size, str(f.count), f.place[:40], f.bag, ""] for f in fixings] + [[""] * 6] * EMPTY_ROWS
     widths = [38 * MM, 20 * MM, 16 * MM, WIDE - 9 * MM - 108 * MM, 18 * MM, 16 * MM]
-    table = Table([head, *rows], colWidths=widths, rowHeights=6 * MM, style=TableStyle([
+    table = Table([head, *rows], colWidths=widths, rowHeights=6 * MM, repeatRows=1, style=TableStyle([
         ("FONT", (0, 0), (-1, -1), REGULAR, 8.5), ("GRID", (0, 0), (-1, -1), 0.5, LINE), ("TEXTCOLOR", (0, 0), (-1, 0), BARK)]))
     table.hAlign = "RIGHT"
     return table

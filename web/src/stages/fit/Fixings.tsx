@@ -40,6 +40,10 @@ export function Fixings({
 }) {
   const back = step.phase === "refit";
   const fixings = step.fixings ?? [];
+  // no two bags of a job are called alike
+  const bags = new Set(rows.map((r) => r.bag));
+  let bag = rows.length + 1;
+  while (bags.has(`B${bag}`)) bag += 1;
   return (
     <section className={css.fixings} aria-label={back ? "Fixings, last out first in" : "Fixings"}>
       {back || !place ? null : <Touched fixings={fixings} place={place} />}
@@ -47,13 +51,7 @@ export function Fixings({
         <One key={f.id} fixing={f} number={back ? fixings.length - i : i + 1} back={back} rows={rows} edit={edit} />
       ))}
       {back || step.ref.surface_id == null ? null : (
-        <Another
-          key={fixings.length}
-          surface={step.ref.surface_id}
-          edit={edit}
-          place={place}
-          bag={fixings.length + 1}
-        />
+        <Another key={fixings.length} surface={step.ref.surface_id} edit={edit} place={place} bag={bag} />
       )}
     </section>
   );
