@@ -136,9 +136,17 @@ def restore(data: Path, source: Path, replace: bool) -> Path | None:
             file.replace(data / FOLDER / file.name)
         for leftover in (data / f"{FILE}-wal", data / f"{FILE}-shm"):
             leftover.unlink(missing_ok=True)
+        _ask_for_numbers(folder / FILE)
         (folder / FILE).replace(current)
         _settle(data)
         return kept
+
+
+def _ask_for_numbers(database: Path) -> None:
+    """Papers may have been handed over since the backup was made: somebody says first which number the next one gets."""
+    with closing(sqlite3.connect(database)) as link, suppress(sqlite3.OperationalError):  # of versions without papers
+        link.execute("UPDATE paper_numbers SET confirmed = 0 WHERE next > 1")
+        link.commit()
 
 
 def _set_aside(data: Path) -> Path:

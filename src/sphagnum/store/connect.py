@@ -7,16 +7,15 @@ import os
 from pathlib import Path
 from typing import Any
 
-from alembic import command
-from alembic.config import Config
-from alembic.util import CommandError
-from sqlalchemy import Engine, ExceptionContext, create_engine, event, make_url
+from sqlalchemy import Connection, Engine, ExceptionContext, create_engine, event, inspect, make_url, text
 from sqlalchemy.exc import ArgumentError, DatabaseError, NoSuchModuleError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from ..core.errors import BadInput
 
 FILE = "sphagnum.db"
+NEWEST = max(p.name[:4] for p in (Path(__file__).parent / "migrations" / "versions").glob("[0-9]*.py"))
+"""The number of the last migration."""
 VARIABLE = "SPHAGNUM_DATABASE"
 ONE_WRITER = 8_484
 """Number of the lock that writers of a server database take, so that there is one at a time there too."""
@@ -54,7 +53,11 @@ def open_store(url: str) -> sessionmaker[Session]:
     """A session factory on an up-to-date database; creates or migrates it first."""
     engine = _engine(url)
     try:
-        migrate(engine)
+        with engine.connect() as connection:
+            if _version(connection) != NEWEST:
+                from .upgrading import upgrade  # a third of a second, for the day it is needed
+
+                upgrade(connection, url)
     except (Damaged, UnicodeDecodeError) as error:
         raise BadInput("the database is damaged, or is none", url, "restore a backup over it") from error
     except OperationalError as error:
@@ -62,9 +65,6 @@ def open_store(url: str) -> sessionmaker[Session]:
                        "start it, or mend the address") from error
     except DatabaseError as error:
         raise BadInput("the database is damaged, or is none", url, "restore a backup over it") from error
-    except CommandError as error:
-        raise BadInput("the database is of a newer version of this program", url,
-                       "run that version, or restore a backup") from error
     return sessionmaker(engine, expire_on_commit=False)
 
 
@@ -106,11 +106,8 @@ def _begin_immediate(connection: Any) -> None:
     connection.exec_driver_sql("BEGIN IMMEDIATE" if writing else "BEGIN")
 
 
-def migrate(engine: Engine) -> None:
-    """Run the migrations up to the newest."""
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    with engine.connect() as connection:
-        config.attributes["connection"] = connection
-        command.upgrade(config, "head")
-        connection.commit()
+def _version(connection: Connection) -> str:
+    """The migration a database stands at; nothing of an empty one."""
+    if not inspect(connection).has_table("alembic_version"):
+        return ""
+    return str(connection.execute(text("SELECT version_num FROM alembic_version")).scalar() or "")

@@ -31,7 +31,7 @@ from ..core.job.pins import NAMING
 from ..core.job.words import named
 from ..core.schema import parse
 from .documents import TRASHED, Missing, columns, owner_row, stored
-from .materials import keep_materials, refuse_twice, refuse_unknown, refuse_used
+from .materials import keep_materials, refuse_twice, refuse_unknown, refuse_used, with_counts
 from .models import TABLES, ChangeRow, EditRow, OwnerRow, SentRow
 
 
@@ -265,7 +265,7 @@ def _named_here(rows: list[dict[str, Any]], value: Any) -> Any:
 def add_row(session: Session, log: Log, collection: str, values: Mapping[str, Any], number: int | None = None,
             version: int = 1) -> Any:
     """Add a row (under its old number, when it comes back) and note it."""
-    content = valid(session, log.owner.id, collection, dict(values))
+    content = with_counts(collection, valid(session, log.owner.id, collection, dict(values)), None)
     _one_of_its_kind(session, log, collection, content, None)
     row = TABLES[collection](id=number, owner_id=log.owner.id, version=version, **columns(collection, content))
     session.add(row)
@@ -277,7 +277,7 @@ def add_row(session: Session, log: Log, collection: str, values: Mapping[str, An
 def write(session: Session, log: Log, collection: str, row: Any, content: dict[str, Any]) -> None:
     """Give a row new content, validated, and note what it was before."""
     before = dict(row.content)
-    content = valid(session, log.owner.id, collection, content)
+    content = with_counts(collection, valid(session, log.owner.id, collection, content), before)
     _no_ring(session, collection, row.id, content)
     _one_of_its_kind(session, log, collection, content, row.id)
     for name, value in columns(collection, content).items():

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..catalogue.load import shelf as shipped
+from ..core.cutting.store import counted_anew
 from ..core.errors import BadInput
 from ..core.job.broken import unknown_materials
 from ..core.job.pins import NAMING, named_by, with_parts
+from ..core.materials.model import Material
 from .documents import shelf_in
 from .models import TABLES, MaterialCopyRow, OwnerRow, ShelfMaterialRow
 
@@ -24,6 +27,16 @@ def refuse_twice(session: Session, collection: str, content: Mapping[str, Any], 
     others = session.scalars(select(ShelfMaterialRow).where(ShelfMaterialRow.id != (row_id or 0)))
     if any(o.content["material"]["id"] == name for o in others):
         raise BadInput(f"the id '{name}' is used already", "material.id", "change that material, or give this one another id")
+
+
+def with_counts(collection: str, content: dict[str, Any], before: Mapping[str, Any] | None) -> dict[str, Any]:
+    """Content of a shelf material that says when what is on hand was counted, where that is not what it was."""
+    if collection != "shelf_materials":
+        return content
+    name = content["material"]["id"]
+    known = Material.model_validate(before["material"]) if before is not None else shipped().materials.get(name)
+    now = counted_anew(known, Material.model_validate(content["material"]), datetime.now(UTC).isoformat(timespec="seconds"))
+    return {**content, "material": now.model_dump(mode="json")}
 
 
 def refuse_used(session: Session, collection: str, content: Mapping[str, Any]) -> None:

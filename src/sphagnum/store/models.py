@@ -275,6 +275,31 @@ class ResultRow(Base):
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now(), index=True)
 
 
+class PaperRow(Base):
+    """A paper of the workshop with its number: an offer or a report, as it was handed over. No trash and no undo takes it."""
+
+    __tablename__ = "papers"
+    __table_args__: Any = {"sqlite_autoincrement": True}
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    number: Mapped[int] = mapped_column(unique=True)
+    job_id: Mapped[int] = mapped_column(index=True)
+    kind: Mapped[str]
+    state: Mapped[str]
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), default=lambda: datetime.now(UTC))
+    content: Mapped[dict[str, Any]] = mapped_column(JSON)
+    files: Mapped[dict[str, str]] = mapped_column(JSON)
+    """What was printed, by the way of printing, by the names of its files."""
+
+
+class PaperNumberRow(Base):
+    """The number the next paper gets; after a restore somebody confirms it first, so that none is given twice."""
+
+    __tablename__ = "paper_numbers"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    next: Mapped[int]
+    confirmed: Mapped[bool]
+
+
 TABLES: dict[str, type[Any]] = {
     model.__tablename__: model
     for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,

@@ -9,13 +9,12 @@ from contextlib import closing
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from alembic.script import ScriptDirectory
-
 from ..catalogue.load import shelf as shipped
 from ..core.job.broken import Broken, sound
 from ..core.job.owners import OWNERS
 from ..core.job.shelf import shelf_of
 from ..core.job.words import named
+from .connect import NEWEST
 from .documents import WORKSHOP
 from .edits import as_kept
 from .models import TABLES
@@ -24,7 +23,6 @@ Content = dict[str, Any]
 Rows = dict[str, dict[int, "Kept"]]
 BESIDE = {"cards": "card", "sent": "answer", "results": "result"}
 """Other columns of JSON, by their table."""
-MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 class Kept(NamedTuple):
@@ -49,7 +47,7 @@ def look_over(database: Path) -> Found:
     with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as link:
         try:
             [version] = link.execute("SELECT version_num FROM alembic_version").fetchone() or [""]
-            if version != ScriptDirectory(str(MIGRATIONS)).get_current_head():
+            if version != NEWEST:
                 return Found((), ())
             damage = [*_numbers(link)]
             rows, unread = _rows(link)

@@ -1,0 +1,106 @@
+"""An offer in the page: three plans, a price that changed, a later version, accepted and judged; a report handed over."""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+from collections.abc import Callable
+from typing import Any
+
+from playwright.sync_api import Page, expect
+from pypdf import PdfReader
+from test_fitting import BUTYL, JOB
+
+from signals import until
+from worked import AUTHOR
+
+Open = Callable[..., Page]
+
+
+OFFERED = {**JOB, "alternatives": [{**JOB["alternatives"][0], "name": "All of it", "chosen": True},
+                                   {"id": 2, "version": 1, "surface_id": 1, "name": "Damped", "layers": [BUTYL],
+                                    "chosen": False}]}
+
+
+def taken_in(page: Page, base: str) -> int:
+    sent = {"file": {"name": "job.json", "mimeType": "application/json", "buffer": json.dumps(OFFERED).encode()}}
+    return int(page.request.post(f"{base}/api/jobs/import", multipart=sent, headers=AUTHOR).json()["id"])
+
+
+def charges(page: Page, base: str, **values: Any) -> None:
+    own = page.request.get(f"{base}/api/workshop").json()["document"]["workshop"]
+    step = {"collection": "workshops", "row": own["id"], "version": own["version"], "values": values}
+    assert page.request.post(f"{base}/api/workshop/edits", data={"steps": [step]}, headers=AUTHOR).ok
+
+
+def test_three_plans_one_price_changed_a_version_compared_accepted_and_judged(open_page: Open, base: str):
+    page = open_page("/", expect_refusals=True)
+    number = taken_in(page, base)
+    page.goto(f"{base}/jobs/{number}/build?view=offer")
+    first = page.get_by_role("article").first
+    expect(first).to_contain_text(re.compile(r"−\d+\.\d dB\(A\)"))
+    for name in ("enough", "quietest"):
+        page.get_by_role("button", name="+ another plan").click()
+        expect(page.get_by_role("article", name=name)).to_be_visible()
+    expect(page.get_by_role("heading", level=1)).to_have_text("3 plans to offer.")
+    page.get_by_role("article", name="enough").get_by_role("combobox").first.click()
+    page.locator(".ant-select-dropdown:visible").get_by_text("as found", exact=True).click()
+    expect(page.get_by_text("“enough” does nothing")).to_be_visible()
+    page.get_by_role("article", name="enough").get_by_role("combobox").first.click()
+    page.locator(".ant-select-dropdown:visible").get_by_text("Damped", exact=True).click()
+    expect(page.get_by_text("does nothing")).to_have_count(0)
+    press = page.get_by_role("button", name=re.compile("^Hand it over")).last
+    press.click()
+    paper = page.get_by_role("group", name=re.compile(r"^offer \d{4}-\d{4}$")).last
+    expect(paper).to_contain_text("handed over")
+    with page.expect_download() as file:
+        paper.get_by_role("link", name="PDF").click()
+    before = file.value.path().read_bytes()
+    text = " ".join(p.extract_text() for p in PdfReader(io.BytesIO(before)).pages)
+    assert all(name in text for name in ("As planned", "Enough", "Quietest"))
+
+    # the price changes: what was handed over does not, and the next version says so
+    own = page.request.get(f"{base}/api/workshop").json()["document"]["workshop"]
+    charges(page, base, labour_per_hour=own["labour_per_hour"] + 20)
+    try:
+        page.reload()
+        for _ in ("enough", "quietest"):
+            page.get_by_role("button", name="+ another plan").click()
+        page.get_by_role("button", name=re.compile("^Hand it over, after")).last.click()
+        newest = page.get_by_role("group", name=re.compile(r"^offer \d{4}-\d{4}$")).first
+        expect(newest).to_contain_text(re.compile(r"Follows \d{4}-\d{4}\. .*as planned: costs"))
+        papers = page.request.get(f"{base}/api/jobs/{number}/papers").json()["papers"]
+        assert page.request.get(f"{base}/api/papers/{papers[-1]['id']}.pdf").body() == before
+    finally:
+        charges(page, base, labour_per_hour=own["labour_per_hour"])
+
+    # accepted: Build, board and Prove know
+    newest.get_by_role("button", name="What they said …").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Who").fill("the baker")
+    dialog.get_by_label("In which words").fill("Do that.")
+    dialog.get_by_role("button", name="Keep it").click()
+    expect(newest).to_contain_text("accepted")
+    expect(newest).to_contain_text("the baker")
+    document = page.request.get(f"{base}/api/jobs/{number}").json()["document"]
+    assert document["promises"][-1]["occasion"] == "offer"
+    page.goto(base)
+    expect(page.locator(".job-card").filter(has_text=document["job"]["name"]).first).to_contain_text(
+        f"offer {papers[0]['number']} accepted")
+
+    # a report is handed over as it is now, and has no script to run
+    page.goto(f"{base}/jobs/{number}/prove")
+    page.get_by_role("button", name="Hand it over").click()
+    expect(page.get_by_role("group", name=re.compile(r"^report \d{4}-\d{4}$"))).to_be_visible()
+    report = page.request.get(f"{base}/api/jobs/{number}/papers").json()["papers"][0]
+    answer = page.request.get(f"{base}/api/papers/{report['id']}.html")
+    alone = page.context.new_page()
+    alone.set_content(answer.text())
+    alone.context.set_offline(True)
+    expect(alone.get_by_role("heading", level=1)).to_contain_text(report["number"])
+    assert alone.evaluate("document.scripts.length") == 0
+    for width in (390, 1280):
+        alone.set_viewport_size({"width": width, "height": 800})
+        until(lambda: alone.evaluate("document.documentElement.scrollWidth <= innerWidth"))
+    alone.close()
