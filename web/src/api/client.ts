@@ -1,14 +1,12 @@
 // The one door to the server: typed by its OpenAPI document, every edit signed, every refusal a sentence.
 import createClient from "openapi-fetch";
 import createQueries from "openapi-react-query";
-import type { Answer, Entry } from "./queue";
+import { fresh, type Answer, type Entry } from "./entry";
 import type { paths } from "./schema";
 import type { Refusal } from "./types";
 
 export type { Schemas } from "./types";
 
-const fresh = (): string =>
-  Array.from(crypto.getRandomValues(new Uint8Array(12)), (b) => b.toString(16).padStart(2, "0")).join("");
 function kept(storage: Storage, name: string): string {
   const found = storage.getItem(name);
   if (found) return found;
@@ -59,13 +57,28 @@ async function refused(response: Response): Promise<Refused> {
 
 export const api = createClient<paths>({ baseUrl: "/", headers: signed() });
 
-let ahead = 0;
-// The time as the server has it, ms: a device's own clock may be hours off.
-export const serverNow = (): number => Date.now() + ahead;
+const clockKept = (): { ahead: number; heard: number } => {
+  try {
+    return JSON.parse(localStorage.getItem("clock") ?? "") as { ahead: number; heard: number };
+  } catch {
+    return { ahead: 0, heard: 0 };
+  }
+};
+let clock = clockKept();
+// The time as the server has it, ms: a device's own clock may be hours off. It is known without a network too.
+export const serverNow = (): number => Date.now() + clock.ahead;
+// How far this device's clock is behind the server's, ms, and how long ago it last heard the server, s.
+export const clockBehind = (): number => clock.ahead;
+export const heardAgo = (): number => (clock.heard ? Math.max(0, (Date.now() - clock.heard) / 1000) : 0);
+const [KEPT_MS, TOLD_MS] = [30_000, 2000];
 function heard(response: Response): void {
   const at = Date.parse(response.headers.get("Date") ?? "");
+  if (!Number.isFinite(at)) return;
   // told in whole seconds: a clock that is right within them is left alone
-  if (Number.isFinite(at)) ahead = Math.abs(at + 500 - Date.now()) > 2000 ? at + 500 - Date.now() : 0;
+  const ahead = Math.abs(at + 500 - Date.now()) > TOLD_MS ? at + 500 - Date.now() : 0;
+  const known = Math.abs(ahead - clock.ahead) < TOLD_MS && Date.now() - clock.heard < KEPT_MS;
+  clock = { ahead: Math.abs(ahead - clock.ahead) < TOLD_MS ? clock.ahead : ahead, heard: Date.now() };
+  if (!known) localStorage.setItem("clock", JSON.stringify(clock));
 }
 
 api.use({
@@ -87,6 +100,7 @@ async function send<T>(url: string, body: BodyInit, headers: Record<string, stri
   const response = await fetch(url, { method: "POST", body, headers }).catch(() => {
     throw new Refused(LOST, 0);
   });
+  heard(response);
   if (!response.ok) throw await refused(response);
   return (await response.json().catch(() => {
     throw new Refused(LOST, 0);
@@ -101,13 +115,36 @@ export function upload<T>(url: string, fields: Record<string, string | Blob>, ti
 
 // Sends an edit of the queue under its own name.
 export function deliver(entry: Entry): Promise<Answer> {
-  const body = JSON.stringify(entry.steps.length ? { steps: entry.steps } : entry.body);
-  return send<Answer>(entry.url, body, {
-    "Content-Type": "application/json",
+  const headers = {
     "X-Author": entry.author,
     "X-Tab": entry.tab,
     "X-Edit": entry.id,
     "X-Gesture": entry.gesture,
     ...(entry.seen == null ? {} : { "X-Seen": String(entry.seen) }),
-  });
+  };
+  if (entry.file) {
+    const form = new FormData();
+    for (const [name, value] of Object.entries(entry.steps[0]?.values ?? {}))
+      if (value !== null && value !== undefined) form.append(name, String(value));
+    form.append("file", entry.file, "photograph.jpg");
+    return send<Answer>(entry.url, form, headers).then((answer) => {
+      const kept = answer.rows[0]?.["file"];
+      // it stays in sight as it is here: what is drawn on it does not jump
+      if (typeof kept === "string" && entry.file) here.set(kept, localPicture(entry.file));
+      return answer;
+    });
+  }
+  const body = JSON.stringify(entry.steps.length ? { steps: entry.steps } : entry.body);
+  return send<Answer>(entry.url, body, { "Content-Type": "application/json", ...headers });
 }
+
+// Where a picture is to be had: here, while it waits to be sent.
+const local = new WeakMap<Blob, string>();
+export function localPicture(file: Blob): string {
+  const known = local.get(file) ?? URL.createObjectURL(file);
+  local.set(file, known);
+  return known;
+}
+const here = new Map<string, string>();
+export const pictureUrl = (file: string): string =>
+  file.startsWith("blob:") ? file : (here.get(file) ?? `/api/pictures/${file}`);

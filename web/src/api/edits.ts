@@ -1,11 +1,14 @@
 // Editing a job: every edit goes through the one queue; undo and redo ask where others stand in the way.
-import { useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { createContext, createElement, useCallback, useContext, useRef } from "react";
 import { api, ask, author, deliver, Refused, tab, type Schemas } from "./client";
 import { BOARD, jobKey } from "./keys";
 import type { Operation, Step } from "./operations";
-import { makeQueue, type Asked, type Door, type Entry, type Queue } from "./queue";
+import { windows } from "./lead";
+import { type Answer, type Asked, type Door, type Entry } from "./entry";
+import { makeQueue, type Queue } from "./queue";
+import { idbStore } from "./store";
 
 export type Collection = Exclude<keyof Schemas["JobDocument"], "job">;
 export type Row = { id: number; version: number };
@@ -22,17 +25,17 @@ export function useEdits(): Queue {
 }
 
 const HOLD_MS = 120;
-const asker: { ask: Door["ask"] } = { ask: () => Promise.resolve<Asked>("theirs") };
-export const openQueue = (client: QueryClient): Queue =>
+const asker: { ask: Door["ask"] } = { ask: () => Promise.resolve<Asked>("later") };
+export const openQueue = (): Queue =>
   makeQueue(
-    client,
     {
       send: deliver,
       ask: (entry, failure) => asker.ask(entry, failure),
       wait: (n) => Math.min(1000 * 2 ** n, 10_000),
       hold: HOLD_MS,
     },
-    localStorage,
+    idbStore,
+    windows(),
     { author: author(), tab: tab() },
   );
 
@@ -51,6 +54,8 @@ export function askIn(modal: Modal): void {
         okButtonProps: { disabled: !stored },
         onOk: () => resolve("mine"),
         onCancel: () => resolve("theirs"),
+        // left open, it is kept aside
+        afterClose: () => resolve("later"),
       });
     });
   };
@@ -111,7 +116,10 @@ export function useEdit(jobId: number) {
     }
   };
   const seen = () => client.getQueryData<Schemas["JobPage"]>(jobKey(jobId))?.revision ?? null;
-  const together = (steps: Step[], name = "") => kept(queue.edit(jobId, steps, name, seen())).then((a) => a.rows);
+  // answered, or, where nobody answers, written down here to be sent later
+  const patiently = (answer: Promise<Answer>): Promise<Values[]> =>
+    Promise.race([kept(answer).then((a) => a.rows), queue.waits().then((): Values[] => [])]);
+  const together = (steps: Step[], name = "") => patiently(queue.edit(jobId, steps, name, seen()));
   const step = (collection: Collection | "jobs", row: Row, more: Partial<Step>): Step => ({
     collection,
     row: row.id,
@@ -146,6 +154,7 @@ export function useEdit(jobId: number) {
   };
   const back = async (way: "undo" | "redo", decided: { skip?: number; force?: number } = {}): Promise<void> => {
     try {
+      if (queue.status().failing) throw new Error("The server is not reached: undo works again once it is.");
       await queue.idle();
       const done = await kept(
         queue.beside(() =>
@@ -206,7 +215,10 @@ export function useEdit(jobId: number) {
       together(rows.map((values) => adding(collection, values))),
     remove: (collection: Collection, row: Row) => together([step(collection, row, { remove: true })]).catch(say),
     // Another request that keeps something, through the same queue.
-    post: (what: string, body: unknown) => kept(queue.post(jobId, `/api/jobs/${jobId}/${what}`, body)),
+    post: (what: string, body: unknown) => patiently(queue.post(jobId, `/api/jobs/${jobId}/${what}`, body)),
+    // A photograph, through the same queue: seen at once, sent when the server is reached.
+    picture: (file: Blob, values: Values) =>
+      patiently(queue.picture(jobId, `/api/jobs/${jobId}/photographs`, file, values)),
     // Work that is no edit of rows: files sent, instruments.
     run: <T>(work: () => Promise<T>): Promise<T | undefined> =>
       kept(queue.beside(work)).catch((error: unknown) => {

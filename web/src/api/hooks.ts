@@ -1,10 +1,12 @@
 // Reading a job: its document with the edits on their way laid over it, and the stages' views by revision.
 import { keepPreviousData, useQueries, useQuery, useQueryClient, type UseQueryResult } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
-import { api, ask, query, type Schemas } from "./client";
+import { api, ask, localPicture, query, Refused, type Schemas } from "./client";
 import { useEdits } from "./edits";
 import { earlier, jobKey, ofStages } from "./keys";
 import { overlay, type Step } from "./operations";
+import { useListening } from "./news";
+import type { Entry } from "./entry";
 import type { paths } from "./schema";
 
 type StageName = "listen" | "trace" | "build" | "cut" | "fit" | "prove";
@@ -47,6 +49,15 @@ export function useWork(id: number, keys: readonly string[]) {
   return asked.flatMap((a) => (a.data?.open ? [a.data] : []));
 }
 
+// A picture on its way is seen as it lies here.
+const pictured = (entry: Entry): Pick<Entry, "steps" | "temps"> =>
+  entry.file
+    ? {
+        ...entry,
+        steps: entry.steps.map((s) => ({ ...s, values: { ...s.values, file: localPicture(entry.file as Blob) } })),
+      }
+    : entry;
+
 export function useJob(id: number) {
   const queue = useEdits();
   const client = useQueryClient();
@@ -68,22 +79,37 @@ export function useJob(id: number) {
     "get",
     "/api/jobs/{job_id}/revision",
     { params: { path: { job_id: id } } },
-    { refetchInterval: 6000 },
+    { refetchInterval: useListening() ? QUIETLY_MS : OFTEN_MS, retry: false },
   );
-  const risen = page !== undefined && (revision.data?.revision ?? 0) > page.revision;
+  const [shown, newest] = [page?.revision, revision.data?.revision ?? 0];
   useEffect(() => {
-    if (risen) void client.invalidateQueries({ queryKey: jobKey(id) });
-  }, [risen, client, id]);
+    // it may have risen again while the document was on its way
+    if (shown !== undefined && newest > shown) void client.invalidateQueries({ queryKey: jobKey(id) });
+  }, [shown, newest, client, id]);
   // an edit is let go of only once the document that holds it is shown, or it would flicker
   useEffect(() => {
     if (page) queue.forget(id, page.revision);
   }, [page, queue, id]);
   const data = useMemo(() => {
-    const over = page && version >= 0 ? queue.over(id, page.revision) : [];
+    const over = page && version >= 0 ? queue.over(id, page.revision).map(pictured) : [];
     return page && over.length ? { ...page, document: overlay(page.document, over) } : page;
   }, [page, version, queue, id]);
-  return { isPending: job.isPending, error: job.error as Error | null, refetch: job.refetch, data };
+  return {
+    isPending: job.isPending,
+    error: job.error as Error | null,
+    refetch: job.refetch,
+    data,
+    here: revision.data?.here ?? NOBODY,
+    // what is shown may be what was kept in this browser
+    reached: !job.error && !revision.error,
+    // whether it is as the server has it now, or as good as can be had: what follows by itself waits for that
+    settled: job.isFetchedAfterMount || Boolean(job.error ?? revision.error),
+  };
 }
+
+// How often the revision is asked for: while changes are told of, and where this browser does not hear them, ms.
+const [QUIETLY_MS, OFTEN_MS] = [30_000, 1500];
+const NOBODY: readonly Schemas["Somebody"][] = [];
 
 export function useQueueStatus() {
   const queue = useEdits();
@@ -189,6 +215,9 @@ export function useStage<N extends StageName>(
     placeholderData: (before) => before ?? earlier(client, id, path, known),
     staleTime: Infinity,
     enabled: !busy || failing || !begun, // what comes before the edits on their way is of no use
+    // what is known stands while the server is not reached, and is asked for until it is
+    retry: (n, error) => (begun || n < 2) && !(error instanceof Refused && error.status >= 400),
+    retryDelay: (n) => Math.min(1000 * 2 ** n, 10_000),
   }) as unknown as UseQueryResult<View<N>, Error>;
   // what was tried stays in sight until what was kept is there
   const [last, setLast] = useState<View<N> | null>(null);

@@ -17,6 +17,9 @@ const said = (key: QueryKey): { path: string; init: Init } => ({
   init: (key[2] ?? {}) as Init,
 });
 
+// The job an answer is about.
+export const jobOf = (key: QueryKey): number | null => said(key).init.params?.path?.job_id ?? null;
+
 // The answers of a job's stages, or of one of them.
 export const ofStages =
   (id: number, path?: string) =>

@@ -57,9 +57,21 @@ export function overlay(doc: Doc, edits: readonly { steps: readonly Step[]; temp
       const rows = (out[step.collection] ?? []) as Any[];
       if (step.row == null) {
         const defaults =
-          { alternatives: { layers: [], chosen: true, frame: null, zone: "", takes_out: [], overrides: [] } }[
-            step.collection
-          ] ?? null;
+          {
+            alternatives: { layers: [], chosen: true, frame: null, zone: "", takes_out: [], overrides: [] },
+            photos: { caption: "", step: "", when: "", marks: [], surface_id: null, fixing_id: null },
+            fixings: {
+              size: "",
+              count: 1,
+              place: "",
+              x_mm: null,
+              y_mm: null,
+              bag: "",
+              note: "",
+              state: "good",
+              back: 0,
+            },
+          }[step.collection] ?? null;
         if (defaults) out[step.collection] = [...rows, { ...defaults, ...step.values, id: temps[i], version: 0 }];
       } else if (step.remove) out[step.collection] = rows.filter((r) => r["id"] !== step.row);
       else out[step.collection] = rows.map((r) => (r["id"] === step.row ? altered(r, step) : r));

@@ -141,6 +141,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The devices that are signed in. */
+        get: operations["api_get_devices_devices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** A device comes in no more. */
+        delete: operations["api_end_device_devices__string_device_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drawings": {
         parameters: {
             query?: never;
@@ -331,6 +365,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/customer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take the customer out of a job for good: name, what they said, photographs, papers; numbers and sums stay. */
+        delete: operations["api_forget_jobs__int_job_id__customer_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/cut": {
         parameters: {
             query?: never;
@@ -444,6 +495,23 @@ export interface paths {
         get: operations["api_get_heard_jobs__int_job_id__hear__string_which__wav_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say which step this window shows; it is forgotten unless it is said again. */
+        post: operations["api_say_where_jobs__int_job_id__here_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -569,6 +637,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The offer as it would be handed over now; nothing is kept. */
+        post: operations["api_look_at_offer_jobs__int_job_id__offer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/order.pdf": {
         parameters: {
             query?: never;
@@ -580,6 +665,27 @@ export interface paths {
         get: operations["api_get_order_jobs__int_job_id__order_pdf_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The papers of a job. */
+        get: operations["api_get_papers_jobs__int_job_id__papers_get"];
+        put?: never;
+        /**
+         * Give a paper its number, draw it, and freeze it. A drawing that fails voids the number. 409 where the job is another by now
+         * @description than it was seen, with what differs.
+         */
+        post: operations["api_hand_over_jobs__int_job_id__papers_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -824,15 +930,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/report.pdf": {
+    "/api/jobs/{job_id}/report.{way}": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The one-page report; what it promises is kept. */
-        get: operations["api_get_report_jobs__int_job_id__report_pdf_get"];
+        /** The report as it would be handed over now. */
+        get: operations["api_get_report_jobs__int_job_id__report__string_way__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1115,6 +1221,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/papers/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say which number the next paper gets, as after a restore. */
+        post: operations["api_confirm_numbers_papers_numbers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/{paper_id}.{way}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A paper as it was handed over, byte for byte. */
+        get: operations["api_get_paper_papers__int_paper_id___string_way__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers/{paper_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** An offer was accepted, and its plan is taken into Build as what is promised; or it was refused. */
+        post: operations["api_answer_offer_papers__int_paper_id__answer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A fresh ticket as a code; where the server speaks TLS itself, the page with its certificate stays open a while longer. */
+        post: operations["api_open_for_a_phone_phone_post"];
+        /** The page with the certificate closes. */
+        delete: operations["api_close_for_phones_phone_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phone/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The page with the certificate stays open a while longer. */
+        post: operations["api_stay_open_phone_again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{name}": {
         parameters: {
             query?: never;
@@ -1285,6 +1477,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stream": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which jobs change, as it happens; where too many listen already, one event that says so. */
+        get: operations["api_listen_in_stream_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{ticket}": {
         parameters: {
             query?: never;
@@ -1431,8 +1640,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Several steps as one edit, undone as one. */
+        /** Several steps as one edit, undone as one. A tax above the net price is a slip; one that is kept already still loads. */
         post: operations["api_edit_workshop_workshop_edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workshop/mark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The workshop's mark on its papers: made small, written anew, and kept in place of the one there was. */
+        post: operations["api_put_mark_workshop_mark_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1587,6 +1813,32 @@ export interface components {
             working: components["schemas"]["Working"];
         };
         /**
+         * Answered
+         * @description What the customer said to an offer: which plan, who, when, in which words.
+         */
+        Answered: {
+            /**
+             * On
+             * @default
+             */
+            on: string;
+            /**
+             * Plan
+             * @default
+             */
+            plan: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
          * Areas
          * @description Areas of one surface, m², and its bounding size, mm.
          */
@@ -1603,6 +1855,19 @@ export interface components {
             treatable_m2: number;
             /** Width Mm */
             width_mm: number;
+        };
+        /**
+         * At
+         * @description Where a window is: the name of who holds it, and the step it shows.
+         */
+        At: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Step */
+            step: string;
         };
         /**
          * BandChange
@@ -1848,6 +2113,11 @@ export interface components {
             shelf: string;
             /** Spare */
             spare: number;
+            /**
+             * Stock Money
+             * @default 0
+             */
+            stock_money: number;
             /**
              * Supplier
              * @default
@@ -2379,6 +2649,42 @@ export interface components {
         DeskPage: {
             /** Entries */
             entries: components["schemas"]["DeskEntry"][];
+        };
+        /**
+         * Device
+         * @description A browser that was let in: what it is, when that was and when it was seen last (seconds since 1970).
+         */
+        Device: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Seen */
+            seen: number;
+            /** Since */
+            since: number;
+        };
+        /**
+         * Devices
+         * @description The devices that are signed in; ``this``: the one that asks, empty where none is needed.
+         */
+        Devices: {
+            /** Devices */
+            devices: components["schemas"]["Device"][];
+            /** This */
+            this: string;
+        };
+        /**
+         * Doorway
+         * @description One way to this workshop for a phone: where it leads in words, what the code says, and the code as a picture.
+         */
+        Doorway: {
+            /** Address */
+            address: string;
+            /** Code */
+            code: string;
+            /** Opens */
+            opens: string;
         };
         /**
          * Doubt
@@ -2991,6 +3297,42 @@ export interface components {
             version: number;
         };
         /**
+         * HandOver
+         * @description What is handed over. ``revision`` and ``seen``: the job and the offer as seen; ``version_of``: the paper it follows.
+         */
+        HandOver: {
+            /**
+             * Audience
+             * @default customer
+             * @enum {string}
+             */
+            audience: "customer" | "technical" | "own";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "offer" | "report";
+            /**
+             * On
+             * @default
+             */
+            on: string;
+            /**
+             * Plans
+             * @default []
+             */
+            plans: components["schemas"]["PlanAsked"][];
+            /** Revision */
+            revision: number;
+            /** @default null */
+            seen: components["schemas"]["JobOffer"] | null;
+            /**
+             * Version Of
+             * @default null
+             */
+            version_of: number | null;
+        };
+        /**
          * HandSaid
          * @description Why a piece may not lie where a hand has it, empty where it may; and where it could lie, if that was asked.
          */
@@ -2998,6 +3340,65 @@ export interface components {
             /** @default null */
             at: components["schemas"]["LaidByHand"] | null;
             /** Why */
+            why: string;
+        };
+        /**
+         * Handed
+         * @description What is kept of a paper beside its files.
+         */
+        Handed: {
+            /** @default null */
+            answered: components["schemas"]["Answered"] | null;
+            /**
+             * As Found
+             * @default null
+             */
+            as_found: number | null;
+            /**
+             * Audience
+             * @default
+             */
+            audience: string;
+            /** Customer */
+            customer: string;
+            /**
+             * Differs
+             * @default []
+             */
+            differs: string[];
+            /**
+             * Edit
+             * @default
+             */
+            edit: string;
+            /** Job */
+            job: string;
+            /** @default null */
+            offer: components["schemas"]["JobOffer"] | null;
+            /**
+             * Plans
+             * @default []
+             */
+            plans: components["schemas"]["PlanAsked"][];
+            /**
+             * Quantity
+             * @default
+             */
+            quantity: string;
+            /**
+             * Revision
+             * @default 0
+             */
+            revision: number;
+            /**
+             * Version Of
+             * @default
+             */
+            version_of: string;
+            /**
+             * Why
+             * @default
+             */
             why: string;
         };
         /** Hint */
@@ -3190,6 +3591,11 @@ export interface components {
          */
         JobCard: {
             job: components["schemas"]["Job"];
+            /**
+             * Offer
+             * @default
+             */
+            offer: string;
             /**
              * Older
              * @default false
@@ -3454,6 +3860,26 @@ export interface components {
              * @default
              */
             workshop: string;
+        };
+        /**
+         * JobOffer
+         * @description An offer as it would be handed over today; ``number`` is given when it is.
+         */
+        JobOffer: {
+            /** Excluded */
+            excluded: string[];
+            /** Hazards */
+            hazards: string[];
+            /** Heard */
+            heard: string;
+            /** Number */
+            number: string | null;
+            /** On */
+            on: string;
+            /** Plans */
+            plans: components["schemas"]["OfferedPlan"][];
+            /** Valid Until */
+            valid_until: string;
         };
         /**
          * JobPage
@@ -4221,6 +4647,14 @@ export interface components {
              */
             points: string[];
         };
+        /** MarkUpload */
+        MarkUpload: {
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+        };
         /**
          * Material
          * @description One material, generic, with the class of its source per property.
@@ -4669,6 +5103,14 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
+        /**
+         * NextNumber
+         * @description The number the next paper gets.
+         */
+        NextNumber: {
+            /** Next */
+            next: number;
+        };
         /** Offcut */
         Offcut: {
             /**
@@ -4719,6 +5161,53 @@ export interface components {
             version: number;
         };
         /**
+         * OfferAnswer
+         * @description What was said to an offer.
+         */
+        OfferAnswer: {
+            /**
+             * On
+             * @default
+             */
+            on: string;
+            /**
+             * Plan
+             * @default
+             */
+            plan: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "accepted" | "refused";
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * OfferAsked
+         * @description Which plans an offer holds (none: as chosen), and its day; today's where it has none.
+         */
+        OfferAsked: {
+            /**
+             * On
+             * @default
+             */
+            on: string;
+            /**
+             * Plans
+             * @default []
+             */
+            plans: components["schemas"]["PlanAsked"][];
+        };
+        /**
          * OfferLine
          * @description One line of an offer, in the job's currency.
          */
@@ -4729,8 +5218,20 @@ export interface components {
             money: number;
         };
         /**
+         * OfferPage
+         * @description An offer as it would be handed over now; ``late``: some of it is still being laid out.
+         */
+        OfferPage: {
+            /** Late */
+            late: boolean;
+            offer: components["schemas"]["JobOffer"];
+            /** Revision */
+            revision: number;
+        };
+        /**
          * OfferView
-         * @description An offer; ``lacks`` is what it does not hold because nobody knows its price, ``estimated`` what is not laid out.
+         * @description What the plan would be offered for, from inside; ``lacks`` is what it does not hold because nobody knows its price,
+         *     ``estimated`` what is not laid out.
          */
         OfferView: {
             /** Currency */
@@ -4746,6 +5247,33 @@ export interface components {
             lines: components["schemas"]["OfferLine"][];
             /** Total */
             total: number;
+        };
+        /**
+         * OfferedPlan
+         * @description One plan of an offer. ``change_db``: low, middle, high of planned less as found; None where nobody predicts it.
+         */
+        OfferedPlan: {
+            /** Added Kg */
+            added_kg: number;
+            /** Change Db */
+            change_db: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Days */
+            days: number;
+            /** Does */
+            does: string[];
+            /** Does Not */
+            does_not: string[];
+            /** Hours */
+            hours: number;
+            /** Name */
+            name: string;
+            price: components["schemas"]["Price"];
+            /** Unit */
+            unit: string;
         };
         /**
          * Offers
@@ -4955,6 +5483,45 @@ export interface components {
             template: components["schemas"]["PathTemplate"];
             /** Version */
             version: number;
+        };
+        /**
+         * PaperPage
+         * @description A paper that was handed over, and what it is today.
+         */
+        PaperPage: {
+            /** Files */
+            files: string[];
+            /** Id */
+            id: number;
+            /** Job Id */
+            job_id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "offer" | "report";
+            /** Made At */
+            made_at: string;
+            /** Number */
+            number: string;
+            paper: components["schemas"]["Handed"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "drawing" | "void" | "handed over" | "accepted" | "refused" | "lapsed";
+        };
+        /**
+         * PaperPages
+         * @description The papers of a job, the newest first; ``next``: the number the next one gets, once that is ``confirmed``.
+         */
+        PaperPages: {
+            /** Confirmed */
+            confirmed: boolean;
+            /** Next */
+            next: number;
+            /** Papers */
+            papers: components["schemas"]["PaperPage"][];
         };
         /**
          * PatchWay
@@ -5200,6 +5767,27 @@ export interface components {
             /** Tested */
             tested: boolean;
         };
+        /**
+         * PhoneWay
+         * @description How a phone gets in: first it trusts the workshop (where the server speaks TLS itself), then it comes in by a ticket;
+         *     ``sentence`` says what is missing where it cannot.
+         */
+        PhoneWay: {
+            /** Sentence */
+            sentence: string;
+            /**
+             * Sha256
+             * @default
+             */
+            sha256: string;
+            /** @default null */
+            trust: components["schemas"]["Doorway"] | null;
+            /**
+             * Ways
+             * @default []
+             */
+            ways: components["schemas"]["Doorway"][];
+        };
         /** Photo */
         Photo: {
             /**
@@ -5409,6 +5997,21 @@ export interface components {
             zone: string;
         };
         /**
+         * PlanAsked
+         * @description A plan to offer: its name, and per surface, or surface/zone, which alternative (0: as found); others as chosen.
+         */
+        PlanAsked: {
+            /**
+             * Chosen
+             * @default {}
+             */
+            chosen: {
+                [key: string]: number;
+            };
+            /** Name */
+            name: string;
+        };
+        /**
          * PlanOffered
          * @description What can be said before a search.
          */
@@ -5579,6 +6182,26 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * Price
+         * @description What a plan is offered for, in the job's currency.
+         */
+        Price: {
+            /** Currency */
+            currency: string;
+            /** Gross */
+            gross: number;
+            /** Labour */
+            labour: number;
+            /** Margin */
+            margin: number;
+            /** Material */
+            material: number;
+            /** Net */
+            net: number;
+            /** Tax */
+            tax: number;
+        };
         /** Promise */
         Promise: {
             /**
@@ -5606,7 +6229,12 @@ export interface components {
              * Occasion
              * @enum {string}
              */
-            occasion: "first step" | "report";
+            occasion: "first step" | "report" | "offer";
+            /**
+             * Paper
+             * @default
+             */
+            paper: string;
             /**
              * Paths
              * @default []
@@ -5615,10 +6243,20 @@ export interface components {
             /** Predicted Dba */
             predicted_dba: number;
             /**
+             * Quantity
+             * @default LAeq
+             */
+            quantity: string;
+            /**
              * Shelf
              * @default
              */
             shelf: string;
+            /**
+             * Unit
+             * @default dB(A)
+             */
+            unit: string;
             /** Version */
             version: number;
         };
@@ -6254,6 +6892,11 @@ export interface components {
         };
         /** Revision */
         Revision: {
+            /**
+             * Here
+             * @default []
+             */
+            here: components["schemas"]["Somebody"][];
             /** Revision */
             revision: number;
         };
@@ -6921,6 +7564,16 @@ export interface components {
             thickness_mm: number;
         };
         /**
+         * Somebody
+         * @description Somebody else who has a job open: their name, empty where it is not said, and the step they are at.
+         */
+        Somebody: {
+            /** Name */
+            name: string;
+            /** Step */
+            step: string;
+        };
+        /**
          * SourceMeasure
          * @description A measure at the source that jobs of a kind know, with a usual effect.
          */
@@ -7222,6 +7875,16 @@ export interface components {
              * @default
              */
             device: string;
+            /**
+             * Device At
+             * @default
+             */
+            device_at: string;
+            /**
+             * Heard S
+             * @default null
+             */
+            heard_s: number | null;
             /** Id */
             id: number;
             /**
@@ -7274,6 +7937,11 @@ export interface components {
              * @default null
              */
             panel_c: number | null;
+            /**
+             * Part
+             * @default 0
+             */
+            part: number;
             /** Phase */
             phase: string;
             /**
@@ -7286,6 +7954,16 @@ export interface components {
              * @default null
              */
             rattle_id: number | null;
+            /**
+             * Received At
+             * @default
+             */
+            received_at: string;
+            /**
+             * Sequence
+             * @default 0
+             */
+            sequence: number;
             /**
              * Surface Id
              * @default null
@@ -7307,7 +7985,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "started" | "paused" | "done" | "undone" | "note" | "skipped" | "taken up" | "handed" | "laid" | "unlaid" | "passed" | "failed" | "timer" | "timer ended" | "used" | "acknowledged" | "temperature" | "day ends";
+            what: "started" | "paused" | "done" | "undone" | "note" | "skipped" | "taken up" | "handed" | "laid" | "unlaid" | "passed" | "failed" | "timer" | "timer ended" | "used" | "acknowledged" | "temperature" | "day ends" | "split" | "joined";
             /**
              * Who
              * @default
@@ -7421,6 +8099,11 @@ export interface components {
              * @default null
              */
             own_id: number | null;
+            /**
+             * Part
+             * @default 0
+             */
+            part: number;
             /** Phase */
             phase: string;
             /**
@@ -7551,6 +8234,11 @@ export interface components {
          *     that is no layer; ``price`` of one unit, None unknown.
          */
         StockForm: {
+            /**
+             * Counted At
+             * @default
+             */
+            counted_at: string;
             /**
              * Covers M
              * @default null
@@ -8065,6 +8753,28 @@ export interface components {
         TemplateChoice: {
             /** Templates */
             templates: string[];
+        };
+        /**
+         * Term
+         * @description A text of the workshop's own in every offer, for one kind of job or for all.
+         */
+        Term: {
+            /**
+             * Block
+             * @enum {string}
+             */
+            block: "excluded" | "provided" | "deposit" | "missed" | "withdrawal" | "licensed" | "rated" | "limits";
+            /**
+             * Kind
+             * @default
+             * @enum {string}
+             */
+            kind: "" | "vehicle" | "enclosure" | "room";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /**
          * TestView
@@ -8662,6 +9372,11 @@ export interface components {
         /** Workshop */
         Workshop: {
             /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
              * Currency
              * @default €
              */
@@ -8671,6 +9386,11 @@ export interface components {
              * @default 0
              */
             cut_gap_mm: number;
+            /**
+             * Day Hours
+             * @default 8
+             */
+            day_hours: number;
             /** Id */
             id: number;
             /**
@@ -8709,6 +9429,11 @@ export interface components {
              */
             margin_percent: number;
             /**
+             * Mark
+             * @default
+             */
+            mark: string;
+            /**
              * Name
              * @default
              */
@@ -8718,6 +9443,12 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Offer Shows
+             * @default one sum
+             * @enum {string}
+             */
+            offer_shows: "one sum" | "material and labour";
             /**
              * Pace
              * @default 1
@@ -8739,11 +9470,21 @@ export interface components {
              */
             tax_percent: number;
             /**
+             * Terms
+             * @default []
+             */
+            terms: components["schemas"]["Term"][];
+            /**
              * Units
              * @default metric
              * @enum {string}
              */
             units: "metric" | "imperial";
+            /**
+             * Valid Days
+             * @default 30
+             */
+            valid_days: number;
             /** Version */
             version: number;
         };
@@ -9780,6 +10521,228 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_devices_devices_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Devices"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_end_device_devices__string_device_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
                 };
             };
             /** @description Unauthorized */
@@ -11475,6 +12438,118 @@ export interface operations {
             };
         };
     };
+    api_forget_jobs__int_job_id__customer_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperPages"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_cut_jobs__int_job_id__cut_get: {
         parameters: {
             query?: {
@@ -12197,6 +13272,122 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_say_where_jobs__int_job_id__here_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["At"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
                 };
             };
             /** @description Unauthorized */
@@ -13093,6 +14284,122 @@ export interface operations {
             };
         };
     };
+    api_look_at_offer_jobs__int_job_id__offer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_order_jobs__int_job_id__order_pdf_get: {
         parameters: {
             query?: never;
@@ -13111,6 +14418,234 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_papers_jobs__int_job_id__papers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperPages"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_hand_over_jobs__int_job_id__papers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOver"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperPage"];
                 };
             };
             /** @description Unauthorized */
@@ -14842,12 +16377,16 @@ export interface operations {
             };
         };
     };
-    api_get_report_jobs__int_job_id__report_pdf_get: {
+    api_get_report_jobs__int_job_id__report__string_way__get: {
         parameters: {
-            query?: never;
+            query?: {
+                for?: "customer" | "technical" | "own";
+                on?: string;
+            };
             header?: never;
             path: {
                 job_id: number;
+                way: "pdf" | "html" | "txt";
             };
             cookie?: never;
         };
@@ -14860,6 +16399,8 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": unknown;
+                    "text/html": unknown;
+                    "text/plain": unknown;
                 };
             };
             /** @description Unauthorized */
@@ -17027,6 +18568,680 @@ export interface operations {
             };
         };
     };
+    api_confirm_numbers_papers_numbers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NextNumber"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextNumber"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_paper_papers__int_paper_id___string_way__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paper_id: number;
+                way: "pdf" | "html";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                    "text/html": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_answer_offer_papers__int_paper_id__answer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paper_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferAnswer"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_open_for_a_phone_phone_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhoneWay"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_close_for_phones_phone_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_stay_open_phone_again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_picture_pictures__string_name__get: {
         parameters: {
             query?: never;
@@ -18150,6 +20365,118 @@ export interface operations {
             };
         };
     };
+    api_listen_in_stream_get: {
+        parameters: {
+            query?: {
+                of?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_see_ticket_tickets__ticket__get: {
         parameters: {
             query?: never;
@@ -19174,6 +21501,120 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Steps"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_put_mark_workshop_mark_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["MarkUpload"];
             };
         };
         responses: {

@@ -1,6 +1,7 @@
 // Small pieces every view uses: what is said, states (empty, busy, refused), notes, meters, fields that keep what was typed.
 import { Button, Spin } from "antd";
 import type { ReactNode } from "react";
+import { statusOf } from "../api/entry";
 
 export const Said = ({ sentence, detail }: { sentence: string; detail?: string }) => (
   <header className="said">
@@ -21,7 +22,14 @@ type Asked = { isPending: boolean; error: unknown; refetch: () => unknown; data?
 
 // What was answered stays in sight while it is asked for anew, and when that fails.
 export function State({ query, children }: { query: Asked; children: ReactNode }) {
-  const again = <Button onClick={() => void query.refetch()}>Try again</Button>;
+  const out = statusOf(query.error) === 401;
+  const again = out ? (
+    <Button type="primary" href={`/sign-in?to=${encodeURIComponent(location.pathname)}`}>
+      Sign in
+    </Button>
+  ) : (
+    <Button onClick={() => void query.refetch()}>Try again</Button>
+  );
   const why = query.error instanceof Error ? query.error.message : "Something went wrong.";
   if (query.error && query.data === undefined && !query.isPending)
     return (

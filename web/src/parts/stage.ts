@@ -2,7 +2,13 @@
 import type { Schemas } from "../api/client";
 import type { Editing } from "../api/edits";
 
-export type StageProps = { id: number; page: Schemas["JobPage"]; edit: Editing };
+export type StageProps = {
+  id: number;
+  page: Schemas["JobPage"];
+  edit: Editing;
+  settled?: boolean;
+  here?: readonly Schemas["Somebody"][];
+};
 
 export const STAGES = ["listen", "trace", "build", "cut", "fit", "prove"] as const;
 export type StageName = (typeof STAGES)[number];

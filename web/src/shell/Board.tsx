@@ -1,12 +1,15 @@
 // The job board: every job with its goal rule in small and where it stands.
 import { FileInput } from "../parts/FileInput";
+import { Phone } from "./Phone";
 import { Trash, useTrash } from "./Trash";
 import { useQueryClient } from "@tanstack/react-query";
 import { App, Button, Input, Segmented } from "antd";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, ask, upload, type Schemas } from "../api/client";
+import { useEdits } from "../api/edits";
 import { useJobs } from "../api/hooks";
+import { readList } from "../api/listfile";
 import { BOARD } from "../api/keys";
 import { Dialog } from "../parts/Dialog";
 import { Ask } from "../parts/fields";
@@ -25,14 +28,24 @@ export function Board() {
   const { scheme, flip } = useScheme();
   const [adding, setAdding] = useState(false);
   const [seeing, setSeeing] = useState(false);
+  const [phone, setPhone] = useState(false);
   const trash = useTrash();
   const picker = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
   const go = useNavigate();
+  const queue = useEdits();
   const { message } = App.useApp();
   const bring = async (file: File | undefined) => {
     if (!file) return;
     try {
+      // a waiting list that another browser kept is a file too
+      const list = await readList(file).catch(() => null);
+      if (list) {
+        const many = queue.takeIn(list);
+        return void message.success(
+          many ? `${many} changes of a waiting list taken in.` : "All of it is here already.",
+        );
+      }
       const made = await upload<Schemas["Created"]>("/api/jobs/import", { file });
       await client.invalidateQueries({ queryKey: BOARD });
       await go(`/jobs/${made.id}`);
@@ -66,6 +79,7 @@ export function Board() {
               The Shelf
             </Link>
             {trash.length ? <Button onClick={() => setSeeing(true)}>Thrown away ({trash.length})</Button> : null}
+            <Button onClick={() => setPhone(true)}>Open on a phone</Button>
             <Button onClick={() => picker.current?.click()}>Bring in a job file</Button>
             <Button type="primary" onClick={() => setAdding(true)}>
               New job
@@ -109,6 +123,7 @@ export function Board() {
           )}
         </State>
       </main>
+      {phone ? <Phone close={() => setPhone(false)} /> : null}
       {seeing ? <Trash close={() => setSeeing(false)} /> : null}
       {adding ? <NewJob close={() => setAdding(false)} /> : null}
     </>
@@ -124,7 +139,7 @@ function boardSentence(cards: Card[], count: number): string {
 }
 
 function JobCard({ card }: { card: Card }) {
-  const { job, overview, older } = card;
+  const { job, overview, older, offer } = card;
   if (!overview)
     return (
       <Link className="job-card" to={`/jobs/${job.id}`}>
@@ -152,6 +167,7 @@ function JobCard({ card }: { card: Card }) {
       ) : (
         <p className="small no-goal">No goal set yet.</p>
       )}
+      {offer ? <p className="small offered">{offer}</p> : null}
       <ol className="job-stages">
         {overview.stages.map((s) => (
           <li key={s.stage} className={s.done ? "done" : s.stage === overview.current ? "now" : ""}>

@@ -1,9 +1,10 @@
 // A job: head, the six stages with their live lines, the goal rule, and the stage that is open.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState, type ComponentType } from "react";
+import { useEffect, useRef, useState, type ComponentType } from "react";
 import { Navigate, useLocation, useNavigate, useParams } from "react-router";
 import { useEdit } from "../api/edits";
 import { useJob, useWork } from "../api/hooks";
+import { takeAlong } from "../api/lately";
 import { useNarrow } from "../parts/narrow";
 import { State } from "../parts/said";
 import { STAGES, type StageName, type StageProps } from "../parts/stage";
@@ -91,16 +92,23 @@ export function JobShell() {
     return () => window.removeEventListener("keydown", onKey);
   });
 
+  const page = job.data;
   const view = useQuery(script(open ?? "listen"));
   useEffect(() => {
     if (view.data) for (const name of STAGES) void client.prefetchQuery(script(name));
   }, [client, view.data]);
+  const seen = useRef(page);
+  useEffect(() => {
+    seen.current = page;
+  }, [page]);
+  const ready = page !== undefined;
+  const laid = !job.data?.work?.length; // once all is laid out it is taken along anew
+  useEffect(() => (ready ? takeAlong(client, id, () => seen.current) : undefined), [client, id, ready, laid]);
   if (!open) return <Navigate to={`/jobs/${jobId ?? ""}/${job.data?.overview.current ?? "listen"}`} replace />;
-  const page = job.data;
   const head: HeadProps = {
     page,
     open,
-    kept: <Kept reached={!job.error} narrow={narrow} />,
+    kept: <Kept reached={job.reached} narrow={narrow} />,
     to,
     undo: () => void edit.undo(),
     redo: () => void edit.redo(),
@@ -116,7 +124,7 @@ export function JobShell() {
             <>
               <Aside rows={page.broken} edit={edit} />
               <main className="stage" data-stage={open}>
-                <view.data.View key={open} id={id} page={page} edit={edit} />
+                <view.data.View key={open} id={id} page={page} edit={edit} here={job.here} settled={job.settled} />
               </main>
             </>
           ) : null}

@@ -56,6 +56,7 @@ export function Current(props: Props) {
   // what was pressed just before may be on its way: what holds the step is asked for once that is kept
   const whole = async () => {
     if (!heldBy(step).length) return finish();
+    if (queue.status().failing) return setAsks(heldBy(step));
     await queue.idle();
     const asked = api.GET("/api/jobs/{job_id}/fit", { params: { path: { job_id: id } } });
     const now = (await ask(asked).catch(() => undefined)) as Schemas["FitView"] | undefined;
@@ -113,9 +114,7 @@ export function Current(props: Props) {
         <Pieces step={step} place={place} next={piece} pick={(p) => setPicked(p.id)} all={() => void whole()} />
       ) : null}
       {step.checks.length ? <Checks step={step} happened={happened} /> : null}
-      {LOGS.includes(step.phase) ? (
-        <Fixings step={step} rows={props.page.document.fixings ?? []} edit={edit} place={place} />
-      ) : null}
+      {LOGS.includes(step.phase) ? <Fixings step={step} page={props.page} edit={edit} place={place} /> : null}
       {step.how.length ? (
         <ul className={css.how}>
           {step.how.map((line) => (
@@ -152,7 +151,7 @@ export function Current(props: Props) {
           ›
         </button>
       </div>
-      <Photos id={id} step={step} photos={props.page.document.photos ?? []} edit={edit} />
+      <Photos step={step} photos={props.page.document.photos ?? []} edit={edit} />
       <More key={`${step.key} more`} step={step} edit={edit} happened={happened} who={who} page={props.page} />
       {asks ? (
         <Early

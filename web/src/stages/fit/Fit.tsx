@@ -1,6 +1,8 @@
 // Fit: one step at a time, large enough for a gloved hand; the whole order at the side.
-import { useRef, useState } from "react";
-import { useStage } from "../../api/hooks";
+import { useMemo, useRef, useState } from "react";
+import { useEdits } from "../../api/edits";
+import { useQueueStatus, useStage } from "../../api/hooks";
+import { ClockNote } from "../../parts/ClockNote";
 import { GoTo } from "../../parts/GoTo";
 import { useAddress } from "../../parts/address";
 import { StripGate, useGate } from "../../parts/gate";
@@ -8,9 +10,11 @@ import { Empty, Said, State } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
 import { Hazards, isRead, Warm, Who } from "./Before";
 import { Current } from "./Current";
+import { Here } from "./Here";
 import { OrderList } from "./OrderList";
 import { Timers } from "./Timers";
 import { runningOf } from "./clock";
+import { meanwhile } from "./meanwhile";
 import { useHand, useSun, useWho } from "./person";
 import css from "./fit.module.css";
 
@@ -18,14 +22,22 @@ const SWIPE_PX = 70;
 // where the warmth of panel and product matters
 const STICKS = ["dry-fit", "apply", "seal"];
 
-export default function Fit({ id, page, edit }: StageProps) {
-  const view = useStage(id, "fit", page.revision);
+export default function Fit({ id, page, edit, here = [] }: StageProps) {
+  const kept = useStage(id, "fit", page.revision);
+  const queue = useEdits();
+  const { version } = useQueueStatus();
+  const fixings = page.document.fixings;
+  // of which revision the order in sight is; of an older one all that was done lately is laid over it
+  const of = kept.isPlaceholderData ? 0 : Math.max(page.revision, queue.newest(id));
+  const data = useMemo(
+    () => (kept.data && version >= 0 ? meanwhile(kept.data, queue.over(id, of), fixings ?? []) : kept.data),
+    [kept.data, version, queue, id, of, fixings],
+  );
   const address = useAddress();
   const [who, setWho] = useWho();
   const [hand, setHand] = useHand();
   const [sun, setSun] = useSun();
   const [renaming, setRenaming] = useState(false);
-  const data = view.data;
   const steps = data?.steps ?? [];
   const gate = useGate(page.overview.baseline_read);
   const begun = useRef<[number, number] | null>(null);
@@ -63,7 +75,7 @@ export default function Fit({ id, page, edit }: StageProps) {
           if (Math.abs(dx) > SWIPE_PX && Math.abs(dx) > 3 * Math.abs(dy)) turn(dx < 0 ? 1 : -1);
         }}
       >
-        <State query={view}>
+        <State query={kept}>
           <Said sentence={data?.sentence ?? ""} detail={data?.detail} />
           {step && data ? (
             <>
@@ -80,6 +92,8 @@ export default function Fit({ id, page, edit }: StageProps) {
                 <Hazards view={data} who={who} edit={edit} />
               ) : (
                 <>
+                  <ClockNote />
+                  <Here id={id} step={step.key} who={who} here={here} />
                   {STICKS.includes(step.phase) ? <Warm view={data} who={who} edit={edit} /> : null}
                   <Current
                     key={step.key}
@@ -130,7 +144,7 @@ export default function Fit({ id, page, edit }: StageProps) {
         <StripGate gate={gate} id={id} />
       </section>
       <aside className={`sheet ${css.order}`}>
-        <OrderList id={id} view={data} at={step?.key} pick={go} />
+        <OrderList id={id} view={data} at={step?.key} pick={go} here={here} />
       </aside>
     </>
   );

@@ -2,13 +2,15 @@
 import { Input, Segmented } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { useEdits } from "../../api/edits";
 import type { StageProps } from "../../parts/stage";
 import { fitted } from "./StepPicture";
+import { Taken } from "./Photos";
 import { path } from "../../theme/hatches";
 import css from "./fit.module.css";
 
 type Step = Schemas["StepView"];
-type Fixing = Schemas["StepFixing"];
+type Fixing = Schemas["StepFixing"] | Schemas["Fixing"];
 type Row = Schemas["Fixing"];
 type Kind = Row["kind"];
 
@@ -27,19 +29,18 @@ const SIZES: Record<Kind, readonly string[]> = {
 const KINDS = Object.keys(SIZES) as Kind[];
 const STATES = ["good", "worn", "broken"] as const;
 
-export function Fixings({
-  step,
-  rows,
-  edit,
-  place,
-}: {
-  step: Step;
-  rows: readonly Row[];
-  edit: StageProps["edit"];
-  place: Schemas["Place"] | undefined;
-}) {
+type Props = { step: Step; page: StageProps["page"]; edit: StageProps["edit"]; place: Schemas["Place"] | undefined };
+
+export function Fixings({ step, page, edit, place }: Props) {
   const back = step.phase === "refit";
-  const fixings = step.fixings ?? [];
+  const rows = page.document.fixings ?? [];
+  // those just logged are not in the order yet
+  const known = step.fixings ?? [];
+  const queue = useEdits();
+  const waiting = rows.filter(
+    (r) => r.surface_id === step.ref.surface_id && !known.some((k) => k.id === queue.number(r.id)),
+  );
+  const fixings: readonly Fixing[] = back ? [...waiting.toReversed(), ...known] : [...known, ...waiting];
   // no two bags of a job are called alike
   const bags = new Set(rows.map((r) => r.bag));
   let bag = rows.length + 1;
@@ -48,7 +49,14 @@ export function Fixings({
     <section className={css.fixings} aria-label={back ? "Fixings, last out first in" : "Fixings"}>
       {back || !place ? null : <Touched fixings={fixings} place={place} />}
       {fixings.map((f, i) => (
-        <One key={f.id} fixing={f} number={back ? fixings.length - i : i + 1} back={back} rows={rows} edit={edit} />
+        <One
+          key={queue.number(f.id)}
+          fixing={f}
+          number={back ? fixings.length - i : i + 1}
+          back={back}
+          page={page}
+          edit={edit}
+        />
       ))}
       {back || step.ref.surface_id == null ? null : (
         <Another key={fixings.length} surface={step.ref.surface_id} edit={edit} place={place} bag={bag} />
@@ -71,22 +79,15 @@ function Count({ label, value, most, set }: { label: string; value: number; most
   );
 }
 
-function One({
-  fixing: told,
-  number,
-  back,
-  rows,
-  edit,
-}: {
-  fixing: Fixing;
-  number: number;
-  back: boolean;
-  rows: readonly Row[];
-  edit: StageProps["edit"];
-}) {
+type OneProps = { fixing: Fixing; number: number; back: boolean; page: StageProps["page"]; edit: StageProps["edit"] };
+
+function One({ fixing: told, number, back, page, edit }: OneProps) {
+  const queue = useEdits();
   // the row as it is now, with what is on its way and the version that guards it: a quick hand's presses all count
-  const row = rows.find((r) => r.id === told.id);
+  const row = page.document.fixings?.find((r) => queue.number(r.id) === queue.number(told.id));
+  const photos = page.document.photos ?? [];
   const fixing = { ...told, ...row };
+  const mine = photos.filter((p) => p.fixing_id != null && queue.number(p.fixing_id) === queue.number(told.id));
   const put = async (values: Partial<Row>) => row && edit.tryChange("fixings", row, values);
   const what = [fixing.kind, fixing.size].filter(Boolean).join(" ");
   const where = [fixing.place, fixing.bag ? `bag ${fixing.bag}` : ""].filter(Boolean).join(", ");
@@ -134,6 +135,16 @@ function One({
             onChange={(state) => void put({ state })}
           />
         </>
+      )}
+      {back && !mine.length ? null : (
+        <Taken
+          photos={photos}
+          edit={edit}
+          shown={mine}
+          about={{ fixing_id: told.id, surface_id: told.surface_id }}
+          label={`Photograph of ${number}: ${what}`}
+          what={what}
+        />
       )}
     </div>
   );

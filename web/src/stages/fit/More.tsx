@@ -69,6 +69,7 @@ export function More({ step, edit, happened, who, page }: Props) {
           <button className={css.chip} onClick={() => setAsks("used")}>
             Something else was used …
           </button>
+          <Split step={step} happened={happened} />
           <button className={css.chip} onClick={() => setAsks("own")}>
             A step of my own after it …
           </button>
@@ -203,5 +204,23 @@ function Used({ step, close, happened }: { step: Step; close: () => void; happen
         <Input value={why} onChange={(e) => setWhy(e.target.value)} />
       </label>
     </Dialog>
+  );
+}
+
+// What is not laid yet becomes a step of its own, after the first that is laid; or goes back to it.
+function Split({ step, happened }: { step: Step; happened: Happened }) {
+  const from = step.pieces.findIndex((p) => !p.laid);
+  const later = step.pieces[from];
+  if (step.ref.part && !step.done)
+    return (
+      <button className={css.chip} onClick={() => void happened("joined", { part: 0 })}>
+        One step again
+      </button>
+    );
+  if (step.done || step.ref.part || from < 1 || !later) return null;
+  return (
+    <button className={css.chip} onClick={() => void happened("split", { item: later.id })}>
+      From {later.label} on later
+    </button>
   );
 }

@@ -2,8 +2,10 @@
 import { useEffect, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { serverNow } from "../../api/client";
+import { GoTo } from "../../parts/GoTo";
 import { num } from "../../parts/words";
 import { timeOfDay } from "./clock";
+import { namesAt } from "./Here";
 import css from "./fit.module.css";
 
 type View = Schemas["FitView"];
@@ -13,11 +15,13 @@ export function OrderList({
   view,
   at,
   pick,
+  here,
 }: {
   id: number;
   view: View | undefined;
   at: string | undefined;
   pick: (key: string) => void;
+  here: readonly Schemas["Somebody"][];
 }) {
   const list = useRef<HTMLOListElement>(null);
   // on a desk, where the list scrolls by itself, it follows the step that is open
@@ -66,6 +70,7 @@ export function OrderList({
                 {s.what}
                 {s.changed ? <b> · changed</b> : null}
                 {s.skipped ? " · left out" : ""}
+                {namesAt(here, s.key) ? <i> · {namesAt(here, s.key)} now</i> : null}
                 {s.handed && !s.done ? ` · ${s.handed}` : ""}
               </span>
               <span className="small">
@@ -84,7 +89,7 @@ export function OrderList({
           <ul className="small">
             {view.look_again.map((d) => (
               <li key={d.what}>
-                <b>{d.due_on}</b> {d.what}
+                <b>{d.due_on}</b> {d.what} <GoTo to={`/jobs/${id}/listen?round=again`}>Read it again</GoTo>
               </li>
             ))}
           </ul>

@@ -1,9 +1,10 @@
 // Photographs of a step: one press takes one, made small here; seen full screen, before and after beside each other, drawn on.
 import { Button, Modal, Segmented } from "antd";
 import { useRef, useState } from "react";
-import { upload, type Schemas } from "../../api/client";
+import { pictureUrl, type Schemas } from "../../api/client";
+import { useEdits } from "../../api/edits";
 import { FileInput } from "../../parts/FileInput";
-import { jpegOf, readPhoto } from "../../parts/photo";
+import { keepPhoto } from "../../parts/photo";
 import type { StageProps } from "../../parts/stage";
 import css from "./fit.module.css";
 import ownCss from "./photos.module.css";
@@ -13,59 +14,78 @@ type Step = Schemas["StepView"];
 const TOOLS = ["look", "arrow", "ring"] as const;
 type Mark = NonNullable<Photo["marks"]>[number];
 
-export function Photos({
-  id,
-  step,
-  photos,
-  edit,
-}: {
-  id: number;
-  step: Step;
-  photos: readonly Photo[];
-  edit: StageProps["edit"];
-}) {
-  const picker = useRef<HTMLInputElement>(null);
-  const [open, setOpen] = useState<number | null>(null);
+type About = { photos: readonly Photo[]; edit: StageProps["edit"] };
+
+export function Photos({ step, photos, edit }: About & { step: Step }) {
   const mine = photos.filter((p) => p.step === step.key);
   const before = photos.filter(
     (p) => p.when === "before" && p.surface_id === step.ref.surface_id && p.step !== step.key,
   );
   const when = step.phase === "strip" ? "before" : step.phase === "refit" ? "after" : "";
-  const add = async (file: File | undefined) => {
-    if (!file) return;
-    await edit.run(async () => {
-      const small = jpegOf(await readPhoto(file));
-      const about: Record<string, string> =
-        step.ref.surface_id == null ? {} : { surface_id: String(step.ref.surface_id) };
-      await upload(`/api/jobs/${id}/photographs`, { file: small, step: step.key, when, ...about });
-    });
-    await edit.refresh();
-  };
-  const shown = photos.find((p) => p.id === open);
+  const of: Record<string, string> = step.ref.surface_id == null ? {} : { surface_id: String(step.ref.surface_id) };
   return (
     <section className={css.photos} aria-label="Photographs">
+      <Taken
+        photos={photos}
+        edit={edit}
+        shown={[...before, ...mine]}
+        about={{ step: step.key, when, ...of }}
+        label="Photograph of this step"
+        what={step.what}
+        wanted={step.photograph}
+      />
+    </section>
+  );
+}
+
+// Photographs of anything: the press that takes one, and those there are.
+export function Taken(
+  props: About & {
+    shown: readonly Photo[];
+    about: Record<string, unknown>;
+    label: string;
+    what: string;
+    wanted?: string;
+  },
+) {
+  const { photos, edit, shown, about, label, what, wanted } = props;
+  const picker = useRef<HTMLInputElement>(null);
+  const [open, setOpen] = useState<number | null>(null);
+  const queue = useEdits();
+  // one that was opened on its way has another number once it is kept
+  const large = photos.find((p) => open !== null && queue.number(p.id) === queue.number(open));
+  return (
+    <>
       <button className={css.chip} onClick={() => picker.current?.click()}>
         Photograph
       </button>
-      <FileInput picker={picker} label="Photograph of this step" accept="image/*" take={add} capture="environment" />
-      {step.photograph ? <span className="small">Wanted: {step.photograph}</span> : null}
-      <div className={css.row}>
-        {[...before, ...mine].map((p) => (
-          <button
-            key={p.id}
-            className={ownCss.thumb}
-            onClick={() => setOpen(p.id)}
-            aria-label={`Open photograph, ${p.when || step.what}`}
-          >
-            <img src={`/api/pictures/${p.file}`} alt="" loading="lazy" />
-            {p.when ? <span className="small">{p.when}</span> : null}
-          </button>
-        ))}
-      </div>
-      {shown ? (
-        <Large photo={shown} beside={photos.find((p) => pair(shown, p))} edit={edit} close={() => setOpen(null)} />
+      <FileInput
+        picker={picker}
+        label={label}
+        accept="image/*"
+        take={(file) => keepPhoto(edit, file, about)}
+        capture="environment"
+      />
+      {wanted ? <span className="small">Wanted: {wanted}</span> : null}
+      {shown.length ? (
+        <div className={css.row}>
+          {shown.map((p) => (
+            <button
+              key={queue.number(p.id)}
+              className={ownCss.thumb}
+              onClick={() => setOpen(p.id)}
+              aria-label={`Open photograph, ${p.when || what}`}
+            >
+              <img src={pictureUrl(p.file)} alt="" loading="lazy" />
+              {p.when ? <span className="small">{p.when}</span> : null}
+            </button>
+          ))}
+        </div>
       ) : null}
-    </section>
+      {large ? (
+        <Large photo={large} beside={photos.find((p) => pair(large, p))} edit={edit} close={() => setOpen(null)} />
+      ) : null}
+    </>
   );
 }
 
@@ -103,8 +123,8 @@ function Large({
       <div className={ownCss.beside}>
         {[photo, beside].map((p) =>
           p ? (
-            <figure key={p.id} className={ownCss.large}>
-              <img src={`/api/pictures/${p.file}`} alt={p.caption || `photograph ${p.when}`} />
+            <figure key={p === photo ? "this" : "beside"} className={ownCss.large}>
+              <img src={pictureUrl(p.file)} alt={p.caption || `photograph ${p.when}`} />
               <svg
                 viewBox="0 0 100 100"
                 preserveAspectRatio="none"
