@@ -35,26 +35,28 @@ serve: setup
 
 lint: lint-core lint-web
 
-lint-core: setup .venv/.tested
+lint-core: .venv/.tested
 	.venv/bin/ruff check src tests scripts
 	.venv/bin/mypy
 	.venv/bin/lint-imports
 
-lint-web: web/node_modules/.ready
+lint-web: src/sphagnum/web_dist/index.html
 	cd web && npm run --silent check
 	cd web && npm run --silent test
 
 chromium:
-	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium)
+	@(command -v chromium && command -v certutil) >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium libnss3-tools)
 
 format: web/node_modules/.ready
 	cd web && npm run --silent format
 
-test: setup chromium lint
+# both halves are set up and looked through beside each other
+test: chromium
+	$(MAKE) --no-print-directory -j2 --output-sync=target lint-core lint-web
 	$(PY) -m pytest
 
 matrix: setup .venv/.tested chromium
-	MATRIX=full $(PY) -m pytest tests/browser/test_matrix.py tests/browser/test_sense_seen.py
+	MATRIX=full $(PY) -m pytest tests/browser/test_matrix.py tests/browser/test_sense_seen.py tests/browser/test_set_aside.py tests/api/test_units.py
 
 harden: setup .venv/.tested
 	$(PY) scripts/harden.py
@@ -82,6 +84,9 @@ sweep: setup .venv/.tested
 	SWEEP=400 $(PY) -m pytest tests/core/test_nesting.py
 	SWEEP_PLANS=40 $(PY) -m pytest tests/core/test_plan_money.py
 	SWEEP_SENSE=60 $(PY) -m pytest tests/core/test_plan_sense.py
+	SWEEP_PROMISES=44 $(PY) -m pytest tests/core/test_promises.py
+	SWEEP_ORDERS=300 $(PY) -m pytest tests/core/test_order.py
+	SWEEP_PLANS=40 $(PY) -m pytest tests/api/test_plan_job.py
 
 bench: setup .venv/.tested chromium
 	$(PY) scripts/bench.py

@@ -13,7 +13,7 @@ ROOT = Path(__file__).parent.parent
 DOC = ROOT / "docs" / "reliability.md"
 TESTS = ("tests/api/test_attack.py", "tests/api/test_kill.py", "tests/api/test_service.py", "tests/api/test_malformed.py",
          "tests/api/test_behind.py", "tests/api/test_endings.py", "tests/api/test_commands_end.py", "tests/api/test_alive.py",
-         "tests/api/test_damage.py")
+         "tests/api/test_damage.py", "tests/api/test_network.py")
 BEGIN, END = "<!-- tried -->\n", "<!-- /tried -->"
 
 

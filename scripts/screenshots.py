@@ -8,16 +8,16 @@ from pathlib import Path
 from urllib.parse import urlencode
 from urllib.request import urlopen
 
+import pypdfium2
 from playwright.sync_api import Page, sync_playwright
 from served import demo, settle
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
-    "board": "/", "listen": "/jobs/1/listen", "listen-live": "/jobs/2/listen", "trace": "/jobs/1/trace",
+    "board": "/", "listen": "/jobs/1/listen", "trace": "/jobs/1/trace",
     "build": "/jobs/1/build?surface=3",
-    "plan": "/jobs/1/build?view=plan&anew=1", "plan-hear": "/jobs/1/build?view=plan&anew=1",
+    "plan": "/jobs/1/build?view=plan&anew=1", "offer": "/jobs/1/build?view=offer",
     "shelf": "/shelf", "cut": "/jobs/1/cut?surface=1", "cut-sheet": "/jobs/1/cut?surface=1&sheet=4",
-    "cut-strips": "/jobs/4/cut?surface=1&layer=2",
     "prove": "/jobs/1/prove",
 }
 FIT = {"fit": ("apply", "Bulkhead"), "phone-fit-strip": ("strip", "Rear doors"), "phone-fit-apply": ("apply", "Rear doors"),
@@ -34,21 +34,20 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
     page.goto(base + path)
     page.wait_for_selector("h1:not(:empty)")
     page.wait_for_load_state("networkidle")
-    if name == "listen-live":
-        page.get_by_role("button", name="live meter").click()
-        page.locator("[data-testid=live][data-state=live]").wait_for()
-        page.wait_for_timeout(14_000)
     if name.startswith("plan"):
         page.get_by_role("button", name="Find a plan", exact=True).click()
         page.get_by_role("button", name="Find again").wait_for(timeout=90_000)
         page.get_by_role("button", name="No more of anything than planned now").click()
-    if name == "plan-hear":
-        page.get_by_role("button", name="Play").click()
-        page.get_by_role("button", name="Stop", exact=True).wait_for()
-        page.get_by_role("button", name="After", exact=True).click()
-        page.locator("aside h2", has_text="Hear it").evaluate("e => e.scrollIntoView()")
     page.wait_for_timeout(900)
     page.screenshot(path=folder / f"{name}.png")
+
+
+def papers(base: str, folder: Path) -> None:
+    """The first page of the van's offer as it was handed over, and of its report."""
+    offer = json.loads(urlopen(f"{base}/api/jobs/1/papers").read())["papers"][-1]
+    for name, path in (("paper-offer", f"/api/papers/{offer['id']}.pdf"), ("paper-report", "/api/jobs/1/report.pdf")):
+        page = pypdfium2.PdfDocument(urlopen(base + path).read())[0]
+        page.render(scale=1.35).to_pil().save(folder / f"{name}.png", optimize=True)
 
 
 def fitted(page: Page, base: str, wanted: list[str], folder: Path) -> None:
@@ -108,6 +107,8 @@ def main(wanted: list[str], folder: Path) -> None:
                 take(page, base, f"phone-{name}", VIEWS[name], folder)
         if not wanted or set(wanted) & set(FIT):
             fitted(page, base, wanted, folder)
+        if not wanted or "papers" in wanted:
+            papers(base, folder)
         browser.close()
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import socket
 import subprocess
 import sys
 from collections.abc import Iterator
@@ -11,15 +12,24 @@ from contextlib import contextmanager
 from pathlib import Path
 
 
+def free_port() -> int:
+    """A port nobody listens on just now, nor on the next one."""
+    with socket.socket() as one:
+        one.bind(("127.0.0.1", 0))
+        return int(one.getsockname()[1])
+
+
 @contextmanager
-def served(command: str, folder: Path, log: Path, **environment: str) -> Iterator[str]:
+def served(command: str, folder: Path, log: Path, *more: str, **environment: str) -> Iterator[str]:
     """Address of a server over a folder, by that command; it logs into a file."""
-    words = [str(Path(sys.executable).parent / "sphagnum"), command, "--data", str(folder)]
+    words = [str(Path(sys.executable).parent / "sphagnum"), command, "--data", str(folder), *more]
     with log.open("wb") as out:
         process = subprocess.Popen(words, stdout=subprocess.PIPE, stderr=out, text=True, env={**os.environ, **environment})
         assert process.stdout is not None
-        found = re.search(r"http://\S+[0-9]", process.stdout.readline())
+        found = re.search(r"https?://\S+[0-9]", process.stdout.readline())
         assert found
-        yield found[0]
-        process.terminate()
-        process.wait(10)
+        try:
+            yield found[0]
+        finally:
+            process.terminate()
+            process.wait(10)

@@ -119,10 +119,26 @@ def parser() -> Parser:
     p.add_argument("--ics", type=Path, metavar="FILE.ics", help="the days to look again, as a calendar")
     p.add_argument("--on", metavar="DATE", help="the day the work is done, today if left out")
     _shelf_option(p)
+    for name, text in (("offer", "What a job would be offered for, and on what promise."), ("report", "What a job came to.")):
+        p = add(name, text)
+        p.add_argument("job", metavar="JOB.json")
+        if name == "offer":
+            p.add_argument("--plan", action="append", default=[], metavar="NAME:SURFACE[/ZONE]=ALTERNATIVE,…",
+                           help="a plan by the file's own numbers, 0 as found; up to three")
+            p.add_argument("--workshop", metavar="FILE.json", help="an object of the workshop's keys")
+            p.add_argument("--valid-days", type=int, default=None, metavar="N")
+            p.add_argument("--on", metavar="DATE", required=True, help="the day it is made")
+        else:
+            p.add_argument("--for", dest="audience", choices=("customer", "technical", "own"), default="customer")
+            p.add_argument("--on", metavar="DATE", help="the day it is made, that of the last round if left out")
+        for kind in ("pdf", "html", "json", "csv"):
+            p.add_argument(f"--{kind}", type=Path, metavar=f"FILE.{kind}")
+        _shelf_option(p)
     for name, text in (("serve", "Serve the application."), ("demo", "Seed the made-up jobs and serve them.")):
         p = add(name, text)
-        p.add_argument("--host", default="127.0.0.1")
-        p.add_argument("--port", type=int, default=None, help="default 8484, or the next free one")
+        p.add_argument("--host", default=None, help="default 127.0.0.1; with --tls every address of this machine")
+        p.add_argument("--port", type=int, default=None, help="default 8484, or the next free one; with --tls 8443")
+        p.add_argument("--tls", action="store_true", help="let other machines in by TLS, with an authority of the workshop's own")
         p.add_argument("--data", type=Path, default=Path("var" if name == "serve" else "var-demo"))
         p.add_argument("--behind-proxy", action="store_true", help="a reverse proxy on this machine asks for others")
         p.add_argument("--backup-every", type=_number, metavar="H", help="keep a backup of itself every so many hours")
@@ -192,7 +208,7 @@ def run(args: argparse.Namespace) -> str:
             return levels.printed(levels.run_analyse(args.file, args.column, args.interval, window, _scale_of(args)))
         case "compare":
             return levels.printed(_compare(args))
-        case "predict" | "absorb" | "trace" | "cut" | "plan" | "shape" | "show" | "order":
+        case "predict" | "absorb" | "trace" | "cut" | "plan" | "shape" | "show" | "order" | "offer" | "report":
             return _of_stacks(args)
         case "draw":
             from .exchange.draw_command import run_draw
@@ -263,6 +279,13 @@ def _of_stacks(args: argparse.Namespace) -> str:
             from .exchange.order_command import run_order
 
             return levels.printed(run_order(args.job, materials, args.pdf, args.ics, args.on))
+        case "offer" | "report":
+            from .exchange.papers.paper_commands import Files, run_offer, run_report
+
+            files = Files(args.pdf, args.html, args.json, args.csv)
+            if args.command == "report":
+                return run_report(args.job, materials, args.audience, args.on, files)
+            return run_offer(args.job, materials, args.plan, args.workshop, args.on, args.valid_days, files)
         case _:
             return json.dumps(c.run_show(args.job, args.stage, args.surface, materials), ensure_ascii=False, allow_nan=False)
 

@@ -19,22 +19,28 @@ from .core.schema import parse
 from .core.stages.fit.view import order
 from .core.stages.prove.promise import promise_of
 from .core.surfaces.taped import read_taped, taped_shape
+from .demo_offer import accepted, keep
 from .demo_shelf import CUSTOMER, WORKSHOP_NAME, Row, front_door, own_shelf
 from .store.documents import job_ids, store_document
+from .store.files import FileStore
 
 
-def seed(store: sessionmaker[Session]) -> None:
-    """Store the jobs if the store is empty."""
+def seed(store: sessionmaker[Session], files: FileStore | None = None) -> None:
+    """Store the jobs if the store is empty; the van's accepted offer on paper too, where its files can be kept."""
     with store() as session:
         if job_ids(session):
             return
-    finished = parse(JobDocument, van())
+    own_shelf(store)
+    offered = accepted(store, finished := parse(JobDocument, van()))
     promise = promise_of(JobFigures(finished, shelf()), "first step", "2026-09-18T08:00:00Z", "", "")
-    kept = () if promise is None else (Promise(id=1, version=1, **promise.model_dump()),)
-    store_document(store, pinned(finished.model_copy(update={"step_events": _all_done(finished), "promises": kept}), shelf()))
+    kept = enumerate([p for p in (promise, offered.promise) if p is not None], start=1)
+    promises = tuple(Promise(id=i, version=1, **p.model_dump()) for i, p in kept)
+    done = pinned(finished.model_copy(update={"step_events": _all_done(finished), "promises": promises}), shelf())
+    number = store_document(store, done)
     for make in (hood, ceiling, loudspeakers):
         store_document(store, pinned(parse(JobDocument, make()), shelf()))
-    own_shelf(store)
+    if files is not None:
+        keep(store, files, number, offered)
 
 
 def _all_done(document: JobDocument) -> tuple[StepEvent, ...]:

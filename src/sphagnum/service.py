@@ -8,6 +8,7 @@ import ctypes
 import logging
 import multiprocessing
 import os
+import secrets
 import signal
 import socket
 import sys
@@ -28,7 +29,7 @@ THREADS = 48
 M_ARENA_MAX = -8
 """Of mallopt(3)."""
 GIVE_BACK_S = 30.0
-DAY_S = 24 * 3600.0
+HOUR_S, DAY_S = 3600.0, 24 * 3600.0
 STOP_S = 4.0
 """What runs when the server is told to stop has so long to end."""
 FIRST_PORT = 8484
@@ -40,7 +41,7 @@ def run(args: argparse.Namespace) -> str:
     match args.command:
         case "serve" | "demo":
             copies = Copies(args.backup_every, args.backup_keep)
-            serve(args.data, args.host.lower().rstrip("."), args.port, args.command == "demo", copies, args.behind_proxy)
+            serve(args.data, args.host, args.port, args.command == "demo", copies, args.behind_proxy, args.tls)
             return ""
         case "backup":
             from .store.backup import backup
@@ -51,7 +52,8 @@ def run(args: argparse.Namespace) -> str:
             from .store.backup import restore
 
             kept = restore(args.data, args.file, args.replace)
-            return f"Restored {args.file}" + (f"; what was there is kept in {kept}" if kept else "")
+            anew = "" if (args.data / "authority").is_dir() else "\nPhones that came in by TLS trust this workshop anew"
+            return f"Restored {args.file}" + (f"; what was there is kept in {kept}" if kept else "") + anew
         case "export":
             return _export(args.data, args.job, args.file)
         case _:
@@ -68,11 +70,12 @@ class Copies(NamedTuple):
 NO_COPIES = Copies()
 
 
-def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: Copies = NO_COPIES,
-          behind_proxy: bool = False) -> None:
+def serve(data: Path, host: str | None, port: int | None, demo: bool = False, copies: Copies = NO_COPIES,
+          behind_proxy: bool = False, tls: bool = False) -> None:
     """Serve until stopped; prints one line when ready. Other hosts than loopback need SPHAGNUM_PASSPHRASE.
 
-    ``behind_proxy``: a reverse proxy on this machine asks for others; its word on who asks, and by TLS, is taken.
+    ``behind_proxy``: a reverse proxy on this machine asks for others; its word on who asks, and by TLS, is taken. ``tls``: other
+    machines come in by TLS on ``host`` and ``port``; in the open it is served on loopback alone.
     """
     import waitress
 
@@ -80,7 +83,9 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: C
     from .api.doors import HEAD_S, Door, channel_of, key_of
     from .api.runs import MOST_RECORDING, most_body
     from .api.shared import warm_up
+    from .api.signed_in import Devices
     from .demo import seed
+    from .network.front import EVERYWHERE, TLS_PORT, Front
     from .store.backup import held
     from .store.connect import database_url, open_store
     from .store.files import FOLDER, FileStore
@@ -89,24 +94,43 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: C
     from .work.desk import Desk
 
     passphrase = os.environ.get("SPHAGNUM_PASSPHRASE", "")
-    if (host not in LOOPBACK or behind_proxy) and not passphrase:
-        raise BadInput("serving to other machines needs a passphrase", "--behind-proxy" if behind_proxy else f"--host {host}",
-                       "set SPHAGNUM_PASSPHRASE and start again")
+    if tls and behind_proxy:
+        raise BadInput("one of them speaks TLS", "--tls, --behind-proxy", "leave one out")
+    outside = (host or EVERYWHERE[0]).lower() if tls else ""
+    host = "127.0.0.1" if tls or host is None else host.lower().rstrip(".")
+    if (host not in LOOPBACK or behind_proxy or tls) and not passphrase:
+        given = "--tls" if tls else "--behind-proxy" if behind_proxy else f"--host {host}"
+        raise BadInput("serving to other machines needs a passphrase", given, "set SPHAGNUM_PASSPHRASE and start again")
     _few_arenas()
     logging.basicConfig(level=logging.INFO, format="%(message)s", stream=sys.stderr)
     logging.getLogger("alembic").setLevel(logging.WARNING)
     with held(data):
         store = open_store(database_url(data))
-        if demo:
-            seed(store)
         desk, kept = Desk(StoredResults(store)), FileStore(data / FOLDER)
-        door = Door(passphrase, key_of(data))
-        app = create_app(store, LOOPBACK if host in LOOPBACK and not behind_proxy else None, door, kept, desk)
+        if demo:
+            seed(store, kept)
+        door = Door(passphrase, key_of(data), Devices(data / "devices.json"))
+        app = create_app(store, LOOPBACK if host in LOOPBACK and not behind_proxy and not tls else None, door, kept, desk)
         app.config["SIMULATED_METER"] = demo
-        server = waitress.create_server(app, sockets=[_listen(host, port)], threads=THREADS, ident=None, connection_limit=400,
-                                        channel_timeout=int(HEAD_S), cleanup_interval=5,
-                                        max_request_body_size=MOST_RECORDING + 2**20, **(PROXY if behind_proxy else {}))
-        server.channel_class = channel_of(door, lambda path: most_body(path, MOST_UPLOAD))
+        how: dict[str, Any] = {
+            "threads": THREADS, "ident": None, "connection_limit": 400, "channel_timeout": int(HEAD_S), "cleanup_interval": 5,
+            "max_request_body_size": MOST_RECORDING + 2**20, **(PROXY if behind_proxy else {})}
+
+        def most(path: str) -> int:
+            return most_body(path, MOST_UPLOAD)
+
+        server = waitress.create_server(app, sockets=[_listen(host, None if tls else port)], **how)
+        server.channel_class = channel_of(door, most)
+        front = None
+        if tls:  # what comes through the relay comes to a socket of its own, and says so
+            word = secrets.token_urlsafe(24)
+            behind = waitress.create_server(app, map=server._map, _dispatcher=server.task_dispatcher,
+                                            sockets=[_listen("127.0.0.1", 0)], **how)
+            behind.channel_class = channel_of(door, most, word)
+            front = Front(data, _listen(outside, port or TLS_PORT), outside, behind.effective_port, word,
+                          logging.getLogger("sphagnum").warning)
+            app.config["FRONT"] = front
+            _every(HOUR_S, front.renew, at_once=False)
 
         def begin() -> None:  # whoever comes first waits neither for what is loaded on first use nor for a process that works
             warm_up(app)
@@ -114,17 +138,27 @@ def serve(data: Path, host: str, port: int | None, demo: bool = False, copies: C
 
         shown = host if ":" not in host else f"[{host}]"
         threading.Thread(target=begin, name="warm up", daemon=True).start()
-        print(f"Sphagnum is ready: http://{shown}:{server.effective_port}/", flush=True)
+        here = f"http://{shown}:{server.effective_port}/"
+        print(f"Sphagnum is ready: {here}" if front is None else
+              f"Sphagnum is ready: {front.reached()[0]}/ (on this machine {here})", flush=True)
         _every(DAY_S, lambda: tidy(store, kept))
         _every(GIVE_BACK_S, _give_back)
         if copies.every_h:
-            _every(copies.every_h * 3600, lambda: _keep_copy(app, data, copies.keep), at_once=False)
-        signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+            _every(copies.every_h * HOUR_S, lambda: _keep_copy(app, data, copies.keep), at_once=False)
+
+        def ending(*_: object) -> None:  # who listens in is let go first: the server waits for its threads
+            app.extensions["together"].close()
+            sys.exit(0)
+
+        for told in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(told, ending)
         try:
             server.run()
-        except (KeyboardInterrupt, SystemExit):
+        except SystemExit:
             pass
         finally:
+            if front is not None:
+                front.close()
             _stop(server, app, desk)
 
 

@@ -9,6 +9,7 @@ import os
 import shutil
 import socket
 import sqlite3
+import ssl
 import subprocess
 import sys
 import tarfile
@@ -19,8 +20,9 @@ import urllib.request
 from collections.abc import Callable, Iterator
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
+from http.cookiejar import CookieJar
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import pytest
@@ -28,6 +30,7 @@ import soundfile
 from PIL import Image
 from test_service import COMMAND, call, sphagnum, start
 
+from serving import free_port
 from signals import as_wav, tone
 from sphagnum.api.doors import FAST, Door
 from sphagnum.core.errors import BadInput
@@ -420,42 +423,59 @@ def test_guesses_are_slowed_down_and_the_right_one_is_not(monkeypatch: pytest.Mo
     assert Door("another", b"k").admits("", cookie, "x") == "wrong"
 
 
-@pytest.fixture
-def guarded(tmp_path: Path) -> Iterator[tuple[str, int]]:
-    """A server with a passphrase; its address."""
-    process = subprocess.Popen([COMMAND, "serve", "--data", str(tmp_path / "d")], stdout=subprocess.PIPE, text=True,
+class WayIn(NamedTuple):
+    """A server with a passphrase: its address, and what a caller by TLS trusts."""
+
+    base: str
+    tls: ssl.SSLContext | None
+
+    def connect(self) -> socket.socket:
+        host, port = self.base.split("//")[1].split(":")
+        plain = socket.create_connection((host, int(port)))
+        return plain if self.tls is None else self.tls.wrap_socket(plain, server_hostname=host)
+
+
+@pytest.fixture(params=["plain", "tls"])
+def guarded(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[WayIn]:
+    """A server with a passphrase, in the open on loopback or by TLS on another address."""
+    tls = request.param == "tls"
+    more = ["--tls", "--host", "127.0.0.2", "--port", str(free_port())] if tls else []
+    process = subprocess.Popen([COMMAND, "serve", "--data", str(tmp_path / "d"), *more], stdout=subprocess.PIPE, text=True,
                                stderr=subprocess.DEVNULL, env={**os.environ, "SPHAGNUM_PASSPHRASE": "moss and peat"})
     assert process.stdout is not None
-    port = int(process.stdout.readline().rstrip("/\n").rsplit(":", 1)[1])
-    yield "127.0.0.1", port
+    base = process.stdout.readline().split(": ", 1)[1].split()[0].rstrip("/")
+    trusts = ssl.create_default_context(cafile=str(tmp_path / "d" / "authority" / "authority.crt")) if tls else None
+    yield WayIn(base, trusts)
     began = time.monotonic()
     process.terminate()
     assert process.wait(10) == 0
     assert time.monotonic() - began < 5
 
 
-def test_a_stranger_sends_no_body_and_half_open_connections_shut_nobody_out(guarded: tuple[str, int]):
-    with socket.create_connection(guarded) as stranger:
+def test_a_stranger_sends_no_body_and_half_open_connections_shut_nobody_out(guarded: WayIn):
+    with guarded.connect() as stranger:
         stranger.sendall(b"POST /api/jobs/1/recordings HTTP/1.1\r\nHost: localhost\r\nX-Author: a\r\n"
                          b"Content-Length: 190000000\r\n\r\n")
         assert stranger.recv(200).startswith(b"HTTP/1.1 401")
-    with socket.create_connection(guarded) as greedy:
+    with guarded.connect() as greedy:
         greedy.sendall(b"POST /api/jobs/import HTTP/1.1\r\nHost: localhost\r\nContent-Length: 190000000\r\n\r\n")
         assert greedy.recv(200).startswith(b"HTTP/1.1 413")
-    half = [socket.create_connection(guarded) for _ in range(130)]
+    half = [guarded.connect() for _ in range(130)]
     for one in half:
         one.sendall(b"GET / HT")
-    base = f"http://{guarded[0]}:{guarded[1]}"
-    with urllib.request.urlopen(f"{base}/sign-in", timeout=10) as page:
+    base = guarded.base
+    with urllib.request.urlopen(f"{base}/sign-in", timeout=10, context=guarded.tls) as page:
         assert b"passphrase" in page.read()
     # signing in: a cookie that no script reads, good for the pages and the interface
-    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+    https = [urllib.request.HTTPSHandler(context=guarded.tls)] if guarded.tls else []
+    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar := CookieJar()), *https)
     with opener.open(f"{base}/sign-in", b"passphrase=moss+and+peat&to=/", timeout=10) as board:
         assert board.url == f"{base}/"
+    assert [c.secure for c in jar] == [guarded.tls is not None]
     with opener.open(f"{base}/api/jobs", timeout=10) as answer:
         assert answer.status == 200
     with pytest.raises(urllib.error.HTTPError, match="401"):
-        urllib.request.urlopen(f"{base}/api/jobs", timeout=10)
+        urllib.request.urlopen(f"{base}/api/jobs", timeout=10, context=guarded.tls)
     for one in half:
         one.close()
 
@@ -471,7 +491,7 @@ def test_sign_in_leads_nowhere_else(tmp_path: Path):
         assert (answer.status_code, answer.location) == (303, leads)
         cookie = answer.headers["Set-Cookie"]
         assert "HttpOnly" in cookie
-        assert "SameSite=Strict" in cookie
+        assert "SameSite=Lax" in cookie
     assert page.post("/sign-in", data={"passphrase": "peat", "to": '"><script>'}).status_code == 401
 
 

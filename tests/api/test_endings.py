@@ -20,7 +20,7 @@ from sphagnum.core.report import Stop
 from sphagnum.core.schema import parse
 
 SPHAGNUM = Path(sys.executable).parent / "sphagnum"
-RUNS = 100 if os.environ.get("HARDEN") == "full" else 5
+RUNS = 100 if os.environ.get("HARDEN") == "full" else 3
 
 
 def roll(seconds: float, count: int = 5) -> dict[str, Any]:

@@ -109,3 +109,42 @@ def test_papers_calendar_and_pictures_of_an_order(client: FlaskClient, send: Any
     assert send("PATCH", f"/jobs/{n}/photos/{photo['id']}", {
         "version": photo["version"] + 1, "changes": {"marks": [{**ring, "x": 4}]}})[0] == 422
     assert client.get("/api/jobs/1/order.pdf" if n != 1 else "/api/jobs/99/order.pdf").status_code == 404
+
+
+def test_what_is_ticked_leaves_the_store_and_comes_back_when_it_is_undone(send: Any, take_in: Any) -> None:
+    def here() -> str:
+        cards = send("GET", "/shelf")[1]["materials"]
+        return next(str(c["on_hand"]) for c in cards if c["material"]["id"] == "butyl-foil")
+
+    def bought(job: int) -> tuple[str, int]:
+        line = next(b for b in send("GET", f"/jobs/{job}/cut")[1]["buy"] if b["material"] == "butyl-foil")
+        return line["shelf"], line["units"]
+
+    n, other = take_in(JOB), take_in(JOB)
+    step = next(s for s in send("GET", f"/jobs/{n}/fit")[1]["steps"] if s["ref"]["layer"] == "a")
+    material = next(c for c in send("GET", "/shelf")[1]["materials"] if c["material"]["id"] == "butyl-foil")["material"]
+    sheet = next(f for f in material["stock"] if f["thickness_mm"] == 2.0)
+    early = {**step["ref"], "what": "laid", "at": "2026-11-29T08:00:00Z", "item": step["pieces"][0]["id"], "like": step["like"]}
+    assert send("POST", f"/jobs/{n}/step_events", {"rows": [early]})[0] == 201
+    counted = {**material, "stock": [{**f, "on_hand": 6.0 if f["id"] == sheet["id"] else None} for f in material["stock"]]}
+    assert send("POST", "/workshop/edits", {"steps": [{"collection": "shelf_materials", "row": None, "version": 0,
+                                                       "values": {"material": counted}}]})[0] == 200
+    # what was laid before it was counted is not taken off it
+    assert here() == "6 sheets"
+    assert bought(n) == bought(other) == ("2 on the shelf", 0)
+    done = {**step["ref"], "what": "done", "at": "2099-11-29T08:00:00Z", "text": step["text"], "like": step["like"]}
+    assert send("POST", f"/jobs/{n}/step_events", {"rows": [done]})[0] == 201
+    rest = 1 - float(step["pieces"][0]["kg"]) / sum(p["kg"] for p in step["pieces"])
+    assert here() == f"{6 - 2 * rest:.1f} of 6 sheets counted"
+    assert bought(n) == ("2 on the shelf", 0)  # what the job has used of it is its own
+    assert send("POST", f"/jobs/{n}/undo")[0] == 200
+    assert here() == "6 sheets"
+    assert send("POST", f"/jobs/{n}/redo")[0] == 200
+    most = {**counted, "stock": [{**f, "on_hand": 1.0 if f["id"] == sheet["id"] else None} for f in material["stock"]]}
+    row = send("GET", "/workshop")[1]["document"]["shelf_materials"][0]
+    anew = {"collection": "shelf_materials", "row": row["id"], "version": row["version"], "values": {"material": most}}
+    assert send("POST", "/workshop/edits", {"steps": [anew]})[0] == 200
+    later = {**done, "what": "undone"}
+    assert send("POST", f"/jobs/{n}/step_events", {"rows": [later, {**done, "at": "2099-11-29T09:00:00Z"}]})[0] == 201
+    assert here() == f"{1 - 2 * rest:.1f} of 1 sheet counted"
+    assert bought(other)[0] == ""  # another job finds none of it

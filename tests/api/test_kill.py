@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import random
@@ -9,13 +10,17 @@ import sqlite3
 import subprocess
 import threading
 import time
+import urllib.request
+import uuid
 from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
+from typing import Any
 
 import pytest
 from alembic import command
 from alembic.config import Config
+from PIL import Image
 from test_service import COMMAND, call, sphagnum, start
 
 from signals import as_wav, tone
@@ -102,7 +107,7 @@ def test_killed_migrations_are_done_the_next_time(tmp_path: Path):
         assert whole(folder) == 0
 
 
-def until_killed(base: str, kill: Callable[[], None], work: Callable[[], None]) -> int:
+def until_killed(base: str, kill: Callable[[], None], work: Callable[[], Any]) -> int:
     """Works until the server is gone; how often it was answered."""
     answered = 0
     threading.Timer(random.uniform(0.5, 1.5), kill).start()
@@ -114,32 +119,64 @@ def until_killed(base: str, kill: Callable[[], None], work: Callable[[], None]) 
             return answered
 
 
-def test_killed_uploads_leave_only_what_was_answered(data: Path, tmp_path: Path):
-    import urllib.request
+def multipart(base: str, path: str, fields: dict[str, Any], name: str, content: bytes, **headers: str) -> Callable[[], Any]:
+    """Sends a file with its fields, as often as it is called; its answer."""
+    boundary = "x" * 20
+    body = b"".join(f'--{boundary}\r\nContent-Disposition: form-data; name="{k}"\r\n\r\n{v}\r\n'.encode()
+                    for k, v in fields.items())
+    body += (f'--{boundary}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'.encode() + content
+             + f"\r\n--{boundary}--\r\n".encode())
+    kind = f"multipart/form-data; boundary={boundary}"
 
+    def sends() -> Any:
+        request = urllib.request.Request(f"{base}/api{path}", data=body, headers={
+            "X-Author": "a", "Content-Type": kind, **headers})
+        with urllib.request.urlopen(request, timeout=30) as answer:
+            return json.load(answer)
+    return sends
+
+
+def test_killed_uploads_leave_only_what_was_answered(data: Path, tmp_path: Path):
     sound = as_wav(0.1 * tone(1000, 3.0, 48000), 48000)
     for _ in range(TIMES):
         process, base = start(data)
         doc = call(base, "GET", "/jobs/1")["document"]
-        before, boundary = len(doc["readings"]), "x" * 20
+        before = len(doc["readings"])
         fields = {"position_id": doc["positions"][0]["id"], "condition_id": doc["conditions"][0]["id"],
                   "round_id": doc["rounds"][0]["id"]}
-        body = b"".join(f'--{boundary}\r\nContent-Disposition: form-data; name="{k}"\r\n\r\n{v}\r\n'.encode()
-                        for k, v in fields.items())
-        body += (f'--{boundary}\r\nContent-Disposition: form-data; name="file"; filename="r.wav"\r\n\r\n'.encode() + sound
-                 + f"\r\n--{boundary}--\r\n".encode())
-
-        def upload(base: str = base, body: bytes = body, boundary: str = boundary) -> None:
-            request = urllib.request.Request(f"{base}/api/jobs/1/recordings", data=body, headers={
-                "X-Author": "a", "Content-Type": f"multipart/form-data; boundary={boundary}"})
-            with urllib.request.urlopen(request, timeout=30) as answer:
-                answer.read()
-        answered = until_killed(base, process.kill, upload)
+        answered = until_killed(base, process.kill, multipart(base, "/jobs/1/recordings", fields, "r.wav", sound))
         process.wait(10)
         process, base = start(data)
         readings = call(base, "GET", "/jobs/1")["document"]["readings"]
         assert before + answered <= len(readings) <= before + answered + 1
         for reading in readings[before:]:
             assert (data / "files" / reading["sound"]).read_bytes() == sound
+        process.terminate()
+        assert process.wait(10) == 0
+
+
+def test_a_photograph_sent_again_after_a_kill_is_there_once(data: Path):
+    picture = io.BytesIO()
+    Image.effect_noise((1200, 900), 80).convert("RGB").save(picture, "JPEG")
+    for _ in range(TIMES):
+        process, base = start(data)
+        before = len(call(base, "GET", "/jobs/1")["document"]["photos"])
+        position = call(base, "GET", "/jobs/1")["document"]["positions"][0]["id"]
+        names: list[str] = []
+
+        def keep(base: str = base, names: list[str] = names, position: int = position, name: str = "") -> Any:
+            names.append(name or uuid.uuid4().hex)
+            fields = {"position_id": position, "caption": names[-1]}
+            sends = multipart(base, "/jobs/1/photographs", fields, "p.jpg", picture.getvalue(), **{"X-Edit": names[-1]})
+            return sends()
+        until_killed(base, process.kill, keep)
+        process.wait(10)
+        process, base = start(data)
+        for name in list(names):  # a phone that heard no answer sends all it is not sure of
+            assert keep(base=base, name=name)["rows"]
+        photos = call(base, "GET", "/jobs/1")["document"]["photos"][before:]
+        assert sorted(p["caption"] for p in photos) == sorted(set(names))
+        for photo in photos:
+            Image.open(data / "files" / photo["file"]).load()
         process.terminate()
         assert process.wait(10) == 0

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, ViewportSize, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, Playwright, ViewportSize, expect, sync_playwright
 
 from serving import served
 
@@ -26,6 +26,13 @@ SLOW = """
   };
 })()"""
 """Loaded before the page: what is asked of addresses with this ending takes longer, by a fixed sequence."""
+FORGET = """() => {
+  localStorage.clear();
+  return new Promise((go) => {
+    const asked = indexedDB.deleteDatabase("sphagnum");
+    asked.onsuccess = asked.onerror = asked.onblocked = () => go();
+  });
+}"""
 
 
 @pytest.fixture(scope="session")
@@ -64,9 +71,15 @@ SIZE: ViewportSize = {"width": 1280, "height": 800}
 @pytest.fixture(scope="session")
 def first_browser(browser: Browser) -> Iterator[BrowserContext]:
     """The browser in which a test's first page opens: what it fetched once stays in its cache, as at a workshop's desk."""
-    context = browser.new_context(viewport=SIZE, accept_downloads=True)
+    context = browser.new_context(viewport=SIZE, accept_downloads=True, service_workers="block")
     yield context
     context.close()
+
+
+def complains(message: ConsoleMessage, expect_refusals: bool) -> bool:
+    """Whether a page says that something is wrong; that its worker is kept out here is not."""
+    expected = r"blocked by Playwright" + (r"|status of 4\d\d|ERR_FAILED" if expect_refusals else "")
+    return message.type in ("error", "warning") and not re.search(expected, message.text)
 
 
 @pytest.fixture
@@ -77,18 +90,18 @@ def open_page(browser: Browser, first_browser: BrowserContext, base: str,
     contexts: list[BrowserContext] = []
 
     def opening(path: str, expect_refusals: bool = False, slow: tuple[str, int, int] | None = None) -> Page:
-        context = browser.new_context(viewport=SIZE, accept_downloads=True) if contexts else first_browser
+        context = first_browser if not contexts else browser.new_context(
+            viewport=SIZE, accept_downloads=True, service_workers="block")
         contexts.append(context)
         page = context.new_page()
         if context is first_browser:  # it knows nothing of the test before
             page.set_viewport_size(SIZE)
             page.goto(f"{base}/mark.svg")
-            page.evaluate("localStorage.clear()")
+            page.evaluate(FORGET)
         page.set_default_timeout(60_000)
         page.on("request", lambda r: said.append(f"asked {r.url}") if not r.url.startswith((base, "blob:", "data:")) else None)
         page.on("pageerror", lambda e: said.append(f"page error {e}"))
-        page.on("console", lambda m: said.append(f"console {m.type}: {m.text}") if m.type in ("error", "warning") and not (
-            expect_refusals and re.search(r"status of 4\d\d|ERR_FAILED", m.text)) else None)
+        page.on("console", lambda m: said.append(f"console {m.type}: {m.text}") if complains(m, expect_refusals) else None)
         if slow:  # an ending of an address, and how many milliseconds it takes longer: at least, at most
             figures = {"ENDING": repr(slow[0]), "LEAST": str(slow[1]), "SPREAD": str(slow[2] - slow[1] + 1)}
             page.add_init_script(re.sub("|".join(figures), lambda m: figures[m[0]], SLOW))

@@ -11,8 +11,9 @@ from typing import Any
 
 import pytest
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import FilePayload, Page, expect
 
+from signals import until
 from sphagnum.demo import rows
 
 Open = Callable[..., Page]
@@ -56,14 +57,6 @@ def step(page: Page, number: int, phase: str, layer: str = "") -> dict[str, Any]
     return next(s for s in order(page, number)["steps"] if s["phase"] == phase and s["ref"]["layer"] == layer)
 
 
-def until(page: Page, so: Callable[[], bool]) -> None:
-    for _ in range(150):
-        if so():
-            return
-        page.wait_for_timeout(100)
-    raise AssertionError("waited in vain")
-
-
 def done(page: Page, name: str = "Done ✓") -> None:
     page.get_by_role("button", name=name).first.click()
 
@@ -90,15 +83,19 @@ def test_a_door_is_stripped_laid_checked_and_closed_with_one_hand(fit: tuple[Pag
     page.get_by_role("button", name="8", exact=True).click()
     page.get_by_role("button", name="Into bag B2: 8 clip").click()
     page.get_by_role("group", name="2: clip").get_by_role("button", name="One less").click()
-    until(page, lambda: [f["count"] for f in step(page, number, "refit")["fixings"]] == [7, 4])
+    until(lambda: [f["count"] for f in step(page, number, "refit")["fixings"]] == [7, 4])
     screws = step(page, number, "strip")["fixings"][0]
     assert 0 < screws["x_mm"] < 900
     assert 0 < screws["y_mm"] < 700
-    page.get_by_label("Photograph of this step").set_input_files(
-        {"name": "door.jpg", "mimeType": "image/jpeg", "buffer": photograph()})
+    taken: list[FilePayload] = [{"name": "door.jpg", "mimeType": "image/jpeg", "buffer": photograph()}]
+    page.get_by_label("Photograph of 1: six-lobe screw T20").set_input_files(taken)
+    expect(page.get_by_role("button", name="Open photograph, six-lobe screw T20")).to_be_visible()
+    page.get_by_label("Photograph of this step").set_input_files(taken)
     page.get_by_role("button", name="Open photograph, before").click()
     page.get_by_role("dialog").get_by_text("ring", exact=True).click()
-    box = page.get_by_role("dialog").locator("svg[data-tool=ring]").bounding_box()
+    drawn_on = page.get_by_role("dialog").locator("svg[data-tool=ring]")
+    expect(drawn_on).to_be_visible()
+    box = drawn_on.bounding_box()
     assert box
     page.mouse.move(box["x"] + 40, box["y"] + 40)
     page.mouse.down()
@@ -114,13 +111,24 @@ def test_a_door_is_stripped_laid_checked_and_closed_with_one_hand(fit: tuple[Pag
     # the sheet piece by piece; it is too cold for it
     expect(said).to_contain_text("Lay butyl damping sheet")
     page.get_by_label("Panel").fill("9")
+    page.get_by_label("Product").fill("9")
     page.get_by_role("group", name="How warm it is today").get_by_role("button", name="Keep").click()
     expect(page.get_by_text("it is 9 °C: warm panel and product first")).to_be_visible()
     pieces = [p["label"] for p in step(page, number, "apply", "a")["pieces"]]
     for label in pieces[:2]:
         page.get_by_role("button", name=f"{label} is laid").click()
         expect(page.get_by_role("button", name=f"{label}, laid")).to_be_visible()
+    expect(page.get_by_role("button", name="warm-up: 5 min")).to_be_visible()
     page.reload()
+    expect(page.get_by_role("button", name=f"{pieces[1]}, laid")).to_be_visible()
+    # the day ends here: the rest is a step of its own, and one with it again
+    page.get_by_text("More about this step").click()
+    page.get_by_role("button", name=f"From {pieces[2]} on later").click()
+    expect(said).to_contain_text(f"Up to {pieces[1]}")
+    page.get_by_role("button", name="Step after").first.click()
+    expect(said).to_contain_text(f"The rest, from {pieces[2]} on.")
+    page.get_by_text("More about this step").click()
+    page.get_by_role("button", name="One step again").click()
     expect(page.get_by_role("button", name=f"{pieces[1]}, laid")).to_be_visible()
     for label in pieces[2:]:
         page.get_by_role("button", name=f"{label} is laid").click()
@@ -152,7 +160,7 @@ def test_a_door_is_stripped_laid_checked_and_closed_with_one_hand(fit: tuple[Pag
     expect(hold.get_by_role("button", name="Done all the same")).to_be_disabled()
     hold.get_by_role("button", name="Go back").click()
     page.get_by_role("group", name="locks, latches and windows work").get_by_role("button", name="✓ works").click()
-    until(page, lambda: not step(page, number, "check function")["blocked"])
+    until(lambda: not step(page, number, "check function")["blocked"])
     done(page)
     hold.get_by_label("Why it is done all the same").fill("force-dried with warm air")
     hold.get_by_role("button", name="Done all the same").click()
@@ -161,7 +169,7 @@ def test_a_door_is_stripped_laid_checked_and_closed_with_one_hand(fit: tuple[Pag
     expect(fixings.first).to_contain_text("2. clip")
     page.get_by_role("button", name="all 4 back").click()
     page.get_by_role("group", name="2: clip").get_by_role("button", name="One more").click()
-    until(page, lambda: [f["back"] for f in step(page, number, "refit")["fixings"]] == [1, 4])
+    until(lambda: [f["back"] for f in step(page, number, "refit")["fixings"]] == [1, 4])
     done(page)
     expect(hold).to_contain_text("Not back yet: 6 of 7 clips (bag B2).")
     hold.get_by_role("button", name="Go back").click()
@@ -180,7 +188,7 @@ def test_a_door_is_stripped_laid_checked_and_closed_with_one_hand(fit: tuple[Pag
     before = order(page, number)["done"]
     page.get_by_role("button", name="Step before").click()
     page.get_by_role("button", name="Not done after all").click()
-    until(page, lambda: order(page, number)["done"] == before - 1)
+    until(lambda: order(page, number)["done"] == before - 1)
 
 
 def test_two_hands_at_one_order_and_a_code_of_a_step_that_is_gone(fit: tuple[Page, int], open_page: Open, base: str) -> None:
@@ -196,16 +204,24 @@ def test_two_hands_at_one_order_and_a_code_of_a_step_that_is_gone(fit: tuple[Pag
     for hand in (page, other):
         hand.get_by_role("button", name="Done ✓").first.click()
     expect(other.get_by_role("article")).to_contain_text("Log and bag")
-    view = order(page, number)
-    assert view["done"] == 1
-    assert view["steps"][0]["running_since"] is None
+    until(lambda: order(page, number)["done"] == 1)
+    assert order(page, number)["steps"][0]["running_since"] is None
     other.get_by_text("More about this step").click()
     other.get_by_role("button", name="Leave it out …").click()
     other.get_by_label("Why").fill("it came in stripped")
     other.get_by_role("dialog").get_by_role("button", name="Leave it out").click()
     expect(other.get_by_role("article")).to_contain_text("Clean and degrease")
-    skipped = next(s for s in order(page, number)["steps"] if s["phase"] == "log fixings")
-    assert skipped["skipped"] == "it came in stripped"
+    until(lambda: step(page, number, "log fixings")["skipped"] == "it came in stripped")
+    other.unroute("**/revision")
+    expect(other.get_by_test_id("kept")).to_have_text("all changes kept")
     with other.expect_download() as paper:
         other.get_by_role("link", name="On paper (PDF)").click()
     assert Path(paper.value.path()).read_bytes()[:5] == b"%PDF-"
+    # after a season the finished work is read again, as a round of its own begun by one press
+    job = f"{base}/api/jobs/{number}"
+    first = page.request.get(job).json()["document"]["rounds"][0]["id"]
+    finished = {"name": "Finished", "state": "finished", "follows_id": first}
+    assert page.request.post(f"{job}/rounds", headers={"X-Author": "b"}, data={"rows": [finished]}).status == 201
+    page.goto(f"{base}/jobs/{number}/listen?round=again")
+    expect(page.get_by_role("group", name="Rounds").get_by_role("button", name=re.compile("^Looked at again 20"))).to_be_visible()
+    until(lambda: [r["state"] for r in page.request.get(job).json()["document"]["rounds"]][1:] == ["finished"] * 2)

@@ -25,7 +25,7 @@ SIZES = {
     "phone, text at 200 %": (391, 844),
 }
 LARGE_TEXT = "phone, text at 200 %"
-SHORT = ("phone", "tablet flat", "small phone")
+SHORT = ("phone", "tablet flat")
 GLOVES = ("listen", "fit")
 
 Act = Callable[[Page], Any]
@@ -137,6 +137,7 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "cut: a zone": ("/jobs/1/cut?surface=2", press("Keep clear …")),
     "cut: points": ("/jobs/1/cut?surface=2", press("Outline by points")),
     "cut: a sheet": ("/jobs/1/cut?surface=1&sheet=4", None),
+    "build: the offer": ("/jobs/1/build?view=offer", None),
     "cut: apart": ("/jobs/1/cut?surface=1&layer=apart", None),
     "cut: strips": ("/jobs/4/cut?surface=1&layer=2", None),
     "cut: access": ("/jobs/4/cut?surface=1", press("Through an opening")),
@@ -158,9 +159,8 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "words": ("/jobs/1/listen", lambda page: page.locator("body").press("?")),
     "find": ("/jobs/1/listen", lambda page: page.locator("body").press("/")),
 }
-AXED = ("board", "listen", "trace", "build: a layer", "cut: a zone", "fit: pieces", "prove", "shelf")
-SHORTER = ("board", "listen", "listen: context", "trace", "build", "build: a layer", "cut", "cut: a zone", "fit: pieces",
-           "fit: fixings", "prove", "shelf: a material")
+AXED = tuple(VIEWS) if FULL else ("listen", "build: a layer", "build: the offer", "fit: pieces", "prove")
+SHORTER = ("board", "listen", "trace", "build: a layer", "build: the offer", "cut: a zone", "fit: pieces", "prove")
 
 
 def settled(page: Page) -> None:

@@ -220,6 +220,12 @@ def test_a_box_is_one_unit_whose_alike_walls_are_alike_and_whose_options_are_tho
         then = with_plan(job, [unit], plan, elsewhere, Drafts())
         planned = path_rows(then).planned
         assert unit.level_db[k] == pytest.approx(planned, abs=0.35)  # the search covers what is asked, pieces what they reach
+    foam = copy.deepcopy(hood())  # what burns beside a hot machine: the job keeps it, no joint option takes it
+    wool = foam["alternatives"][2]
+    foam["alternatives"].append({**wool, "id": 99, "name": "Foam", "chosen": False, "layers": [
+        {**wool["layers"][0], "material": "profiled-foam", "thickness_mm": 50}, *wool["layers"]]})
+    for option in unit_of_box(figures(foam), Wish(weights_db("dBA"), frozenset(), frozenset(), own_only=True)).options:
+        assert all(one is None or one.id != 99 for _, one, _ in option.ways)
     two = copy.deepcopy(hood())
     two["surfaces"].append({**two["surfaces"][2], "id": 4, "name": "Front wall", "keep_clear": two["surfaces"][2]["keep_clear"]})
     two["paths"].append({"id": 5, "version": 1, "name": "Front wall", "surface_id": 4})

@@ -74,16 +74,18 @@ def test_an_offer_adds_up_line_by_line():
     measures = [{"id": 1, "version": 1, "name": "Feet", "effect_db": 3, "money": 50, "hours": 1}]
     layers = [{"material": "vinyl-5", "thickness_mm": 2.5}]
     view = build(job(layers, own, measures=measures), 1)
-    bought, hours = meter(view, "To buy, whole job").value, cut_view(job(layers, own, measures=measures), None).money
-    assert hours == pytest.approx(bought, abs=0.05)
-    work = view.offer.lines[3].money if view.offer else 0.0
+    cut = cut_view(job(layers, own, measures=measures), None)
     assert view.offer is not None
-    assert work / 40 == pytest.approx(meter(view, "Work, whole job").value, abs=0.051)
-    net = hours + 0.1 * hours + work
-    assert view.offer.lines[0].money + 50 == pytest.approx(hours, abs=0.01)  # what is to buy holds the measure
-    assert [x.label for x in view.offer.lines] == [
-        "Material as bought", "Measures beside the stacks", "Put on both, 10 %", view.offer.lines[3].label, "Tax, 20 %"]
-    assert view.offer.total == pytest.approx(1.2 * net, abs=0.02)
+    material, labour, put_on, tax = (x.money for x in view.offer.lines)
+    assert material == pytest.approx(cut.money + sum(b.money or 0 for b in cut.used_up), abs=0.005)  # the measure's 50 among it
+    assert labour / 40 == pytest.approx(meter(view, "Work, whole job").value)
+    assert put_on == pytest.approx(0.1 * (material + labour), abs=0.0051)
+    assert tax == pytest.approx(0.2 * (material + labour + put_on), abs=0.0051)
+    assert view.offer.total == pytest.approx(material + labour + put_on + tax)
+    assert [x.label for x in view.offer.lines] == ["Material", view.offer.lines[1].label, "Put on both, 10 %", "Tax, 20 %"]
+    slow = build(job(layers, shelf_of(shelf(), WorkshopDocument(workshop=charges.model_copy(update={"pace": 2.0}))),
+                     measures=measures), 1)
+    assert slow.offer == view.offer  # who learns is slower, and charges no more for it
     assert build(job(layers, measures=measures), 1).offer is None  # nobody said what an hour costs
 
 

@@ -15,7 +15,7 @@ from sphagnum.core.stacks.model import Stack
 from sphagnum.core.stacks.predict import predict_many
 
 Layer = dict[str, Any]
-STACKS = int(os.environ.get("SWEEP", "120"))
+STACKS = int(os.environ.get("SWEEP", "60"))
 """`make sweep` asks for more."""
 JUMP_DB, SPLIT_DB = 1.0, 0.5
 FACING = {"thickness_mm": 0.1, "youngs_modulus_gpa": 70, "density_kg_m3": 2700}

@@ -14,7 +14,7 @@ from sphagnum.core.cutting.model import CutInput, CutResult
 from sphagnum.core.errors import BadInput
 from sphagnum.core.schema import parse
 
-SETS = int(os.environ.get("SWEEP", "18"))
+SETS = int(os.environ.get("SWEEP", "10"))
 NEAR = 0.03
 ALLOWED = {"none": (0,), "half": (0, 180), "quarter": (0, 90, 180, 270)}
 

@@ -30,7 +30,7 @@ from sphagnum.core.surfaces.patches import patches
 from sphagnum.core.worded import worded
 from sphagnum.demo import rows, van
 
-JOBS = int(os.environ.get("SWEEP_SENSE", "6"))
+JOBS = int(os.environ.get("SWEEP_SENSE", "2"))
 KINDS = {"vehicle": ("road-80", 75.0, 4), "enclosure": ("compressor", 71.0, 6), "room": ("voices", 52.0, 5)}
 MORE_FLAGS = ("wet", "hot", "hidden", "seen", "slept in", "salt", "loudspeaker", "membrane")
 
@@ -167,3 +167,7 @@ def test_no_pane_and_nothing_that_burns_is_built_into_a_wall() -> None:
         laid = {x.material for stack in kit.linings for x in stack}
         assert "gypsum-board" in laid
         assert not laid & {"acrylic", "profiled-foam", "open-foam", "melamine-foam"}
+        # with compound between two boards and without, unless there is none
+        assert {x.joined for stack in kit.linings for x in stack if x.material == "gypsum-board"} == {"", "compound"}
+        none = kit_of(doc, patch, shelf(), frozenset({"damping-compound"}), lambda _m, _mm: True, 150.0, 1.0)
+        assert {x.joined for stack in none.linings for x in stack} == {""}

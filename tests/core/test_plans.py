@@ -152,6 +152,18 @@ def test_a_large_job_gives_an_even_front_twice_the_same_and_says_when_the_clock_
     assert all(x.added_kg <= 60 for x in hasty.pareto)
 
 
+def test_a_loss_that_is_given_counts_as_given_up_to_what_goes_round_it() -> None:
+    """By hand in one band: 80 − 20 + 10·lg(2/4) = 57.0 dB as it is, 47.0 with 30 dB, 45.0 where 32 dB cap a loss of 40."""
+    def reduction(cap: float | None, loss: float) -> float:
+        path = {"id": "a", "area_m2": 2.0, "transmission_loss_db": [20.0] * 21, "cap_db": cap,
+                "options": [{"id": "x", "transmission_loss_db": [loss] * 21}]}
+        got = plan(parse(PlanInput, {"receiver": {"absorption_m2": 4.0}, "spectrum_db": {"1000": 80}, "paths": [path]}))
+        assert got.now_dba == 56.99
+        return got.most_reduction_db
+    assert reduction(None, 30.0) == 10.0
+    assert reduction(32.0, 40.0) == 12.0
+
+
 def test_why_names_what_does_most_and_what_is_left() -> None:
     got = plan(parse(PlanInput, {**LARGE, "limits": {"added_kg": 3}}))
     best = got.pareto[got.best or 0]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 import io
 import math
+import os
 import random
 from typing import Any
 
@@ -30,6 +31,7 @@ from sphagnum.core.stages.board.overview import overview
 from sphagnum.core.stages.build.view import build
 from sphagnum.core.stages.cut.view import cut_view
 from sphagnum.core.stages.fit.view import hours_of, order
+from sphagnum.core.stages.papers.report import report
 from sphagnum.core.stages.plan.heard import bands_heard, listening
 from sphagnum.core.stages.plan.pricing import Drafts
 from sphagnum.core.stages.prove.promise import promise_of
@@ -38,7 +40,7 @@ from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.core.stages.views import stage_view
 from sphagnum.core.words import plain
 from sphagnum.demo import ceiling, hood, loudspeakers, rows, van
-from sphagnum.exchange.report import report
+from sphagnum.exchange.papers.pdf import pdf
 
 STEEL = {"material": "steel", "thickness_mm": 0.8}
 LINED = [{"material": "butyl-foil", "thickness_mm": 2.0, "coverage": 0.5}, {"material": "cotton-felt", "thickness_mm": 20},
@@ -188,9 +190,9 @@ def meter(view: Any, label: str) -> float:
     return next(m.value for m in view.meters if m.label == label)
 
 
-@pytest.mark.parametrize("n", range(44))
+@pytest.mark.parametrize("n", range(int(os.environ.get("SWEEP_PROMISES", "8"))))
 def test_one_figure_for_one_thing_in_every_stage(n: int) -> None:
-    """The four demo jobs and forty made of them: change, interval, kg, money and hours of the plan as every stage says them."""
+    """Demo jobs and others made of them (``make sweep``: 40): change, interval, kg, money and hours as every stage says them."""
     makers = (van, hood, ceiling, loudspeakers)
     raw = makers[n]() if n < 4 else shuffled((van, hood, one_way)[n % 3](), random.Random(n))
     job = figures(raw)
@@ -239,9 +241,9 @@ def test_what_is_read_and_typed_with_no_plan_promises_nothing() -> None:
 def test_a_report_and_prove_tell_the_promise_with_its_width_and_by_which_model_it_was_made() -> None:
     """On paper as on the tape; a promise kept before stays what it was, and says that another model made it."""
     job = figures(van())
-    rule, ahead = overview(job).goal_rule, outlook(job)
-    text = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(report(job.doc, prove(job), rule, "2026-11-29"))).pages)
-    assert f"predicted {ahead.level_db:.1f} ± {ahead.level_within_db:.1f}" in text
+    ahead, paper = outlook(job), pdf(report(job, job.doc, None, "customer"), lambda _: None)
+    text = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(paper)).pages)
+    assert f"expected {ahead.level_db:.1f} ± {ahead.level_within_db:.1f}" in text
     kept = promise_of(job, "first step", "2026-09-18T08:00:00Z", "0123456789abcdef", "")
     assert kept is not None
     doc = job.doc.model_copy(update={"promises": (parse(Promise, {"id": 1, "version": 1, **kept.model_dump()}),)})

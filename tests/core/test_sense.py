@@ -24,7 +24,7 @@ from sphagnum.core.stages.prove.view import prove
 from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.core.surfaces.taped import read_taped, taped_shape
 from sphagnum.demo import hood, rows, van
-from sphagnum.exchange.report import label_spans
+from sphagnum.exchange.papers.charts import label_spans
 
 AT = {"position_id": 1, "condition_id": 1}
 
@@ -194,3 +194,5 @@ def test_labels_of_the_rule_on_paper_never_cover_one_another_nor_leave_it(at: li
         assert b <= 493
         assert row <= 3
         assert all(b < c or d < a for c, d, other in spans[i + 1:] if other == row)
+        # and the line of no other mark runs through it
+        assert not [x for x, (_, _, other) in zip(at, spans, strict=True) if a <= x <= b and other > row]

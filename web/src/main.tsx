@@ -13,16 +13,30 @@ import { BrowserRouter, Route, Routes } from "react-router";
 import { Refused } from "./api/client";
 import { Board } from "./shell/Board";
 import { EditsProvider, openQueue } from "./api/edits";
+import { recall, remember } from "./api/lately";
+import { listenIn } from "./api/news";
+import { takenOver } from "./api/store";
+import { openOffline } from "./shell/worker";
 import { NotHere } from "./shell/NotHere";
 import { JobShell } from "./shell/JobShell";
 import { themed } from "./theme/antd";
 import { SchemeProvider, useScheme } from "./parts/scheme";
 
+const RECALL_MS = 1500;
 const Shelf = lazy(() => import("./shelf/Shelf"));
 const client = new QueryClient({
-  defaultOptions: { queries: { retry: (n, error) => n < 2 && !(error instanceof Refused && error.status >= 400) } },
+  defaultOptions: {
+    queries: {
+      retry: (n, error) => n < 2 && !(error instanceof Refused && error.status >= 400),
+      networkMode: "always", // a server in the yard is reached without the world
+    },
+  },
 });
-const queue = openQueue(client);
+const queue = openQueue();
+remember(client);
+listenIn(client, queue);
+openOffline(queue);
+void navigator.storage?.persist?.();
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content ?? "";
 
 // Dialogs of the component library measure the scroll bar with style elements they forget to sign; sign all of ours.
@@ -60,6 +74,9 @@ function Themed() {
 
 const root = document.getElementById("root");
 if (root) {
+  // what is kept here lies ready before the first question; a store that does not open holds nothing up
+  const known = Promise.allSettled([recall(client), queue.restore(takenOver(localStorage))]);
+  await Promise.race([known, new Promise((go) => setTimeout(go, RECALL_MS))]);
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={client}>

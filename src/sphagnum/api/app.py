@@ -39,18 +39,23 @@ from . import (  # noqa: F401  (their routes register themselves)
     files,
     fitting,
     hearing,
+    papers,
+    phones,
     pictures,
     plans,
     runs,
     shapes,
     shelf,
     signals,
+    together,
     views,
     workshop,
 )
-from .doors import COOKIE, STAYS_S, Door, sign_in_page
+from .doors import COOKIE, Door, sign_in_page, ticket_page
 from .schemas import Refusal
 from .shared import api, said, set_up
+from .signed_in import STAYS_S
+from .together import tell_of_edits
 
 WEB = Path(__file__).parent.parent / "web_dist"
 MOST_UPLOAD = 16 * 2**20
@@ -58,6 +63,10 @@ WAYS_IN: dict[str, Any] = {"passphrase": {"type": "http", "scheme": "basic"},
                            "cookie": {"type": "apiKey", "in": "cookie", "name": COOKIE}}
 FULL = ("the disk is full; nothing was changed", "disk", "free some space, then try again")
 MOST_AGE = 365 * 24 * 3600
+SHELL = ("/sw.js", "/manifest.webmanifest", "/mark.svg", "/ticket.js", "/door.css")
+"""Of the application alone, with nothing of a job: browsers ask for these without their cookie."""
+OUTSIDE = ("/sign-in", "/ticket", *SHELL)
+"""What is before the door."""
 log = logging.getLogger("sphagnum")
 
 
@@ -75,14 +84,15 @@ def create_app(
         validation_error_status=422, validation_error_model=Refusal, validation_error_callback=_invalid,
     )
     kept = kept or FileStore(Path(tempfile.mkdtemp(prefix="sphagnum-")))
-    app.config.update(MAX_CONTENT_LENGTH=MOST_UPLOAD, STORE=store, FILES=kept)
+    app.config.update(MAX_CONTENT_LENGTH=MOST_UPLOAD, STORE=store, FILES=kept, DOOR=door or Door())
     set_up(app, store, desk)
     app.json.sort_keys = False  # type: ignore[attr-defined]
     app.register_api(api)
-    guarded = door or Door()
+    guarded: Door = app.config["DOOR"]
     app.before_request(lambda: _guard(hosts, guarded))
     app.before_request(runs.allow_large_uploads)
     app.after_request(_finish)
+    tell_of_edits(app)
     _register_errors(app)
     _register_pages(app)
     _register_sign_in(app, guarded)
@@ -94,7 +104,7 @@ def _guard(hosts: frozenset[str] | None, door: Door) -> Response | None:
     g.nonce = secrets.token_urlsafe(16)
     if hosts is not None and _bare(request.host) not in hosts:
         return _refuse(403, "this name does not lead here", request.host, "open the address the program printed")
-    if request.path == "/sign-in":
+    if request.path in OUTSIDE or request.path.startswith("/icons/"):
         return None
     found = door.admits(request.headers.get("Authorization", ""), request.headers.get("Cookie", ""), request.remote_addr or "")
     if found == "later":
@@ -125,11 +135,11 @@ def _bare(host: str) -> str:
 
 
 def _finish(response: Response) -> Response:
-    response.headers["Content-Security-Policy"] = (
-        f"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{g.get('nonce', '')}'; img-src 'self' data:; "
-        "media-src 'self' blob:; worker-src 'self'; "
+    response.headers.setdefault("Content-Security-Policy", (
+        f"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-{g.get('nonce', '')}'; img-src 'self' data: blob:; "
+        "media-src 'self' blob:; worker-src 'self'; manifest-src 'self'; "
         "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
-    )
+    ))
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "no-referrer"
     if request.path.startswith("/api/"):
@@ -223,8 +233,33 @@ def _register_sign_in(app: OpenAPI, door: Door) -> None:
             later = found == "later"
             said = "Too many wrong passphrases came from here. Wait two seconds." if later else "That is not the passphrase."
             return make_response(sign_in_page(to, said), 429 if later else 401)
+        return let_in(to)
+
+    def let_in(to: str) -> Response:
         answer: Response = redirect(to, 303)  # type: ignore[assignment]
-        answer.set_cookie(COOKIE, door.cookie(), max_age=STAYS_S, httponly=True, samesite="Strict", secure=request.is_secure)
+        answer.set_cookie(COOKIE, door.cookie(request.headers.get("User-Agent", "")), max_age=STAYS_S, httponly=True,
+                          samesite="Lax", secure=request.is_secure)
+        return answer
+
+    @pages.get("/ticket")
+    def ticket_here() -> Response:
+        return make_response(ticket_page())
+
+    @pages.post("/ticket")
+    def ticket() -> Response:
+        found = door.redeems(request.form.get("ticket", "")[:200], request.remote_addr or "")
+        if found == "in":
+            return let_in("/")
+        later = found == "later"
+        told = ("Too many wrong ones came from here. Wait two seconds." if later
+                else "This code was used already, or it is older than ten minutes. Show a new one at the desk.")
+        return make_response(ticket_page(told), 429 if later else 401)
+
+    @pages.post("/sign-out")
+    def sign_out() -> Response:
+        door.devices.end(door.device(request.headers.get("Cookie", "")))
+        answer = make_response("", 204)
+        answer.delete_cookie(COOKIE)
         return answer
 
     app.register_blueprint(pages)
@@ -261,9 +296,17 @@ def _register_pages(app: OpenAPI) -> None:
         response.headers["Cache-Control"] = f"public, max-age={MOST_AGE}, immutable"
         return response
 
-    @pages.get("/mark.svg")
-    def mark() -> Response:
-        return send_from_directory(WEB, "mark.svg", max_age=3600)
+    def shell() -> Response:
+        response = send_from_directory(WEB, request.path[1:], max_age=0)
+        response.headers["Cache-Control"] = "no-cache"
+        return response
+
+    for path in SHELL:
+        pages.add_url_rule(path, path[1:].partition(".")[0], shell)
+
+    @pages.get("/icons/<name>")
+    def icon(name: str) -> Response:
+        return send_from_directory(WEB / "icons", name, max_age=3600)
 
     @pages.get("/")
     @pages.get("/<page:_rest>")

@@ -13,12 +13,13 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from ..catalogue.load import MODEL_REVISION, SHELF_REVISION
 from ..catalogue.load import shelf as base_shelf
+from ..core.cutting.store import StockUse, UsedBy
 from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures
 from ..core.job.broken import usable
 from ..core.job.document import Job, JobDocument
 from ..core.job.owners import OWNERS
-from ..core.job.shelf import Shelf, shelf_of
+from ..core.job.shelf import Shelf, shelf_of, with_used
 from ..core.stages.board.card import Card, card
 from ..core.stages.board.learned import Repeats
 from ..core.stages.cut.view import cut_view
@@ -84,6 +85,7 @@ class Renewal:
     def __init__(self, store: sessionmaker[Session], figures: Callable[[JobDocument, Shelf], JobFigures], behind: bool) -> None:
         self._store, self._figures, self._behind = store, figures, behind
         self._wanted: dict[int, None] = {}
+        self._used: tuple[UsedBy, ...] | None = None
         self._more = threading.Condition()
         if behind:
             threading.Thread(target=self._run, name="cards", daemon=True).start()
@@ -102,6 +104,32 @@ class Renewal:
             self._wanted |= dict.fromkeys(f.job.id for f in late if f.job.id not in now)
             self._more.notify()
         return bool(now)
+
+    def tick(self, job_id: int) -> None:
+        """Something was ticked, or is not any more: what the job has used of the store is known when its card is renewed."""
+        if not self._behind:
+            return self.renew(job_id)
+        with self._more:
+            self._wanted[job_id] = None
+            self._more.notify()
+
+    def used(self) -> tuple[UsedBy, ...]:
+        """What jobs have used of the store, thrown away ones too; the same object until that is another."""
+        if self._used is None:
+            self._used = self._read_used()
+        return self._used
+
+    def _note(self, job_id: int, uses: tuple[StockUse, ...]) -> None:
+        """What a job has used by now, beside what the others have."""
+        with self._more:
+            own = tuple(UsedBy(job_id, use) for use in uses)
+            if tuple(u for u in self.used() if u.job_id == job_id) != own:
+                self._used = (*(u for u in self.used() if u.job_id != job_id), *own)
+
+    def _read_used(self) -> tuple[UsedBy, ...]:
+        with self._store() as session:
+            kept = session.scalars(select(CardRow).where(CardRow.card["used"].as_string() != "[]").order_by(CardRow.owner_id))
+            return tuple(UsedBy(row.owner_id, use) for row in kept if (made := _readable(row)) is not None for use in made.used)
 
     def _run(self) -> None:
         while True:
@@ -122,15 +150,17 @@ class Renewal:
                 doc, own, number, now = document(session, job_id), workshop(session), revision(session, job_id), stamp(session)
             except Missing:
                 return
-        job = self._figures(doc, shelf_of(base_shelf(), own))
+        shelf = with_used(shelf_of(base_shelf(), own), self.used())
+        job = self._figures(doc, shelf)
         try:
             made = card(job)
             if cut_view(job, None).work:
                 now += " in part"
         except BadInput:  # whoever opens the job is told; the board goes on
-            made = card(self._figures(JobDocument(job=doc.job), shelf_of(base_shelf(), own)))
+            made = card(self._figures(JobDocument(job=doc.job), shelf))
         with self._store() as session:
             session.connection(execution_options={"writing": True})
             if session.get(OwnerRow, job_id) is not None:
                 session.merge(CardRow(owner_id=job_id, revision=number, stamp=now, card=made.model_dump(mode="json")))
             session.commit()
+        self._note(job_id, made.used)

@@ -20,8 +20,12 @@ from waitress.channel import HTTPChannel
 from waitress.parser import HTTPRequestParser
 from waitress.utilities import Error
 
+from ..network.first_visit import HEAD
+from .signed_in import STAYS_S, Devices
+
 COOKIE = "sphagnum"
-STAYS_S = 30 * 24 * 3600
+LETS_IN = ("/sign-in", "/ticket")
+"""Where a body is taken from whoever is not in yet."""
 HEAD_S = 10.0
 """A request's head must be there within this."""
 FAST, PER_S = 5, 2.0
@@ -52,33 +56,34 @@ class Bucket:
 class Door:
     """The passphrase of a workshop. An empty one leaves the door open."""
 
-    def __init__(self, passphrase: str = "", key: bytes | None = None) -> None:
-        self.passphrase = passphrase
+    def __init__(self, passphrase: str = "", key: bytes | None = None, devices: Devices | None = None) -> None:
+        self.passphrase, self.devices = passphrase, devices or Devices()
         self._key = hashlib.sha256((key or secrets.token_bytes(32)) + passphrase.encode()).digest()
         self._lock = threading.Lock()
         self._by: OrderedDict[str, Bucket] = OrderedDict()
         self._all = Bucket(FAST_IN_ALL, PER_S_IN_ALL)
 
-    def cookie(self) -> str:
-        """A cookie's value for a browser that gave the passphrase: until when, signed."""
-        until = str(int(time.time()) + STAYS_S)
-        return f"{until}.{self._signed(until)}"
+    def cookie(self, agent: str = "") -> str:
+        """A cookie's value for a device that was let in: until when, which device, signed."""
+        told = f"{int(time.time()) + STAYS_S}.{self.devices.add(agent)}"
+        return f"{told}.{self._signed(told)}"
 
-    def _signed(self, until: str) -> str:
-        return hmac.new(self._key, until.encode(), "sha256").hexdigest()
+    def _signed(self, told: str) -> str:
+        return hmac.new(self._key, told.encode(), "sha256").hexdigest()
 
-    def knows(self, cookies: str) -> bool:
-        """Whether a request's cookies hold one of ours that still counts."""
+    def device(self, cookies: str) -> str:
+        """The device a request's cookies are of, where they are ours and still count; else empty."""
         for part in cookies.split(";"):
             name, _, value = part.strip().partition("=")
-            until, _, sign = value.partition(".")
-            if name == COOKIE and until.isdecimal() and hmac.compare_digest(sign.encode(), self._signed(until).encode()):
-                return int(until) > time.time()
-        return False
+            told, _, sign = value.rpartition(".")
+            until, _, device = told.partition(".")
+            if name == COOKIE and until.isdecimal() and hmac.compare_digest(sign.encode(), self._signed(told).encode()):
+                return device if int(until) > time.time() and self.devices.knows(device) else ""
+        return ""
 
     def admits(self, authorization: str, cookies: str, address: str) -> Answer:
         """Whether a request may come in, by its cookie or by a passphrase given the Basic way."""
-        if not self.passphrase or self.knows(cookies):
+        if not self.passphrase or self.device(cookies):
             return "in"
         kind, _, packed = authorization.partition(" ")
         if kind.lower() != "basic":
@@ -91,6 +96,13 @@ class Door:
 
     def tries(self, given: str, address: str) -> Answer:
         """A passphrase tried from an address; "later" where too many wrong ones came: then it is not even looked at."""
+        return self._tried(address, lambda: hmac.compare_digest(given.encode(), self.passphrase.encode()))
+
+    def redeems(self, ticket: str, address: str) -> Answer:
+        """A ticket tried from an address; slowed down as passphrases are."""
+        return self._tried(address, lambda: self.devices.redeem(ticket))
+
+    def _tried(self, address: str, right: Callable[[], bool]) -> Answer:
         with self._lock:
             own = self._by.setdefault(address, Bucket(FAST, PER_S))
             self._by.move_to_end(address)
@@ -99,7 +111,7 @@ class Door:
             fresh = own.left >= own.size  # who never was wrong does not wait for those who are
             if not own.ready() or not (fresh or self._all.ready()):
                 return "later"
-            if hmac.compare_digest(given.encode(), self.passphrase.encode()):
+            if right():
                 return "in"
             own.take()
             self._all.take()
@@ -120,11 +132,20 @@ def sign_in_page(to: str, said: str = "") -> str:
     """The page on which a browser signs in; no script."""
     sentence = f'<p role="alert"><b>{html.escape(said)}</b></p>' if said else ""
     return (
-        '<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, '
-        'initial-scale=1"><title>Sphagnum: sign in</title></head><body><main><h1>Sphagnum</h1>'
+        f'{HEAD}<title>Sphagnum: sign in</title></head><body><main><h1>Sphagnum</h1>'
         f'{sentence}<form method="post" action="/sign-in"><input type="hidden" name="to" value="{html.escape(to, quote=True)}">'
         '<p><label>The workshop\'s passphrase<br><input type="password" name="passphrase" autocomplete="current-password" '
         'autofocus required></label></p><p><button type="submit">Sign in</button></p></form></main></body></html>')
+
+
+def ticket_page(said: str = "") -> str:
+    """The page on which a device that was shown a ticket lets itself in by a press; its script reads the ticket behind the #."""
+    sentence = f'<p role="alert"><b>{html.escape(said)}</b></p>' if said else ""
+    return (
+        f'{HEAD}<title>Sphagnum: come in</title><script src="/ticket.js" defer></script></head><body><main>'
+        f'<h1>Sphagnum</h1>{sentence}<form method="post" action="/ticket"><input type="hidden" name="ticket" value="">'
+        '<p>This device is let in for thirty days.</p><p><button type="submit">Come in</button></p></form>'
+        '<p><a href="/sign-in">Sign in with the passphrase</a></p></main></body></html>')
 
 
 class _Refused(Error):  # type: ignore[misc]
@@ -140,10 +161,15 @@ class _Refused(Error):  # type: ignore[misc]
         return status, [*headers, *self.more], body
 
 
-def channel_of(door: Door, most_body: Callable[[str], int]) -> type[HTTPChannel]:
+MOST_WORD = 200
+"""Of what a relay tells before the first byte."""
+
+
+def channel_of(door: Door, most_body: Callable[[str], int], relay: str = "") -> type[HTTPChannel]:
     """Connections that look at a request's head before they take its body.
 
-    ``most_body``: the largest body an address of the application takes.
+    ``most_body``: the largest body an address of the application takes. ``relay``: the word of a relay that speaks TLS with the
+    caller; it and the caller's address come before the first byte, and without them nothing is taken.
     """
 
     class Parser(HTTPRequestParser):  # type: ignore[misc]
@@ -152,13 +178,15 @@ def channel_of(door: Door, most_body: Callable[[str], int]) -> type[HTTPChannel]
         def parse_header(self, header_plus: bytes) -> None:
             """A head as it came; a body that will be refused is not waited for."""
             super().parse_header(header_plus)
+            if relay:
+                self.url_scheme = "https"
             length, chunked = int(self.content_length), bool(self.chunked)  # type: ignore[has-type]
             if length <= 0 and not chunked:
                 return
             refused = None
             if length > most_body(self.path):
                 refused = _Refused(413, "Payload Too Large")
-            elif self.path != "/sign-in":
+            elif self.path not in LETS_IN:
                 found = door.admits(self.headers.get("AUTHORIZATION", ""), self.headers.get("COOKIE", ""), self.address)
                 if found == "wrong":
                     refused = _Refused(401, "Unauthorized", (("WWW-Authenticate", 'Basic realm="Sphagnum"'),))
@@ -171,17 +199,30 @@ def channel_of(door: Door, most_body: Callable[[str], int]) -> type[HTTPChannel]
     class Channel(HTTPChannel):  # type: ignore[misc]
         def __init__(self, server: Any, sock: Any, addr: Any, adj: Any, map: Any = None) -> None:
             self.head_since = time.monotonic()
-            self.parser_class = lambda adj: self._parser(adj, addr)
+            self.told = b"" if relay else None
+            self.parser_class = lambda adj: self._parser(adj)
             super().__init__(server, sock, addr, adj, map)
 
-        def _parser(self, adj: Any, addr: Any) -> Parser:
+        def _parser(self, adj: Any) -> Parser:
             parser = Parser(adj)
-            parser.address = str(addr[0]) if isinstance(addr, tuple) else str(addr)
+            parser.address = str(self.addr[0]) if isinstance(self.addr, tuple) else str(self.addr)
             self.head_since = time.monotonic()
             return parser
 
         def received(self, data: bytes) -> bool:
             """Data as it comes; who takes too long over a head is let go."""
+            if self.told is not None:
+                self.told += data
+                line, end, data = self.told.partition(b"\r\n")
+                if not end and len(line) <= MOST_WORD:
+                    return True
+                word, _, caller = line.decode("ascii", "replace").partition(" ")
+                if not hmac.compare_digest(word.encode(), relay.encode()):
+                    self.will_close = True
+                    return False
+                self.told, self.addr = None, (caller, 0)
+                if not data:
+                    return True
             request = self.request
             if request is not None and not request.headers_finished and time.monotonic() - self.head_since > HEAD_S:
                 self.will_close = True

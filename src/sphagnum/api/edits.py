@@ -23,7 +23,7 @@ from ..store.undo import redo, undo
 from . import schemas as s
 from .captures import captures
 from .promises import keep_promise
-from .shared import answer, api, editor, job_figures, own_workshop, shelf, store
+from .shared import answer, api, editor, job_figures, own_workshop, renewal, shelf, store
 
 
 def _known(collection: str) -> str:
@@ -85,13 +85,17 @@ def let_go(path: s.JobPath) -> Response:
 @api.post("/jobs/<int:job_id>/undo", responses={200: s.Undone})
 def undo_one(path: s.JobPath, query: s.TakeBack) -> Response:
     """Take back the asking browser's newest edit that stands."""
-    return answer(s.Undone(what=undo(editor(), path.job_id, query.skip, query.force)))
+    what = undo(editor(), path.job_id, query.skip, query.force)
+    renewal().tick(path.job_id)
+    return answer(s.Undone(what=what))
 
 
 @api.post("/jobs/<int:job_id>/redo", responses={200: s.Undone})
 def redo_one(path: s.JobPath, query: s.TakeBack) -> Response:
     """Bring back what the asking browser took back last."""
-    return answer(s.Undone(what=redo(editor(), path.job_id, query.skip, query.force)))
+    what = redo(editor(), path.job_id, query.skip, query.force)
+    renewal().tick(path.job_id)
+    return answer(s.Undone(what=what))
 
 
 @api.post("/jobs/<int:job_id>/edits", responses={200: s.Rows})
@@ -100,22 +104,28 @@ def edit_job(path: s.JobPath, body: s.Steps) -> Response:
     return done(path.job_id, *body.steps)
 
 
-def done(owner_id: int, *steps: s.Step) -> Response:
-    """Steps done as one edit of a job or of the workshop, answered by the rows they left."""
+def done(owner_id: int, *steps: s.Step, status: int = 200) -> Response:
+    """Steps done as one edit of a job or of the workshop, answered by the rows they left. What happens to the order is stamped as
+    it comes in, keeps the promise of its first tick, and has what it used of the store reckoned anew."""
+    now = datetime.now(UTC).isoformat(timespec="seconds")
     edits = []
     for step in steps:
         if {"id", "version"} & step.values.keys() or any(o.at[0] in ("id", "version") for o in step.operations):
             raise BadInput("a row's number and version are not edited", "changes", "leave id and version out")
+        fresh = step.collection == "step_events" and step.row is None
         itself = step.collection in ITSELF
         if itself and step.remove:
             raise BadInput("a job is not removed by an edit", "steps", "delete the job itself")
         row = owner_id if itself else step.row
-        edits.append(OneEdit(step.collection, None if row is None else (row, step.version), step.values, step.operations,
+        values = {**step.values, "received_at": now} if fresh else step.values
+        edits.append(OneEdit(step.collection, None if row is None else (row, step.version), values, step.operations,
                              step.remove, step.force))
     left = editor().do(owner_id, edits)
     if any(step.collection == "step_events" and step.values.get("what") == "done" for step in steps):
         keep_promise(owner_id, "first step")
-    return answer(s.Rows(rows=left.rows, revision=left.revision))
+    if any(step.collection == "step_events" for step in steps):
+        renewal().tick(owner_id)
+    return answer(s.Rows(rows=left.rows, revision=left.revision), status)
 
 
 @api.post("/jobs/<int:job_id>/typed-readings", responses={201: s.Rows})
@@ -189,10 +199,8 @@ def send_plan(path: s.JobPath) -> Response:
 @api.post("/jobs/<int:job_id>/<collection>", responses={201: s.Rows})
 def create_rows(path: s.CollectionPath, body: s.NewRows) -> Response:
     """Add rows to a collection of a job, as one edit."""
-    rows = editor().create(path.job_id, _known(path.collection), list(body.rows))
-    if path.collection == "step_events" and any(r.get("what") == "done" for r in rows):
-        keep_promise(path.job_id, "first step")
-    return answer(s.Rows(rows=rows), 201)
+    name = _known(path.collection)
+    return done(path.job_id, *(s.Step(collection=name, values=row) for row in body.rows), status=201)
 
 
 @api.patch("/jobs/<int:job_id>/<collection>/<int:row_id>", responses={200: s.Rows})
@@ -205,5 +213,4 @@ def change_row(path: s.RowPath, body: s.Edit) -> Response:
 @api.delete("/jobs/<int:job_id>/<collection>/<int:row_id>", responses={200: s.Rows})
 def remove_row(path: s.RowPath, query: s.VersionQuery) -> Response:
     """Remove a row and what depends on it."""
-    editor().remove(path.job_id, _known(path.collection), path.row_id, query.version)
-    return answer(s.Rows(rows=()))
+    return done(path.job_id, s.Step(collection=_known(path.collection), row=path.row_id, version=query.version, remove=True))

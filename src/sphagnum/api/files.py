@@ -1,28 +1,22 @@
-"""Job documents, the report and the table of readings, in and out."""
+"""Job documents and the table of readings, in and out."""
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Literal
 
 from flask import Response, make_response, request
 from flask_openapi3 import FileStorage
 from pydantic import BaseModel, Field
 
-from ..core.figures.goal import goal_rule
-from ..core.figures.outlook import ahead_of
 from ..core.forms import MOST_NUMBER
 from ..core.stages.cut.drawing import surface_shapes
-from ..core.stages.prove.view import prove
 from ..core.worded import view_in
 from ..exchange.draw_command import drawn
 from ..exchange.job_file import read_job, write_job
 from ..exchange.readings import readings_csv
-from ..exchange.report import report
 from ..store.documents import document, store_document
 from . import schemas as s
-from .promises import keep_promise
-from .shared import answer, api, figures_of, files, job_figures, load, reader, sends, shelf, store
+from .shared import answer, api, files, job_figures, load, reader, sends, shelf, store
 
 
 class JobUpload(BaseModel):
@@ -52,19 +46,6 @@ def get_readings(path: s.JobPath) -> Response:
     with store()() as session:
         doc, _ = load(session, path.job_id)
     return download(readings_csv(doc).encode("utf-8-sig"), "text/csv", f"{slug(doc.job.name)}-readings.csv")
-
-
-@api.get("/jobs/<int:job_id>/report.pdf", responses=sends("application/pdf"))
-def get_report(path: s.JobPath) -> Response:
-    """The one-page report; what it promises is kept."""
-    keep_promise(path.job_id, "report")
-    with store()() as session:
-        doc, _ = load(session, path.job_id)
-    job = figures_of(doc)
-    system, rule = reader(), goal_rule(job, ahead_of(job))
-    said = view_in(doc, system), view_in(prove(job), system), None if rule is None else view_in(rule, system)
-    pdf = report(*said, date.today().isoformat())
-    return download(pdf, "application/pdf", f"{slug(doc.job.name)}-result.pdf")
 
 
 class DrawingPath(s.JobPath):

@@ -13,8 +13,10 @@ from pydantic import BaseModel, Field
 
 from ..core.errors import BadInput, refusing
 from ..core.forms import RowId
+from ..store.documents import WORKSHOP
+from ..store.edits import OneEdit
 from . import schemas as s
-from .shared import answer, api, editor, files, sends
+from .shared import answer, api, editor, files, own_workshop, sends
 
 LARGEST = 1600
 MOST_PIXELS = 40_000_000
@@ -43,7 +45,8 @@ def add_photo(path: s.JobPath, form: PhotoUpload) -> Response:
     picture = cleaned(form.file.read(), form.file.filename or "photograph")
     with files().attempt() as kept:
         values = {"file": kept.put(io.BytesIO(picture), ".jpg"), **form.model_dump(exclude={"file"})}
-        return answer(s.Rows(rows=editor().create(path.job_id, "photos", [values])), 201)
+        left = editor().do(path.job_id, [OneEdit("photos", values=values)])
+    return answer(s.Rows(rows=left.rows, revision=left.revision), 201)
 
 
 def cleaned(data: bytes, name: str) -> bytes:
@@ -59,6 +62,42 @@ def cleaned(data: bytes, name: str) -> bytes:
         upright.thumbnail((LARGEST, LARGEST))
         out = io.BytesIO()
         upright.save(out, "JPEG", quality=85)
+    return out.getvalue()
+
+
+class MarkUpload(BaseModel):
+    file: FileStorage
+
+
+MOST_MARK = 2 * 2**20
+MARK_PX = 800
+
+
+@api.post("/workshop/mark", responses={200: s.Rows})
+def put_mark(form: MarkUpload) -> Response:
+    """The workshop's mark on its papers: made small, written anew, and kept in place of the one there was."""
+    data, name = form.file.read(MOST_MARK + 1), form.file.filename or "mark"
+    if len(data) > MOST_MARK:
+        raise BadInput("the mark is larger than 2 MB", name, "save it smaller, as PNG")
+    with files().attempt() as kept:
+        mark = kept.put(io.BytesIO(_as_mark(data, name)), ".png")
+        own = own_workshop().workshop
+        left = editor().do(WORKSHOP, [OneEdit("workshops", (own.id, own.version), {"mark": mark})])
+    return answer(s.Rows(rows=left.rows, revision=left.revision))
+
+
+def _as_mark(data: bytes, name: str) -> bytes:
+    """A PNG of at most MARK_PX pixels a side. BadInput for what is no picture of dots: a drawing could hold more than one."""
+    with refusing("this is no picture a mark can be made of", name, "give PNG, JPEG or WebP"):
+        with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP")) as picture:
+            if picture.width * picture.height > MOST_PIXELS:
+                raise BadInput("the picture is too large", name, "give a smaller one")
+            small = ImageOps.exif_transpose(picture).convert("RGBA")
+        small.thumbnail((MARK_PX, MARK_PX))
+        on = Image.new("RGB", small.size, "white")
+        on.paste(small, mask=small.getchannel("A"))
+        out = io.BytesIO()
+        on.save(out, "PNG", optimize=True)
     return out.getvalue()
 
 

@@ -257,6 +257,8 @@ class JobCard(Strict):
     """None until it was worked out once."""
     older: bool = False
     """Whether the job changed since; the card is being renewed."""
+    offer: str = ""
+    """What became of its newest offer, in words; empty where none was handed over."""
 
 
 class BoardQuery(BaseModel):
@@ -299,10 +301,6 @@ class Rows(Strict):
 
     rows: tuple[dict[str, Any], ...]
     revision: int | None = None
-
-
-class Revision(Strict):
-    revision: int
 
 
 class Undone(Strict):

@@ -20,7 +20,7 @@ from ..catalogue.load import shelf as base_shelf
 from ..core.cutting.buying import AtOnce
 from ..core.figures.job_figures import JobFigures, Shared
 from ..core.job.document import JobDocument
-from ..core.job.shelf import Shelf, shelf_of
+from ..core.job.shelf import Shelf, shelf_of, with_used
 from ..core.job.words import without_words
 from ..core.job.workshop import WorkshopDocument
 from ..core.stages.board.overview import overview
@@ -115,7 +115,7 @@ def own_workshop() -> WorkshopDocument:
 
 def shelf() -> Shelf:
     """The shelf as the workshop has it now."""
-    return shelf_of(base_shelf(), own_workshop())
+    return with_used(shelf_of(base_shelf(), own_workshop()), renewal().used())
 
 
 def figures_of(doc: JobDocument) -> JobFigures:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from flask import Response, current_app
+from datetime import date
+
+from flask import Response, current_app, request
 
 from ..catalogue.load import shelf as shipped
 from ..core.errors import BadInput
@@ -25,6 +27,7 @@ from ..core.stages.shelf.view import cards
 from ..core.stages.trace.view import TraceView, trace_view
 from ..core.working import Answer
 from ..store.documents import Missing, Read, revision
+from ..store.papers import offers_of
 from . import schemas as s
 from .cards import A_PAGE, page, repeats
 from .shared import (
@@ -42,6 +45,7 @@ from .shared import (
     store,
     trial_figures,
 )
+from .together import Revision, together
 
 
 @api.get("/shelf", responses={200: s.ShelfPage})
@@ -72,7 +76,10 @@ def get_jobs(query: s.BoardQuery) -> Response:
     if renewal().ask(found):
         with store()() as session:
             found, count = page(session, query.page, query.sort, query.find)
-    cards = (s.JobCard(job=f.job, overview=None if f.card is None else f.card.overview, older=f.older) for f in found)
+    with store()() as session:
+        offers = offers_of(session, [f.job.id for f in found], date.today())
+    cards = (s.JobCard(job=f.job, overview=None if f.card is None else f.card.overview, older=f.older,
+                       offer=offers.get(f.job.id, "")) for f in found)
     return answer(s.JobCards(jobs=tuple(cards), count=count, page_size=A_PAGE,
                              trouble=current_app.extensions.get("trouble", "")))
 
@@ -98,11 +105,12 @@ def _page(job: JobFigures, kept: Read, number: int) -> s.JobPage:
     return s.JobPage(document=doc, overview=said, revision=number, work=work, broken=broken)
 
 
-@api.get("/jobs/<int:job_id>/revision", responses={200: s.Revision})
+@api.get("/jobs/<int:job_id>/revision", responses={200: Revision})
 def get_revision(path: s.JobPath) -> Response:
     """A number that rises with every edit."""
     with store()() as session:
-        return answer(s.Revision(revision=revision(session, path.job_id)))
+        number = revision(session, path.job_id)
+    return answer(Revision(revision=number, here=together().here(path.job_id, request.headers.get("X-Tab", "")[:80])))
 
 
 @api.get("/jobs/<int:job_id>/listen", responses={200: ListenView})

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from flask import Response
 
+from ..core.errors import BadInput
 from ..core.job.workshop import WorkshopDocument
 from ..core.schema import Strict
 from ..store.documents import WORKSHOP, revision, workshop
@@ -11,6 +12,8 @@ from ..store.undo import redo, undo
 from . import schemas as s
 from .edits import done
 from .shared import answer, api, editor, store
+
+MOST_TAX = 100
 
 
 class WorkshopPage(Strict):
@@ -29,7 +32,11 @@ def get_workshop() -> Response:
 
 @api.post("/workshop/edits", responses={200: s.Rows})
 def edit_workshop(body: s.Steps) -> Response:
-    """Several steps as one edit, undone as one."""
+    """Several steps as one edit, undone as one. A tax above the net price is a slip; one that is kept already still loads."""
+    for step in body.steps:
+        tax = step.values.get("tax_percent")
+        if step.collection == "workshops" and isinstance(tax, int | float) and tax > MOST_TAX:
+            raise BadInput(f"a tax of {tax:g} % is more than the price itself", "tax_percent", "give 0 to 100, such as 19")
     return done(WORKSHOP, *body.steps)
 
 

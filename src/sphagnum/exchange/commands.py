@@ -19,6 +19,7 @@ from ..core.levels.comparison import Comparison
 from ..core.levels.hearing import HeardFiles, HearInput
 from ..core.levels.rating import Ratings
 from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
+from ..core.papers.blocks import Printed
 from ..core.paths.budget import Budget, Paths, trace
 from ..core.planning.model import PlanInput, PlanPath, PlanResult
 from ..core.planning.plan import plan
@@ -27,6 +28,7 @@ from ..core.schema import parse
 from ..core.stacks.absorption import Absorption, Lining, absorb
 from ..core.stacks.model import Stack
 from ..core.stacks.predict import Prediction, predict
+from ..core.stages.papers.offer import JobOffer
 from ..core.surfaces.drawn import Drawing, ReadDrawing
 from ..core.surfaces.taped import ShapeInput, TapedShape, read_taped, taped_shape
 from .files import read_bytes, read_json
@@ -42,7 +44,7 @@ OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "
                                        "compare": Comparison, "cut": CutResult, "trace": Budget, "plan": PlanResult,
                                        "plan-job": JobPlans,
                                        "hear": HeardFiles, "shape": TapedShape,
-                                       "read": ReadDrawing, "order": Order}
+                                       "read": ReadDrawing, "order": Order, "offer": JobOffer, "report": Printed}
 MOST_LINES_BYTES = 128 * 2**20
 """Of a file of stacks: about a hundred thousand lines, in bounded memory."""
 

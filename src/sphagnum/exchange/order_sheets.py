@@ -7,20 +7,21 @@ from collections.abc import Sequence
 from urllib.parse import urlencode
 from xml.sax.saxutils import escape
 
-from reportlab.graphics.shapes import Drawing, Group, Path, String
-from reportlab.lib.colors import Color, HexColor, white
+from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm as MM
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from ..core.errors import BadInput
-from ..core.stages.fit.model import FitView, Place, Points, StepFixing, StepView
+from ..core.papers.blocks import PieceDrawn, SurfaceBlock
+from ..core.stages.fit.model import FitView, Place, StepFixing, StepView
 from ..core.worded import System, view_in
 from ..core.words import listed, plural
 from .codes import code_of
-from .cut_sheets import At
-from .report_style import BARK, BOLD, HEAD, INK, LINE, PAPER, REGULAR, SMALL, TEXT, TITLE
+from .papers.charts import surface
+from .papers.drawing import Drawn
+from .report_style import BARK, HEAD, INK, LINE, REGULAR, SMALL, TEXT, TITLE
 
 WIDE = A4[0] - 36 * MM
 PICTURE_W, PICTURE_H = 62 * MM, 46 * MM
@@ -130,30 +131,7 @@ def _fixings(fixings: Sequence[StepFixing]) -> Flowable:
 
 def _picture(place: Place, step: StepView) -> Flowable:
     """The surface with the pieces of a step in their order (those of the first copy), the edge that goes on first thick."""
-    xs, ys = ([p[k] for p in place.outline_mm] for k in (0, 1))
-    scale = min(PICTURE_W / (max(xs) - min(xs) or 1), PICTURE_H / (max(ys) - min(ys) or 1))
-    drawing = Drawing(PICTURE_W, (max(ys) - min(ys)) * scale + 4)
-
-    def at(p: tuple[float, float]) -> tuple[float, float]:
-        return (p[0] - min(xs)) * scale, (p[1] - min(ys)) * scale + 2
-
-    own = Group(_ring(place.outline_mm, at, PAPER, BARK, 0.8))
-    for piece in (p for p in step.pieces if p.copy_number == 1):
-        own.add(_ring(piece.outline_mm, at, HexColor("#cdd8b6"), INK, 0.7))
-        for hole in piece.holes_mm:
-            own.add(_ring(hole, at, white, INK, 0.5))
-        own.add(_ring(piece.first_edge, at, None, INK, 2.4))
-        (x1, y1), (x2, y2) = ((f(p[0] for p in piece.outline_mm), f(p[1] for p in piece.outline_mm)) for f in (min, max))
-        x, y = at(((x1 + x2) / 2, (y1 + y2) / 2))
-        own.add(String(x, y - 3, piece.label, fontName=BOLD, fontSize=8, textAnchor="middle", fillColor=INK))
-    drawing.add(own)
-    return drawing
-
-
-def _ring(points: Points, at: At, fill: Color | None, stroke: Color, width: float) -> Path:
-    path = Path(fillColor=fill, strokeColor=stroke, strokeWidth=width)
-    for k, p in enumerate(points):
-        (path.moveTo if k == 0 else path.lineTo)(*at(p))
-    if fill is not None:
-        path.closePath()
-    return path
+    pieces = tuple(PieceDrawn(label=p.label, outline_mm=p.outline_mm, holes_mm=p.holes_mm, first_edge=p.first_edge)
+                   for p in step.pieces if p.copy_number == 1)
+    block = SurfaceBlock(title=place.name, outline_mm=place.outline_mm, pieces=pieces)
+    return Drawn(surface(block, PICTURE_W / MM, PICTURE_H / MM, every_label=True))

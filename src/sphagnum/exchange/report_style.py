@@ -1,4 +1,4 @@
-"""Fonts, colours and paragraph styles of the report."""
+"""Fonts, colours and paragraph styles of papers."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ for font in (REGULAR, BOLD):
 pdfmetrics.registerFontFamily(REGULAR, normal=REGULAR, bold=BOLD, italic=REGULAR, boldItalic=BOLD)
 
 INK, BARK, LINE, MOSS = HexColor("#2b211a"), HexColor("#6d5c4a"), HexColor("#d9cfb9"), HexColor("#55732a")
-WATER, PAPER, HEATHER = HexColor("#1f6666"), HexColor("#efe7d2"), HexColor("#7c4f80")
+WATER, PAPER, HEATHER, MOSS_WASH = HexColor("#1f6666"), HexColor("#efe7d2"), HexColor("#7c4f80"), HexColor("#cdd8b6")
 
 TITLE = ParagraphStyle("title", fontName=BOLD, fontSize=20, leading=24, textColor=INK)
 HEAD = ParagraphStyle("head", fontName=BOLD, fontSize=11.5, leading=15, textColor=INK, spaceBefore=9)

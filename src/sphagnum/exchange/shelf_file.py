@@ -30,7 +30,7 @@ COLUMNS: tuple[str, ...] = (
     *(f"{g}.{n}" for g in BY_PROPERTY for n in Properties.model_fields))
 """Every column there can be."""
 TEXTS = {"id", "name", "family", "source_class", "hold", "note", "stock.id", "stock.form", "stock.supplier",
-         "stock.order_number", "stock.priced_on", "limits.flame_class"}
+         "stock.order_number", "stock.priced_on", "stock.counted_at", "limits.flame_class"}
 FLAGS = {n for n, f in Material.model_fields.items() if "bool" in str(f.annotation)} | {
     f"{g}.{n}" for g, kind in GROUPS.items() for n, f in kind.model_fields.items() if "bool" in str(f.annotation)}
 

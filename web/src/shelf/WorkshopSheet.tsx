@@ -1,10 +1,11 @@
 // The workshop itself: its name, what it reckons in, what it charges, how it buys and works, and its offcuts.
 import { Button, Drawer, Input, Segmented, Select } from "antd";
-import { useState } from "react";
-import { query, type Schemas } from "../api/client";
+import { useRef, useState } from "react";
+import { query, upload, type Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { useWorkshop } from "../api/workshop";
 import { Ask, Field } from "../parts/fields";
+import { FileInput } from "../parts/FileInput";
 import { useOnce } from "../parts/once";
 import { Note, State } from "../parts/said";
 import { lengthUnit, sentIn, useUnits } from "../parts/units";
@@ -42,6 +43,7 @@ export function WorkshopSheet({ close }: { close: () => void }) {
         {doc ? <Own own={doc.workshop} workshop={workshop} /> : null}
         {doc ? (
           <>
+            <Terms own={doc.workshop} workshop={workshop} />
             <h2>Minutes here</h2>
             <p className="small">Left empty, the shipped figure counts.</p>
             <div className="two">
@@ -178,6 +180,8 @@ const FIGURES: readonly (readonly [keyof Schemas["Workshop"], string, string?])[
   ["spare_percent", "Spare of sheets", "%"],
   ["kind_money", "Each further kind of material counts", "money"],
   ["pace", "Pace: minutes times"],
+  ["day_hours", "A day of work", "h"],
+  ["valid_days", "An offer holds", "days"],
   ["cut_gap_mm", "Between pieces", "mm"],
   ["least_offcut_mm", "Offcuts kept from", "mm"],
   ["seam_price_m", "A metre of seam costs", "money"],
@@ -185,12 +189,64 @@ const FIGURES: readonly (readonly [keyof Schemas["Workshop"], string, string?])[
   ["largest_kg", "Heaviest piece handled", "kg"],
 ];
 
+const BLOCKS: Record<Schemas["Term"]["block"], string> = {
+  excluded: "Not in it",
+  provided: "The customer provides",
+  deposit: "Deposit and stages",
+  missed: "If the promised range is missed",
+  withdrawal: "Withdrawal",
+  licensed: "Done by somebody licensed",
+  rated: "Walls with a rating",
+  limits: "Limits of makers",
+};
+
+// What stands in every offer, in the workshop's own words.
+function Terms({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }) {
+  const terms = own.terms ?? [];
+  const put = (block: Schemas["Term"]["block"], text: string) => {
+    const others = terms.filter((t) => t.block !== block || t.kind !== "");
+    const value = text.trim() ? [...others, { kind: "" as const, block, text }] : others;
+    return workshop.change("workshops", own, [{ op: "set", at: ["terms"], value }]);
+  };
+  return (
+    <>
+      <h2>Terms of every offer</h2>
+      {Object.entries(BLOCKS).map(([block, label]) => {
+        const of = block as Schemas["Term"]["block"];
+        const text = terms.find((t) => t.block === of && (t.kind ?? "") === "")?.text ?? "";
+        return <Field key={block} label={label} area value={text} save={(v) => put(of, v)} />;
+      })}
+    </>
+  );
+}
+
+// The workshop's mark on its papers: PNG, JPEG or WebP of at most 2 MB.
+function Mark({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }) {
+  const picker = useRef<HTMLInputElement>(null);
+  const take = async (file: File | undefined) => {
+    if (!file) return;
+    await upload("/api/workshop/mark", { file })
+      .then(() => workshop.asked.refetch())
+      .catch(workshop.say);
+  };
+  return (
+    <div className="field">
+      <span>Mark, on papers</span>
+      {own.mark ? <span className="small">one is kept; another takes its place</span> : null}
+      <Button onClick={() => picker.current?.click()}>{own.mark ? "Another picture …" : "A picture …"}</Button>
+      <FileInput picker={picker} label="Mark" accept=".png,.jpg,.jpeg,.webp" take={take} />
+    </div>
+  );
+}
+
 function Own({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }) {
   const put = (key: string, value: unknown) => workshop.change("workshops", own, [{ op: "set", at: [key], value }]);
   const text = (value: unknown) => (value == null ? "" : String(value as string | number));
   return (
     <div className="form">
       <Field label="Name" value={own.name ?? ""} placeholder="the workshop’s name" save={(v) => put("name", v)} />
+      <Field label="Address, on papers" area value={own.address ?? ""} save={(v) => put("address", v)} />
+      <Mark own={own} workshop={workshop} />
       <label className="field">
         <span>Lengths and weights</span>
         <Segmented
@@ -214,6 +270,15 @@ function Own({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }
             save={(v) => put(key, v)}
           />
         ))}
+        <label className="field">
+          <span>A price in an offer</span>
+          <Segmented
+            block
+            value={own.offer_shows ?? "one sum"}
+            onChange={(v) => void put("offer_shows", v).catch(workshop.say)}
+            options={["one sum", "material and labour"]}
+          />
+        </label>
         <label className="field">
           <span>Sheets are cut</span>
           <Segmented

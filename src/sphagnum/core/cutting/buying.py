@@ -36,6 +36,8 @@ class Buy(Strict):
     kg: float
     money: float | None
     """None where no price is known."""
+    stock_money: float = 0.0
+    """What comes from the shelf, at its list price."""
     supplier: str = ""
     order_number: str = ""
     shelf: str = ""
@@ -202,14 +204,15 @@ def _buy_flat(
                    units=rolls if stock.sold_whole else int(step > 0),
                    enough=(on_hand or 0.0) * length >= metres - 1e-9,
                    unit="roll" if stock.sold_whole else f"{of(step, 'm', '.1f')} of roll", kg=round(kg_m2 * bought * width, 1),
-                   money=_money(stock.price, bought / length))
+                   money=_money(stock.price, bought / length), stock_money=_money(stock.price, there / length) or 0.0)
     sheets, spare = len(used), _spare(sum(not _laid_whole(u, width * length) for u in used), spare_share)
     there = min(math.floor(on_hand or 0.0), sheets + spare)
     packs = math.ceil((sheets + spare - there) / stock.per_pack)
     return Buy(**common, needed=plural(sheets, "sheet"), units=packs, spare=packs * stock.per_pack + there - sheets,
                enough=(on_hand or 0.0) >= sheets,
                unit=_packed("sheet", stock), kg=round(kg_m2 * width * length * packs * stock.per_pack, 1),
-               shelf=f"{there} on the shelf" if there else "", money=_money(stock.price, packs * stock.per_pack))
+               shelf=f"{there} on the shelf" if there else "", money=_money(stock.price, packs * stock.per_pack),
+               stock_money=_money(stock.price, there) or 0.0)
 
 
 def _laid_whole(used: UsedStock, stock_m2: float) -> bool:
@@ -259,7 +262,7 @@ def buy_tins(material: Material, thickness: float, area_m2: float, on_hand: OnHa
                needed=of(area_m2, "m²", ".1f"), units=packs, spare=0, unit=_packed("tin", stock),
                kg=round(tins * kg_per_m2(material, thickness) * stock.covers_m, 1), money=_money(stock.price, tins),
                supplier=stock.supplier, order_number=stock.order_number, shelf=f"{there} on the shelf" if there else "",
-               enough=packs <= 0)
+               enough=packs <= 0, stock_money=_money(stock.price, there) or 0.0)
 
 
 def buy_unsold(material: Material, thickness: float, area_m2: float) -> Buy:
@@ -286,4 +289,4 @@ def buy_amount(material: Material, amount: float, on_hand: OnHand = uncounted) -
                needed=of(amount, unit, ".1f") if unit else plural(math.ceil(amount), "piece"), units=packs, spare=0,
                unit=_packed(one, stock), kg=round(packs * stock.per_pack * (stock.kg or 0.0), 1),
                money=_money(stock.price, packs * stock.per_pack), supplier=stock.supplier, order_number=stock.order_number,
-               shelf=f"{there:g} on the shelf" if there else "")
+               shelf=f"{there:g} on the shelf" if there else "", stock_money=_money(stock.price, there) or 0.0)

@@ -6,9 +6,9 @@ from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
+import scipy  # loads its parts where they are used: it takes a second
 import shapely
 from numpy.typing import NDArray
-from scipy.fft import irfft2, next_fast_len, rfft2
 from shapely import MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
@@ -108,9 +108,9 @@ def _grid(free: BaseGeometry) -> Grid:
     px, py = x1 + (np.arange(columns) + 0.5) * cell, y1 + (np.arange(rows) + 0.5) * cell
     shapely.prepare(free)
     taken = np.pad(~shapely.contains_xy(free, *np.meshgrid(px, py)), 1)
-    size = next_fast_len(taken.shape[0], True), next_fast_len(taken.shape[1], True)
+    size = scipy.fft.next_fast_len(taken.shape[0], True), scipy.fft.next_fast_len(taken.shape[1], True)
     corners = _few(np.unique(np.round(shapely.get_coordinates(free), 6), axis=0), 160)
-    return Grid((x1, y1, x2, y2), float(free.area), corners, cell, taken, size, rfft2(taken, s=size))
+    return Grid((x1, y1, x2, y2), float(free.area), corners, cell, taken, size, scipy.fft.rfft2(taken, s=size))
 
 
 def _corner_shifts(shape: Polygon, grid: Grid) -> NDArray[np.float64]:
@@ -139,7 +139,7 @@ def _grid_shifts(shape: Polygon, grid: Grid) -> NDArray[np.float64]:
     wide = shape.buffer(cell * 0.75, join_style="mitre")
     mask = shapely.contains_xy(wide, *np.meshgrid(x1 + (np.arange(across) - 0.5) * cell, y1 + (np.arange(up) - 0.5) * cell))
     # how many taken cells lie under the shape wherever it is put: their correlation, where nothing wraps round
-    under = irfft2(grid.spectrum * np.conj(rfft2(mask, s=grid.size)), s=grid.size)
+    under = scipy.fft.irfft2(grid.spectrum * np.conj(scipy.fft.rfft2(mask, s=grid.size)), s=grid.size)
     j, i = np.nonzero(under[: grid.taken.shape[0] - mask.shape[0] + 1, : grid.taken.shape[1] - mask.shape[1] + 1] < 0.5)
     return np.column_stack([grid.bounds[0] + i * cell - x1, grid.bounds[1] + j * cell - y1])
 

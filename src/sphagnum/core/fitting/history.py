@@ -20,12 +20,17 @@ class StepRef(Strict):
     rattle_id: int | None = None
     leak_id: int | None = None
     own_id: int | None = None
+    part: int = 0
+
+    def parted(self, part: int) -> StepRef:
+        """One of the two parts of a step that was split; 0 is the whole too."""
+        return self.model_copy(update={"part": part})
 
     @property
     def key(self) -> str:
         """The same in one word, for lists; rows keep the parts."""
         parts = (("surface", self.surface_id), ("zone", self.zone), ("layer", self.layer), ("measure", self.measure_id),
-                 ("rattle", self.rattle_id), ("leak", self.leak_id), ("step", self.own_id))
+                 ("rattle", self.rattle_id), ("leak", self.leak_id), ("step", self.own_id), ("part", self.part))
         return " ".join([self.phase, *(f"{name} {value}" for name, value in parts if value)])
 
 
@@ -69,6 +74,8 @@ class StepHistory(Strict):
     """By check: whether it passed, and what was noted."""
     timers: tuple[Timer, ...] = ()
     used: tuple[Used, ...] = ()
+    split_at: str = ""
+    """The piece from which on it is a step of its own."""
 
 
 def ref_of(event: StepEvent) -> StepRef:
@@ -76,8 +83,35 @@ def ref_of(event: StepEvent) -> StepRef:
     return StepRef(**{name: getattr(event, name) for name in StepRef.model_fields})
 
 
+APART_S = 1e-6
+AHEAD_S = 300.0
+"""A device's clock further ahead of the server's than this is wrong."""
+
+
+def as_they_happened(events: Sequence[StepEvent]) -> list[StepEvent]:
+    """Events in the order they happened, whenever they came in: each device's in its own order, devices by the time.
+
+    What happened later than it was taken in was told by a wrong clock; it happened when it was taken in. What has no time stands
+    where it was kept.
+    """
+    when: list[float] = []
+    for e in events:
+        at = _moment(e.at) if e.at else when[-1] if when else 0.0
+        taken_in = _moment(e.received_at) if e.received_at else at
+        when.append(taken_in if at > taken_in + AHEAD_S else at)
+    latest: dict[str, float] = {}
+    for i in sorted((i for i, e in enumerate(events) if e.sequence), key=lambda i: events[i].sequence):
+        device = events[i].device
+        when[i] = latest[device] = max(when[i], latest.get(device, 0.0) + APART_S)
+    return [events[i] for i in sorted(range(len(events)), key=lambda i: (when[i], i))]
+
+
+def _moment(at: str) -> float:
+    return datetime.fromisoformat(at).timestamp()
+
+
 def histories(events: Sequence[StepEvent]) -> dict[StepRef, StepHistory]:
-    """Events by step, each folded into how it stands; in the order they were kept."""
+    """Events in the order they happened, by step, each folded into how it stands."""
     by_step: dict[StepRef, list[StepEvent]] = {}
     for event in events:
         by_step.setdefault(ref_of(event), []).append(event)
@@ -86,7 +120,8 @@ def histories(events: Sequence[StepEvent]) -> dict[StepRef, StepHistory]:
 
 def folded(events: Sequence[StepEvent]) -> StepHistory:
     """The events of one step as how it stands after them."""
-    done, note, typed, clock, text, like, who, handed, skipped, done_at = False, "", None, 0.0, "", "", "", "", "", ""
+    done, note, typed, clock, text, like, who, handed, skipped, done_at, split_at = (
+        False, "", None, 0.0, "", "", "", "", "", "", "")
     running: StepEvent | None = None
     laid: dict[str, None] = {}
     checks: dict[str, tuple[bool, str]] = {}
@@ -98,6 +133,9 @@ def folded(events: Sequence[StepEvent]) -> StepHistory:
             continue
         if e.what == "used":
             used[e.material] = Used(material=e.material, amount=e.amount, unit=e.unit, note=e.note)
+            continue
+        if e.what in ("split", "joined"):
+            split_at = e.item if e.what == "split" else ""
             continue
         if e.what == "timer":
             timers[e.item] = Timer(name=e.item, ends_at=later(e.at, e.minutes or 0.0))
@@ -127,13 +165,13 @@ def folded(events: Sequence[StepEvent]) -> StepHistory:
     return StepHistory(
         done=done, done_at=done_at if done else "", skipped=skipped, note=note, minutes=minutes, clock_s=round(clock, 1),
         text=text, like=like, who=who, running_since=running.at if running else None, handed=handed, laid=tuple(laid),
-        checks=checks, timers=tuple(timers.values()), used=tuple(used.values()))
+        checks=checks, timers=tuple(timers.values()), used=tuple(used.values()), split_at=split_at)
 
 
 def passed_on(found: dict[StepRef, StepHistory], ref: StepRef, like: str, standing: Collection[StepRef]) -> StepRef | None:
     """Whose history a layer's step takes on that has none of its own: a step at its place whose layer is gone and was like it."""
     same = (r for r, h in found.items() if r not in standing and h.like == like
-            and (r.phase, r.surface_id, r.zone) == (ref.phase, ref.surface_id, ref.zone))
+            and (r.phase, r.surface_id, r.zone, r.part) == (ref.phase, ref.surface_id, ref.zone, ref.part))
     return next(same, None) if like else None
 
 

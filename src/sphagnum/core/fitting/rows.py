@@ -10,7 +10,7 @@ from ..forms import FormNotNegative, Moment, Name, Optional, OptionalNumber, Row
 from ..schema import ItemId, Row, Strict, Temperature, Typed
 
 What = Literal["started", "paused", "done", "undone", "note", "skipped", "taken up", "handed", "laid", "unlaid", "passed",
-               "failed", "timer", "timer ended", "used", "acknowledged", "temperature", "day ends"]
+               "failed", "timer", "timer ended", "used", "acknowledged", "temperature", "day ends", "split", "joined"]
 Word = Annotated[str, Field(max_length=120)]
 Celsius = Annotated[Temperature | None, Optional, Typed]
 
@@ -29,8 +29,19 @@ class StepEventIn(Strict):
     rattle_id: RowId | None = None
     leak_id: RowId | None = None
     own_id: RowId | None = None
+    part: Annotated[int, Field(ge=0, le=1)] = 0
+    """Of a step that somebody split: 1 is what is laid later."""
     what: What
     at: Moment = ""
+    """When it was, as the device knew the server's time."""
+    device_at: Moment = ""
+    """The same by the device's own clock."""
+    heard_s: OptionalNumber = None
+    """So long before, s, the device had last heard the server."""
+    sequence: Annotated[int, Field(ge=0, le=2**53)] = 0
+    """Which of what this device saw happen; 0 unknown."""
+    received_at: Moment = ""
+    """When the server took it in."""
     device: Annotated[str, Field(max_length=64)] = ""
     who: Word = ""
     """Who did it, or whom it was handed to."""
@@ -39,7 +50,7 @@ class StepEventIn(Strict):
     like: Word = ""
     """Of a layer: its material, thickness and place then, so that one put in its place is known."""
     item: Word = ""
-    """The piece (by its identity), check or timer it is about."""
+    """The piece (by its identity), check or timer it is about; of a split the first piece that is laid later."""
     minutes: OptionalNumber = None
     """It took so long; of a timer, it runs so long."""
     material: Annotated[str, Field(max_length=80)] = ""

@@ -146,7 +146,12 @@ class PromiseIn(Strict):
     """What the plan was predicted to give when it was promised, by which model and shelf: no later model rewrites it."""
 
     at: Moment = ""
-    occasion: Literal["first step", "report"]
+    occasion: Literal["first step", "report", "offer"]
+    paper: Annotated[str, Field(max_length=20)] = ""
+    """The number of the offer it stands in."""
+    quantity: Annotated[str, Field(max_length=40)] = "LAeq"
+    unit: Annotated[str, Field(max_length=12)] = "dB(A)"
+    """Of the levels below, whatever they are called."""
     model: Annotated[str, Field(max_length=40)] = ""
     shelf: Annotated[str, Field(max_length=80)] = ""
     as_found_dba: OptionalLevel = None

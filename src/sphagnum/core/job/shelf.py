@@ -10,6 +10,7 @@ import numpy as np
 
 from ..cutting.buying import SPARE_SHARE
 from ..cutting.rows import Habits, Offcut
+from ..cutting.store import UsedBy
 from ..errors import BadInput
 from ..fitting.afterwards import Look
 from ..fitting.procedures import Procedures
@@ -27,7 +28,7 @@ from ..schema import Strict
 from ..stacks.absorption import Lining, LiningLayer, LiningPorous
 from ..stacks.model import Stack
 from ..worded import in_mm
-from .workshop import KIND_MONEY, Workshop, WorkshopDocument
+from .workshop import KIND_MONEY, WorkshopDocument, WorkshopIn
 
 SCHOOL = "school-"
 """What settings begin with that keep the pick among a school's ways."""
@@ -87,13 +88,15 @@ class Shelf(Strict):
     """Of sheets opened, so many more are bought."""
     settled: dict[str, str] = {}
     """What the workshop picked among schools of the trade, with its reason, by school."""
+    used: tuple[UsedBy, ...] = ()
+    """What jobs have used of the store."""
     offcuts: tuple[Offcut, ...] = ()
     """Rests the workshop keeps, that no job has taken."""
     habits: Habits = Habits()
     """How the workshop cuts."""
     kind_money: float = KIND_MONEY
     """What each kind of material counts beside the money when plans are compared."""
-    charges: Workshop | None = None
+    charges: WorkshopIn | None = None
     """What the workshop charges."""
 
     __eq__ = object.__eq__
@@ -184,12 +187,25 @@ def shelf_of(base: Shelf, workshop: WorkshopDocument) -> Shelf:
         "materials": composed(base.materials | own), "methods": base.methods | methods,
         "offers": base.offers.model_copy(update={"templates": tuple(templates.values())}),
         "minutes": base.minutes | {r.phase: r.minutes for r in workshop.house_minutes},
-        "offcuts": workshop.offcuts, "charges": workshop.workshop,
-        "kind_money": workshop.workshop.kind_money, "pace": workshop.workshop.pace,
-        "spare_share": workshop.workshop.spare_percent / 100,
-        "habits": workshop.workshop.habits,
+        "offcuts": workshop.offcuts,
         "settled": {s.name.removeprefix(SCHOOL): s.words for s in workshop.settings if s.name.startswith(SCHOOL)},
-    })
+        **_charging(workshop.workshop)})
+
+
+def shelf_charging(base: Shelf, workshop: WorkshopIn) -> Shelf:
+    """A shelf under what a workshop charges, how it buys, cuts and how fast it works."""
+    return base.model_copy(update=_charging(workshop))
+
+
+def _charging(workshop: WorkshopIn) -> dict[str, object]:
+    return {"charges": workshop, "kind_money": workshop.kind_money, "pace": workshop.pace,
+            "spare_share": workshop.spare_percent / 100, "habits": workshop.habits}
+
+
+@lru_cache(maxsize=2)
+def with_used(base: Shelf, used: tuple[UsedBy, ...]) -> Shelf:
+    """The shelf with what jobs have used of the store."""
+    return base.model_copy(update={"used": used}) if used else base
 
 
 @lru_cache(maxsize=64)

@@ -120,7 +120,7 @@ def _alike(a: Any, b: Any) -> bool:
     return bool(a == b)
 
 
-STORE_KEEPING = ("supplier", "order_number", "priced_on", "on_hand")
+STORE_KEEPING = ("supplier", "order_number", "priced_on", "on_hand", "counted_at")
 """Of a stock form: what no plan rests on."""
 
 
@@ -131,7 +131,7 @@ def said_changes(old: Material, new: Material, of_plans: bool = False) -> tuple[
     before, after = plain(old), plain(new)
     return tuple(f"{_named(after, before, path)} {_shown(a)} → {_shown(b)}"
                  for path, (a, b) in sorted(differences(before, after).items(), key=str)
-                 if not (of_plans and path[0] == "stock" and path[-1] in STORE_KEEPING))
+                 if path[-1] != "counted_at" and not (of_plans and path[0] == "stock" and path[-1] in STORE_KEEPING))
 
 
 def _named(after: Content, before: Content, path: Sequence[Any]) -> str:

@@ -16,6 +16,27 @@ from ..surfaces.rows import Layers, SurfaceIn
 from ..surfaces.twins import mirrored
 from .document import Collection
 
+TermBlock = Literal["excluded", "provided", "deposit", "missed", "withdrawal", "licensed", "rated", "limits"]
+TERMS: dict[TermBlock, str] = {
+    "excluded": "Not in it", "provided": "The customer provides", "deposit": "Deposit and stages",
+    "missed": "If the promised range is missed", "withdrawal": "Withdrawal", "licensed": "Done by somebody licensed",
+    "rated": "Walls with a rating", "limits": "Limits of makers",
+}
+"""Blocks of an offer's terms, and what each is headed by."""
+
+
+class Term(Strict):
+    """A text of the workshop's own in every offer, for one kind of job or for all."""
+
+    kind: Literal["", "vehicle", "enclosure", "room"] = ""
+    block: TermBlock
+    text: Words = ""
+
+    def suits(self, kind: str) -> bool:
+        """Whether it stands in offers of a kind of job."""
+        return self.kind in ("", kind)
+
+
 Key = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[a-z0-9][a-z0-9-]*$")]
 
 
@@ -30,13 +51,16 @@ class WorkshopIn(Strict):
     """The workshop itself: its name, what it reckons in, what it charges, how it buys and how fast it works."""
 
     name: Annotated[str, Field(max_length=120)] = ""
+    address: Words = ""
+    mark: Annotated[str, Field(pattern=r"^([0-9a-f]{64}\.png)?$")] = ""
+    """The workshop's mark on its papers, by its name among the files."""
     note: Words = ""
     currency: Annotated[str, Field(min_length=1, max_length=8)] = "€"
     units: Literal["metric", "imperial"] = "metric"
     """What is shown and what a bare number means; kept is metric."""
     labour_per_hour: OptionalNumber = None
     margin_percent: Percent = 0.0
-    """Put on material in an offer."""
+    """Put on material and labour in an offer."""
     tax_percent: Percent = 0.0
     spare_percent: Percent = 5.0
     """Of sheets, one at least from five on."""
@@ -46,6 +70,14 @@ class WorkshopIn(Strict):
     """By what its minutes are multiplied: a learner takes longer."""
 
 
+    day_hours: Annotated[float, Field(ge=1, le=24, strict=True, allow_inf_nan=False), Typed] = 8.0
+    """Hours of work in a day, for saying how many days a job takes."""
+    valid_days: Annotated[int, Field(ge=0, le=3660), Typed] = 30
+    """So long an offer holds."""
+    offer_shows: Literal["one sum", "material and labour"] = "one sum"
+    """How a price stands in an offer."""
+    terms: Annotated[tuple[Term, ...], Field(max_length=60)] = ()
+    """Texts of its own in every offer."""
     cut_gap_mm: Annotated[FormNotNegative, Field(le=50)] = 0.0
     """Left between pieces on a sheet."""
     knife_and_rule: bool = False

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BeforeValidator, Field, WithJsonSchema, model_validator
 
 from ..errors import BadInput
-from ..forms import FormMillimetres, FormNotNegative, FormThickness, Optional
+from ..forms import FormMillimetres, FormNotNegative, FormThickness, Moment, Optional
 from ..schema import ItemId, Positive, Strict, Temperature, Typed, numbered, told_apart
 from .families.damping import at_temperature
 from .families.plate import Interlayer
@@ -52,7 +52,9 @@ class StockForm(Strict):
     order_number: Annotated[str, Field(max_length=60)] = ""
     priced_on: Day = ""
     on_hand: OptionalAmount = None
-    """Units in the store; None where nobody counted."""
+    """Units in the store when they were counted; None where nobody did."""
+    counted_at: Moment = ""
+    """When that was; kept by the store, not typed."""
 
 
 class UseLimits(Strict):

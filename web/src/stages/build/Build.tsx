@@ -17,6 +17,7 @@ import { num } from "../../parts/words";
 import { Working } from "../../parts/Working";
 import { Alternatives } from "./Alternatives";
 import css from "./build.module.css";
+import { Offering } from "../../papers/Offering";
 import { Compare } from "./Compare";
 import { CoverageSchool } from "./CoverageSchool";
 import { Curves } from "./Curves";
@@ -44,8 +45,9 @@ const NAMES: Record<(typeof VIEWS)[number], string> = {
 };
 
 export default function Build(props: StageProps) {
-  const whole = useAddress().get("view") === "plan";
-  return whole ? <Plans {...props} /> : <OneSurface {...props} />;
+  const view = useAddress().get("view");
+  if (view === "offer") return <Offering {...props} />;
+  return view === "plan" ? <Plans {...props} /> : <OneSurface {...props} />;
 }
 
 function OneSurface({ id, page, edit }: StageProps) {
@@ -237,7 +239,7 @@ function OneSurface({ id, page, edit }: StageProps) {
             {data?.meters.map((m) => (
               <Meter key={m.label} {...m} />
             ))}
-            {data?.offer ? <Offer offer={data.offer} /> : null}
+            {data?.offer ? <Offer offer={data.offer} open={() => address.go({ view: "offer" })} /> : null}
             {data?.goods.length ? (
               <details>
                 <summary>Goods that go with it ({data.goods.length})</summary>

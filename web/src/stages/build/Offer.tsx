@@ -1,8 +1,9 @@
 // What the whole job would be offered for, line by line.
+import { Button } from "antd";
 import type { Schemas } from "../../api/client";
 import { money } from "../../parts/words";
 
-export function Offer({ offer }: { offer: Schemas["OfferView"] }) {
+export function Offer({ offer, open }: { offer: Schemas["OfferView"]; open: () => void }) {
   return (
     <details>
       <summary>
@@ -22,6 +23,7 @@ export function Offer({ offer }: { offer: Schemas["OfferView"] }) {
         <p className="small">Estimated until it is laid out: {offer.estimated.join(", ")}.</p>
       ) : null}
       {offer.lacks.length ? <p className="small">Without a price: {offer.lacks.join(", ")}.</p> : null}
+      <Button onClick={open}>Offer it …</Button>
     </details>
   );
 }

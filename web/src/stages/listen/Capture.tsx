@@ -339,7 +339,7 @@ export function Capture({ id, doc, edit, round, cell, view, input, open }: Captu
           ))}
         </div>
       ) : null}
-      <Photos id={id} position={position_id} round={round.id} photos={photos} edit={edit} />
+      <Photos position={position_id} round={round.id} photos={photos} edit={edit} />
       <Calibration id={id} doc={doc} edit={edit} />
       <Method doc={doc} edit={edit} />
       <Signals />

@@ -2,7 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { api, ask } from "../../api/client";
-import { BOARD } from "../../api/keys";
+import { BOARD, jobKey } from "../../api/keys";
 import { App, Button, Segmented, Select } from "antd";
 import type { Schemas } from "../../api/client";
 import type { Editing } from "../../api/edits";
@@ -35,9 +35,13 @@ function ThrowAway({ id, revision }: { id: number; revision: number }) {
   const go = useNavigate();
   const away = async () => {
     try {
-      await ask(api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: id }, query: { revision } } }));
+      // as it is seen when it is pressed: what was kept here of another day makes way for what comes first
+      if (client.isFetching({ queryKey: jobKey(id) })) await client.refetchQueries({ queryKey: jobKey(id) });
+      const seen = client.getQueryData<Schemas["JobPage"]>(jobKey(id))?.revision ?? revision;
+      await ask(api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: id }, query: { revision: seen } } }));
+      // the board that is come back to is one without it
       await Promise.all([
-        client.invalidateQueries({ queryKey: BOARD }),
+        client.invalidateQueries({ queryKey: BOARD, refetchType: "all" }),
         client.invalidateQueries({ queryKey: ["get", "/api/trash"] }),
       ]);
       await go("/");
@@ -60,6 +64,38 @@ function ThrowAway({ id, revision }: { id: number; revision: number }) {
       }
     >
       Throw this job away
+    </Button>
+  );
+}
+
+// Name, what they said, photographs and papers go; numbers and sums of papers stay.
+function Forget({ id }: { id: number }) {
+  const { modal, message } = App.useApp();
+  const client = useQueryClient();
+  const forget = async () => {
+    try {
+      await ask(api.DELETE("/api/jobs/{job_id}/customer", { params: { path: { job_id: id } } }));
+      await client.invalidateQueries();
+      void message.success("The customer is taken out.");
+    } catch (error) {
+      void message.error(error instanceof Error ? error.message : "That did not work.", 8);
+    }
+  };
+  return (
+    <Button
+      onClick={() =>
+        modal.confirm({
+          title: "Take the customer out of this job for good?",
+          content:
+            "Their name, what they said, the photographs and the papers go, and no undo brings them back. Numbers and sums of papers stay.",
+          okText: "Take them out",
+          okButtonProps: { danger: true },
+          cancelText: "Keep it",
+          onOk: forget,
+        })
+      }
+    >
+      Take the customer out
     </Button>
   );
 }
@@ -186,6 +222,7 @@ export function Goals({ doc, edit, revision, asFound }: Props & { revision: numb
         value={doc.job.note}
         save={(note) => edit.change("jobs", doc.job, { note })}
       />
+      <Forget id={doc.job.id} />
       <ThrowAway id={doc.job.id} revision={revision} />
     </>
   );

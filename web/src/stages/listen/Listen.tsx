@@ -2,6 +2,7 @@
 import { Segmented, type InputRef } from "antd";
 import { useEffect, useRef } from "react";
 import { useAddress } from "../../parts/address";
+import { serverNow } from "../../api/client";
 import { useStage } from "../../api/hooks";
 import { StripGate, useGate } from "../../parts/gate";
 import { Empty, Note, Said, State } from "../../parts/said";
@@ -23,13 +24,13 @@ const FAIR = {
   "not comparable": css.notComparable,
 } as const;
 
-export default function Listen({ id, page, edit }: StageProps) {
+export default function Listen({ id, page, edit, settled = true }: StageProps) {
   const doc = page.document;
   const address = useAddress();
   const asked = address.number("round");
   const round = doc.rounds.find((r) => r.id === asked) ?? doc.rounds[0];
-  // asked to read the finished work, a round for it is begun where none is
-  const wanted = address.get("round") === "finished";
+  // asked to read the finished work, a round for it is begun where none is; to read it again, always
+  const wanted = address.get("round");
   const view = useStage(id, "listen", page.revision, round ? { round_id: round.id } : {});
   const [place, condition] = (address.get("at") ?? "").split(".").map(Number);
   const picked: [number, number] | null = place && condition ? [place, condition] : null;
@@ -51,7 +52,11 @@ export default function Listen({ id, page, edit }: StageProps) {
   });
 
   const gate = useGate(page.overview.baseline_read);
-  const addRound = async (state: "as found" | "stripped" | "finished" | "in between", without_baseline = "") => {
+  const addRound = async (
+    state: "as found" | "stripped" | "finished" | "in between",
+    without_baseline = "",
+    name = "",
+  ) => {
     const last = doc.rounds.at(-1);
     const names = {
       "as found": "As found",
@@ -61,7 +66,7 @@ export default function Listen({ id, page, edit }: StageProps) {
     };
     const made = await edit
       .create("rounds", [
-        { name: names[state], state, without_baseline, ...(last ? { follows_id: round?.id ?? last.id } : {}) },
+        { name: name || names[state], state, without_baseline, ...(last ? { follows_id: round?.id ?? last.id } : {}) },
       ])
       .catch(edit.say);
     const fresh = made?.[0]?.["id"];
@@ -70,10 +75,12 @@ export default function Listen({ id, page, edit }: StageProps) {
   const finished = doc.rounds.some((r) => r.state === "finished");
   const begun = useRef(false);
   useEffect(() => {
-    if (!wanted || begun.current || !doc.rounds.length) return;
+    if ((wanted !== "finished" && wanted !== "again") || begun.current || !doc.rounds.length || !settled) return;
     begun.current = true;
     const there = doc.rounds.findLast((r) => r.state === "finished");
-    if (there) address.put({ round: there.id });
+    if (there && wanted === "again")
+      void addRound("finished", "", `Looked at again ${new Date(serverNow()).toISOString().slice(0, 10)}`);
+    else if (there) address.put({ round: there.id });
     else void addRound("finished");
   });
   const mark = (n: number) => view.data?.rounds.find((m) => m.round_id === n);

@@ -2,41 +2,32 @@
 import { FileInput } from "../../parts/FileInput";
 import { Button, Input, Select } from "antd";
 import { useRef, useState } from "react";
-import { query, upload, type Schemas } from "../../api/client";
+import { pictureUrl, query, upload, type Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
 import { Field } from "../../parts/fields";
+import { keepPhoto } from "../../parts/photo";
 import type { StageProps } from "../../parts/stage";
 import { num } from "../../parts/words";
 import css from "./listen.module.css";
 
 export function Photos({
-  id,
   position,
   round,
   photos,
   edit,
 }: {
-  id: number;
   position: number;
   round: number;
   photos: readonly Schemas["Photo"][];
   edit: StageProps["edit"];
 }) {
   const picker = useRef<HTMLInputElement>(null);
-  const add = async (file: File | undefined) => {
-    if (!file) return;
-    try {
-      await upload(`/api/jobs/${id}/photographs`, { file, position_id: String(position), round_id: String(round) });
-    } catch (error) {
-      edit.say(error);
-    }
-    await edit.refresh();
-  };
+  const add = (file: File | undefined) => keepPhoto(edit, file, { position_id: position, round_id: round });
   return (
     <div className={css.photos} role="group" aria-label="Photographs of this place">
       {photos.map((p) => (
         <figure key={p.id}>
-          <img src={`/api/pictures/${p.file}`} alt={p.caption || "where the microphone stood"} loading="lazy" />
+          <img src={pictureUrl(p.file)} alt={p.caption || "where the microphone stood"} loading="lazy" />
           <button className="key" aria-label="Remove photograph" onClick={() => void edit.remove("photos", p)}>
             ×
           </button>

@@ -5,6 +5,8 @@ import { Places } from "./Places";
 import { GoTo } from "../../parts/GoTo";
 import { ThumbAction } from "../../parts/thumb";
 import { Button, Select } from "antd";
+import { HandReport } from "../../papers/HandReport";
+import { Papers } from "../../papers/Papers";
 import { useStage } from "../../api/hooks";
 import { Player } from "../../parts/Player";
 import { Empty, Note, Said, State } from "../../parts/said";
@@ -207,6 +209,13 @@ export default function Prove({ id, page, edit }: StageProps) {
           <Button type="primary" href={`/api/jobs/${id}/report.pdf`} download>
             Customer report
           </Button>
+          <Button href={`/api/jobs/${id}/report.pdf?for=technical`} download>
+            For the technical reader
+          </Button>
+          <Button href={`/api/jobs/${id}/report.html`} download>
+            As a page
+          </Button>
+          <HandReport id={id} revision={page.revision} />
           <Button href={`/api/jobs/${id}/readings.csv`} download>
             All readings
           </Button>
@@ -214,6 +223,7 @@ export default function Prove({ id, page, edit }: StageProps) {
             Whole job as a file
           </Button>
         </div>
+        <Papers id={id} kind="report" />
       </aside>
     </>
   );

@@ -2,10 +2,11 @@
 import { FileInput } from "../../parts/FileInput";
 import { Button, Input, Select } from "antd";
 import { useRef, useState } from "react";
-import { upload, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
 import { Dialog } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
+import { keepPhoto } from "../../parts/photo";
 import { Note } from "../../parts/said";
 import { num } from "../../parts/words";
 import type { Traced } from "./paths";
@@ -48,8 +49,7 @@ function Rattle({ rattle, doc, edit }: { rattle: Schemas["RattleView"]; doc: Tra
   const picker = useRef<HTMLInputElement>(null);
   const row = doc.rattles.find((r) => r.id === rattle.id);
   if (!row) return null;
-  const keep = (file: File | undefined) =>
-    file && void edit.run(() => upload(`/api/jobs/${doc.job.id}/photographs`, { file, rattle_id: String(rattle.id) }));
+  const keep = (file: File | undefined) => keepPhoto(edit, file, { rattle_id: rattle.id });
   return (
     <div role="article" className={`${css.test} ${rattle.done ? css.done : ""}`}>
       <span className="tickline">

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from ...cutting.store import StockUse
 from ...figures.job_figures import JobFigures
 from ...schema import Strict
+from ..fit.used import stock_used
 from .learned import Repeats, repeats_of
 from .overview import Overview, overview
 
@@ -13,8 +15,10 @@ class Card(Strict):
 
     overview: Overview
     repeats: Repeats
+    used: tuple[StockUse, ...] = ()
+    """What standing ticks have used of the store."""
 
 
 def card(job: JobFigures) -> Card:
     """The card of a job."""
-    return Card(overview=overview(job), repeats=repeats_of(job.doc))
+    return Card(overview=overview(job), repeats=repeats_of(job.doc), used=stock_used(job))

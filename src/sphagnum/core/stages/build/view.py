@@ -24,7 +24,7 @@ from .budgets import Meter, job_sums, meters
 from .curves import Curves, curves, through_change, worse
 from .heat import heat_of
 from .layers import Depth, LayerView, depth_of, layer_view, section
-from .offer import OfferView, offer
+from .offer import OfferView, offer_view
 from .ties import TieAsked, ties
 from .trade import said
 
@@ -151,7 +151,7 @@ def build(
                                             amount=round(g.amount * surface.count, 1), why=g.why) for g in goods),
         depth=depth.model_copy(update={"mm": round(depth.mm, 1)}),
         depth_limit_mm=room.mm, depth_limit=room.words if room.mm is not None else "",
-        meters=meters(job, patch, added, depth.mm, sums), offer=offer(job, sums),
+        meters=meters(job, patch, added, depth.mm, sums), offer=offer_view(job, sums),
         curves=found, resonance_hz=resonances[0] if resonances else None,
         rules=rules, ties=() if problem or alternative is None or not asking else ties(job, patch, alternative), asked=asking,
         problem=problem, plan_change_db=plan, plan_within_db=within,

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from ...cutting.buying import Buy, OnHand, buy_amount, buy_tins, buy_unsold, flat_forms
 from ...cutting.stock import forms_at
+from ...cutting.store import left_of, size_of
 from ...figures.cuts import is_boxed, line_amount
 from ...figures.job_figures import JobFigures
 from ...figures.loads import goods_for, measure_goods
@@ -61,13 +62,13 @@ def fixings_bought(job: JobFigures) -> list[Buy]:
 
 
 def counted(job: JobFigures, material: str) -> OnHand:
-    """What the shelf has of a material today, whatever the job's own copy of it says."""
+    """What the shelf has of a material today, whatever the job's own copy of it says: what was counted, less what other jobs
+    have used since."""
     today = job.base.materials.get(material)
 
     def on_hand(form: StockForm) -> float | None:
-        size = form.form, form.thickness_mm, form.width_mm, form.length_mm
-        same = (f for f in (today.stock if today else ()) if (f.form, f.thickness_mm, f.width_mm, f.length_mm) == size)
-        return next((f.on_hand for f in same), None)
+        same = (f for f in (today.stock if today else ()) if size_of(f) == size_of(form))
+        return next((left_of(f, material, job.base.used, job.doc.job.id) for f in same), None)
 
     return on_hand
 

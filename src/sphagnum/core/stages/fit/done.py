@@ -12,6 +12,7 @@ from ...figures.job_figures import JobFigures, once
 from ...figures.loads import job_load
 from ...figures.outlook import outlook
 from ...figures.ways import leaks_cm2
+from ...fitting.history import StepRef
 from ...job.document import JobDocument
 from ...materials.model import kg_per_m2
 from ...surfaces.rows import Alternative, StackLayerIn
@@ -42,11 +43,11 @@ def finished_on(job: JobFigures) -> date | None:
 @once
 def was_done(job: JobFigures) -> WasDone | None:
     """What was done so far; None where nothing was."""
-    steps = order(job).steps
+    steps = whole_steps(order(job).steps)
     if not any(s.done or any(p.laid for p in s.pieces) for s in steps):
         return None
     then, planned = job.of(_as_done(job, steps, False)), job_load(job).kg
-    missing = sum(p.kg for s in steps if 0 < _share(s) < 1 for p in s.pieces if not p.laid)
+    missing = sum(p.kg for s in steps if 0 < share_of(s) < 1 for p in s.pieces if not p.laid)
     begun = job.of(_as_done(job, steps, True)) if missing else then
     kg = job_load(begun).kg - missing + sum(_weighed(job, s) for s in steps)
     ahead, meant = outlook(then), outlook(job)
@@ -63,8 +64,20 @@ def was_done(job: JobFigures) -> WasDone | None:
                    change_db=None if ahead is None else ahead.change_db, within_db=None if ahead is None else ahead.within_db)
 
 
-def _share(step: StepView | None) -> float:
-    """How much of what a step lays lies, 0–1."""
+def whole_steps(steps: Iterable[StepView]) -> list[StepView]:
+    """With the parts of a step that was split as one again."""
+    out: dict[StepRef, StepView] = {}
+    for s in steps:
+        ref = s.ref.parted(0)
+        first = out.get(ref)
+        out[ref] = s if first is None else first.model_copy(update={
+            "pieces": first.pieces + s.pieces, "used": first.used + s.used, "done": first.done and s.done,
+            "skipped": first.skipped and s.skipped, "minutes": first.minutes + s.minutes})
+    return list(out.values())
+
+
+def share_of(step: StepView | None) -> float:
+    """How much of what a step lays lies, 0–1; 0 of none."""
     if step is None or step.skipped:
         return 0.0
     if step.done or not step.pieces:
@@ -90,7 +103,7 @@ def _less(job: JobFigures, one: Alternative, steps: dict[tuple[int | None, str, 
     layers = []
     for layer in one.layers:
         step = steps.get((one.surface_id, one.zone, layer.id))
-        share = _share(step)
+        share = share_of(step)
         if step is None and job.shelf.material(layer.material).lies:  # air, which nobody lays, stands with what encloses it
             layers.append(layer)
         elif share > 0:
@@ -117,7 +130,7 @@ def _weighed(job: JobFigures, step: StepView) -> float:
     weighed = [u.amount for u in step.used if u.unit == "kg" and u.amount is not None]
     one = job.doc.chosen(step.ref.surface_id or 0, step.ref.zone)
     layer = next((x for x in one.layers if x.id == step.ref.layer), None) if one is not None else None
-    if not weighed or layer is None or _share(step) == 0:
+    if not weighed or layer is None or share_of(step) == 0:
         return 0.0
     counted = _instead(job, step, layer)
     area: float = sum(Polygon(p.outline_mm, p.holes_mm).area for p in step.pieces if p.laid) / 1e6

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
-from ...fitting.history import StepRef, ref_of
+from ...fitting.history import StepHistory, StepRef, as_they_happened, histories
+from ...fitting.rows import StepEvent
 from ...fitting.schedule import in_own_order
 from ...surfaces.patches import patches
 from .beside import leak_drafts, measure_drafts, own_drafts, rattle_drafts
@@ -12,14 +13,27 @@ from .laying import frame_draft, laid_amount, layer_drafts
 from .model import Draft
 from .opening import Group, groups, refit_drafts, strip_drafts
 from .preparing import box_check_draft, check_draft, patch_drafts
+from .splitting import split
 
 READ_AGAIN, TIDY = StepRef(phase="read again"), StepRef(phase="tidy")
 
 
 @once
+def events(job: JobFigures) -> tuple[StepEvent, ...]:
+    """What happened to the order, as it happened."""
+    return tuple(as_they_happened(job.doc.step_events))
+
+
+@once
+def told(job: JobFigures) -> dict[StepRef, StepHistory]:
+    """How each step stands that something happened to."""
+    return histories(events(job))
+
+
+@once
 def drafts(job: JobFigures) -> tuple[Draft, ...]:
     """All steps in the order they are done; none where nothing is planned. Minutes at house figures."""
-    known = {ref_of(e) for e in job.doc.step_events}
+    known = set(told(job))
     treated = [(p, a) for s in job.doc.surfaces for p in patches(s)
                if (a := job.doc.chosen(s.id, p.zone)) and new_layers(job.doc, p)]
     out = measure_drafts(job, False)
@@ -45,7 +59,7 @@ def drafts(job: JobFigures) -> tuple[Draft, ...]:
     out.append(Draft(
         ref=READ_AGAIN, surface="", what="Read again", text="Take the same readings again, like for like.",
         minutes=job.shelf.minutes["read again"], hazards=("noise",), after=(*everything, TIDY)))
-    return _in_order(job, out)
+    return _in_order(job, split(job, out, told(job)))
 
 
 def _of_group(job: JobFigures, group: Group, known: set[StepRef], seen: set[StepRef]) -> tuple[list[Draft], list[Draft]]:

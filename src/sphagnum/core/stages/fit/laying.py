@@ -18,6 +18,7 @@ from ...fitting.fixings import SCREW, STAPLE, glue_of
 from ...fitting.history import StepRef
 from ...fitting.procedures import Procedure
 from ...fitting.times import more
+from ...fitting.warming import CARTRIDGE_KG_M2
 from ...materials.model import Material, kg_per_m2
 from ...materials.table import family
 from ...surfaces.coverage import laid_share
@@ -69,6 +70,7 @@ def _layer(job: JobFigures, patch: Patch, layers: tuple[StackLayerIn, ...], k: i
         consumables=tuple(used), people=_people(job, patch, layer, pieces),
         how=(*procedure.how, *job.shelf.procedures.minded(ways_of(job, patch, material), material.acts)),
         timers=_timers(material, glue, procedure), like=like_of(layer), wants_c=procedure.wants_c, letter=material.letter,
+        kg_m2=CARTRIDGE_KG_M2 if line else kg_per_m2(material, layer.thickness_mm) / 2,
         photograph=f"The {low(patch.name)} with the {low(material.name)} on it, before it is covered." if not line else "")
 
 
@@ -143,7 +145,7 @@ def consumable(material: Material, amount: float) -> Consumable:
 def used_of(material: Material, amount: float, unit: str) -> Consumable:
     """So much of a material in a unit of one's own."""
     name = material.name.partition(",")[0] if unit == "l" else material.name
-    many = f"{amount:.2f}" if amount < 1 else f"{amount:.1f}" if amount < 10 and unit else f"{math.ceil(amount - 1e-9)}"
+    many = f"{amount:.2f}" if amount < 1 and unit else f"{amount:.1f}" if amount < 10 and unit else f"{math.ceil(amount - 1e-9)}"
     return Consumable(material=material.id, amount=round(amount, 2), unit=unit, said=f"{name}: {of(many, unit).rstrip()}")
 
 

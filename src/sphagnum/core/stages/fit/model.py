@@ -84,7 +84,7 @@ class StepFixing(Strict):
 
 class Draft(NamedTuple):
     """A step as the plan has it, whatever happened to it. ``minutes`` at house figures; ``waits`` it cures; ``after``: the steps
-    that must be done before it."""
+    that must be done before it; ``kg_m2``: what warms where it wants ``wants_c``; ``span``: which of its layer's pieces."""
 
     ref: StepRef
     surface: str
@@ -107,7 +107,9 @@ class Draft(NamedTuple):
     like: str = ""
     letter: str = ""
     wants_c: float | None = None
+    kg_m2: float = 0.0
     access: str = ""
+    span: tuple[int, int | None] = (0, None)
 
 
 class StepView(Strict):

@@ -7,16 +7,17 @@ from datetime import datetime
 from typing import NamedTuple
 
 from ...figures.job_figures import JobFigures, once
-from ...fitting.history import StepHistory, StepRef, histories, later, passed_on
+from ...fitting.history import StepHistory, StepRef, later, passed_on
 from ...fitting.rows import Fixing, StepEvent
 from ...fitting.schedule import Task, ready_minutes
 from ...fitting.taken_off import missing
 from ...fitting.times import PHASES
+from ...fitting.warming import warm_minutes
 from ...words import listed, plural
 from ..cut.wanted import drawn_surfaces
-from .drafting import drafts, held_keys
+from .drafting import drafts, events, held_keys, told
 from .laying import low, step_pieces
-from .model import Check, Draft, FellAway, FitView, Minutes, Place, StepFixing, StepView, Warmth
+from .model import Check, Draft, FellAway, FitView, Minutes, Place, StepFixing, StepTimer, StepView, Warmth
 
 HAZARDS = StepRef(phase="hazards")
 """What acknowledging the hazards of a day belongs to."""
@@ -27,20 +28,21 @@ DAY = StepRef(phase="day")
 @once
 def order(job: JobFigures) -> FitView:
     """The work order from the plan, place by place, with what happened to each step."""
-    plan = drafts(job)
-    found = histories(job.doc.step_events)
+    happened, found = events(job), told(job)
+    warmth = next((e for e in reversed(happened) if e.what == "temperature"), None)
+    plan = [_warmed(d, warmth) for d in drafts(job)]
     stands = {d.ref for d in plan}
     whose: list[StepRef] = []
     for draft in plan:  # what was done of one layer passes to one
         whose.append(_whose(job, found, draft, stands | set(whose)))
-    told = [found.get(r, StepHistory()) for r in whose]
+    stand = [_laid_in_parts(found, r) for r in whose]
     holds = held_keys(plan)
-    done = {d.ref for d, h in zip(plan, told, strict=True) if h.done or h.skipped}
+    done = {d.ref for d, h in zip(plan, stand, strict=True) if h.done or h.skipped}
     named = {d.ref: d.what for d in plan}
-    cured = {d.ref: later(h.done_at, d.waits) for d, h in zip(plan, told, strict=True) if d.waits}
+    cured = {d.ref: later(h.done_at, d.waits) for d, h in zip(plan, stand, strict=True) if d.waits}
     steps = tuple(_step(job, d, h, held, [named[r] for r in d.after if r in named and r not in done],
                         max((cured[r] for r in d.after if cured.get(r)), default="", key=_moment))
-                  for d, h, held in zip(plan, told, holds, strict=True))
+                  for d, h, held in zip(plan, stand, holds, strict=True))
     left = [s for s in steps if not s.done and not s.skipped]
     following = next((s for s in left), None)
     wanted = _wanted(plan, done)
@@ -52,9 +54,9 @@ def order(job: JobFigures) -> FitView:
         next_key=following.key if following else None, done=count, minutes=_minutes(steps),
         minutes_left=round(ahead), ready_minutes=round(ready), people=max((s.people for s in steps), default=1),
         tools=tuple(dict.fromkeys(t for s in steps for t in s.tools)), hazards=_ranked(job, [h for d in plan for h in d.hazards]),
-        places=_places(job, steps), fell_away=_fell_away(found, known), acknowledged=_acknowledged(job.doc.step_events),
-        wants=_wants(wanted), temperature=_temperature(job.doc.step_events, wanted),
-        days=tuple(dict.fromkeys(e.item for e in job.doc.step_events if e.what == "day ends")))
+        places=_places(job, steps), fell_away=_fell_away(found, known), acknowledged=_acknowledged(happened),
+        wants=_wants(wanted), temperature=_temperature(warmth, wanted),
+        days=tuple(dict.fromkeys(e.item for e in happened if e.what == "day ends")))
 
 
 def _kin(job: JobFigures, draft: Draft) -> list[StepRef]:
@@ -71,6 +73,21 @@ def _whose(job: JobFigures, found: dict[StepRef, StepHistory], draft: Draft, tak
         return draft.ref
     kin = next((r for r in _kin(job, draft) if r in found), None)
     return kin or passed_on(found, draft.ref, draft.like, taken) or draft.ref
+
+
+def _laid_in_parts(found: dict[StepRef, StepHistory], ref: StepRef) -> StepHistory:
+    """What happened to a step; of one that is or was split, what was laid of either part."""
+    own, other = found.get(ref, StepHistory()), found.get(ref.parted(1 - ref.part))
+    return own if other is None else own.model_copy(update={"laid": (*own.laid, *other.laid)})
+
+
+def _warmed(draft: Draft, last: StepEvent | None) -> Draft:
+    """With the clock of a product that was too cold when somebody looked last."""
+    if draft.wants_c is None or last is None or last.product_c is None:
+        return draft
+    minutes = warm_minutes(draft.kg_m2, last.product_c, draft.wants_c)
+    clock = StepTimer(name="warm-up", minutes=minutes, then="lay it while it is warm")
+    return draft._replace(timers=(clock, *draft.timers)) if minutes else draft
 
 
 def _moment(at: str) -> datetime:
@@ -98,7 +115,7 @@ def _step(
     timers = {t.name: t for t in h.timers if not t.ended}
     running = tuple(t.model_copy(update={"ends_at": timers[t.name].ends_at}) if t.name in timers else t for t in d.timers)
     checks = tuple(Check(name=c, passed=passed, note=note) for c in d.checks for passed, note in (h.checks.get(c, (None, "")),))
-    laid, pieces = set(h.laid), step_pieces(d.cut)
+    laid, pieces = set(h.laid), step_pieces(d.cut)[slice(*d.span)]
     changed, then = h.done and bool(h.text) and h.text != d.text, h.text
     lost = 0 if h.done else len(laid - {p.id for p in pieces})
     if lost:  # laid before they were cut otherwise
@@ -150,7 +167,7 @@ def _places(job: JobFigures, steps: Sequence[StepView]) -> tuple[Place, ...]:
 def _fell_away(found: dict[StepRef, StepHistory], known: set[StepRef]) -> tuple[FellAway, ...]:
     """Steps that were done, wholly or in part, and that the plan no longer has."""
     return tuple(FellAway(phase=r.phase, text=h.text or r.key, note=h.note, who=h.who, minutes=h.minutes)
-                 for r, h in found.items() if r not in known and (h.done or h.laid))
+                 for r, h in found.items() if r not in known and (h.done or (h.laid and not r.part)))
 
 
 def _acknowledged(events: Sequence[StepEvent]) -> tuple[tuple[str, str], ...]:
@@ -174,9 +191,8 @@ def _wants(wanted: list[Wanted]) -> str:
     return f"Panel and product at {wanted[0].c:g} °C at least: {wanted[0].what} wants it." if wanted else ""
 
 
-def _temperature(events: Sequence[StepEvent], wanted: list[Wanted]) -> Warmth | None:
+def _temperature(last: StepEvent | None, wanted: list[Wanted]) -> Warmth | None:
     """The last reading, against what is left to do."""
-    last = next((e for e in reversed(events) if e.what == "temperature"), None)
     if last is None:
         return None
     known = [c for c in (last.panel_c, last.product_c) if c is not None]

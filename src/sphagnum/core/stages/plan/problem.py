@@ -16,6 +16,7 @@ from ...levels.bands import Floats
 from ...paths.rows import Measure
 from ...planning.problem import Ints, Problem
 from ...surfaces.patches import patches
+from ..cut.bought import counted
 from ..fit.hours import worked_hours
 from .costs import Cost, alternative_cost, fixed_hours, pack_of
 from .effects import weighted
@@ -99,7 +100,8 @@ def on_hand_m2(job: JobFigures, name: str) -> float:
     thick = float(mm)
     forms = forms_at(job.shelf.material(material), thick)
     rests = [o for o in job.doc.offcuts_taken if o.material == material and abs(o.thickness_mm - thick) < 0.05]
-    return sum((f.on_hand or 0.0) * (area_m2(f) or 0.0) for f in forms) + sum(o.width_mm * o.length_mm / 1e6 for o in rests)
+    there = counted(job, material)
+    return sum((there(f) or 0.0) * (area_m2(f) or 0.0) for f in forms) + sum(o.width_mm * o.length_mm / 1e6 for o in rests)
 
 
 def _beside(job: JobFigures, units: list[Unit]) -> Cost:

@@ -12,7 +12,7 @@ from ...figures.job_figures import JobFigures
 from ...figures.loads import measure_goods
 from ...figures.measures import less_measure
 from ...figures.where import room_of
-from ...fitting.history import histories
+from ...fitting.history import as_they_happened, histories
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
 from ...levels.bands import Floats
@@ -102,7 +102,8 @@ def key_of(patch: Patch) -> str:
 
 def laid(doc: JobDocument) -> frozenset[str]:
     """Patches on which something of the plan is laid already."""
-    begun = (r for r, h in histories(doc.step_events).items() if r.phase in ("apply", "seal") and (h.done or h.laid))
+    stand = histories(as_they_happened(doc.step_events))
+    begun = (r for r, h in stand.items() if r.phase in ("apply", "seal") and (h.done or h.laid))
     return frozenset(f"{r.surface_id}:{r.zone}" if r.zone else f"{r.surface_id}" for r in begun if r.surface_id is not None)
 
 

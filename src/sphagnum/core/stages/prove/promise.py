@@ -11,6 +11,7 @@ from ...figures.job_figures import JobFigures
 from ...figures.outlook import outlook, predicted_at_ear
 from ...figures.path_levels import a_levels, path_rows
 from ...job.document import JobDocument, Promise, PromisedPath, PromiseIn
+from ...levels.comparison import Comparison
 from ...words import signed
 
 
@@ -44,13 +45,36 @@ def _figures(promise: PromiseIn) -> tuple[object, ...]:
     return promise.predicted_dba, promise.low_dba, promise.high_dba, promise.paths
 
 
-def promised_words(doc: JobDocument) -> str:
-    """What was promised first, in a sentence; empty where nothing was."""
-    first: Promise | None = next(iter(doc.promises), None)
+def judged_promise(doc: JobDocument) -> Promise | None:
+    """The promise the work is judged by: of the offer accepted last, else the first that was kept; None without any, or where
+    the goal is of another quantity by now."""
+    offered = [p for p in doc.promises if p.occasion == "offer"]
+    found = offered[-1] if offered else next(iter(doc.promises), None)
+    return found if found is not None and doc.goal is not None and doc.goal.quantity == found.quantity else None
+
+
+def promised_words(doc: JobDocument, got: Comparison | None = None) -> str:
+    """What was promised, in a sentence, and of an offer whether it was kept: the measured interval meets the promised range.
+    Empty where nothing was."""
+    first = judged_promise(doc)
     if first is None:
         return ""
     change = "" if first.as_found_dba is None else f", {signed(first.predicted_dba - first.as_found_dba)} dB"
     when = f" on {first.at[:10]}" if first.at else ""
     by = f"; by model {first.model[:8]}" if first.model else ""  # a later one would say otherwise
-    return (f"Promised before the work{when}: {first.predicted_dba:.1f} dB(A){change} "
+    where = f"in offer {first.paper}" if first.paper else "before the work"
+    said = (f"Promised {where}{when}: {first.predicted_dba:.1f} {first.unit}{change} "
             f"(95 %: {first.low_dba:.1f} to {first.high_dba:.1f}{by}).")
+    return f"{said} {kept_words(first, got)}" if first.paper and got is not None else said
+
+
+def kept_words(promise: Promise, got: Comparison) -> str:
+    """Whether the change as measured meets the change as promised, both with their width."""
+    if promise.as_found_dba is None or got.verdict == "not comparable":
+        return "Whether it was kept, nobody can tell."
+    low, high = promise.low_dba - promise.as_found_dba, promise.high_dba - promise.as_found_dba
+    measured = -got.interval95_db[1], -got.interval95_db[0]
+    span = f"{signed(-got.reduction_db)} dB ({signed(measured[0])} to {signed(measured[1])}) measured"
+    if measured[0] <= high and low <= measured[1]:
+        return f"Kept: {span}, {signed(low)} to {signed(high)} promised."
+    return f"Not kept: {span}, {signed(low)} to {signed(high)} promised."

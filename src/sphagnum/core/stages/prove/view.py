@@ -119,6 +119,7 @@ def prove(job: JobFigures, before_id: int | None = None, after_id: int | None = 
     span = QUANTITIES[quantity].bands_hz
     loud = _loudest_now(job)
     rings = ring_changes(job.doc, before, after)
+    promised = promised_words(job.doc, head.comparison if head else None)
     ring_met = ring_goal_met(goal, rings) if quantity == "ring time" else None
     state: GoalState | None = judged.state if judged else None if ring_met is None else "met" if ring_met else "not met"
     return ProveView(
@@ -136,7 +137,7 @@ def prove(job: JobFigures, before_id: int | None = None, after_id: int | None = 
         response=response(*spectra, span) if spectra and span and QUANTITIES[quantity].up_is_good else None,
         runs=_runs(job.doc, before, after, head), ear=_ear(job.doc, after, head, change),
         side_effects=side_effects(job.doc, before, after), rings=rings, next_step=_next_step(judged, loud),
-        predicted_db=predicted_at_ear(job), promised=promised_words(job.doc), was_done=was_done(job),
+        predicted_db=predicted_at_ear(job), promised=promised, was_done=was_done(job),
         loudest_now=loud, remarks=_remarks(job.doc),
         working=tuple(_working(c) for c in cells),
     )
@@ -262,7 +263,7 @@ def _detail(doc: JobDocument, goal: Goal | None, head: CellProof | None, quantit
     if QUANTITIES[quantity].up_is_good:
         return f"{10 ** (abs(result.reduction_db) / 10):.1f} times the energy." if result.verdict == "louder" else ""
     gone = 1 - result.energy_ratio
-    energy = f"{percent(gone)} of the sound energy is gone. " if gone > 0 else ""
+    energy = f"{percent(gone)} of the sound energy is gone. " if gone > 0 and result.verdict == "quieter" else ""
     halved = 2.5 <= result.reduction_db <= 3.5 and result.verdict == "quieter"
     half = " Half the energy is not half as loud." if halved else ""
     return energy + result.loudness_words + half

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 from ...cutting.stock import forms_at, measure, price_m, price_m2
+from ...cutting.store import UsedBy, left_of
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
 from ...job.shelf_changes import plain, said_changes
@@ -48,30 +49,31 @@ class MaterialCard(Strict):
 @lru_cache(maxsize=8)
 def cards(shelf: Shelf, shipped: Shelf, currency: str) -> tuple[MaterialCard, ...]:
     """Every material of a shelf, those in use first, the retired last."""
-    return tuple(card(m, shipped, currency) for m in sorted(shelf.materials.values(), key=lambda m: m.retired))
+    return tuple(card(m, shipped, currency, shelf.used) for m in sorted(shelf.materials.values(), key=lambda m: m.retired))
 
 
-def card(material: Material, shipped: Shelf, currency: str = "€") -> MaterialCard:
-    """One material."""
+def card(material: Material, shipped: Shelf, currency: str = "€", used: tuple[UsedBy, ...] = ()) -> MaterialCard:
+    """One material; ``used``: what jobs have used of the store."""
     base = shipped.materials.get(material.id)
-    sizes = tuple(_size(material, mm) for mm in material.thicknesses_mm) if material.lies else ()
+    sizes = tuple(_size(material, mm, used) for mm in material.thicknesses_mm) if material.lies else ()
     price = None if material.lies else price_m(material)
     unit = measure(material)
     each = "" if price is None else f"{currency} " + (of(price, "/m", ".2f") if unit == "m" else f"{price:.2f} {EACH[unit]}")
     return MaterialCard(
         material=material, own=base is None or plain(base) != plain(material), shipped=base is not None, letter=material.letter,
         acts=material.acts, lies=material.lies, measure=measure(material), thicknesses_mm=material.thicknesses_mm, sizes=sizes,
-        each=each, on_hand=_here(material), doubts=doubts(material))
+        each=each, on_hand=_here(material, used), doubts=doubts(material))
 
 
 EACH = {"l": "a litre", "": "each"}
 
 
-def _size(material: Material, mm: float) -> Size:
+def _size(material: Material, mm: float, used: tuple[UsedBy, ...]) -> Size:
     forms = forms_at(material, mm)
     price = price_m2(material, mm)
     return Size(thickness_mm=mm, kg_m2=round(kg_per_m2(material, mm), 2), price_m2=None if price is None else round(price, 2),
-                sold=listed([_sold(f) for f in forms]), on_hand=listed([x for x in (_in_store(f) for f in forms) if x]))
+                sold=listed([_sold(f) for f in forms]),
+                on_hand=listed([x for x in (_here(material, used, (f,)) for f in forms) if x]))
 
 
 def _sold(form: StockForm) -> str:
@@ -85,17 +87,17 @@ def _sold(form: StockForm) -> str:
     return "not sold" if form.form == "none" else "tin" if form.covers_m else "piece"
 
 
-def _here(material: Material) -> str:
-    """What of a material is in the store, summed over its sizes; empty where nobody counted."""
-    counted = [f for f in material.stock if f.on_hand is not None]
+def _here(material: Material, used: tuple[UsedBy, ...], forms: tuple[StockForm, ...] | None = None) -> str:
+    """What of a material is in the store, of some of its forms or summed over them; empty where nobody counted."""
+    counted = [f for f in (material.stock if forms is None else forms) if f.on_hand is not None]
     if not counted:
         return ""
     kinds = {f.form if f.form in ("sheet", "roll") else "piece" for f in counted}
-    return plural(int(sum(f.on_hand or 0.0 for f in counted)), kinds.pop() if len(kinds) == 1 else "piece")
-
-
-def _in_store(form: StockForm) -> str:
-    return "" if form.on_hand is None else plural(int(form.on_hand), form.form if form.form in ("sheet", "roll") else "piece")
+    there, left = (sum(x) for x in zip(*((f.on_hand or 0.0, left_of(f, material.id, used) or 0.0) for f in counted), strict=True))
+    kind = kinds.pop() if len(kinds) == 1 else "piece"
+    if there - left < 0.05:
+        return plural(int(there), kind)
+    return f"{left:.1f} of {plural(int(there), kind)} counted"
 
 
 class Offer(Strict):
