@@ -89,7 +89,12 @@ def test_three_plans_one_price_changed_a_version_compared_accepted_and_judged(op
     expect(page.locator(".job-card").filter(has_text=document["job"]["name"]).first).to_contain_text(
         f"offer {papers[0]['number']} accepted")
 
-    # a report is handed over as it is now, and has no script to run
+    # a report is handed over as it is now, not as this browser kept it of before, and has no script to run
+    page.add_init_script(f"""const fetched = fetch;
+        window.fetch = async (asked, how) => {{
+          if (String(asked.url ?? asked).endsWith("/api/jobs/{number}")) await new Promise((on) => setTimeout(on, 800));
+          return fetched(asked, how);
+        }};""")
     page.goto(f"{base}/jobs/{number}/prove")
     page.get_by_role("button", name="Hand it over").click()
     expect(page.get_by_role("group", name=re.compile(r"^report \d{4}-\d{4}$"))).to_be_visible()

@@ -1,5 +1,12 @@
 // Reading a job: its document with the edits on their way laid over it, and the stages' views by revision.
-import { keepPreviousData, useQueries, useQuery, useQueryClient, type UseQueryResult } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  useIsFetching,
+  useQueries,
+  useQuery,
+  useQueryClient,
+  type UseQueryResult,
+} from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { api, ask, localPicture, query, Refused, type Schemas } from "./client";
 import { useEdits } from "./edits";
@@ -105,6 +112,15 @@ export function useJob(id: number) {
     // whether it is as the server has it now, or as good as can be had: what follows by itself waits for that
     settled: job.isFetchedAfterMount || Boolean(job.error ?? revision.error),
   };
+}
+
+// Whether what is in sight is the job as the server has it: nothing on its way there, nothing on its way here. What is handed
+// to a customer waits for it.
+export function useAsSeen(id: number): boolean {
+  const client = useQueryClient();
+  const asking = useIsFetching({ queryKey: jobKey(id) });
+  const { pending } = useQueueStatus();
+  return pending === 0 && asking === 0 && client.getQueryState(jobKey(id))?.isInvalidated === false;
 }
 
 // How often the revision is asked for: while changes are told of, and where this browser does not hear them, ms.

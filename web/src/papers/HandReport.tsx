@@ -1,15 +1,21 @@
 // Hands a report over: numbered and frozen as it is now.
 import { App, Button } from "antd";
+import { useState } from "react";
 import { api, ask } from "../api/client";
+import { useAsSeen } from "../api/hooks";
 import { useOnce } from "../parts/once";
+import { Note } from "../parts/said";
 import { useHandOver } from "./Papers";
 
 export function HandReport({ id, revision }: { id: number; revision: number }) {
   const { hand } = useHandOver(id);
   const { message } = App.useApp();
   const [busy, once] = useOnce();
+  const [said, setSaid] = useState("");
+  const seen = useAsSeen(id);
   const go = () =>
     once(async () => {
+      setSaid("");
       try {
         const done = await hand({
           kind: "report",
@@ -22,7 +28,7 @@ export function HandReport({ id, revision }: { id: number; revision: number }) {
         });
         void message.success(`Handed over as ${done.number}.`);
       } catch (error) {
-        void message.error(error instanceof Error ? error.message : "Not handed over.", 8);
+        setSaid(error instanceof Error ? error.message : "Not handed over.");
       }
     });
   const copy = () =>
@@ -42,10 +48,11 @@ export function HandReport({ id, revision }: { id: number; revision: number }) {
     });
   return (
     <>
-      <Button loading={busy} onClick={() => void go()}>
+      <Button loading={busy} disabled={!seen} onClick={() => void go()}>
         Hand it over
       </Button>
       <Button onClick={() => void copy()}>Copy as text</Button>
+      {said ? <Note kind="warn">{said}</Note> : null}
     </>
   );
 }

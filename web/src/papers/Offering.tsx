@@ -3,6 +3,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import { api, ask, Refused, type Schemas } from "../api/client";
+import { useAsSeen } from "../api/hooks";
 import { useAddress } from "../parts/address";
 import { useOnce } from "../parts/once";
 import { Note, Said } from "../parts/said";
@@ -26,6 +27,7 @@ export function Offering({ id, page }: StageProps) {
   const [busy, once] = useOnce();
   const papers = usePapers(id);
   const { hand } = useHandOver(id);
+  const seen = useAsSeen(id);
   const asked = useQuery({
     queryKey: ["offer", id, page.revision, plans],
     queryFn: () =>
@@ -60,7 +62,7 @@ export function Offering({ id, page }: StageProps) {
   const press = (
     <Button
       type="primary"
-      disabled={!offer || asked.isPlaceholderData || asked.data?.late === true}
+      disabled={!seen || !offer || asked.isPlaceholderData || asked.data?.late === true}
       loading={busy}
       onClick={() => void handOver()}
     >
