@@ -46,6 +46,7 @@ lint-web: src/sphagnum/web_dist/index.html
 
 chromium:
 	@(command -v chromium && command -v certutil) >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium libnss3-tools)
+	@command -v chromium-headless-shell >/dev/null || apt-get install -y -qq chromium-headless-shell || true
 
 format: web/node_modules/.ready
 	cd web && npm run --silent format
@@ -56,7 +57,7 @@ test: chromium
 	$(PY) -m pytest
 
 matrix: setup .venv/.tested chromium
-	MATRIX=full $(PY) -m pytest tests/browser/test_matrix.py tests/browser/test_sense_seen.py tests/browser/test_set_aside.py tests/api/test_units.py
+	MATRIX=full $(PY) -m pytest tests/browser/test_matrix.py tests/browser/test_sense_seen.py tests/browser/test_set_aside.py tests/browser/test_cutting.py tests/api/test_units.py
 
 harden: setup .venv/.tested
 	$(PY) scripts/harden.py

@@ -25,7 +25,7 @@ from sphagnum.core.schema import parse
 from sphagnum.store.connect import FILE, database_url, open_store
 from worked import AUTHOR, worked_job
 
-os.environ.setdefault("SPHAGNUM_SEARCH_S", "0.8")  # servers the tests start share two cores with their browsers
+os.environ.setdefault("SPHAGNUM_SEARCH_S", "0.4")  # servers the tests start share two cores with their browsers
 
 hypothesis.settings.register_profile("steady", deadline=None)  # a busy machine is no failure
 hypothesis.settings.load_profile("steady")
@@ -101,7 +101,11 @@ def database_of_its_own(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
         connection.exec_driver_sql(f"DROP DATABASE {name} WITH (FORCE)")
 
 
-LONG_FIRST = ("tests/browser", "tests/api/test_service", "tests/api/test_malformed", "tests/api", "tests/core/test_limits")
+# while one worker lays out the demo's pieces, the other has something else to do
+LONG_FIRST = (
+    "tests/browser/test_planning", "tests/api/test_service", "tests/browser", "tests/api/test_malformed", "tests/api",
+    "tests/core/test_limits",
+)
 
 
 @pytest.hookimpl(trylast=True)

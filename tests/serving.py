@@ -11,6 +11,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+CHROMIUM = next((at for at in ("/usr/bin/chromium-headless-shell", "/usr/bin/chromium") if Path(at).exists()), "")
+"""Debian's headless Chromium: the build without a desktop is quicker by a quarter where it is there."""
+
 
 def free_port() -> int:
     """A port nobody listens on just now, nor on the next one."""

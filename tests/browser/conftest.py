@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+import fcntl
+import json
+import os
 import re
+import shutil
+import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, Playwright, ViewportSize, expect, sync_playwright
 
-from serving import served
+from serving import CHROMIUM, served
+from signals import until
 
 expect.set_options(timeout=30_000)  # the machine may stall; what is awaited comes at once otherwise
 
@@ -36,9 +43,34 @@ FORGET = """() => {
 
 
 @pytest.fixture(scope="session")
-def base(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """Address of a demo server over fresh data; what it logged is shown where a test fails on an error of its own."""
-    with served("demo", tmp_path_factory.mktemp("demo"), log_file(tmp_path_factory)) as address:
+def seeded(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo's folder with all pieces laid out: made by whichever worker comes first, to be copied."""
+    own = tmp_path_factory.getbasetemp()
+    shared = (own.parent if "PYTEST_XDIST_WORKER" in os.environ else own) / "seeded"
+    with shared.with_suffix(".lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not shared.exists():
+            with served("demo", own / "seeding", own / "seeding.log") as address:
+                until(lambda: not any(asked(f"{address}/api/jobs/{n}/cut")["work"] for n in DEMO_JOBS), 180)
+                until(lambda: not any(job["older"] for job in asked(f"{address}/api/jobs")["jobs"]), 60)
+            (own / "seeding").rename(shared)
+    return shared
+
+
+DEMO_JOBS = (1, 2, 3, 4)
+
+
+def asked(address: str) -> dict[str, Any]:
+    with urllib.request.urlopen(address) as answer:
+        return dict(json.load(answer))
+
+
+@pytest.fixture(scope="session")
+def base(seeded: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """Address of a demo server over data of its own; what it logged is shown where a test fails on an error of its own."""
+    folder = tmp_path_factory.mktemp("demo")
+    shutil.copytree(seeded, folder, dirs_exist_ok=True)
+    with served("demo", folder, log_file(tmp_path_factory)) as address:
         yield address
 
 
@@ -60,7 +92,7 @@ def play() -> Iterator[Playwright]:
 
 @pytest.fixture(scope="session")
 def browser(play: Playwright) -> Iterator[Browser]:
-    running = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+    running = play.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
     yield running
     running.close()
 

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Error, Playwright, expect
 
-from serving import free_port, served
+from serving import CHROMIUM, free_port, served
 
 
 def trusting(play: Playwright, home: Path, authority: Path) -> Browser:
@@ -20,7 +20,7 @@ def trusting(play: Playwright, home: Path, authority: Path) -> Browser:
     at = ["certutil", "-d", f"sql:{store}"]
     subprocess.run([*at, "-N", "--empty-password"], check=True, capture_output=True)
     subprocess.run([*at, "-A", "-t", "C,,", "-n", "workshop", "-i", authority], check=True, capture_output=True)
-    return play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"], env={**os.environ, "HOME": str(home)})
+    return play.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"], env={**os.environ, "HOME": str(home)})
 
 
 def test_a_phone_that_trusts_the_workshop_comes_in_by_a_code_and_opens_it_without_a_network(

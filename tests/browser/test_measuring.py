@@ -14,6 +14,7 @@ import pytest
 from playwright.sync_api import Browser, Page, Playwright, expect
 from pypdf import PdfReader
 
+from serving import CHROMIUM
 from signals import as_wav, tone
 from sphagnum.core.levels.recording import analyse_recording
 from sphagnum.instruments.recordings import read_history
@@ -112,7 +113,7 @@ def microphone(play: Playwright, tmp_path: Path) -> Iterator[tuple[Browser, floa
     file = tmp_path / "room.wav"
     file.write_bytes(wav)
     level = analyse_recording(read_history(wav, "room"), None).L50
-    browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=[
+    browser = play.chromium.launch(executable_path=CHROMIUM, args=[
         "--no-sandbox", "--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream",
         f"--use-file-for-fake-audio-capture={file}"])
     yield browser, level

@@ -100,6 +100,7 @@ def test_three_plans_one_price_changed_a_version_compared_accepted_and_judged(op
     expect(page.get_by_role("group", name=re.compile(r"^report \d{4}-\d{4}$"))).to_be_visible()
     report = page.request.get(f"{base}/api/jobs/{number}/papers").json()["papers"][0]
     answer = page.request.get(f"{base}/api/papers/{report['id']}.html")
+    page.close()  # it would say that it is cut off
     alone = page.context.new_page()
     alone.set_content(answer.text())
     alone.context.set_offline(True)

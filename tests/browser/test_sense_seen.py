@@ -28,6 +28,7 @@ class Hand:
 
     def fill(self, field: Locator, text: str, enter: bool = False) -> None:
         self.count += 1
+        expect(field).to_be_visible()  # and if it is not, the page as it stands is told
         field.fill(text)
         if enter:
             field.press("Enter")
