@@ -6,7 +6,7 @@ MAKEFLAGS += --jobs=2
 # compiled once, read by each of the many processes the tests start
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: setup demo serve test lint lint-core lint-web format matrix harden fuzz validate bench same test-postgres mutants sweep screenshots types lock clean share
+.PHONY: setup demo serve test lint lint-core lint-web format matrix harden fuzz validate fit bench same test-postgres mutants sweep screenshots types lock clean share
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
 # What running needs; the checks need .venv/.tested, which holds more.
@@ -72,6 +72,10 @@ fuzz: setup .venv-fuzz/bin/st
 
 validate: setup .venv/.tested
 	$(PY) scripts/validate.py --write
+
+# about ten minutes: the constants of the models anew, and with each family of published walls left out
+fit: setup .venv/.tested
+	$(PY) scripts/fit.py --left-out
 
 mutants: setup .venv/.tested
 	$(PY) scripts/mutants.py --sample $(or $(SAMPLE),0)

@@ -6,7 +6,8 @@ import sys
 from pathlib import Path
 
 import numpy as np
-from published import ROOT, all_cases, checks, predicted
+from fit import errors as unrounded_errors
+from published import ROOT, Case, all_cases, checks, predicted
 
 MODELS = ROOT / "docs" / "models.md"
 START, END = "<!-- tables: written by make validate -->", "<!-- end of tables -->"
@@ -26,9 +27,18 @@ def tables() -> str:
               f"{len(cases)} constructions: mean absolute error {size.mean():.2f} dB, largest {size.max():.1f} dB, mean error "
               f"{errors.mean():+.2f} dB. Of the {int(seen.sum())} whose value was seen in its source: "
               f"mean {size[seen].mean():.2f} dB, largest {size[seen].max():.1f} dB.", "",
+              by_family(cases), "",
               "| beyond walls | expected | computed | unit | tolerance | against |", "| --- | ---: | ---: | --- | ---: | --- |"]
     lines += [f"| {c.name} | {c.expected:.4g} | {c.got:.4g} | {c.unit} | {c.tolerance:.2g} | {c.source} |" for c in checks()]
     return "\n".join(lines)
+
+
+def by_family(cases: list[Case]) -> str:
+    """How far each family is off before anything is rounded, in a sentence."""
+    off = unrounded_errors(cases)
+    names = dict.fromkeys(c.family for c in cases)
+    each = ", ".join(f"{n} {off[[c.family == n for c in cases]].mean():+.1f}" for n in names)
+    return f"Before rounding: mean absolute error {np.abs(off).mean():.2f} dB; mean error by family, dB: {each}."
 
 
 def main() -> None:

@@ -68,9 +68,12 @@ def test_a_box_without_linings_gives_what_its_build_up_leaves() -> None:
 
 
 def test_the_desk_and_the_job_balance_alike() -> None:
-    """The desk's own box: 7 to 9 dB(A) of an even noise at 0.08 to 0.15 of absorption and 900 cm²."""
+    """The desk's own box: 7.6 to 10 dB(A) of an even noise at 0.08 to 0.15 of absorption and 900 cm².
+
+    5.0, 7.1 and 9.3 by the walls of an earlier model, whose dip at their critical frequency went 2 dB deeper.
+    """
     desk = [float(box_gain_dba(box_loss_db(parse(HoodIn, {"lining_alpha": a}), np.array([0.09])))[0]) for a in (0.04, 0.08, 0.15)]
-    assert desk == pytest.approx([5.0, 7.1, 9.3], abs=0.25)
+    assert desk == pytest.approx([5.3, 7.6, 9.95], abs=0.25)
 
 
 def test_the_balance_of_a_job_is_the_formula_by_hand() -> None:

@@ -4765,6 +4765,7 @@ export interface components {
              *       "facing_modulus_gpa": null,
              *       "facing_thickness_mm": null,
              *       "flow_resistivity_pa_s_m2": null,
+             *       "frame_modulus_kpa": null,
              *       "loss_factor": null,
              *       "loss_peak_c": null,
              *       "loss_width_c": null,
@@ -6313,6 +6314,11 @@ export interface components {
              * @default null
              */
             flow_resistivity_pa_s_m2: number | null;
+            /**
+             * Frame Modulus Kpa
+             * @default null
+             */
+            frame_modulus_kpa: number | null;
             /**
              * Loss Factor
              * @default null

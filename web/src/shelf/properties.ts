@@ -7,6 +7,7 @@ export const PROPERTIES: Record<string, { name: string; unit: string }> = {
   poisson: { name: "Poisson’s ratio", unit: "" },
   loss_factor: { name: "Loss factor", unit: "" },
   flow_resistivity_pa_s_m2: { name: "Flow resistivity", unit: "Pa·s/m²" },
+  frame_modulus_kpa: { name: "Modulus of its frame", unit: "kPa" },
   facing_thickness_mm: { name: "Facing, thickness", unit: "mm" },
   facing_modulus_gpa: { name: "Facing, modulus", unit: "GPa" },
   facing_density_kg_m3: { name: "Facing, density", unit: "kg/m³" },
@@ -33,6 +34,6 @@ const OF: Record<string, string[]> = {
   ],
   limp: ["density_kg_m3", ...HEAT],
   foam: ["density_kg_m3", "youngs_dynamic_mpa", "loss_factor", ...HEAT],
-  porous: ["density_kg_m3", "flow_resistivity_pa_s_m2", ...HEAT],
+  porous: ["density_kg_m3", "flow_resistivity_pa_s_m2", "frame_modulus_kpa", ...HEAT],
 };
 export const propertiesOf = (family: string): readonly string[] => OF[family] ?? [];

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from functools import lru_cache
 from itertools import pairwise
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -14,6 +15,7 @@ from ..job.shelf import Shelf
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.rating import rate_predicted
 from ..materials.families.plate import Plate
+from ..materials.families.porous import Porous
 from ..materials.family import Acts, Layer
 from ..materials.model import Material, interlayer_of, to_layers
 from ..materials.table import family, layer_mass
@@ -41,7 +43,8 @@ class Lay(NamedTuple):
     """What lies on a panel from the source's side to the listener's, how its leaves are tied, and how warm it is there (°C).
 
     ``frame`` ties the only cavity where no layer of one says what does. ``nothing``: not even the panel stands. ``as_asked``: new
-    layers cover what they were asked to, not what their pieces reach: for a search, which cuts nothing.
+    layers cover what they were asked to, not what their pieces reach: for a search, which cuts nothing. ``surround``: as left
+    by hand, or as by those who build walls.
     """
 
     placed: tuple[Placed, ...]
@@ -49,6 +52,7 @@ class Lay(NamedTuple):
     temperature_c: float = 20.0
     nothing: bool = False
     as_asked: bool = False
+    surround: Literal["laboratory", "fitted"] = "fitted"
 
     @property
     def layers(self) -> tuple[StackLayerIn, ...]:
@@ -67,11 +71,15 @@ class Lay(NamedTuple):
         return self._replace(placed=tuple(p for p in self.placed if kept(p)))
 
 
+def _surround(doc: JobDocument) -> Literal["laboratory", "fitted"]:
+    return "laboratory" if doc.job.kind == "room" else "fitted"
+
+
 def present_lay(doc: JobDocument, surface: Surface) -> Lay:
     """What lies on a surface now; nothing where it does not stand yet."""
     if surface.planned:
         return Lay((), temperature_c=doc.job.temperature_c, nothing=True)
-    return Lay(tuple(Placed(x) for x in surface.present), surface.frame, doc.job.temperature_c)
+    return Lay(tuple(Placed(x) for x in surface.present), surface.frame, doc.job.temperature_c, surround=_surround(doc))
 
 
 def planned_lay(doc: JobDocument, surface: Surface, alternative: Alternative | None = None) -> Lay:
@@ -91,7 +99,7 @@ def planned_lay(doc: JobDocument, surface: Surface, alternative: Alternative | N
             placed.append(Placed(layer))
         placed += [p for p in new if p.layer.place == layer.id]
     placed += [p for p in new if not p.far and p.layer.place != "panel" and p.layer.place not in beside]
-    return Lay(tuple(placed), one.frame or surface.frame, doc.job.temperature_c)
+    return Lay(tuple(placed), one.frame or surface.frame, doc.job.temperature_c, surround=_surround(doc))
 
 
 def new_layers(doc: JobDocument, patch: Surface, alternative: Alternative | None = None) -> tuple[StackLayerIn, ...]:
@@ -125,6 +133,8 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
     scale = (size.gross_m2 / (size.width_mm * size.height_mm / 1e6)) ** 0.5
     patch = surface if isinstance(surface, Patch) else patches(surface)[0]
     physical: list[Layer] = []
+    glued: list[bool] = []
+    """Whether each sticks to the one before it."""
     ties: list[tuple[int, Frame]] = []
     for one in _in_order(surface, lay):
         layer, material = one.layer, shelf.material(one.layer.material)
@@ -138,14 +148,23 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
         if frame is not None:
             ties.append((len(physical) - (layer.tie is None), frame))
         physical += made
+        glued += [GLUED.search(layer.held or material.hold) is not None] * len(made)
     for i, after in enumerate(physical):
         if isinstance(after, Plate) and after.join and (i == 0 or not isinstance(physical[i - 1], Plate)):
             physical[i] = after.model_copy(update={"join": None, "interlayer": None})
+    for i, (own, upon) in enumerate(pairwise(glued)):
+        foam = physical[i]
+        if own and upon and isinstance(foam, Porous) and foam.frame_modulus_kpa is not None:
+            physical[i] = foam.model_copy(update={"bonded": True})
     frames = _frames(ties, physical, lay.frame)
     return Stack(
         width_m=max(size.width_mm * scale / 1e3, 0.02), height_m=max(size.height_mm * scale / 1e3, 0.02),
-        layers=tuple(physical), frames=frames, temperature_c=lay.temperature_c,
+        layers=tuple(physical), frames=frames, temperature_c=lay.temperature_c, surround=lay.surround,
     )
+
+
+GLUED = re.compile(r"self-adhesive|contact glue|spray glue")
+"""What holds a layer by the whole of its face."""
 
 
 @lru_cache(maxsize=8192)

@@ -25,7 +25,7 @@ from ..materials.table import family
 from ..paths.offers import Offers
 from ..rules.engine import Rule
 from ..schema import Strict
-from ..stacks.absorption import Lining, LiningLayer, LiningPorous
+from ..stacks.absorption import Lining, LiningLayer, before_a_wall
 from ..stacks.model import Stack
 from ..worded import in_mm
 from .workshop import KIND_MONEY, WorkshopDocument, WorkshopIn
@@ -140,7 +140,7 @@ class Shelf(Strict):
                     raise BadInput(f"'{found.name}' is no part of an absorbing lining", f"layers[{i}].material",
                                    "use an open material, a film or air")
                 for physical in to_layers(found, layer.thickness_mm):
-                    layers.append(LiningPorous(**physical.model_dump()) if isinstance(physical, Porous) else physical)  # type: ignore[arg-type]
+                    layers.append(before_a_wall(physical) if isinstance(physical, Porous) else physical)  # type: ignore[arg-type]
             else:
                 layers.append(layer)
         return lining.model_copy(update={"layers": tuple(layers)})

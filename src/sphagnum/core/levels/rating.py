@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Final
+from typing import Final, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -69,6 +69,19 @@ def transmission_class(level_db: Floats) -> NDArray[np.int64]:
         return np.asarray((deficit.sum(axis=-1) <= 32) & (deficit.max(axis=-1) <= 8))
 
     return _highest(fits, level_db.shape[:-1])
+
+
+def unrounded(curves_db: Floats, name: Literal["Rw", "STC"]) -> Floats:
+    """Rw or STC of curves of the 21 predicted bands before anything is rounded, dB: where the deficits sum to just 32."""
+    hz, contour = (RW_HZ, _RW_REFERENCE - 52) if name == "Rw" else (STC_HZ, _STC_CONTOUR)
+    short = contour - curves_db[:, [PREDICTED_HZ.index(f) for f in hz]]
+    low, high = np.full(len(short), float(LOWEST)), np.full(len(short), float(HIGHEST))
+    for _ in range(40):
+        middle = (low + high) / 2
+        deficit = np.maximum(short + middle[:, None], 0)
+        fits = (deficit.sum(axis=1) <= 32) & ((deficit.max(axis=1) <= 8) | (name == "Rw"))
+        low, high = np.where(fits, middle, low), np.where(fits, high, middle)
+    return low
 
 
 def rate(curve_db: Mapping[float, float]) -> Ratings:

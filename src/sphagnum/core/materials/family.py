@@ -32,7 +32,8 @@ class Unit(NamedTuple):
     by: float = 1.0
 
 
-SI, MM, CM2, GPA, MPA = Unit(), Unit(by=1e3), Unit(by=1e4), Unit(times=1e9), Unit(times=1e6)
+SI, MM, CM2 = Unit(), Unit(by=1e3), Unit(by=1e4)
+GPA, MPA, KPA = Unit(times=1e9), Unit(times=1e6), Unit(times=1e3)
 Columns = Mapping[str, tuple[str, Unit]]
 """A layer's numbers by their name inside: the field of the layer, and the unit that field has."""
 

@@ -22,6 +22,8 @@ class Properties(Strict):
     poisson: Annotated[Poisson, Typed] = 0.3
     loss_factor: Annotated[LossFactor | None, Typed] = None
     flow_resistivity_pa_s_m2: MaybePositive = None
+    frame_modulus_kpa: MaybePositive = None
+    """Of an open foam's or wool's frame, where it is glued between two masses."""
     youngs_dynamic_mpa: MaybePositive = None
     facing_thickness_mm: MaybeMm = None
     facing_modulus_gpa: MaybePositive = None

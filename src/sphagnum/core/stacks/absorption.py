@@ -13,6 +13,7 @@ from ..materials.elements import AIR_DENSITY, Complexes, Element, Moving
 from ..materials.families import air, limp, porous
 from ..materials.families.air import Air
 from ..materials.families.limp import Limp
+from ..materials.families.porous import Porous
 from ..materials.layers import ShelfLayer, layer_tag
 from ..materials.table import columns_of
 from ..schema import Density, Positive, Strict, ThicknessMm
@@ -37,6 +38,11 @@ class LiningPorous(Strict):
         if self.limp_frame and self.density_kg_m3 is None:
             raise ValueError("a limp frame needs density_kg_m3; add it or leave limp_frame out")
         return self
+
+
+def before_a_wall(layer: Porous) -> LiningPorous:
+    """A porous layer of a stack as one of a lining: its frame holds nothing there."""
+    return LiningPorous(**layer.model_dump(exclude={"bonded", "frame_modulus_kpa"}))
 
 
 class Perforated(Strict):

@@ -4,7 +4,7 @@ A link moves both leaves at a line or a point; the far leaf radiates from there.
 those of Cremer and Heckl, the scheme Sharp's (1978) with the compliance of the link as in Davy's (2010). At low frequencies
 the same links are springs between the leaves, beside the air's.
 
-The constants below are one value per effect, fitted together on walls and glazing of codes and standards (docs/models.md).
+What is fitted stands in ``materials/fitted.py``.
 """
 
 from __future__ import annotations
@@ -15,30 +15,33 @@ from typing import NamedTuple
 import numpy as np
 
 from ..levels.bands import Floats
+from ..materials import fitted
 from ..materials.elements import AIR_DENSITY, SPEED_OF_SOUND, Complexes
 from .columns import FrameMake, frame_column
 from .leaf import Leaf
 from .model import Stack
 from .single_leaf import FreeWaves
 
-CHANNEL_COMPLIANCE = 2e-6
-"""Compliance of a resilient channel per metre of it, m²/N."""
-STUD_COMPLIANCE = {"wood-studs": 0.0, "light-steel-studs": 1.4e-6, "staggered-wood-studs": 0.0, "point-fixings": 0.0,
-                   "channels": CHANNEL_COMPLIANCE, "battens": 0.0}
-"""Compliance of a stud per metre of it, m²/N; Davy (2010) gives 1e-6 for light steel and 0 for wood. Channels stand straight
-on a leaf, battens are taken as wood studs."""
 PAD_COMPLIANCE = 5e-6
 """Compliance of one isolated point fixing (rubber or clip), m/N; assumed, makers give their own."""
-RESONANT_SHARE = 0.13
-"""Share of the free bending energy of a leaf that reaches a link, or that a link sets up in it."""
-BEND_SHARE = 0.5
-"""Bending between links: 1 for leaves hinged at them, 1/6 for clamped ones; screwed boards lie between."""
-SPRING_LOSS = 0.15
-"""Loss factor of links and boards acting as springs: rubbing at screws and edges."""
-PLATE_SHARE = 0.7
-"""Share of a line link that a common bottom and top plate makes of leaves on staggered studs."""
-SURROUND_SHARE = 0.06
-"""Share of a line link round the edge that the surround of a partition makes between its outer leaves."""
+FITTED_SHARE = 0.06
+"""Share of a line link round the edge that hands leave in a van, a hood, a ceiling: judged, not refitted."""
+
+
+LABORATORY_FROM_HZ = 100.0
+"""Below, a laboratory's own flanking is taken as it is there: no published rating goes lower."""
+
+
+def stud_compliance(kind: str) -> float:
+    """Compliance of a stud per metre of it, m²/N. Channels stand straight on a leaf, battens are taken as wood studs."""
+    at = fitted.VALUES
+    return {"light-steel-studs": at.steel_compliance, "channels": at.channel_compliance}.get(kind, 0.0)
+
+
+def laboratory(frequency_hz: Floats) -> Floats:
+    """Transmission coefficient of a laboratory's own flanking, whatever stands in its opening (fitted)."""
+    at, octaves = fitted.VALUES, np.log2(np.maximum(frequency_hz, LABORATORY_FROM_HZ) / 1e3)
+    return np.asarray(10 ** (-(at.laboratory_db + at.laboratory_slope_db * octaves) / 10))
 
 
 class Linked(NamedTuple):
@@ -51,7 +54,7 @@ class Linked(NamedTuple):
 
 def linked(leaf: Leaf, free: FreeWaves) -> Linked:
     """A leaf with its resonant gain: free over forced velocity squared of ISO 12354-1, B.1, by their radiation."""
-    gain = 1 + RESONANT_SHARE * free.part / (2 * np.maximum(free.sigma, 1e-6))
+    gain = 1 + fitted.VALUES.resonant_share * free.part / (2 * np.maximum(free.sigma, 1e-6))
     return Linked(leaf.mass, free.critical, gain)
 
 
@@ -101,12 +104,12 @@ def frame_links(
     if made.kind == "point-fixings":
         return point_links(a, b, 1 / spacing**2, PAD_COMPLIANCE if made.isolated else 0.0, frequency_hz)
     if made.kind == "staggered-wood-studs":
-        share = 0.0 if made.channels else PLATE_SHARE
+        share = 0.0 if made.channels else fitted.VALUES.plate_share
         return share * line_links(a, b, height_m / 2, 0.0, frequency_hz)
     if made.channels:
         spacing = frame_column(stacks, k, "resilient_channel_spacing_mm")
-        return line_links(a, b, spacing, CHANNEL_COMPLIANCE, frequency_hz)
-    return line_links(a, b, spacing, STUD_COMPLIANCE[made.kind], frequency_hz)
+        return line_links(a, b, spacing, fitted.VALUES.channel_compliance, frequency_hz)
+    return line_links(a, b, spacing, stud_compliance(made.kind), frequency_hz)
 
 
 def frame_spring(
@@ -119,15 +122,15 @@ def frame_spring(
     if made.kind in ("double-wood-studs", "staggered-wood-studs"):
         return None
     spacing = frame_column(stacks, k, "spacing_mm")
-    compliance: Floats = STUD_COMPLIANCE[made.kind] * spacing
+    compliance: Floats = stud_compliance(made.kind) * spacing
     spans = [spacing, spacing]
     if made.channels:
         spans[1] = frame_column(stacks, k, "resilient_channel_spacing_mm")
-        compliance = CHANNEL_COMPLIANCE * spans[1]
+        compliance = fitted.VALUES.channel_compliance * spans[1]
     elif made.isolated:
         compliance = PAD_COMPLIANCE * spacing**2
     for leaf, span in zip(leaves, spans, strict=True):
         if leaf is None:
             return None  # a limp layer gives way between the links
-        compliance = compliance + BEND_SHARE * span**4 / (120 * leaf.stiffness[:, :1].real)
-    return np.asarray((1 + 1j * SPRING_LOSS) / compliance + 0 * frequency_hz)
+        compliance = compliance + fitted.VALUES.bend_share * span**4 / (120 * leaf.stiffness[:, :1].real)
+    return np.asarray((1 + 1j * fitted.VALUES.spring_loss) / compliance + 0 * frequency_hz)

@@ -13,6 +13,7 @@ import numpy as np
 from ..errors import BadInput
 from ..levels.bands import Floats
 from ..materials.elements import Place
+from ..materials.families.porous import BONDED
 from ..materials.family import SI, Acts, Unit
 from ..materials.layers import ShelfLayer
 from ..materials.table import columns_of, family, variant_of
@@ -43,6 +44,7 @@ class MakeUp(NamedTuple):
     frames: tuple[FrameMake, ...]
     slit: bool
     edge_losses: bool
+    surround: str
 
 
 class Group(NamedTuple):
@@ -71,9 +73,13 @@ def make_up(stack: Stack) -> MakeUp:
         if isinstance(layer, ShelfLayer):
             raise BadInput(f"'{layer.material}' is not resolved", f"layers[{i}].material", "resolve shelf layers first")
         layers.append(variant_of(layer))
+    # a frame holds nothing where a face of it is free or lies on what gives way itself
+    acts = ["soft", *(family(kind).acts for kind, _ in layers), "soft"]
+    held = tuple((kind, "" if variant == BONDED and "soft" in (acts[i], acts[i + 2]) and kind == "porous" else variant)
+                 for i, (kind, variant) in enumerate(layers))
     frames = tuple(FrameMake(f.kind, f.resilient_channel_spacing_mm is not None, bool(f.isolated), f.between,
                              f.spacing_mm is not None) for f in stack.ties)
-    return MakeUp(tuple(layers), frames, stack.leak_slit_mm is not None, stack.edge_losses)
+    return MakeUp(held, frames, stack.leak_slit_mm is not None, stack.edge_losses, stack.surround)
 
 
 @lru_cache(maxsize=4096)

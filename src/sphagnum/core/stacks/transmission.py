@@ -7,14 +7,17 @@ radiates differently (ISO 12354-1: forced waves) and its free waves add are put 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from itertools import combinations, pairwise
+from dataclasses import replace
+from itertools import combinations, groupby, pairwise
 from typing import NamedTuple
 
 import numpy as np
 
 from ..levels.bands import Floats
-from ..materials.elements import SPEED_OF_SOUND, Element, Fluid, Moving, Place
-from ..materials.families.air import BULK
+from ..materials import fitted
+from ..materials.elements import SPEED_OF_SOUND, Complexes, Element, Fluid, Moving, Place
+from ..materials.families import porous
+from ..materials.families.air import BULK, LOSS_DEPTH
 from ..materials.family import CM2, MM
 from ..materials.table import family
 from . import bridges, multilayer, openings, single_leaf
@@ -24,10 +27,6 @@ from .model import Stack
 from .multilayer import Tie
 from .single_leaf import Size
 
-EDGE_ABSORPTION = 0.03
-"""Absorption coefficient of the edge of an empty cavity 12 mm deep; it grows with the depth to the power ``EDGE_GROWTH``."""
-EDGE_GROWTH = 0.9
-EDGE_DEPTH = 0.012
 AS_ONE_HZ, LEAST_ONE = 1500.0, 0.01
 """Resonance about which two masses begin to move as one over all that is heard, and the least of it that counts."""
 NO_DEPTH = 1e-9
@@ -68,11 +67,22 @@ def transmission(stacks: Sequence[Stack], made: MakeUp, frequency_hz: Floats) ->
 
     BadInput where the make-up does not hold together (see ``columns.plan``).
     """
-    f, layers = frequency_hz[None, :], places(stacks, made)
+    f, layers = frequency_hz[None, :], _with_cavities(places(stacks, made))
     found = _whole(stacks, made, layers, f)
     size = column(stacks, "width_m"), column(stacks, "height_m")
     first = next((first_mode_hz(h.leaf.stiffness[:, :1].real / h.mass, *size) for h in found.heavy.values() if h.leaf), None)
     return found._replace(tau=np.maximum(_leaking(stacks, made, found.tau, f, size), LEAST), first_mode_hz=first)
+
+
+def _with_cavities(layers: tuple[Place, ...]) -> tuple[Place, ...]:
+    """Layers, each of air with the depth of all the air in its cavity: cut in three it is the same air."""
+    out: list[Place] = []
+    for soft, run in groupby(layers, lambda x: family(x.kind).acts == "soft"):
+        own = list(run)
+        empty = [x["thickness"] for x in own if soft and x.kind == "air"]
+        depth = np.sum(empty, axis=0) if empty else None
+        out += [x if x.kind != "air" or depth is None else replace(x, values={**x.values, "cavity": depth}) for x in own]
+    return tuple(out)
 
 
 def _whole(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f: Floats) -> Result:
@@ -131,7 +141,7 @@ def _parted(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f:
             elements.append(heavy[i].element)
         else:
             elements.append(multilayer.element_of(layers[group.places[0]], f))
-    tau = multilayer.diffuse_transmission(elements, f, _ties(stacks, made, arranged, heavy, f))
+    tau = multilayer.diffuse_transmission(elements, f, _ties(stacks, made, arranged, layers, heavy, f))
     if heavy:
         tau = tau * finite(np.max([h.mass for h in heavy.values()], axis=0), f, size)
         for one in heavy.values():
@@ -149,8 +159,10 @@ def finite(mass: Floats, frequency_hz: Floats, size_m: Size) -> Floats:
 
 def _leaf(layers: list[Place], made: MakeUp, f: Floats, size: Size) -> Heavy:
     leaf = make_leaf(layers, f, *size)
-    loss = single_leaf.total_loss(leaf, f, made.edge_losses)
-    free, omega = single_leaf.free_waves(leaf, f, size, loss), 2 * np.pi * f
+    critical = single_leaf.effective_critical_hz(leaf, f)
+    sigma = single_leaf.free_radiation(f, critical, size)
+    loss = single_leaf.total_loss(leaf, f, critical, sigma, size, made.surround if made.edge_losses else None)
+    free, omega = single_leaf.free_waves(f, size, loss, critical, sigma), 2 * np.pi * f
     # shear softens thick leaves: the stiffness that has the effective critical frequency
     bending = leaf.stiffness.real * (single_leaf.critical_hz(leaf.mass, leaf.stiffness.real) / free.critical) ** 2
     smooth = np.maximum(loss, SMOOTHING)
@@ -166,13 +178,20 @@ def _limp(layers: list[Place], f: Floats, size: Size) -> Heavy:
     return Heavy(mass, Moving(2j * np.pi * f * mass), single_leaf.limp_transmission(mass, f, size), 1.0)
 
 
-def _ties(stacks: Sequence[Stack], made: MakeUp, arranged: Plan, heavy: dict[int, Heavy], f: Floats) -> list[Tie]:
-    out = []
+def _ties(
+    stacks: Sequence[Stack], made: MakeUp, arranged: Plan, layers: tuple[Place, ...], heavy: dict[int, Heavy], f: Floats
+) -> list[Tie]:
+    """Springs beside what lies between two leaves: their frame, and the frame of a foam that is glued to both."""
+    springs: dict[tuple[int, int], Complexes] = {}
     for k, (frame, pair) in enumerate(zip(made.frames, arranged.tied, strict=True)):
-        if pair:
-            spring = bridges.frame_spring(stacks, k, frame, [heavy[i].leaf for i in pair], f)
-            out += [] if spring is None else [Tie(*pair, spring)]
-    return out
+        spring = bridges.frame_spring(stacks, k, frame, [heavy[i].leaf for i in pair], f) if pair else None
+        if pair and spring is not None:
+            springs[pair] = spring
+    for i, group in enumerate(arranged.groups):
+        place = layers[group.places[0]]
+        if place.kind == "porous" and place.variant == porous.BONDED:
+            springs[i - 1, i + 1] = springs.get((i - 1, i + 1), 0.0) + porous.frame_stiffness(place) + 0 * f
+    return [Tie(*pair, spring) for pair, spring in sorted(springs.items(), key=lambda one: one[0])]
 
 
 def _cavity_fields(
@@ -183,7 +202,7 @@ def _cavity_fields(
     They stand in what is fluid between two leaves, above its mass–air–mass resonance: below it the leaves move together. A
     leaf that lets all sound through parts nothing: a cavity is as deep as what it opens into.
     """
-    order = sorted(heavy)
+    order, known = sorted(heavy), fitted.VALUES
     if len(order) < 2:
         return np.zeros((1, 1))
     depths, fills = [], []
@@ -205,7 +224,8 @@ def _cavity_fields(
         depth = depths[i] + right[0] + left[0]
         tied = next((k for k, pair in enumerate(arranged.tied) if pair == (order[i], order[i + 1])), None)
         bay = size[0] if tied is None else np.fmin(frame_column(stacks, tied, "spacing_mm"), size[0])
-        edge = np.minimum(EDGE_ABSORPTION * (depth / EDGE_DEPTH) ** EDGE_GROWTH, 1.0) * 2 * depths[i] * (1 / bay + 1 / size[1])
+        taken = np.minimum(known.edge_absorption * (depth / LOSS_DEPTH) ** known.edge_growth, 1.0)
+        edge = taken * 2 * depths[i] * (1 / bay + 1 / size[1])
         # where nothing on one side parts anything, there is no cavity; one that an open leaf divides resounds once
         parted = (1 - np.prod(open_[: i + 1], axis=0)) * (1 - np.prod(open_[i + 1 :], axis=0))
         divided = 1 + sum(open_[j] for j in (i, i + 1) if 0 < j < len(order) - 1)
@@ -245,7 +265,9 @@ def _links(
 ) -> Floats:
     """What frames and the surround carry from leaf to leaf."""
     total: Floats = np.zeros((1, 1))
-    if len(heavy) > 1:
+    if made.surround == "laboratory":
+        total = total + bridges.laboratory(f)
+    if len(heavy) > 1 and made.surround == "fitted":
         around = size[0] * size[1] / 2 / (size[0] + size[1])
         order = sorted(heavy)
         held = [bridges.by_mass(heavy[i].mass, f) for i in order]
@@ -254,7 +276,7 @@ def _links(
         first = [(1 - q) * np.prod(open_[:i], axis=0) for i, q in enumerate(open_)]
         last = [(1 - q) * np.prod(open_[i + 1 :], axis=0) for i, q in enumerate(open_)]
         for i, j in combinations(range(len(order)), 2):
-            total = total + bridges.SURROUND_SHARE * first[i] * last[j] * bridges.line_links(held[i], held[j], around, 0.0, f)
+            total = total + bridges.FITTED_SHARE * first[i] * last[j] * bridges.line_links(held[i], held[j], around, 0.0, f)
     for k, (frame, pair) in enumerate(zip(made.frames, arranged.tied, strict=True)):
         if not pair:
             continue

@@ -7,12 +7,13 @@ from typing import Literal
 import numpy as np
 
 from ...levels.bands import Floats
-from ..elements import AIR_DENSITY, SPEED_OF_SOUND, Fluid, Place
+from .. import fitted
+from ..elements import AIR_DENSITY, SPEED_OF_SOUND, Complexes, Fluid, Place
 from ..family import MM, Columns, Family, Laid, Layer
 from ..properties import Properties
 
-CAVITY_LOSS = 0.05
-"""Loss factor of the air in an empty cavity: its edges, frames and boundary layers."""
+LOSS_DEPTH, MOST_LOSS = 0.012, 0.8
+"""Depth at which the fitted loss of an empty cavity is given, m, and the most it grows to."""
 BULK = AIR_DENSITY * SPEED_OF_SOUND**2
 """Adiabatic bulk modulus of air, Pa."""
 
@@ -30,10 +31,18 @@ def _of_material(_: Properties, laid: Laid) -> Air:
     return Air(kind="air", thickness_mm=laid.thickness_mm)
 
 
-def element(layer: Place, frequency_hz: Floats, loss: float = CAVITY_LOSS) -> Fluid:
-    """An air gap as a fluid with the loss of an empty cavity."""
-    k = 2 * np.pi * frequency_hz / SPEED_OF_SOUND * np.sqrt(1 - 1j * loss)
-    return Fluid(AIR_DENSITY * SPEED_OF_SOUND / np.sqrt(1 - 1j * loss) + 0 * k, k, layer["thickness"])
+def cavity_loss(depth_m: Floats) -> Floats:
+    """Loss factor of the air across an empty cavity: its edges, frames and boundary layers (fitted)."""
+    at = fitted.VALUES
+    return np.asarray(np.minimum(at.cavity_loss * (depth_m / LOSS_DEPTH) ** at.loss_depth, MOST_LOSS))
+
+
+def element(layer: Place, frequency_hz: Floats, loss: Floats | float | None = None) -> Fluid:
+    """An air gap as a fluid, with the loss of the cavity it is part of (``cavity``: its depth, m) unless another is given."""
+    loss = cavity_loss(layer.values.get("cavity", layer["thickness"])) if loss is None else loss
+    root: Complexes = np.sqrt(1 - 1j * np.asarray(loss))
+    k = 2 * np.pi * frequency_hz / SPEED_OF_SOUND * root
+    return Fluid(AIR_DENSITY * SPEED_OF_SOUND / root + 0 * k, k, layer["thickness"])
 
 
 FAMILY = Family(

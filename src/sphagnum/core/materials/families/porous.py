@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
+from pydantic import model_validator
 
 from ...levels.bands import Floats
 from ...schema import Density, Positive
 from ..elements import AIR_DENSITY, SPEED_OF_SOUND, Complexes, Fluid, Place
-from ..family import MM, SI, Columns, Family, Laid, Layer, Remark
+from ..family import KPA, MM, SI, Columns, Family, Laid, Layer, Remark
 from ..properties import Properties, known
 from .air import BULK
 
@@ -20,15 +21,28 @@ class Porous(Layer):
     kind: Literal["porous"]
     flow_resistivity_pa_s_m2: Positive
     density_kg_m3: Density
+    bonded: bool = False
+    """Glued on both faces: where both are masses, its frame is a spring beside its air."""
+    frame_modulus_kpa: Positive | None = None
+
+    @model_validator(mode="after")
+    def _bonded_by_a_frame(self) -> Porous:
+        if self.bonded and self.frame_modulus_kpa is None:
+            raise ValueError("bonded needs frame_modulus_kpa; give the frame's modulus or leave 'bonded' out")
+        return self
 
 
 COLUMNS: Columns = {"thickness": ("thickness_mm", MM), "flow_resistivity": ("flow_resistivity_pa_s_m2", SI),
                     "density": ("density_kg_m3", SI)}
+BONDED = "bonded"
+"""The variant whose frame holds both its neighbours."""
+FRAME_LOSS = 0.15
+"""Loss factor of a soft foam's frame; judged."""
 
 
 def _of_material(p: Properties, laid: Laid) -> Porous:
     return Porous(kind="porous", thickness_mm=laid.thickness_mm, density_kg_m3=known(p.density_kg_m3),
-                  flow_resistivity_pa_s_m2=known(p.flow_resistivity_pa_s_m2))
+                  flow_resistivity_pa_s_m2=known(p.flow_resistivity_pa_s_m2), frame_modulus_kpa=p.frame_modulus_kpa)
 
 
 def miki(frequency_hz: Floats, resistivity: Floats) -> tuple[Complexes, Complexes]:
@@ -56,6 +70,17 @@ def element(layer: Place, frequency_hz: Floats, limp_frame: bool = True) -> Flui
     return Fluid(limp * omega / k_limp, k_limp, depth)
 
 
+def frame_stiffness(layer: Place) -> Complexes:
+    """Stiffness of a bonded layer's frame, N/m³, complex: E/d."""
+    return np.asarray(layer["frame"] / layer["thickness"] * (1 + 1j * FRAME_LOSS))
+
+
+def _compliance(layer: Place) -> Floats:
+    # air among fibres keeps their temperature: isothermal, softer by 1.4
+    air = BULK / 1.4 / layer["thickness"]
+    return np.asarray(1 / (air + (frame_stiffness(layer).real if layer.variant == BONDED else 0.0)))
+
+
 def _remarks(layer: Porous) -> tuple[Remark, ...]:
     low, high = 0.01 * layer.flow_resistivity_pa_s_m2, layer.flow_resistivity_pa_s_m2
     if low <= 50 and high >= 5000:
@@ -65,9 +90,9 @@ def _remarks(layer: Porous) -> tuple[Remark, ...]:
 
 
 FAMILY = Family(
-    name="porous", acts="soft", layer=Porous, columns=lambda _: COLUMNS, of_material=_of_material, element=element,
-    # air among fibres keeps their temperature: isothermal, softer by 1.4
-    compliance=lambda layer: np.asarray(layer["thickness"] / (BULK / 1.4)), runs_along=True, fills=True, soaks=True,
+    name="porous", acts="soft", layer=Porous, of_material=_of_material, element=element,
+    columns=lambda variant: {**COLUMNS, "frame": ("frame_modulus_kpa", KPA)} if variant == BONDED else COLUMNS,
+    variant=lambda layer: BONDED if layer.bonded else "", compliance=_compliance, runs_along=True, fills=True, soaks=True,
     absorbs=True, remarks=_remarks,
     example={"kind": "porous", "thickness_mm": 50, "flow_resistivity_pa_s_m2": 12000, "density_kg_m3": 40},
 )
