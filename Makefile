@@ -14,6 +14,7 @@ setup: .venv/.ready src/sphagnum/web_dist/index.html
 	test -x $(PY) || $(PYTHON) -m venv .venv
 	$(PY) -m pip install --quiet -r requirements-run.lock
 	$(PY) -m pip install --quiet --no-deps -e .
+	$(PY) -m compileall -q src
 	touch $@
 
 .venv/.tested: .venv/.ready requirements.lock

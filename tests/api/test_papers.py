@@ -26,7 +26,7 @@ from sphagnum.api.app import create_app
 from sphagnum.core.stages.papers.handed import number_words
 from sphagnum.store.backup import backup, restore
 from sphagnum.store.connect import FILE, database_url, open_store
-from worked import AUTHOR
+from worked import AUTHOR, worked_job
 
 Send = Callable[..., tuple[int, Any]]
 PRICED = {"labour_per_hour": 50, "margin_percent": 15, "tax_percent": 20, "name": "Moss and Panel", "address": "2 Fen Lane"}
@@ -297,3 +297,12 @@ def test_what_was_recorded_is_heard_in_the_page_of_a_report(send: Send, client: 
 
 def test_numbers_are_said_by_their_year() -> None:
     assert number_words(7, date(2026, 11, 29)) == "2026-0007"
+
+
+def test_a_day_that_is_none_is_refused_wherever_it_is_given(client: FlaskClient, take_in: Callable[..., int]) -> None:
+    number = take_in(worked_job())
+    for path in ("report.pdf", "report.txt"):
+        refused = client.get(f"/api/jobs/{number}/{path}?on=9015-81-48")
+        assert (refused.status_code, refused.get_json()["what"]) == (422, "'9015-81-48' is no day of the calendar")
+    kept = client.post(f"/api/jobs/{number}/reminders", json={"rows": [{"due_on": "2026-02-30", "what": "look"}]}, headers=AUTHOR)
+    assert kept.status_code == 422

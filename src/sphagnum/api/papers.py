@@ -18,7 +18,7 @@ from ..core.figures.job_figures import JobFigures
 from ..core.forms import RowId
 from ..core.job.document import JobDocument
 from ..core.papers.blocks import Paper
-from ..core.schema import Strict
+from ..core.schema import DayOrNone, Strict
 from ..core.stages.cut.view import cut_view
 from ..core.stages.papers.handed import (
     Answered,
@@ -49,7 +49,6 @@ from .promises import PROGRAM, keep_promise
 from .shared import answer, api, editor, figures_of, files, load, reader, sends, store
 
 Plans = Annotated[tuple[PlanAsked, ...], Field(max_length=MOST_PLANS)]
-Day = Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$")]
 DRAWN = {"pdf": "application/pdf", "html": "text/html"}
 
 
@@ -57,7 +56,7 @@ class OfferAsked(Strict):
     """Which plans an offer holds (none: as chosen), and its day; today's where it has none."""
 
     plans: Plans = ()
-    on: Day = ""
+    on: DayOrNone = ""
 
 
 class OfferPage(Strict):
@@ -73,7 +72,7 @@ class HandOver(Strict):
 
     kind: PaperKind
     plans: Plans = ()
-    on: Day = ""
+    on: DayOrNone = ""
     audience: Audience = "customer"
     revision: int
     seen: JobOffer | None = None
@@ -117,7 +116,7 @@ class ReportQuery(BaseModel):
     """For whom a report is, and its day."""
 
     audience: Audience = Field(default="customer", alias="for")
-    on: Day = ""
+    on: DayOrNone = ""
 
 
 class OfferAnswer(Answered):

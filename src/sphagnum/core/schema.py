@@ -7,9 +7,10 @@ import itertools
 import math
 import re
 from collections.abc import Mapping
+from datetime import date
 from typing import Annotated, Any, TypeVar
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError, model_validator
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError, model_validator
 from pydantic_core import ErrorDetails, PydanticCustomError
 
 from .errors import BadInput
@@ -52,6 +53,19 @@ Poisson = Annotated[float, _range(0, 0.499)]
 NotNegative = Annotated[float, _range(0, 1e9)]
 Temperature = Annotated[float, _range(-60, 1000)]
 Count = Annotated[int, Field(ge=1, le=10_000, strict=True)]
+
+
+
+def _of_the_calendar(text: str) -> str:
+    try:
+        return text and date.fromisoformat(text).isoformat()
+    except ValueError:
+        raise PydanticCustomError("no_day", "'{day}' is no day of the calendar; give it as 2026-11-30", {"day": text}) from None
+
+
+DayOrNone = Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$"), AfterValidator(_of_the_calendar)]
+"""A day as 2026-11-30, or nothing."""
+Day = Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$"), AfterValidator(_of_the_calendar)]
 
 _SPACES = re.compile(r"[\s\u00a0\u2009\u202f']")
 

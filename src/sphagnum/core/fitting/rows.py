@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..forms import FormNotNegative, Moment, Name, Optional, OptionalNumber, RowId, Words
-from ..schema import ItemId, Row, Strict, Temperature, Typed
+from ..schema import Day, ItemId, Row, Strict, Temperature, Typed
 
 What = Literal["started", "paused", "done", "undone", "note", "skipped", "taken up", "handed", "laid", "unlaid", "passed",
                "failed", "timer", "timer ended", "used", "acknowledged", "temperature", "day ends", "split", "joined"]
@@ -102,7 +102,7 @@ class OwnStepIn(Strict):
 class ReminderIn(Strict):
     """To look at the work again: what sagged, came loose, corroded."""
 
-    due_on: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")]
+    due_on: Day
     what: Name
     done: bool = False
 

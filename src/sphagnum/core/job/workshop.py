@@ -11,7 +11,7 @@ from ..fitting.rows import FixingKept
 from ..forms import FormLevel, FormMillimetres, FormNotNegative, FormShareOfDb, Name, OptionalMm, OptionalNumber, Words
 from ..materials.model import Material
 from ..paths.offers import PathTemplate
-from ..schema import Row, Strict, Typed
+from ..schema import DayOrNone, Row, Strict, Typed
 from ..surfaces.rows import Layers, SurfaceIn
 from ..surfaces.twins import mirrored
 from .document import Collection
@@ -114,7 +114,7 @@ class OutlineIn(Strict):
     label: Name
     what: Words = ""
     """What it fits: which kind of van, which machine."""
-    measured_on: Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$")] = ""
+    measured_on: DayOrNone = ""
     surface: SurfaceIn
     layers: Layers = ()
     fixings: tuple[FixingKept, ...] = Field(default=(), max_length=200)

@@ -19,7 +19,7 @@ from ..forms import (
     RowId,
     Words,
 )
-from ..schema import Level, Row, Strict, Typed
+from ..schema import DayOrNone, Level, Row, Strict, Typed
 from .band_forms import LevelsOfBands
 
 Quantity = Literal["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "rattle"]
@@ -75,7 +75,7 @@ class RoundIn(Strict):
     state: Literal["as found", "stripped", "in between", "finished"] = "in between"
     follows_id: RowId | None = None
     changed: Words = ""
-    taken_on: Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$")] = ""
+    taken_on: DayOrNone = ""
     context: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=200)]] = Field(
         default={}, max_length=30
     )

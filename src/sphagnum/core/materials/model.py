@@ -10,7 +10,7 @@ from pydantic import AfterValidator, BeforeValidator, Field, WithJsonSchema, mod
 
 from ..errors import BadInput
 from ..forms import FormMillimetres, FormNotNegative, FormThickness, Moment, Optional
-from ..schema import ItemId, Positive, Strict, Temperature, Typed, numbered, told_apart
+from ..schema import DayOrNone, ItemId, Positive, Strict, Temperature, Typed, numbered, told_apart
 from .families.damping import at_temperature
 from .families.plate import Interlayer
 from .family import Acts, Laid, Layer
@@ -29,7 +29,6 @@ OptionalAmount = Annotated[FormNotNegative | None, Optional]
 OptionalTemperature = Annotated[Temperature | None, Optional, Typed]
 GoesBy = Literal["edge", "seam", "void"]
 Text = Annotated[str, Field(max_length=400)]
-Day = Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$")]
 
 
 class StockForm(Strict):
@@ -50,7 +49,7 @@ class StockForm(Strict):
     sold_whole: bool = False
     supplier: Annotated[str, Field(max_length=120)] = ""
     order_number: Annotated[str, Field(max_length=60)] = ""
-    priced_on: Day = ""
+    priced_on: DayOrNone = ""
     on_hand: OptionalAmount = None
     """Units in the store when they were counted; None where nobody did."""
     counted_at: Moment = ""

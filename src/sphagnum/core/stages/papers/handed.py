@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ...job.document import PromiseIn
-from ...schema import Strict
+from ...schema import DayOrNone, Strict
 from ...words import signed
 from .offer import JobOffer, OfferedPlan, PlanAsked
 
@@ -21,7 +21,7 @@ class Answered(Strict):
 
     plan: str = ""
     who: Annotated[str, Field(max_length=120)] = ""
-    on: Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$")] = ""
+    on: DayOrNone = ""
     words: Annotated[str, Field(max_length=2000)] = ""
 
 
