@@ -24,6 +24,7 @@ from test_promises import LINED, one_way
 from signals import as_wav, tone
 from sphagnum.api.app import create_app
 from sphagnum.core.stages.papers.handed import number_words
+from sphagnum.demo import rows
 from sphagnum.store.backup import backup, restore
 from sphagnum.store.connect import FILE, database_url, open_store
 from worked import AUTHOR, worked_job
@@ -306,3 +307,16 @@ def test_a_day_that_is_none_is_refused_wherever_it_is_given(client: FlaskClient,
         assert (refused.status_code, refused.get_json()["what"]) == (422, "'9015-81-48' is no day of the calendar")
     kept = client.post(f"/api/jobs/{number}/reminders", json={"rows": [{"due_on": "2026-02-30", "what": "look"}]}, headers=AUTHOR)
     assert kept.status_code == 422
+
+
+def test_two_readings_that_have_nothing_in_common_stop_no_report_and_no_step(
+        client: FlaskClient, send: Send, take_in: Callable[..., int]) -> None:
+    number = take_in(one_way(readings=rows({"round_id": 1, "position_id": 1, "condition_id": 1, "level_db": 75.4})))
+    document = send("GET", f"/jobs/{number}")[1]["document"]
+    cell = {f"{one}_id": document[f"{one}s"][0]["id"] for one in ("round", "position", "condition")}
+    # a recording that nobody calibrated, beside a level that was typed: one set-up more, a hundred decibels lower
+    sound = {"file": (io.BytesIO(as_wav(0.1 * tone(500, 9.0, 8000), 8000)), "r.wav"), **cell}
+    assert client.post(f"/api/jobs/{number}/recordings", data=sound, headers=AUTHOR).status_code == 201
+    assert client.get(f"/api/jobs/{number}/report.html").status_code == 200
+    kept = send("GET", f"/jobs/{number}")[1]["document"]["promises"][-1]
+    assert (kept["low_dba"], kept["high_dba"]) == (-50, 200)  # it may be anything

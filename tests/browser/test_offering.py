@@ -8,11 +8,13 @@ import re
 from collections.abc import Callable
 from typing import Any
 
+import pytest
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 from test_fitting import BUTYL, JOB
+from test_matrix import AXE
 
-from signals import until
+from signals import as_wav, tone, until
 from worked import AUTHOR
 
 Open = Callable[..., Page]
@@ -109,4 +111,42 @@ def test_three_plans_one_price_changed_a_version_compared_accepted_and_judged(op
     for width in (390, 1280):
         alone.set_viewport_size({"width": width, "height": 800})
         until(lambda: alone.evaluate("document.documentElement.scrollWidth <= innerWidth"))
+    alone.close()
+
+
+HEARD = """() => Promise.all([...document.querySelectorAll("audio")].map((a) => new Promise((told) => {
+    a.onended = () => told(a.currentTime);
+    a.onerror = () => told(-1);
+    a.muted = true;
+    a.playbackRate = 16;
+    void a.play();
+})))"""
+
+
+def test_a_report_as_a_page_is_read_and_heard_by_anybody(open_page: Open, base: str):
+    page = open_page("/", expect_refusals=True)
+    number = taken_in(page, base)
+    sound = {"name": "r.wav", "mimeType": "audio/wav", "buffer": as_wav(0.1 * tone(500, 9.0, 8000), 8000)}
+    first = page.request.get(f"{base}/api/jobs/{number}").json()["document"]
+    done = {"name": "Done", "state": "finished", "follows_id": first["rounds"][0]["id"]}
+    assert page.request.post(f"{base}/api/jobs/{number}/rounds", data={"rows": [done]}, headers=AUTHOR).ok
+    document = page.request.get(f"{base}/api/jobs/{number}").json()["document"]
+    at = {f"{one}_id": str(document[f"{one}s"][0]["id"]) for one in ("position", "condition")}
+    for stage in (document["rounds"][0], document["rounds"][-1]):
+        sent = {"file": sound, "round_id": str(stage["id"]), **at}
+        assert page.request.post(f"{base}/api/jobs/{number}/recordings", multipart=sent, headers=AUTHOR).ok
+    pages = [page.request.get(f"{base}/api/jobs/{job}/report.html?for={whom}").text()
+             for job, whom in ((1, "customer"), (2, "technical"), (number, "own"))]
+    page.close()
+    alone = page.context.new_page()
+    for text in pages:
+        alone.set_content(text)
+        alone.evaluate(AXE.read_text("utf-8"))
+        for width in (390, 1280):
+            alone.set_viewport_size({"width": width, "height": 800})
+            found = alone.evaluate("async () => (await axe.run(document)).violations.map(v => `${v.id}: ${v.nodes[0].html}`)")
+            assert found == []
+            until(lambda: alone.evaluate("document.documentElement.scrollWidth <= innerWidth"))
+    played = alone.evaluate(HEARD)
+    assert played == [pytest.approx(8.0, abs=0.1)] * 2  # before and after: eight seconds from the middle of nine
     alone.close()

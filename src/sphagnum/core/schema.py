@@ -48,7 +48,8 @@ ThicknessMm = Annotated[float, _range(0.01, 2000)]
 Density = Annotated[float, _range(1, 25_000)]
 LossFactor = Annotated[float, _range(0, 3)]
 Share = Annotated[float, _range(0, 1)]
-Level = Annotated[float, _range(-50, 200)]
+LOWEST_LEVEL, HIGHEST_LEVEL = -50.0, 200.0
+Level = Annotated[float, _range(LOWEST_LEVEL, HIGHEST_LEVEL)]
 Poisson = Annotated[float, _range(0, 0.499)]
 NotNegative = Annotated[float, _range(0, 1e9)]
 Temperature = Annotated[float, _range(-60, 1000)]
@@ -66,6 +67,12 @@ def _of_the_calendar(text: str) -> str:
 DayOrNone = Annotated[str, Field(pattern=r"^(\d{4}-\d{2}-\d{2})?$"), AfterValidator(_of_the_calendar)]
 """A day as 2026-11-30, or nothing."""
 Day = Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$"), AfterValidator(_of_the_calendar)]
+
+
+def as_level(level_db: float) -> float:
+    """A level as one is kept: the end of an interval may lie where no level is."""
+    return round(min(max(level_db, LOWEST_LEVEL), HIGHEST_LEVEL), 2)
+
 
 _SPACES = re.compile(r"[\s\u00a0\u2009\u202f']")
 

@@ -121,7 +121,8 @@ def _table(block: b.TableBlock) -> str:
     def row(cells: tuple[str, ...], head: bool) -> str:
         out = []
         for k, text in enumerate(cells):
-            tag, scope = ("th", ' scope="col"') if head else ("th", ' scope="row"') if k == 0 else ("td", "")
+            heads = text and (head or k == 0)  # a cell with nothing in it is the head of nothing
+            tag, scope = ("th", ' scope="col"' if head else ' scope="row"') if heads else ("td", "")
             out.append(f'<{tag}{scope}{" class=right" if k in block.right else ""} dir="auto">{escape(text)}</{tag}>')
         return "".join(out)
 
@@ -130,7 +131,7 @@ def _table(block: b.TableBlock) -> str:
         for k, r in enumerate(block.rows)
     )
     head = row(block.head, True)
-    opens = '<div class="table" tabindex="0" role="region" aria-label="Table"><table><thead>'
+    opens = '<div class="table" tabindex="0" role="group" aria-label="Table"><table><thead>'
     return f"{opens}<tr>{head}</tr></thead><tbody>{body}</tbody></table></div>"
 
 

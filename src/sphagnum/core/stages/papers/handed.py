@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ...job.document import PromiseIn
-from ...schema import DayOrNone, Strict
+from ...schema import DayOrNone, Strict, as_level
 from ...words import signed
 from .offer import JobOffer, OfferedPlan, PlanAsked
 
@@ -50,7 +50,7 @@ def promise_in(paper: Handed, number: str, plan: str, at: str) -> PromiseIn | No
     offered = next((p for p in paper.offer.plans if p.name == plan), None) if paper.offer is not None else None
     if offered is None or offered.change_db is None or paper.as_found is None:
         return None
-    low, middle, high = (round(paper.as_found + x, 2) for x in offered.change_db)
+    low, middle, high = (as_level(paper.as_found + x) for x in offered.change_db)
     return PromiseIn(at=at, occasion="offer", paper=number, quantity=paper.quantity, unit=offered.unit,
                      as_found_dba=paper.as_found, predicted_dba=middle, low_dba=low, high_dba=high)
 

@@ -12,6 +12,7 @@ from ...figures.outlook import outlook, predicted_at_ear
 from ...figures.path_levels import a_levels, path_rows
 from ...job.document import JobDocument, Promise, PromisedPath, PromiseIn
 from ...levels.comparison import Comparison
+from ...schema import as_level
 from ...words import signed
 
 
@@ -25,15 +26,15 @@ def promise_of(job: JobFigures, occasion: str, at: str, model: str, shelf: str) 
     half = 0.0 if ahead is None or ahead.level_within_db is None else ahead.level_within_db
     return PromiseIn.model_validate({
         "at": at, "occasion": occasion, "model": model, "shelf": shelf,
-        "as_found_dba": value_in(job, job.doc.goal, job.doc.round_in("as found")), "predicted_dba": round(predicted, 2),
-        "low_dba": round(predicted - half, 2), "high_dba": round(predicted + half, 2),
+        "as_found_dba": value_in(job, job.doc.goal, job.doc.round_in("as found")), "predicted_dba": as_level(predicted),
+        "low_dba": as_level(predicted - half), "high_dba": as_level(predicted + half),
         "paths": [PromisedPath(name=p.name, now_dba=_known(a), planned_dba=_known(b))
                   for p, a, b in zip(job.doc.paths, now, planned, strict=True)],
     })
 
 
 def _known(level: np.floating) -> float | None:
-    return round(float(level), 2) if math.isfinite(level) else None
+    return as_level(float(level)) if math.isfinite(level) else None
 
 
 def is_new(promise: PromiseIn, doc: JobDocument) -> bool:
