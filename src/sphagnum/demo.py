@@ -66,9 +66,10 @@ def _taped(**form: Any) -> list[tuple[float, float]]:
     return list(taped_shape(read_taped(form, "demo")).outline_mm)
 
 
-ARCH = _taped(kind="offsets", length_mm=920, curve="smooth",
-              left=[[0, 300], [110, 430], [230, 505], [460, 520], [690, 505], [810, 430], [920, 300]])
-"""A wheel arch, taped off a chalk line along its foot."""
+def _arch() -> list[tuple[float, float]]:
+    """A wheel arch, taped off a chalk line along its foot."""
+    return _taped(kind="offsets", length_mm=920, curve="smooth",
+                  left=[[0, 300], [110, 430], [230, 505], [460, 520], [690, 505], [810, 430], [920, 300]])
 
 
 def _rectangle(width: float, height: float) -> list[list[float]]:
@@ -183,7 +184,7 @@ def van() -> Row:
         "side_effects": rows(*_side("Rear door closing force", "N", "window shut", 15, {1: 95, 4: 103})),
         "reminders": rows({"due_on": "2027-03-22", "what": "After the winter: arch linings, tape, drains"}),
         "surfaces": rows(
-            {"name": "Wheel arches", "count": 2, "outline_mm": ARCH,
+            {"name": "Wheel arches", "count": 2, "outline_mm": _arch(),
              "substrate": _layer("steel", 0.8), "flags": ["curved"], "kg_limit": 12, "depth_limit_mm": 60,
              "keep_clear": [_zone("fixing", 440, 470, 40, 40, "belt anchor"), _zone("cable run", 0, 50, 920, 30)]},
             {"name": "Rear doors", "count": 2,

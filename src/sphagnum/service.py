@@ -84,7 +84,6 @@ def serve(data: Path, host: str | None, port: int | None, demo: bool = False, co
     from .api.runs import MOST_RECORDING, most_body
     from .api.shared import warm_up
     from .api.signed_in import Devices
-    from .demo import seed
     from .network.front import EVERYWHERE, TLS_PORT, Front
     from .store.backup import held
     from .store.connect import database_url, open_store
@@ -108,6 +107,8 @@ def serve(data: Path, host: str | None, port: int | None, demo: bool = False, co
         store = open_store(database_url(data))
         desk, kept = Desk(StoredResults(store)), FileStore(data / FOLDER)
         if demo:
+            from .demo import seed  # what it draws its outlines with takes a second and 60 MB, and serving needs none of it
+
             seed(store, kept)
         door = Door(passphrase, key_of(data), Devices(data / "devices.json"))
         app = create_app(store, LOOPBACK if host in LOOPBACK and not behind_proxy and not tls else None, door, kept, desk)
