@@ -314,9 +314,15 @@ def test_two_readings_that_have_nothing_in_common_stop_no_report_and_no_step(
     number = take_in(one_way(readings=rows({"round_id": 1, "position_id": 1, "condition_id": 1, "level_db": 75.4})))
     document = send("GET", f"/jobs/{number}")[1]["document"]
     cell = {f"{one}_id": document[f"{one}s"][0]["id"] for one in ("round", "position", "condition")}
-    # a recording that nobody calibrated, beside a level that was typed: one set-up more, a hundred decibels lower
+    far = {**cell, "level_db": -20.0, "afresh": True}
+    assert send("POST", f"/jobs/{number}/readings", {"rows": [far]})[0] == 201  # a hundred decibels lower
+    # a recording that nobody calibrated beside levels that were typed has no mean with them
+    before = send("GET", f"/jobs/{number}/listen")[1]["cells"][0]["level_db"]
     sound = {"file": (io.BytesIO(as_wav(0.1 * tone(500, 9.0, 8000), 8000)), "r.wav"), **cell}
     assert client.post(f"/api/jobs/{number}/recordings", data=sound, headers=AUTHOR).status_code == 201
+    listen = send("GET", f"/jobs/{number}/listen")[1]
+    assert listen["cells"][0]["level_db"] == before
+    assert "1 reading without a calibration" in listen["detail"]
     assert client.get(f"/api/jobs/{number}/report.html").status_code == 200
     kept = send("GET", f"/jobs/{number}")[1]["document"]["promises"][-1]
     assert (kept["low_dba"], kept["high_dba"]) == (-50, 200)  # it may be anything

@@ -37,7 +37,7 @@ from .kept import Bounded, Kept
 from .schemas import Refusal
 
 log = logging.getLogger("sphagnum")
-DOCUMENTS, SOUNDS, ANSWERS_BYTES, AGE_S = 64, 6, 12 * 2**20, 600.0
+DOCUMENTS, SOUNDS, ANSWERS_BYTES, AGE_S = 40, 6, 12 * 2**20, 600.0
 """What is kept of what was asked for last: so many documents and sounds, views of so many bytes, and how long."""
 _working_out = threading.BoundedSemaphore(2)
 WARM = 4

@@ -22,8 +22,8 @@ from .kinds import KINDS
 from .worker import serve_pipe
 
 MOST_WORKERS = 4
-MOST_KEPT = 150
-MOST_GROWN_MB = 24.0
+MOST_KEPT = 80
+MOST_GROWN_MB = 16.0
 """A worker that has grown by more since it began makes way for a fresh one."""
 TRIES = 2
 """How often work is begun when its worker is lost."""

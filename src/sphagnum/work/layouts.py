@@ -16,7 +16,7 @@ DRAFTS_FIRST_S = 1.0
 """A long search is begun so much later than the drafts of a job, so that all of them have something to show."""
 GRACE_S = 3.0
 """How long the figures of a job may take to ask for a layout again."""
-MOST_KEPT = 500
+MOST_KEPT = 150
 """So many finished layouts are remembered, the newest."""
 Last = dict[tuple[int, str, float], CutResult]
 """The newest finished layout by job, material and thickness."""

@@ -24,19 +24,27 @@ class Group(NamedTuple):
 def readings_at(
     doc: JobDocument, round_id: int, position_id: int, condition_id: int, quantity: str, background: bool = False
 ) -> tuple[Reading, ...]:
-    """The repeats of one cell."""
-    return tuple(
+    """The repeats of one cell. Levels with and without a scale have no mean: where some have one, the others do not count."""
+    found = tuple(
         r for r in doc.readings
         if (r.round_id, r.position_id, r.condition_id, r.background)
         == (round_id, position_id, condition_id, background) and level_of(r, quantity) is not None
     )
+    return tuple(r for r in found if not r.relative) or found
+
+
+def without_scale(doc: JobDocument, round_id: int) -> int:
+    """How many readings of a round do not count, for others of their place and condition have a scale and they have none."""
+    own = [r for r in doc.readings if r.round_id == round_id and not r.background]
+    scaled = {(r.position_id, r.condition_id, r.quantity) for r in own if not r.relative}
+    return sum(r.relative and (r.position_id, r.condition_id, r.quantity) in scaled for r in own)
 
 
 def group_at(doc: JobDocument, round_id: int, position_id: int, condition_id: int, quantity: str) -> Group:
     """The group of one cell; no items where nothing was read."""
     found = readings_at(doc, round_id, position_id, condition_id, quantity)
     still = [level for r in readings_at(doc, round_id, position_id, condition_id, quantity, background=True)
-             if (level := level_of(r, quantity)) is not None]
+             if (level := level_of(r, quantity)) is not None and (not found or r.relative == found[0].relative)]
     items = tuple(item_of(r, quantity, k) for r, k in zip(found, set_ups(found), strict=True))
     return Group(found, items, energy_mean(still) if still else None)
 
@@ -68,7 +76,7 @@ def setup_of(job: JobFigures) -> SetUp:
     cells: dict[tuple[object, ...], list[Reading]] = {}
     for r in job.doc.readings:
         if not r.background and level_of(r, r.quantity) is not None:
-            cells.setdefault((r.round_id, r.position_id, r.condition_id, r.quantity), []).append(r)
+            cells.setdefault((r.round_id, r.position_id, r.condition_id, r.quantity, r.relative), []).append(r)
     means = []
     for found in cells.values():
         by_set_up: dict[int, list[float]] = {}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ...figures.cells import Cell, cell
 from ...figures.goal import goal_words
 from ...figures.job_figures import JobFigures, once
-from ...figures.readings import repeatability, source_place
+from ...figures.readings import repeatability, source_place, without_scale
 from ...figures.rounds import context_kind
 from ...job.document import JobDocument
 from ...levels.context import Fairness, compare_context
@@ -99,6 +99,10 @@ def _detail(doc: JobDocument, chosen: Round | None) -> str:
         source = source_place(doc, doc.goal)
         parts.append(f"Read both rooms while the same signal plays: {source.name} and the outlined one; their difference counts."
                      if source else "Name the room the sound comes from too, and mark it “at the source”.")
+    lost = without_scale(doc, chosen.id) if chosen else 0
+    if lost:
+        parts.append(f"{plural(lost, 'reading')} without a calibration beside levels that have one: there is no mean of both, "
+                     "and the calibrated ones count.")
     if doc.goal:
         parts.append(f"The goal is the outlined cell: {goal_words(doc)}")
     return " ".join(parts)
