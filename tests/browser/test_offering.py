@@ -150,3 +150,14 @@ def test_a_report_as_a_page_is_read_and_heard_by_anybody(open_page: Open, base: 
     played = alone.evaluate(HEARD)
     assert played == [pytest.approx(8.0, abs=0.1)] * 2  # before and after: eight seconds from the middle of nine
     alone.close()
+
+
+def test_more_than_all_of_it_again_is_put_on_by_a_second_word_only(open_page: Open, base: str):
+    page = open_page("/shelf?of=workshop")
+    before = page.request.get(f"{base}/api/workshop").json()["document"]["workshop"]["margin_percent"]
+    field = page.get_by_label("Put on material and labour")
+    field.fill("150")
+    field.press("Enter")
+    page.get_by_role("button", name="Leave it as it was").click()
+    expect(page.get_by_role("dialog", name=re.compile("^Put 150 %"))).to_have_count(0)
+    assert page.request.get(f"{base}/api/workshop").json()["document"]["workshop"]["margin_percent"] == before

@@ -4,6 +4,7 @@ import { useRef, useState } from "react";
 import { query, upload, type Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { useWorkshop } from "../api/workshop";
+import { useAsking } from "../parts/asking";
 import { Ask, Field } from "../parts/fields";
 import { FileInput } from "../parts/FileInput";
 import { useOnce } from "../parts/once";
@@ -175,7 +176,7 @@ function NewOffcut({ workshop }: { workshop: Workshop }) {
 const FIGURES: readonly (readonly [keyof Schemas["Workshop"], string, string?])[] = [
   ["currency", "Currency"],
   ["labour_per_hour", "Labour", "an hour"],
-  ["margin_percent", "Put on material", "%"],
+  ["margin_percent", "Put on material and labour", "%"],
   ["tax_percent", "Tax", "%"],
   ["spare_percent", "Spare of sheets", "%"],
   ["kind_money", "Each further kind of material counts", "money"],
@@ -241,6 +242,14 @@ function Mark({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop 
 
 function Own({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }) {
   const put = (key: string, value: unknown) => workshop.change("workshops", own, [{ op: "set", at: [key], value }]);
+  const asking = useAsking();
+  // more than all of it again is put on by a slip of the hand more often than by will
+  const meant = (key: string, value: string) => {
+    if (key !== "margin_percent" || Number(value.replace(",", ".")) <= 100) return Promise.resolve(true);
+    const title = `Put ${value} % on material and labour?`;
+    const content = `An offer then asks more than twice what the work costs.`;
+    return asking({ title, content, yes: `Put ${value} % on`, no: "Leave it as it was" });
+  };
   const text = (value: unknown) => (value == null ? "" : String(value as string | number));
   return (
     <div className="form">
@@ -267,7 +276,9 @@ function Own({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }
             unit={unit === "money" ? own.currency : unit}
             value={text(own[key])}
             placeholder="unknown"
-            save={(v) => put(key, v)}
+            save={async (v) => {
+              if (await meant(key, v)) await put(key, v);
+            }}
           />
         ))}
         <label className="field">
