@@ -161,7 +161,8 @@ def find_bands(body: s.BandsAsked) -> Response:
     """The levels in bands that a text holds, as somebody pastes it or a file has it; nothing is kept."""
     typed = read_bands(body.text)
     return answer(s.BandsFound() if typed is None else s.BandsFound(
-        bands=tuple(typed.level_db.items()), octaves=typed.octaves, a_weighted=typed.a_weighted))
+        frequency_hz=tuple(typed.level_db), level_db=tuple(typed.level_db.values()),
+        octaves=typed.octaves, a_weighted=typed.a_weighted))
 
 
 @api.post("/jobs/<int:job_id>/trace-templates", responses={201: s.Rows})

@@ -242,9 +242,10 @@ class BandsAsked(Strict):
 
 
 class BandsFound(Strict):
-    """The bands in a text, frequency and level; none where it holds none."""
+    """The bands in a text, ``frequency_hz`` beside ``level_db``; none where it holds none."""
 
-    bands: tuple[tuple[float, float], ...] = ()
+    frequency_hz: tuple[float, ...] = ()
+    level_db: tuple[float, ...] = ()
     octaves: bool = False
     a_weighted: bool = False
 

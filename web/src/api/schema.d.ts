@@ -1911,7 +1911,7 @@ export interface components {
         };
         /**
          * BandsFound
-         * @description The bands in a text, frequency and level; none where it holds none.
+         * @description The bands in a text, ``frequency_hz`` beside ``level_db``; none where it holds none.
          */
         BandsFound: {
             /**
@@ -1920,13 +1920,15 @@ export interface components {
              */
             a_weighted: boolean;
             /**
-             * Bands
+             * Frequency Hz
              * @default []
              */
-            bands: [
-                number,
-                number
-            ][];
+            frequency_hz: number[];
+            /**
+             * Level Db
+             * @default []
+             */
+            level_db: number[];
             /**
              * Octaves
              * @default false

@@ -19,8 +19,9 @@ export const NO_BANDS: Begun = { bands: {}, octaves: true, a_weighted: false };
 // The bands a text holds, as a file or a paste has them; null where it holds none.
 export async function bandsIn(text: string): Promise<Begun | null> {
   const found = (await ask(api.POST("/api/bands", { body: { text } }))) as Schemas["BandsFound"];
-  const bands = Object.fromEntries((found.bands ?? []).map(([f, v]) => [String(f), String(v)]));
-  return found.bands?.length ? { bands, octaves: found.octaves ?? false, a_weighted: found.a_weighted ?? false } : null;
+  const [hz, levels] = [found.frequency_hz ?? [], found.level_db ?? []];
+  const bands = Object.fromEntries(hz.map((f, i) => [String(f), String(levels[i])]));
+  return hz.length ? { bands, octaves: found.octaves ?? false, a_weighted: found.a_weighted ?? false } : null;
 }
 
 // Figures alone, as they are typed in a row: they stand for the octaves they can only be.
