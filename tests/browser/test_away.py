@@ -57,6 +57,12 @@ def kept(page: Page) -> Any:
     return page.get_by_test_id("kept")
 
 
+def waiting(page: Page, many: int) -> None:
+    """So much waits, and is written down: a hand sees it before it turns to something else."""
+    expect(kept(page)).to_have_text(re.compile(rf"^{many} waiting since"))
+    until(lambda: len(stored(page, "waiting")) == many)
+
+
 def work(page: Page, base: str, number: int) -> None:
     """Ten actions of six kinds, and a photograph, with one hand."""
     article = page.get_by_role("article")
@@ -88,9 +94,11 @@ def work(page: Page, base: str, number: int) -> None:
     page.get_by_role("button", name="A step of my own after it …").click()
     page.get_by_label("What is done").fill("Sweep the sill")
     page.get_by_role("dialog").get_by_role("button", name="Add it").click()  # 8
+    waiting(page, 9)
     page.goto(f"{base}/jobs/{number}/listen")
     expect(page.get_by_placeholder("74.8")).to_be_visible()
     keep_reading(page, "73.5")  # 9
+    waiting(page, 10)
     page.goto(f"{base}/jobs/{number}/fit")
     expect(article).to_contain_text("Lay every piece")  # what was done is seen done, after being opened anew too
     page.get_by_role("button", name="Done ✓").first.click()  # 10

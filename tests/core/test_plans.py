@@ -113,7 +113,9 @@ def test_a_small_job_is_answered_as_trying_everything_does(job: dict[str, Any]) 
     unbeaten = [p for p in allowed if not any(
         q[0] >= p[0] - 1e-9 and all(a <= b + 1e-9 for a, b in zip(q[1:], p[1:], strict=True)) and q != p for q in allowed)]
     points = [(x.reduction_db, x.added_kg, x.money, x.hours) for x in got.pareto]
-    assert all(any(all(abs(a - b) < 2e-3 for a, b in zip(p, x, strict=True)) for x in points) for p in unbeaten), "one is missing"
+    # what is better by less than the thousandth of a decibel that is shown, and costs more, is no plan of its own
+    assert all(any(abs(p[0] - x[0]) < 2e-3 and all(b < a + 2e-3 for a, b in zip(p[1:], x[1:], strict=True)) for x in points)
+               for p in unbeaten), "one is missing"
 
 
 @given(jobs())
