@@ -9,7 +9,7 @@ import sys
 from collections.abc import Sequence
 
 import numpy as np
-from published import Case, all_cases
+from published import OCTAVES, Case, all_cases
 from scipy.optimize import least_squares
 
 from sphagnum.core.levels.bands import POINTS_PER_BAND, PREDICTED_HZ, Floats, grid_hz
@@ -18,7 +18,6 @@ from sphagnum.core.materials import fitted
 from sphagnum.core.stacks.columns import MakeUp, make_up
 from sphagnum.core.stacks.transmission import transmission
 
-OCTAVES = [PREDICTED_HZ.index(f) for f in (125.0, 250.0, 500.0, 1e3, 2e3, 4e3)]
 FREE = {"most_radiation": (1.2, 2.0), "cavity_loss": (0.02, 0.15), "loss_depth": (0.0, 1.0), "edge_absorption": (0.005, 0.1),
         "edge_growth": (0.4, 1.5), "channel_compliance": (5e-7, 1e-5), "steel_compliance": (3e-7, 6e-6),
         "resonant_share": (0.03, 0.6), "bend_share": (1 / 6, 1.0), "spring_loss": (0.05, 0.4), "plate_share": (0.2, 1.0)}
@@ -38,9 +37,9 @@ def curves(cases: Sequence[Case]) -> Floats:
     return out
 
 
-def errors(cases: Sequence[Case], found: Floats | None = None) -> Floats:
+def errors(cases: Sequence[Case]) -> Floats:
     """Predicted less published, dB: ratings unrounded, less the half that rounding down takes from a published one."""
-    found = curves(cases) if found is None else found
+    found = curves(cases)
     whole = {"Rw": unrounded(found, "Rw") - 0.5, "STC": unrounded(found, "STC") - 0.5, "mean": found[:, OCTAVES].mean(axis=1)}
     return np.array([whole[c.rating][i] - c.value for i, c in enumerate(cases)])
 

@@ -43,6 +43,10 @@ PVB: Layer = {"thickness_mm": 0.76, "shear_modulus_mpa": 150, "loss_factor": 0.3
 """Interlayer of laminated glass near 20 °C at 1–3 kHz; typical, recalled."""
 
 
+OCTAVES = [PREDICTED_HZ.index(f) for f in (125.0, 250.0, 500.0, 1e3, 2e3, 4e3)]
+"""Bands of which a published mean is made."""
+
+
 class Case(NamedTuple):
     """A construction with its published single number; ``rating`` "mean" is the mean R of the octaves 125 Hz to 4 kHz."""
 
@@ -156,8 +160,8 @@ def further_cases() -> Iterator[Case]:
         stack = _wall(12.7, a, b, [{**WOOL, "thickness_mm": 92}], "light-steel-studs", spacing=600)
         yield Case(f"light steel 12.7 {a}+{b}", stack, "STC", stc, 3, COMMON)
     for name, stack, octaves in (
-        ("steel 1.2", _sheet(1.2, 7850, 210, 0.001), (13, 20, 24, 29, 33, 39)),
-        ("steel 1.6", _sheet(1.6, 7850, 210, 0.001), (14, 21, 27, 32, 37, 43)),
+        ("steel 1.2", _sheet(1.2, 7850, 210, 0.01), (13, 20, 24, 29, 33, 39)),
+        ("steel 1.6", _sheet(1.6, 7850, 210, 0.01), (14, 21, 27, 32, 37, 43)),
         ("plywood 6", _sheet(6, 580, 7, 0.02), (17, 15, 20, 24, 28, 27)),
         ("plywood 18", _sheet(18, 560, 7, 0.02), (24, 22, 27, 28, 25, 27)),
     ):
@@ -189,8 +193,7 @@ def predicted(cases: list[Case]) -> list[float]:
     out = []
     for case, result in zip(cases, predict_many([c.stack for c in cases]), strict=True):
         if case.rating == "mean":
-            thirds = np.array(result.transmission_loss_db)[[PREDICTED_HZ.index(f) for f in (125.0, 250.0, 500.0, 1e3, 2e3, 4e3)]]
-            out.append(round(float(thirds.mean()), 1))
+            out.append(round(float(np.array(result.transmission_loss_db)[OCTAVES].mean()), 1))
         else:
             out.append(float(getattr(result, case.rating)))
     return out

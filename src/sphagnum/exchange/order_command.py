@@ -73,7 +73,7 @@ class Order(Strict):
 
 def run_order(name: str, shelf: Shelf, pdf: Path | None, ics: Path | None, on: str | None) -> Order:
     """``order JOB.json``: the order printed; ``pdf`` and ``ics`` written beside. BadInput naming what is wrong."""
-    day = _day(on)
+    day = day_of(on)
     document = read_job(read_bytes(name), name, shelf).document
     job = JobFigures(document, shelf)
     view = order(job)
@@ -91,7 +91,8 @@ def run_order(name: str, shelf: Shelf, pdf: Path | None, ics: Path | None, on: s
     return order_of(view)
 
 
-def _day(on: str | None) -> date:
+def day_of(on: str | None) -> date:
+    """A day as it is given, or today. BadInput for none."""
     try:
         return date.today() if on is None else date.fromisoformat(on)
     except ValueError:

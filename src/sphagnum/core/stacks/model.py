@@ -38,8 +38,8 @@ class Stack(Strict):
     leak_slit_mm: ThicknessMm | None = None
     leak_depth_mm: ThicknessMm | None = None
     edge_losses: bool = True
-    surround: Literal["none", "laboratory", "fitted", "building"] = "laboratory"
-    """What the edge and the fitting carry past the stack; in a building that is the flanking's, and no part of it."""
+    surround: Literal["none", "laboratory", "fitted"] = "laboratory"
+    """What the edge and the fitting carry past the stack."""
     temperature_c: Temperature = 20.0
 
     @property

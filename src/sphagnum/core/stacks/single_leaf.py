@@ -60,11 +60,9 @@ def free_radiation(frequency_hz: Floats, critical: Floats, size_m: Size) -> Floa
     return np.asarray(np.minimum(np.where(f11 <= fc / 2, large, small), fitted.VALUES.most_radiation))
 
 
-NEIGHBOUR_MASS = {"laboratory": 1380.0, "none": 1380.0, "building": 460.0}
-"""What takes up the energy at a leaf's edges, kg/m², as concrete: a laboratory's frame, 600 mm of it (ISO 12354-1:2017,
-Annex C, recalled); a building's, 200 mm. Of what hands fit into a van or a hood nobody knows."""
-CONCRETE_HZ_MASS = 43_000.0
-"""Critical frequency of concrete times its mass per area, Hz·kg/m² (18.7 Hz·m at 2300 kg/m³)."""
+FRAME_MASS, FRAME_HZ = 1380.0, 31.1
+"""What takes up the energy at a leaf's edges, its mass (kg/m²) and critical frequency: a laboratory's frame, 600 mm of concrete
+(ISO 12354-1:2017, Annex C, recalled). Of what hands fit into a van or a hood nobody knows."""
 
 
 def total_loss(
@@ -79,11 +77,9 @@ def total_loss(
     if surround is None:
         return np.asarray(np.maximum(inside, 1e-5))
     lost = leaf.mass / (485 * np.sqrt(frequency_hz))
-    beside = NEIGHBOUR_MASS.get(surround)
-    if beside is not None:
+    if surround != "fitted":
         own = critical_hz(leaf.mass, leaf.stiffness.real)
-        other = CONCRETE_HZ_MASS / beside
-        chi, psi = np.sqrt(other / own), beside / other * own / leaf.mass
+        chi, psi = np.sqrt(FRAME_HZ / own), FRAME_MASS / FRAME_HZ * own / leaf.mass
         root = 2 * np.sqrt(chi * psi) * (1 + chi) * (1 + psi) / (chi * (1 + psi) ** 2 + 2 * psi * (1 + chi**2))
         alpha = root**2 / 3  # a third of what goes round a corner at normal incidence, over all angles
         edges = 2 * (size_m[0] + size_m[1]) / (size_m[0] * size_m[1])

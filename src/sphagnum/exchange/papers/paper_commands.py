@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable, Sequence
-from datetime import date
 from pathlib import Path
 from typing import Any, NamedTuple, cast
 
@@ -21,6 +20,7 @@ from ...core.stages.papers.report import Audience, report
 from ...core.worded import view_in
 from ..files import read_bytes, write_whole
 from ..job_file import read_job
+from ..order_command import day_of
 
 CHOICE = re.compile(r"(\d{1,12}(?:/[^=,]{1,80})?)=(\d{1,12})\Z")
 LONGEST_VALID = 3660
@@ -93,14 +93,6 @@ def run_report(name: str, shelf: Shelf, audience: str, on: str | None, files: Fi
     printed = Printed(sections=paper.sections).model_dump_json()
     _write(files, paper, printed, found.photographs.get)
     return printed
-
-
-def day_of(on: str) -> date:
-    """A day. BadInput for none."""
-    try:
-        return date.fromisoformat(on)
-    except ValueError:
-        raise BadInput(f"'{on}' is no day", "--on", "give it as 2026-11-29") from None
 
 
 def _workshop(name: str) -> WorkshopIn:
