@@ -14,8 +14,9 @@ from .core.figures.job_figures import JobFigures
 from .core.job.document import JobDocument, PromiseIn
 from .core.job.shelf import shelf_charging
 from .core.papers.blocks import Paper
+from .core.stages.papers.asked import whole_plan
 from .core.stages.papers.handed import Answered, Handed, number_words, promise_in
-from .core.stages.papers.offer import offer, whole_plan
+from .core.stages.papers.offer import offer
 from .core.stages.papers.offer_paper import offer_paper
 from .core.worded import view_in
 from .exchange.papers.html import html

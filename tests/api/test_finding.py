@@ -29,6 +29,7 @@ from sphagnum.core.planning.problem import energies, reduction_db, spent
 from sphagnum.core.planning.search import Solver, every_choice
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.fit.view import hours_of
+from sphagnum.core.stages.papers.asked import found_plan, job_of, planned, whole_plan
 from sphagnum.core.stages.plan import find
 from sphagnum.core.stages.plan.find import find_plans
 from sphagnum.core.stages.plan.model import FoundPlan, PlansAsked, PlansFound
@@ -118,6 +119,18 @@ def test_every_plans_figures_are_those_of_build_once_it_is_taken() -> None:
         assert plan.added_kg == pytest.approx(job_load(then).kg, abs=0.01)
         assert plan.hours == pytest.approx(hours_of(then), abs=0.06)
         assert plan.money >= job_load(then).money - 1  # whole packs and waste come on top
+
+
+def test_a_found_plan_is_offered_as_it_would_be_taken() -> None:
+    job, found = searched()
+    for i in {found.best or 0, found.cheapest or 0, 0}:
+        asked = found_plan(job.doc, found, i)
+        assert asked.name == ("enough" if i == found.cheapest else "quietest" if i == found.best else "in between")
+        assert job_of(job, asked).doc == taken(job, found, found.plans[i]).doc
+        # said whole it is the same plan, whatever stands in Build by then
+        whole = planned(planned(job.doc, found_plan(job.doc, found, 0)).model_copy(update={
+            "alternatives": job.doc.alternatives}), whole_plan("x", planned(job.doc, asked)))
+        assert whole == planned(job.doc, asked)
 
 
 def test_the_choice_is_exact_over_what_was_found_and_no_worse_than_ones_own() -> None:

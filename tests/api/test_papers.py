@@ -140,6 +140,44 @@ def test_what_was_offered_is_what_is_taken_into_build_whatever_was_chosen_meanwh
     assert [a["chosen"] for a in send("GET", f"/jobs/{job}")[1]["document"]["alternatives"]] == [True, False]
 
 
+def test_a_plan_of_new_stacks_closed_openings_and_measures_is_taken_into_build_as_it_was_offered(
+        send: Send, take_in: Callable[[dict[str, Any]], int]) -> None:
+    charging(send)
+    seal = {"name": "Seal", "leak_cm2": 4, "planned_leak_cm2": 1}
+    job = take_in({**JOB, "paths": rows({"name": "Floor", "surface_id": 1}, seal),
+                   "measures": rows({"name": "Slower fan", "effect_db": 2, "money": 30, "chosen": False})})
+    plan = {"name": "enough", "chosen": {"1": 0}, "changes": [
+        {"collection": "alternatives",
+         "values": {"surface_id": 1, "zone": "", "layers": LINED[:1], "name": "Found", "chosen": True}},
+        {"collection": "measures", "row": 1, "values": {"chosen": True}},
+        {"collection": "paths", "row": 2, "values": {"planned_leak_cm2": None}}]}
+    seen = look(send, job, [plan])
+    told = seen["offer"]["plans"][0]
+    assert "Slower fan" in " ".join(told["does"])
+    paper = hand(send, job, seen, plans=[plan])[1]
+    # meanwhile the measure is done without being planned, another opening is planned, and a second measure comes and goes
+    edits = [("measures", 1, {"name": "Slow fan"}), ("paths", 2, {"planned_leak_cm2": 3})]
+    for name, row, changes in edits:
+        assert send("PATCH", f"/jobs/{job}/{name}/{row}", {"version": 1, "changes": changes})[0] == 200
+    assert send("POST", f"/papers/{paper['id']}/answer", {"state": "accepted"})[0] == 200
+    doc = send("GET", f"/jobs/{job}")[1]["document"]
+    assert [(a["name"], a["chosen"]) for a in doc["alternatives"]] == [("All of it", False), ("Damped", False), ("Found", True)]
+    assert (doc["measures"][0]["chosen"], doc["paths"][1]["planned_leak_cm2"]) == (True, None)
+    again = look(send, job)["offer"]["plans"][0]
+    assert {k: again[k] for k in ("change_db", "added_kg", "hours", "price")} == {
+        k: told[k] for k in ("change_db", "added_kg", "hours", "price")}
+
+
+@pytest.mark.parametrize("change", [
+    {"collection": "paths", "row": 1, "values": {"leak_cm2": 0}}, {"collection": "measures", "values": {"chosen": True}},
+    {"collection": "surfaces", "row": 1, "values": {}}, {"collection": "measures", "row": 77, "values": {"chosen": True}},
+    {"collection": "alternatives", "values": {"surface_id": 1, "layers": [{"material": "moonrock", "thickness_mm": 2}]}},
+    {"collection": "alternatives", "values": {"surface_id": 7, "layers": LINED, "chosen": True}}])
+def test_a_plan_changes_nothing_of_what_was_found_and_names_what_is_there(send: Send, job: int, change: dict[str, Any]) -> None:
+    status, said = send("POST", f"/jobs/{job}/offer", {"plans": [{"name": "x", "changes": [change]}]})
+    assert (status, bool(said.get("what"))) == (422, True), said
+
+
 def test_a_plan_whose_stack_is_there_no_more_is_not_accepted(send: Send, job: int) -> None:
     paper = hand(send, job, look(send, job))[1]
     version = send("GET", f"/jobs/{job}")[1]["document"]["alternatives"][0]["version"]

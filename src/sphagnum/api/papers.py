@@ -20,6 +20,7 @@ from ..core.job.document import JobDocument
 from ..core.papers.blocks import Paper
 from ..core.schema import DayOrNone, Strict
 from ..core.stages.cut.view import cut_view
+from ..core.stages.papers.asked import AS_PLANNED, PLANNED, PlanAsked, job_of, planned, whole_plan
 from ..core.stages.papers.handed import (
     Answered,
     Handed,
@@ -30,7 +31,7 @@ from ..core.stages.papers.handed import (
     promise_in,
     state_on,
 )
-from ..core.stages.papers.offer import AS_PLANNED, MOST_PLANS, JobOffer, PlanAsked, chosen_by, job_of, offer, whole_plan
+from ..core.stages.papers.offer import MOST_PLANS, JobOffer, offer
 from ..core.stages.papers.offer_paper import offer_paper
 from ..core.stages.papers.report import Audience, report
 from ..core.worded import view_in
@@ -189,9 +190,8 @@ def hand_over(path: s.JobPath, body: HandOver) -> Response:
 
 
 def _whole(doc: JobDocument, plans: Sequence[PlanAsked]) -> tuple[PlanAsked, ...]:
-    """Plans with all that lies anywhere, so that each can be taken into Build as it was offered."""
-    return tuple(whole_plan(p.name, doc.model_copy(update={"alternatives": chosen_by(doc, p)}))
-                 for p in plans or (PlanAsked(name=AS_PLANNED),))
+    """Plans with all that is planned anywhere, so that each can be taken into Build as it was offered."""
+    return tuple(whole_plan(p.name, planned(doc, p)) for p in plans or (PlanAsked(name=AS_PLANNED),))
 
 
 def _draw(page: PaperPage, doc: JobDocument, made: JobOffer | None, body: HandOver) -> PaperPage:
@@ -257,11 +257,20 @@ def answer_offer(path: PaperPath, body: OfferAnswer) -> Response:
 
 
 def _into_build(session: Session, page: PaperPage, plan: str) -> list[OneEdit]:
-    """What makes the alternatives of an accepted plan the chosen ones. BadInput where one of them is there no more."""
+    """What makes a job stand as an accepted plan has it. BadInput where something of it is there no more."""
     doc, _ = load(session, page.job_id)
-    then = chosen_by(doc, next(p for p in page.paper.plans if p.name == plan))
-    return [OneEdit("alternatives", (a.id, a.version), {"chosen": b.chosen}, force=True)
-            for a, b in zip(doc.alternatives, then, strict=True) if a.chosen != b.chosen]
+    then = planned(doc, next(p for p in page.paper.plans if p.name == plan))
+    edits = []
+    for name, fields in PLANNED.items():
+        before = {r.id: r for r in getattr(doc, name)}
+        for row in getattr(then, name):
+            values, old = row.model_dump(mode="json", include=set(fields)), before.get(row.id)
+            was = {} if old is None else old.model_dump(mode="json", include=set(fields))
+            changed = {k: v for k, v in values.items() if k not in was or was[k] != v}
+            if changed:
+                seen = None if old is None else (old.id, old.version)
+                edits.append(OneEdit(name, seen, changed, force=old is not None))
+    return edits
 
 
 def _now() -> str:

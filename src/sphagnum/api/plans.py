@@ -7,6 +7,7 @@ from pydantic import Field
 
 from ..core.errors import BadInput
 from ..core.schema import Strict
+from ..core.stages.papers.asked import PlanAsked, found_plan
 from ..core.stages.plan.model import PlansAsked, PlansFound
 from ..core.stages.plan.offered import PlanOffered, offered
 from ..core.stages.plan.taking import steps_of
@@ -68,12 +69,25 @@ def _state(entry: Entry | None) -> Response:
                             found=found))
 
 
-@api.post("/jobs/<int:job_id>/plan-taken", responses={200: s.Rows})
-def take_plan(path: s.JobPath, body: PlanTaken) -> Response:
-    """Take a plan into Build: new stacks as alternatives, chosen; the rest as the plan has it. One edit, undone as one."""
+@api.post("/jobs/<int:job_id>/plan-to-offer", responses={200: PlanAsked})
+def plan_to_offer(path: s.JobPath, body: PlanTaken) -> Response:
+    """A plan of a search as an offer holds it; nothing is kept."""
+    with store()() as session:
+        doc = load(session, path.job_id)[0]
+    return answer(found_plan(doc, _found(body), body.plan))
+
+
+def _found(body: PlanTaken) -> PlansFound:
     found = result_of(entry) if (entry := hands().find(body.work)) is not None else None
     if not isinstance(found, PlansFound):
         raise Missing("there is no such search (any more); find a plan again")
+    return found
+
+
+@api.post("/jobs/<int:job_id>/plan-taken", responses={200: s.Rows})
+def take_plan(path: s.JobPath, body: PlanTaken) -> Response:
+    """Take a plan into Build: new stacks as alternatives, chosen; the rest as the plan has it. One edit, undone as one."""
+    found = _found(body)
     if body.plan >= len(found.plans):
         raise BadInput(f"the search found {len(found.plans)} plans", "plan", "choose one of them")
     with store()() as session:

@@ -760,6 +760,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/plan-to-offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A plan of a search as an offer holds it; nothing is kept. */
+        post: operations["api_plan_to_offer_jobs__int_job_id__plan_to_offer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/plan/{work_id}": {
         parameters: {
             query?: never;
@@ -6001,9 +6018,15 @@ export interface components {
         };
         /**
          * PlanAsked
-         * @description A plan to offer: its name, and per surface, or surface/zone, which alternative (0: as found); others as chosen.
+         * @description A plan to offer: its name, per surface, or surface/zone, which alternative (0: as found; others as chosen), and what else
+         *     it needs.
          */
         PlanAsked: {
+            /**
+             * Changes
+             * @default []
+             */
+            changes: components["schemas"]["PlanChange"][];
             /**
              * Chosen
              * @default {}
@@ -6013,6 +6036,26 @@ export interface components {
             };
             /** Name */
             name: string;
+        };
+        /**
+         * PlanChange
+         * @description A row of a job that a plan needs: a stack laid anew (no ``row``), a measure done or left, an opening closed.
+         */
+        PlanChange: {
+            /**
+             * Collection
+             * @enum {string}
+             */
+            collection: "alternatives" | "measures" | "paths";
+            /**
+             * Row
+             * @default null
+             */
+            row: number | null;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
         };
         /**
          * PlanOffered
@@ -15114,6 +15157,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_plan_to_offer_jobs__int_job_id__plan_to_offer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanTaken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanAsked"];
                 };
             };
             /** @description Unauthorized */

@@ -11,18 +11,16 @@ import type { StageProps } from "../parts/stage";
 import { ThumbAction } from "../parts/thumb";
 import { amount, useUnits } from "../parts/units";
 import { money, signed } from "../parts/words";
+import { MOST, useOffered, type Plan } from "./offered";
 import css from "./papers.module.css";
 import { Papers, useHandOver, usePapers } from "./Papers";
 
-type Plan = Schemas["PlanAsked"];
 type Offered = Schemas["OfferedPlan"];
-const MOST = 3;
-const FIRST: Plan = { name: "as planned", chosen: {} };
 
 export function Offering({ id, page }: StageProps) {
   const doc = page.document;
   const address = useAddress();
-  const [plans, setPlans] = useState<Plan[]>([FIRST]);
+  const [plans, setPlans] = useOffered(id);
   const [said, setSaid] = useState("");
   const [busy, once] = useOnce();
   const papers = usePapers(id);
@@ -81,14 +79,17 @@ export function Offering({ id, page }: StageProps) {
             ← back to Build
           </button>
           {plans.length < MOST ? (
-            <button
-              className="chip proposed"
-              onClick={() =>
-                setPlans([...plans, { name: ["enough", "quietest"][plans.length - 1] ?? "another", chosen: {} }])
-              }
-            >
-              + another plan
-            </button>
+            <>
+              <button
+                className="chip proposed"
+                onClick={() => setPlans([...plans, { name: freeName(plans), chosen: {}, changes: [] }])}
+              >
+                + another plan
+              </button>
+              <button className="chip proposed" onClick={() => address.go({ view: "plan" })}>
+                + one the planner finds …
+              </button>
+            </>
           ) : null}
         </div>
         {asked.error ? <Note kind="warn">{asked.error.message}</Note> : null}
@@ -103,7 +104,15 @@ export function Offering({ id, page }: StageProps) {
               />
               {offer?.plans[i] ? <Promised plan={offer.plans[i]} late={asked.data?.late ?? false} /> : null}
               <h2>What lies where</h2>
-              <Lies doc={doc} plan={plan} change={(chosen) => change(i, { chosen })} />
+              {plan.changes?.length ? (
+                <ul className="small">
+                  {(offer?.plans[i]?.does ?? []).map((x) => (
+                    <li key={x}>{x}</li>
+                  ))}
+                </ul>
+              ) : (
+                <Lies doc={doc} plan={plan} change={(chosen) => change(i, { chosen })} />
+              )}
               {plans.length > 1 ? (
                 <Button size="small" onClick={() => setPlans(plans.filter((_, k) => k !== i))}>
                   Leave it out
@@ -136,6 +145,9 @@ export function Offering({ id, page }: StageProps) {
     </>
   );
 }
+
+const freeName = (plans: readonly Plan[]) =>
+  ["enough", "quietest"].find((name) => plans.every((p) => p.name !== name)) ?? "another";
 
 function Promised({ plan, late }: { plan: Offered; late: boolean }) {
   const units = useUnits();

@@ -14,7 +14,8 @@ from ...core.job.shelf import Shelf, shelf_charging
 from ...core.job.workshop import WorkshopIn
 from ...core.papers.blocks import Paper, Printed
 from ...core.schema import parse
-from ...core.stages.papers.offer import MOST_PLANS, PlanAsked, offer
+from ...core.stages.papers.asked import PlanAsked
+from ...core.stages.papers.offer import MOST_PLANS, offer
 from ...core.stages.papers.offer_paper import offer_paper
 from ...core.stages.papers.report import Audience, report
 from ...core.worded import view_in

@@ -10,7 +10,8 @@ from pydantic import Field
 from ...job.document import PromiseIn
 from ...schema import DayOrNone, Strict, as_level
 from ...words import signed
-from .offer import JobOffer, OfferedPlan, PlanAsked
+from .asked import PlanAsked
+from .offer import JobOffer, OfferedPlan
 
 PaperKind = Literal["offer", "report"]
 PaperState = Literal["drawing", "void", "handed over", "accepted", "refused", "lapsed"]

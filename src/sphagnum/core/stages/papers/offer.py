@@ -3,12 +3,8 @@
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Sequence
 from datetime import date, timedelta
-from typing import Annotated
-
-from pydantic import Field, field_validator
 
 from ...errors import BadInput
 from ...figures.goal import goal_place, goal_words, instead_of_a_plan
@@ -22,35 +18,14 @@ from ...levels.rows import QUANTITIES
 from ...papers.price import Price
 from ...schema import Strict
 from ...surfaces.patches import patches
-from ...surfaces.rows import Alternative
 from ...words import listed
 from ..build.offer import price_now
 from ..fit.view import order
 from ..plan.candidates import name_of
+from .asked import AS_PLANNED, PlanAsked, job_of
 from .promises import change_range, does_not
 
 MOST_PLANS = 3
-AS_PLANNED = "as planned"
-
-
-PLACE = re.compile(r"\d{1,12}(/.{1,80})?\Z")
-
-
-class PlanAsked(Strict):
-    """A plan to offer: its name, and per surface, or surface/zone, which alternative (0: as found); others as chosen."""
-
-    name: Annotated[str, Field(min_length=1, max_length=80)]
-    chosen: Annotated[dict[str, Annotated[int, Field(ge=0)]], Field(max_length=500)] = {}
-
-    @field_validator("chosen")
-    @classmethod
-    def _places(cls, value: dict[str, int]) -> dict[str, int]:
-        wrong = next((k for k in value if not PLACE.match(k)), None)
-        if wrong is not None:
-            raise ValueError(f"'{wrong[:40]}' names no surface; write it as 2 or 3/lower")
-        return value
-
-
 class OfferedPlan(Strict):
     """One plan of an offer. ``change_db``: low, middle, high of planned less as found; None where nobody predicts it."""
 
@@ -105,39 +80,6 @@ def offer(job: JobFigures, doc: JobDocument, asked: Sequence[PlanAsked], on: dat
         excluded=tuple(t.text for t in charges.terms if t.block == "excluded" and t.suits(doc.job.kind)),
         hazards=tuple(hazards),
     )
-
-
-def job_of(job: JobFigures, asked: PlanAsked) -> JobFigures:
-    """The job with the alternatives a plan names. BadInput for one that is not there."""
-    return job.of(job.doc.model_copy(update={"alternatives": chosen_by(job.doc, asked)})) if asked.chosen else job
-
-
-def chosen_by(doc: JobDocument, asked: PlanAsked) -> tuple[Alternative, ...]:
-    """All alternatives of a job, those a plan names chosen. BadInput for one that is not there."""
-    places = [place_of(s.id, p.zone) for s in doc.surfaces for p in patches(s)]
-    for place, wanted in asked.chosen.items():
-        own = [str(a.id) for a in doc.alternatives if place_of(a.surface_id, a.zone) == place]
-        if place not in places:
-            raise BadInput(f"there is no surface {place}", f"--plan {asked.name}", _there_are(places))
-        if wanted and str(wanted) not in own:
-            raise BadInput(f"surface {place} has no alternative {wanted}", f"--plan {asked.name}", _there_are(["0", *own]))
-    return tuple(a if (place := place_of(a.surface_id, a.zone)) not in asked.chosen
-                 else a.model_copy(update={"chosen": a.id == asked.chosen[place]}) for a in doc.alternatives)
-
-
-def place_of(surface_id: int, zone: str) -> str:
-    """A surface, or a zone of it, as a plan names it."""
-    return f"{surface_id}/{zone}" if zone else str(surface_id)
-
-
-def whole_plan(name: str, doc: JobDocument) -> PlanAsked:
-    """What lies everywhere by now, said place by place, so that it can be had again whatever is chosen later."""
-    places = {place_of(a.surface_id, a.zone): 0 for a in doc.alternatives}
-    return PlanAsked(name=name, chosen=places | {place_of(a.surface_id, a.zone): a.id for a in doc.alternatives if a.chosen})
-
-
-def _there_are(names: Sequence[str]) -> str:
-    return f"there are: {', '.join(names[:12])}"
 
 
 def _plan(name: str, job: JobFigures, charges: WorkshopIn) -> OfferedPlan:

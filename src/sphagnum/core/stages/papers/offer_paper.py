@@ -14,7 +14,8 @@ from ...papers.blocks import Block, Paper, PaperSection, PathsBlock, RuleBlock, 
 from ...papers.price import Price
 from ...worded import of
 from ...words import plural, signed
-from .offer import JobOffer, OfferedPlan, PlanAsked, job_of
+from .asked import PlanAsked, job_of
+from .offer import JobOffer, OfferedPlan
 from .promises import change_words, ways_in
 
 CONCERN = ("airbag", "battery", "old-building", "lead", "isocyanates", "machine-heat", "electric")

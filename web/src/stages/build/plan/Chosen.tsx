@@ -16,10 +16,11 @@ type Props = {
   pinned: readonly string[];
   pin: (key: string) => void;
   take: () => void;
+  offer: () => void;
   hear: ReactNode;
 };
 
-export function Chosen({ found, at, currency, pinned, pin, take, hear }: Props) {
+export function Chosen({ found, at, currency, pinned, pin, take, offer, hear }: Props) {
   const plan = found.plans[at];
   const { own } = found;
   if (!plan) return null;
@@ -38,6 +39,9 @@ export function Chosen({ found, at, currency, pinned, pin, take, hear }: Props) 
       <div className="acts">
         <Button type="primary" size="large" onClick={take}>
           Take into Build
+        </Button>
+        <Button size="large" onClick={offer}>
+          Offer it
         </Button>
       </div>
       <Sums found={found} plan={plan} currency={currency} />

@@ -1,9 +1,10 @@
 // Find a plan: the best over all ways in together, as a picture to pick from; pinned, struck and searched again; taken into Build.
 import { Button, Segmented } from "antd";
 import { useEffect, useState } from "react";
-import type { Schemas } from "../../../api/client";
+import { api, ask, type Schemas } from "../../../api/client";
 import { useShelf } from "../../../api/hooks";
 import { useAddress } from "../../../parts/address";
+import { alsoOffered } from "../../../papers/offered";
 import { Note, Said } from "../../../parts/said";
 import type { StageProps } from "../../../parts/stage";
 import { ThumbAction } from "../../../parts/thumb";
@@ -50,6 +51,22 @@ export function Plans({ id, page, edit }: StageProps) {
     edit
       .post("plan-taken", { work: search.work, plan: at })
       .then(() => address.go(LEFT_BEHIND))
+      .catch(edit.say)
+      .finally(() => setTaking(false));
+  };
+  const offer = () => {
+    if (at === null || taking) return;
+    setTaking(true);
+    ask(
+      api.POST("/api/jobs/{job_id}/plan-to-offer", {
+        params: { path: { job_id: id } },
+        body: { work: search.work, plan: at },
+      }),
+    )
+      .then((plan) => {
+        alsoOffered(id, plan);
+        address.go({ ...LEFT_BEHIND, view: "offer" });
+      })
       .catch(edit.say)
       .finally(() => setTaking(false));
   };
@@ -151,6 +168,7 @@ export function Plans({ id, page, edit }: StageProps) {
             pinned={pinned}
             pin={(key) => put("pin", toggled(listIn(new URLSearchParams(window.location.search).get("pin")), key))}
             take={take}
+            offer={offer}
             hear={
               <Hear
                 id={id}
