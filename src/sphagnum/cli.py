@@ -95,6 +95,8 @@ def parser() -> Parser:
     p.add_argument("--interval", type=_number, metavar="S")
     _window(p)
     p.add_argument("--steady", action="store_true", help="only the longest steady stretch")
+    p.add_argument("--decay", nargs="?", const="", choices=("", "impulse", "noise"), metavar="impulse|noise",
+                   help="how long the room rings: of a clap or balloon, or of a noise that stops; found out where left out")
     _scale(p)
     p = add("compare", "What changed between two groups of readings.")
     p.add_argument("before", nargs="+", metavar="BEFORE")
@@ -112,6 +114,11 @@ def parser() -> Parser:
     p.add_argument("job", metavar="JOB.json")
     p.add_argument("--stage", choices=STAGES, required=True)
     p.add_argument("--surface", type=int, metavar="N", help="a surface by the file's own number")
+    _shelf_option(p)
+    p = add("build", "A thing that is built: its parts, what it gives, what may not be built.")
+    p.add_argument("build", metavar="BUILD.json")
+    p.add_argument("--svg", type=Path, metavar="FILE.svg", help="its parts in three views")
+    p.add_argument("--dxf", type=Path, metavar="FILE.dxf", help="its flat parts, to be cut")
     _shelf_option(p)
     p = add("order", "The work order of a job file, step by step.")
     p.add_argument("job", metavar="JOB.json")
@@ -205,10 +212,12 @@ def run(args: argparse.Namespace) -> str:
             if args.interval is not None and not 1e-4 <= args.interval <= 1e6:
                 raise BadInput(f"{args.interval:g} s is out of range", "--interval", "give 0.0001 to 1000000 s")
             window = levels.Window(args.start, args.end, args.steady)
+            if args.decay is not None:
+                return levels.printed(levels.run_decay(args.file, args.decay, window))
             return levels.printed(levels.run_analyse(args.file, args.column, args.interval, window, _scale_of(args)))
         case "compare":
             return levels.printed(_compare(args))
-        case "predict" | "absorb" | "trace" | "cut" | "plan" | "shape" | "show" | "order" | "offer" | "report":
+        case "predict" | "absorb" | "trace" | "cut" | "plan" | "shape" | "show" | "order" | "offer" | "report" | "build":
             return _of_stacks(args)
         case "draw":
             from .exchange.draw_command import run_draw
@@ -275,6 +284,10 @@ def _of_stacks(args: argparse.Namespace) -> str:
             return levels.printed(c.run_shape(args.shape))
         case "plan":
             return levels.printed(_plan(args, materials))
+        case "build":
+            from .exchange.build_command import run_build
+
+            return run_build(args.build, materials, args.svg, args.dxf)
         case "order":
             from .exchange.order_command import run_order
 

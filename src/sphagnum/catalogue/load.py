@@ -9,6 +9,7 @@ from importlib import resources
 from pathlib import Path
 from typing import Any
 
+from ..core.builds.rooms import Rooms
 from ..core.fitting.afterwards import Look
 from ..core.fitting.procedures import Procedures
 from ..core.job.shelf import Method, Shelf, SourceSpectrum
@@ -62,6 +63,7 @@ def shelf() -> Shelf:
         hazards=_read("hazards")["hazards"],
         offers=_offers(),
         procedures=_procedures(),
+        rooms=_rooms(),
         look_again=tuple(parse(Look, _listed(x), f"afterwards.toml: {x['id']}") for x in _read("afterwards")["look"]),
     )
 
@@ -78,3 +80,9 @@ def _offers() -> Offers:
 def _procedures() -> Procedures:
     data = _read("procedures")
     return parse(Procedures, {"procedures": _listed(data["procedure"]), "also": _listed(data["also"])}, "procedures.toml")
+
+
+def _rooms() -> Rooms:
+    data = _read("rooms")
+    return parse(Rooms, {"surfaces": {x["id"]: _listed(x) for x in data["surface"]}, "uses": {x["id"]: x for x in data["use"]},
+                         "air_per_m": _listed(data["air_per_m"]), "person_m2": _listed(data["person_m2"])}, "rooms.toml")

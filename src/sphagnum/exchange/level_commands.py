@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from ..core.errors import BadInput
 from ..core.levels.comparison import SETUP_DB, Comparison, Item, Terms, compare, middle_of_range
+from ..core.levels.decay import Decay, Excitation
 from ..core.levels.logs import analyse_log, inside
 from ..core.levels.rating import Ratings, rate
 from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
@@ -71,6 +72,22 @@ def _recording(name: str, window: Window, full_scale_db: float | None) -> Record
     history = read_history(source_of(name), name, alone=True)
     try:
         return analyse_recording(history, full_scale_db, (window.start, window.end), window.steady)
+    except BadInput as error:
+        raise error.at(name) from None
+
+
+def run_decay(name: str, excitation: str, window: Window) -> Decay:
+    """``analyse FILE --decay``: how long a room rings, of a recording of a clap, a balloon or a noise that stops."""
+    from ..core.levels.decay import analyse_decay
+    from ..instruments.recordings import read_samples
+
+    if window.steady:
+        raise BadInput("a decay is not steady", "--steady", "leave it out")
+    samples, rate = read_samples(source_of(name), name, None)
+    start, end = (None if s is None else round(s * rate) for s in (window.start, window.end))
+    asked: dict[str, Excitation] = {"impulse": "impulse", "noise": "stopped noise"}
+    try:
+        return analyse_decay(samples[start:end], rate, asked.get(excitation))
     except BadInput as error:
         raise error.at(name) from None
 

@@ -8,6 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from ..builds.rooms import Rooms
 from ..cutting.buying import SPARE_SHARE
 from ..cutting.rows import Habits, Offcut
 from ..cutting.store import UsedBy
@@ -79,6 +80,7 @@ class Shelf(Strict):
     hazards: dict[str, str]
     offers: Offers
     procedures: Procedures
+    rooms: Rooms
     look_again: tuple[Look, ...]
     minutes: dict[str, float] = MINUTES
     """House minutes by phase of the work."""

@@ -1,0 +1,81 @@
+"""A build from in front, from the side and from above, to scale, drawn from the very parts that are cut."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Final, NamedTuple
+
+from .model import Part
+
+VIEWS: Final = (("from in front", 0, 2), ("from the left", 1, 2), ("from above", 0, 1))
+"""Of each view its name and the axes it shows across and up."""
+APART_MM = 300.0
+
+
+class Drawn(NamedTuple):
+    """A part in a view: its outline in mm on the sheet (y up), and its name."""
+
+    id: str
+    name: str
+    view: str
+    outline_mm: tuple[tuple[float, float], ...]
+
+
+class Measure(NamedTuple):
+    """A dimension in a view: from and to in mm on the sheet, and what stands at it."""
+
+    from_mm: tuple[float, float]
+    to_mm: tuple[float, float]
+    words: str
+
+
+class Sheet(NamedTuple):
+    """Three views beside one another with what surrounds them, names, dimensions and titles; size in mm as built."""
+
+    parts: tuple[Drawn, ...]
+    names: tuple[tuple[str, tuple[float, float]], ...]
+    """What is large enough to bear its name, and where it stands, none on another."""
+    around: tuple[tuple[tuple[float, float], ...], ...]
+    measures: tuple[Measure, ...]
+    titles: tuple[tuple[str, tuple[float, float]], ...]
+    size_mm: tuple[float, float]
+
+
+def three_views(parts: Sequence[Part], whole_mm: tuple[float, float, float] | None = None) -> Sheet:
+    """All parts in three views. ``whole_mm``: the size of what they stand in, from its least corner; theirs where None."""
+    low = [0.0] * 3 if whole_mm is not None else [min(p.at_mm[k] for p in parts) for k in range(3)]
+    high = list(whole_mm) if whole_mm is not None else [max(p.at_mm[k] + p.size_mm[k] for p in parts) for k in range(3)]
+    drawn, measures, around, titles, x0, tall = list[Drawn](), list[Measure](), [], [], 0.0, 0.0
+    for name, across, up in VIEWS:
+        wide, high_mm = high[across] - low[across], high[up] - low[up]
+        for p in parts:
+            drawn.append(Drawn(p.id, p.name, name, tuple(
+                (x0 + u - low[across], v - low[up]) for u, v in _seen(p, across, up))))
+        measures.append(Measure((x0, -80), (x0 + wide, -80), f"{wide:.0f}"))
+        measures.append(Measure((x0 - 80, 0), (x0 - 80, high_mm), f"{high_mm:.0f}"))
+        titles.append((name, (x0, -190.0)))
+        around.append(((x0, 0.0), (x0 + wide, 0.0), (x0 + wide, high_mm), (x0, high_mm)))
+        x0, tall = x0 + wide + APART_MM, max(tall, high_mm)
+    return Sheet(tuple(drawn), tuple(_names(drawn)), tuple(around), tuple(measures), tuple(titles), (x0 - APART_MM, tall))
+
+
+def _names(drawn: Sequence[Drawn]) -> Iterator[tuple[str, tuple[float, float]]]:
+    taken: list[tuple[float, float]] = []
+    for d in drawn:
+        us, vs = zip(*d.outline_mm, strict=True)
+        at = (min(us) + max(us)) / 2, (min(vs) + max(vs)) / 2
+        small = min(max(us) - min(us), max(vs) - min(vs)) < 200
+        if small or any(abs(at[0] - x) < 250 and abs(at[1] - y) < 100 for x, y in taken):
+            continue
+        taken.append(at)
+        yield d.id, at
+
+
+def _seen(part: Part, across: int, up: int) -> list[tuple[float, float]]:
+    """A part's outline in a view: its own where the view looks along its thickness, else its box."""
+    thick = "xyz".index(part.axis)
+    if thick not in (across, up):
+        u0, v0 = part.at_mm[across], part.at_mm[up]
+        return [(u0 + u, v0 + v) for u, v in part.outline_mm]
+    (u0, u1), (v0, v1) = ((part.at_mm[k], part.at_mm[k] + part.size_mm[k]) for k in (across, up))
+    return [(u0, v0), (u1, v0), (u1, v1), (u0, v1)]

@@ -1,0 +1,77 @@
+"""What a build answers: its parts and goods, what it does, what may not be built."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..schema import Strict
+
+Axis = Literal["x", "y", "z"]
+MOST_PARTS = 300
+Millimetres = Annotated[float, Field(gt=0, le=50_000, strict=True, allow_inf_nan=False)]
+
+
+class Part(Strict):
+    """A piece of a build. ``size_mm`` along x, y, z (z up), ``at_mm`` its least corner, ``axis`` the one its thickness lies
+    along, ``outline_mm`` in the plane of the other two, from that corner."""
+
+    id: str
+    name: str
+    material: str
+    size_mm: tuple[float, float, float]
+    at_mm: tuple[float, float, float]
+    outline_mm: tuple[tuple[float, float], ...]
+    holes_mm: tuple[tuple[tuple[float, float], ...], ...] = ()
+    axis: Axis
+    mitre_deg: float = 0
+    count: int = 1
+    kg: float
+
+
+class Good(Strict):
+    """What is bought by the metre or piece for a build."""
+
+    material: str
+    amount: float
+    unit: Literal["m", "piece"]
+
+
+class InsertionLoss(Strict):
+    """Per band, dB: all together, and each of ``by`` as if it alone let sound through."""
+
+    frequency_hz: tuple[float, ...]
+    total: tuple[float, ...]
+    by: dict[str, tuple[float, ...]]
+
+
+class Remedy(Strict):
+    """What one remedy gives: sound (dB of road noise), heat (W/(m²·K) after it), light, money, in words."""
+
+    name: str
+    sound_db: float
+    words: str
+    u_w_m2k: float
+    light_share: float
+    money: float | None
+    summer_share: float
+    """Of the sun's heat, what still comes in."""
+
+
+class Built(Strict):
+    """A build worked out; what does not belong to its kind is None."""
+
+    parts: tuple[Part, ...] = ()
+    goods: tuple[Good, ...] = ()
+    added_kg: float = 0.0
+    change_dba: float | None = None
+    insertion_loss_db: InsertionLoss | None = None
+    reverberation_s: dict[str, tuple[float, float]] | None = None
+    eyring_s: dict[str, tuple[float, float]] | None = None
+    clarity_db: dict[str, tuple[float, float]] | None = None
+    target_s: float | None = None
+    count: int | None = None
+    remedies: tuple[Remedy, ...] | None = None
+    refused: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
