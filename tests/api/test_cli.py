@@ -13,6 +13,8 @@ from typing import Any
 
 import numpy as np
 import pytest
+import soundfile
+from shapely import Polygon
 
 from signals import DIALECTS, as_wav, tone
 from sphagnum.cli import main
@@ -41,7 +43,7 @@ def refused(capsys: pytest.CaptureFixture[str], *args: object) -> str:
 def test_examples_of_the_contract_run_and_fit_their_schemas(capsys: pytest.CaptureFixture[str]):
     commands = {"rate": "rate.csv", "predict": "predict.json", "absorb": "absorb.json", "trace": "trace.json", "cut": "cut.json",
                 "analyse": "analyse.csv", "plan": "plan.json", "shape": "shape.json"}
-    for command, name in commands.items():
+    for command, name in [*commands.items(), ("build", "build.json"), ("build", "window.json")]:
         code, out, err = run(capsys, command, EXAMPLES / name)
         assert (code, err) == (0, "")
         OUTPUTS[command].model_validate_json(out)
@@ -250,3 +252,28 @@ def test_scales_that_contradict_are_refused(capsys: pytest.CaptureFixture[str], 
                  (wave, "--full-scale-db", "900"), (wave, "--column", "2"), (wave, "--from", "9"), (wave, "--calibration", hum),
                  (EXAMPLES / "analyse.csv", "--full-scale-db", "100")):
         refused(capsys, "analyse", *args)
+
+
+def test_a_clap_is_analysed_and_a_build_is_drawn_and_read_again(capsys: pytest.CaptureFixture[str], tmp_path: Path):
+    clap = tmp_path / "clap.wav"
+    rate, t = 16000, 0.6
+    at = np.arange(round(1.6 * rate)) / rate
+    heard = np.concatenate([np.zeros(rate // 2), np.random.default_rng(3).standard_normal(at.size) * np.exp(-6.908 * at / t)])
+    soundfile.write(clap, 0.2 * heard, rate, subtype="PCM_24")
+    code, out, _ = run(capsys, "analyse", clap, "--decay")
+    found = OUTPUTS["analyse-decay"].model_validate_json(out).model_dump()
+    assert (code, found["excitation"]) == (0, "impulse")
+    assert found["octaves"][4]["t20_s"] == pytest.approx(t, rel=0.06)
+    assert "falls by" in refused(capsys, "analyse", clap, "--decay", "--to", "0.55")
+    assert "not steady" in refused(capsys, "analyse", clap, "--decay", "--steady")
+
+    code, out, _ = run(capsys, "build", EXAMPLES / "build.json", "--svg", tmp_path / "b.svg", "--dxf", tmp_path / "b.dxf")
+    parts = json.loads(out)["parts"]
+    shapes = json.loads(run(capsys, "read", tmp_path / "b.dxf")[1])["shapes"]
+    assert {s["id"] for s in shapes} == {p["id"] for p in parts}
+    for shape, part in zip(sorted(shapes, key=lambda s: s["id"]), sorted(parts, key=lambda p: p["id"]), strict=True):
+        assert Polygon(shape["outline_mm"]).area == pytest.approx(Polygon(part["outline_mm"]).area, rel=0.001)
+    assert (tmp_path / "b.svg").read_text("utf-8").count("data-part") == 3 * len(parts)
+    assert "no parts to draw" in refused(capsys, "build", EXAMPLES / "window.json", "--svg", tmp_path / "w.svg")
+    (tmp_path / "x.json").write_text('{"kind": "boat"}')
+    assert "no build of kind 'boat'" in refused(capsys, "build", tmp_path / "x.json")

@@ -55,7 +55,8 @@ def run_build(name: str, materials: Shelf, svg: Path | None, dxf: Path | None) -
                         else drawn(_flat(built.parts), "dxf", "A4"))
     if wanted:
         write_whole(wanted)
-    return json.dumps(built.model_dump(mode="json", exclude_none=True), ensure_ascii=False, allow_nan=False)
+    printed = {k: v for k, v in built.model_dump(mode="json").items() if v is not None}
+    return json.dumps(printed, ensure_ascii=False, allow_nan=False)
 
 
 def _flat(parts: tuple[Part, ...]) -> tuple[DrawnShape, ...]:

@@ -10,12 +10,16 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from ..core.builds.absorbers import AbsorbersIn
+from ..core.builds.model import Built
+from ..core.builds.windows import WindowIn
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
 from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures
 from ..core.job.shelf import Shelf
 from ..core.levels.comparison import Comparison
+from ..core.levels.decay import Decay
 from ..core.levels.hearing import HeardFiles, HearInput
 from ..core.levels.rating import Ratings
 from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
@@ -38,13 +42,14 @@ from .plan_command import JobPlans, run_plan_of_job
 
 INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut": CutInput, "trace": Paths,
                                      "plan": PlanInput, "hear": HearInput, "shape": ShapeInput,
-                                     "draw": Drawing}
+                                     "draw": Drawing, "build-absorbers": AbsorbersIn, "build-window": WindowIn}
 OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "absorb": Absorption, "analyse": LogAnalysis,
                                        "analyse-recording": RecordingAnalysis,
                                        "compare": Comparison, "cut": CutResult, "trace": Budget, "plan": PlanResult,
                                        "plan-job": JobPlans,
                                        "hear": HeardFiles, "shape": TapedShape,
-                                       "read": ReadDrawing, "order": Order, "offer": JobOffer, "report": Printed}
+                                       "read": ReadDrawing, "build": Built, "analyse-decay": Decay,
+                                       "order": Order, "offer": JobOffer, "report": Printed}
 MOST_LINES_BYTES = 128 * 2**20
 """Of a file of stacks: about a hundred thousand lines, in bounded memory."""
 

@@ -62,9 +62,9 @@ class Remedy(Strict):
 class Built(Strict):
     """A build worked out; what does not belong to its kind is None."""
 
-    parts: tuple[Part, ...] = ()
+    parts: tuple[Part, ...] | None = None
     goods: tuple[Good, ...] = ()
-    added_kg: float = 0.0
+    added_kg: float | None = None
     change_dba: float | None = None
     insertion_loss_db: InsertionLoss | None = None
     reverberation_s: dict[str, tuple[float, float]] | None = None
