@@ -122,7 +122,7 @@ def test_what_to_treat_adds_up_at_the_ear_and_goals_that_do_not_are_told_what_to
     assert view.ranking is not None
     assert sum(w.at_ear_db for w in view.ranking.wishes) == pytest.approx(view.ranking.change_db, abs=0.001)
     assert all(-w.at_ear_db <= w.depth_db + 1e-9 for w in view.ranking.wishes)
-    for quantity, words in (("ring time", "knock on it again"), ("level difference", "the wall between better"),
+    for quantity, words in (("ring time", "knock on it again"), ("T", "hang absorbers"),
                             ("bass gain", "close and stiffen")):
         raw = from_presets(0, "vehicle")
         raw["goals"] = rows({**AT, "quantity": quantity, "value": 5})

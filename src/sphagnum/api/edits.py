@@ -11,6 +11,7 @@ from ..core.errors import BadInput
 from ..core.figures.sources import levels_in
 from ..core.job.document import COLLECTIONS, JobIn
 from ..core.job.owners import ITSELF
+from ..core.levels.rows import QUANTITIES
 from ..core.levels.typed import read_entries
 from ..core.levels.typed_bands import level_in, look_like_bands, read_bands, thirds_of
 from ..core.paths.offers import rows_from
@@ -135,7 +136,7 @@ def type_readings(path: s.JobPath, body: s.TypedReadings) -> Response:
         doc = document(session, path.job_id)
     asked = doc.goal.quantity if doc.goal else "LAeq"
     common = {**body.model_dump(exclude={"text", "weighting", "repeats"}),
-              "quantity": "LAeq" if asked == "level difference" else asked,
+              "quantity": "LAeq" if QUANTITIES[asked].between_rooms else asked,
               "taken_at": datetime.now(UTC).isoformat(timespec="seconds")}
     typed = read_bands(body.text, body.weighting)
     if typed is not None:

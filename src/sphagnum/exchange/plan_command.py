@@ -91,6 +91,7 @@ def _untreated(doc: JobDocument) -> JobDocument:
 
 def _plan(job: JobFigures, found: PlansFound, plan: FoundPlan, before: frozenset[str], layouts: Drafts) -> JobPlan:
     doc = tried(job.doc, steps_of(job.doc, found, plan))
+    up = job.doc.goal is not None and QUANTITIES[job.doc.goal.quantity].up_is_good
     options = [(u, u.options[k]) for u, k in zip(found.units, plan.choice, strict=True)]
     taken = {*plan.measures, *(m for _, o in options for m in o.measures)}
     surfaces: dict[str, PlannedSurface] = {}
@@ -103,8 +104,8 @@ def _plan(job: JobFigures, found: PlansFound, plan: FoundPlan, before: frozenset
                 surfaces[name] = PlannedSurface(layers=tuple(x.model_dump(mode="json") for x in one.layers),
                                                 frame=None if one.frame is None else one.frame.model_dump(mode="json"))
     return JobPlan(
-        change_db=-plan.reduction_db + 0.0, within_db=plan.within_db, added_kg=plan.added_kg, money=plan.money,
-        estimated=plan.estimated, hours=plan.hours,
+        change_db=(plan.reduction_db if up else -plan.reduction_db) + 0.0, within_db=plan.within_db, added_kg=plan.added_kg,
+        money=plan.money, estimated=plan.estimated, hours=plan.hours,
         leaks=tuple(p.name for p in doc.paths for now, then in (leaks_cm2(doc, p),) if then < now),
         measures=tuple(m.name for m in job.doc.measures if m.id in taken),
         warns=tuple(sorted(warnings_of(JobFigures(doc, job.base, layouts)) - before)), surfaces=surfaces)

@@ -173,6 +173,16 @@ class KnockRow(OfOwner, Base):
     surface_id: Mapped[int | None] = _to("surfaces")
 
 
+class DecayRow(OfOwner, Base):
+    __tablename__ = "decays"
+    round_id: Mapped[int] = _to("rounds")
+    position_id: Mapped[int] = _to("positions")
+
+
+class BuildRow(OfOwner, Base):
+    __tablename__ = "builds"
+
+
 class MaterialCopyRow(OfOwner, Base):
     __tablename__ = "material_copies"
 
@@ -305,7 +315,7 @@ TABLES: dict[str, type[Any]] = {
     for model in (PositionRow, ConditionRow, RoundRow, ReadingRow, RemarkRow, GoalRow, SurfaceRow, AlternativeRow,
                   PathRow, BlockOffRow, SubstitutionRow, MeasureRow, RattleRow, LeakRow, HintRow, CalculationRow, PieceRow,
                   GoodRow, OffcutTakenRow, LayoutRow, OwnStepRow, StepEventRow, FixingRow, PhotoRow, SideEffectRow, ReminderRow,
-                  KnockRow, MaterialCopyRow, PromiseRow, ShelfMaterialRow, OffcutRow, TemplateRow, OutlineRow, SettingRow,
-                  MethodRow, HouseMinutesRow)
+                  KnockRow, DecayRow, BuildRow, MaterialCopyRow, PromiseRow, ShelfMaterialRow, OffcutRow, TemplateRow, OutlineRow,
+                  SettingRow, MethodRow, HouseMinutesRow)
 }
 """Collections of a job and of the workshop, in an order in which references always point backwards."""

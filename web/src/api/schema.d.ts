@@ -1721,6 +1721,74 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AbsorbersIn
+         * @description A room and the absorbers it is to have; ``count`` None: as many as the use asks for.
+         */
+        AbsorbersIn: {
+            /**
+             * Ceiling
+             * @default false
+             */
+            ceiling: boolean;
+            /**
+             * Count
+             * @default null
+             */
+            count: number | null;
+            frame: components["schemas"]["sphagnum__core__builds__absorbers__Frame"];
+            /**
+             * Furniture M2
+             * @default 0
+             */
+            furniture_m2: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "absorbers";
+            /**
+             * Listener Mm
+             * @default null
+             */
+            listener_mm: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Measured T S
+             * @default {}
+             */
+            measured_t_s: {
+                [key: string]: number;
+            };
+            /**
+             * People
+             * @default 0
+             */
+            people: number;
+            /** Room Mm */
+            room_mm: number[];
+            /**
+             * Speakers Mm
+             * @default []
+             */
+            speakers_mm: [
+                number,
+                number,
+                number
+            ][];
+            /** Surfaces */
+            surfaces: {
+                [key: string]: string;
+            };
+            /**
+             * Use
+             * @enum {string}
+             */
+            use: "speech" | "music" | "practice" | "office";
+        };
+        /**
          * AddItem
          * @description Put an item into a list: after another, first (``after`` empty), or last (``after`` left out).
          */
@@ -1748,7 +1816,7 @@ export interface components {
              */
             chosen: boolean;
             /** @default null */
-            frame: components["schemas"]["Frame"] | null;
+            frame: components["schemas"]["sphagnum__core__stacks__model__Frame"] | null;
             /** Id */
             id: number;
             /**
@@ -2011,6 +2079,27 @@ export interface components {
             source: string;
             /** Standard Uncertainty Db */
             standard_uncertainty_db: number;
+        };
+        /** Build */
+        Build: {
+            /**
+             * Chosen
+             * @default true
+             */
+            chosen: boolean;
+            /** Given */
+            given: components["schemas"]["AbsorbersIn"] | components["schemas"]["WindowIn"];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Version */
+            version: number;
         };
         /**
          * BuildView
@@ -2604,6 +2693,55 @@ export interface components {
             work: string[];
             /** Working */
             working: components["schemas"]["Working"][];
+        };
+        /** Decay */
+        Decay: {
+            /**
+             * Curves Db
+             * @default []
+             */
+            curves_db: number[][];
+            /**
+             * Decays
+             * @default 1
+             */
+            decays: number;
+            /**
+             * Excitation
+             * @default typed
+             * @enum {string}
+             */
+            excitation: "typed" | "clap" | "balloon" | "impulse" | "stopped noise";
+            /**
+             * File Name
+             * @default
+             */
+            file_name: string;
+            /** Id */
+            id: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Position Id */
+            position_id: number;
+            /** Round Id */
+            round_id: number;
+            /**
+             * Step S
+             * @default []
+             */
+            step_s: number[];
+            /** T S */
+            t_s: (number | null)[];
+            /**
+             * Uncertainty S
+             * @default []
+             */
+            uncertainty_s: (number | null)[];
+            /** Version */
+            version: number;
         };
         /**
          * Depth
@@ -3211,7 +3349,7 @@ export interface components {
              * @default LAeq
              * @enum {string}
              */
-            quantity: "LAeq" | "LCeq" | "low band" | "bass gain" | "ring time" | "level difference" | "rattle";
+            quantity: "LAeq" | "LCeq" | "low band" | "bass gain" | "ring time" | "level difference" | "DnT" | "T" | "rattle";
             /** Value */
             value: number;
             /** Version */
@@ -3599,6 +3737,11 @@ export interface components {
             /** Version */
             version: number;
             /**
+             * Volume M3
+             * @default null
+             */
+            volume_m3: number | null;
+            /**
              * Workshop
              * @default
              */
@@ -3655,6 +3798,11 @@ export interface components {
              */
             block_offs: components["schemas"]["BlockOff"][];
             /**
+             * Builds
+             * @default []
+             */
+            builds: components["schemas"]["Build"][];
+            /**
              * Calculations
              * @default []
              */
@@ -3664,6 +3812,11 @@ export interface components {
              * @default []
              */
             conditions: components["schemas"]["Condition"][];
+            /**
+             * Decays
+             * @default []
+             */
+            decays: components["schemas"]["Decay"][];
             /**
              * Fixings
              * @default []
@@ -3874,6 +4027,11 @@ export interface components {
              * @default 20
              */
             temperature_c: number;
+            /**
+             * Volume M3
+             * @default null
+             */
+            volume_m3: number | null;
             /**
              * Workshop
              * @default
@@ -6694,7 +6852,7 @@ export interface components {
              * @default LAeq
              * @enum {string}
              */
-            quantity: "LAeq" | "LCeq" | "low band" | "bass gain" | "ring time" | "level difference" | "rattle";
+            quantity: "LAeq" | "LCeq" | "low band" | "bass gain" | "ring time" | "level difference" | "DnT" | "T" | "rattle";
             /**
              * Relative
              * @default false
@@ -7343,6 +7501,16 @@ export interface components {
             width_mm: string;
         };
         /**
+         * Sheet
+         * @description A sheet of the shelf: its id and thickness.
+         */
+        Sheet: {
+            /** Material */
+            material: string;
+            /** Thickness Mm */
+            thickness_mm: number;
+        };
+        /**
          * SheetPiece
          * @description A piece on its sheet as the sheet is drawn, with the label it carries on the surface; (x, y) is the lower left of its
          *     bounds on the stock, where a hand puts it.
@@ -7828,6 +7996,30 @@ export interface components {
             shown: boolean;
             /** State */
             state: string;
+        };
+        /**
+         * Stands
+         * @description What stands: panes from outside in, each of layers "id@mm"; the gap between them; the seal of the joint all round.
+         */
+        Stands: {
+            /**
+             * Gap Mm
+             * @default 12
+             */
+            gap_mm: number;
+            /** Panes */
+            panes: string[][];
+            /**
+             * Seal
+             * @default worn
+             * @enum {string}
+             */
+            seal: "none" | "worn" | "good" | "new";
+            /**
+             * Sill Gap Mm
+             * @default 0
+             */
+            sill_gap_mm: number;
         };
         /**
          * Start
@@ -8434,7 +8626,7 @@ export interface components {
              *       "spacing_mm": null
              *     }
              */
-            frame: components["schemas"]["Frame"];
+            frame: components["schemas"]["sphagnum__core__stacks__model__Frame"];
             /** Id */
             id: number;
             /**
@@ -9325,6 +9517,28 @@ export interface components {
             version: number;
         };
         /**
+         * WindowIn
+         * @description A window or a door, and the remedies looked at: "name" or "name@mm".
+         */
+        WindowIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "window";
+            /**
+             * Remedies
+             * @default []
+             */
+            remedies: string[];
+            /** Size Mm */
+            size_mm: [
+                number,
+                number
+            ];
+            stands: components["schemas"]["Stands"];
+        };
+        /**
          * WishView
          * @description A line of the ranked plan: treat this path by so much.
          */
@@ -9634,6 +9848,75 @@ export interface components {
             name: string;
             /** Share */
             share: number;
+        };
+        /**
+         * Frame
+         * @description One absorber: outer size, depth, gap to the wall, what fills it, its side boards, and what covers it besides cloth.
+         */
+        sphagnum__core__builds__absorbers__Frame: {
+            /** Depth Mm */
+            depth_mm: number;
+            /** @default null */
+            facing: components["schemas"]["Sheet"] | null;
+            /** Fill */
+            fill: string;
+            /**
+             * Fill Mm
+             * @default null
+             */
+            fill_mm: number | null;
+            /**
+             * Gap Mm
+             * @default 0
+             */
+            gap_mm: number;
+            /**
+             * @default {
+             *       "material": "plywood",
+             *       "thickness_mm": 12
+             *     }
+             */
+            side: components["schemas"]["Sheet"];
+            /** Size Mm */
+            size_mm: [
+                number,
+                number
+            ];
+        };
+        /**
+         * Frame
+         * @description What ties the two leaves beside a cavity together.
+         */
+        sphagnum__core__stacks__model__Frame: {
+            /**
+             * Between
+             * @default null
+             */
+            between: [
+                number,
+                number
+            ] | null;
+            /**
+             * Isolated
+             * @default null
+             */
+            isolated: boolean | null;
+            /**
+             * Kind
+             * @default none
+             * @enum {string}
+             */
+            kind: "none" | "wood-studs" | "light-steel-studs" | "staggered-wood-studs" | "double-wood-studs" | "point-fixings" | "channels" | "battens";
+            /**
+             * Resilient Channel Spacing Mm
+             * @default null
+             */
+            resilient_channel_spacing_mm: number | null;
+            /**
+             * Spacing Mm
+             * @default null
+             */
+            spacing_mm: number | null;
         };
     };
     responses: never;

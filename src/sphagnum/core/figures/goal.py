@@ -12,7 +12,7 @@ from ..levels.statistics import repeats_to_settle
 from ..schema import Strict
 from .job_figures import JobFigures, once
 from .readings import repeatability
-from .rings import ring_value_ms
+from .rings import reverberation, ring_value_ms
 from .rounds import baseline, compare_rounds, drift, latest, value_at
 
 
@@ -37,8 +37,7 @@ INSTEAD = {
     "bass gain": "What a loudspeaker gains is no sum over ways in: close and stiffen its panel in Build; the desk in Trace says "
                  "what that gives.",
     "ring time": "A ring is no sum over ways in: lay damping on the panel that rings, in Build, and knock on it again.",
-    "level difference": "A difference between two rooms is no sum over ways in: make the wall between better in Build, by the "
-                        "curve of what comes through it, then its leaks and what goes round it.",
+    "T": "How long a room rings is no sum over ways in: hang absorbers, under Build, and record a clap again.",
     "rattle": "A rattle is cured, not planned: list it under Found in Trace with its cure.",
 }
 """Goals that do not add up over ways in, and what to do instead of a plan."""
@@ -105,6 +104,9 @@ def value_in(job: JobFigures, goal: Goal, chosen: Round | None) -> float | None:
         return None
     if goal.quantity == "ring time":
         return ring_value_ms(job.doc, chosen.id, goal.position_id)
+    if goal.quantity == "T":
+        time = reverberation(job.doc, chosen.id, goal.position_id)
+        return None if time is None else time[0]
     found = value_at(job, goal, chosen)
     return None if found is None else found[0]
 
@@ -130,14 +132,23 @@ def goal_rule(job: JobFigures, ahead: Ahead | None) -> GoalRule | None:
         target = round(found + (goal.value if facts.up_is_good else -goal.value), 2)
     measured, predicted = _measured(job, goal), None if ahead is None else ahead.level
     known = [v for v in (found, target, predicted, measured) if v is not None] or [60.0]
-    middle, half = (min(known) + max(known)) / 2, max((max(known) - min(known)) * 0.85, 6.0)
+    middle, half = (min(known) + max(known)) / 2, max((max(known) - min(known)) * 0.85, facts.least_span / 2)
     return GoalRule(
         label=facts.label, unit=facts.unit, up_is_good=facts.up_is_good, where=goal_place(job.doc, goal),
         as_found=found, target=target, predicted=predicted, measured=measured,
         predicted_within=None if ahead is None else round(ahead.within, 2), promise=None if ahead is None else ahead.promise,
         marks=_marks({"as found": found, "target": target, "predicted": predicted, "measured": measured}),
-        low=float(int(middle - half)), high=float(int(middle + half) + 1),
+        low=_even(middle - half, facts.least_span), high=_even(middle + half, facts.least_span) + _step(facts.least_span),
     )
+
+
+def _step(span: float) -> float:
+    return 1.0 if span >= 1 else 0.1
+
+
+def _even(value: float, span: float) -> float:
+    """Down to a whole step of a scale."""
+    return round(math.trunc(value / _step(span)) * _step(span), 1)
 
 
 def _marks(values: dict[str, float | None]) -> tuple[Mark, ...]:
@@ -152,7 +163,7 @@ def _measured(job: JobFigures, goal: Goal) -> float | None:
     after = latest(job.doc)
     before = baseline(job.doc, after)
     raw = value_in(job, goal, after)
-    if raw is None or before is None or after is None or goal.quantity == "ring time":
+    if raw is None or before is None or after is None or not QUANTITIES[goal.quantity].level:
         return raw
     moved = drift(job, before, after, goal.condition_id, goal.quantity)
     got = compare_rounds(job, before, after, goal.position_id, goal.condition_id, goal.quantity, moved)

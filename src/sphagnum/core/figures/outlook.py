@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import BadInput
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.decibels import energy_sum
-from ..levels.rows import Goal
+from ..levels.rows import QUANTITIES, Goal
 from ..paths.prospect import Unsure, causes, prospect
 from ..paths.rows import Path
 from ..planning.plan import weights_db
@@ -23,10 +23,10 @@ from .lays import Lay, panel_loss, planned_lay, present_lay, without_gaps
 from .measures import less_measure
 from .path_levels import Rows, path_rows, through_surface
 from .readings import repeatability
-from .rounds import value_at
+from .rounds import heard_at, value_at
 
-QUANTITY = {"LAeq": "dBA", "LCeq": "dBC", "low band": "low"}
-"""Goals that are sums of energies over paths, and what their weighting is called."""
+QUANTITY = {"LAeq": "dBA", "LCeq": "dBC", "low band": "low", "level difference": "dBA", "DnT": "dBA"}
+"""Goals that are, or follow from, sums of energies over paths, and what their weighting is called."""
 LEAST_DB = 1.0
 """No stack's change is known better than this, standard uncertainty."""
 JUDGED_DB = 1.5
@@ -41,15 +41,17 @@ DB_PER_NEPER = 10 / math.log(10)
 
 
 class Outlook(NamedTuple):
-    """A plan against what is there: the change to expect (dB, negative is less), half of its 95 % interval, how far that is from
-    the sum as computed; the level it leaves and half of that one's interval, which holds the reading's own error; None unread.
-    All to 0.01 dB, so that they are the same wherever they are rounded further."""
+    """A plan against what is there: the change to expect at the listener (dB, negative is less), half of its 95 % interval, how
+    far that is from the sum as computed; the goal's value it leaves (a level, or a difference between rooms) and half of that
+    one's interval, which holds the reading's own error; the level it leaves at the listener; None unread. All to 0.01 dB, so
+    that they are the same wherever they are rounded further."""
 
     change_db: float
     within_db: float
     lean_db: float
     level_db: float | None
     level_within_db: float | None
+    heard_db: float | None = None
 
 
 @once
@@ -67,10 +69,17 @@ def outlook(job: JobFigures) -> Outlook | None:
     found = prospect(np.array(now), np.array(planned), unsure(job, rows, weight))
     if found is None:
         return None
-    read = _read(job, goal)
-    level, half = (None, None) if read is None else (read[0] + found.change_db, math.hypot(read[1], found.within_db))
-    change, within, lean, level, half = (None if x is None else round(x, 2) + 0.0 for x in (*found, level, half))
-    return Outlook(change or 0.0, within or 0.0, lean or 0.0, level, half)
+    read, sign = _read(job, goal), better(goal)
+    level, half = (None, None) if read is None else (read[0] + sign * found.change_db, math.hypot(read[1], found.within_db))
+    there = heard_at(job, goal, job.doc.round_in("as found"))
+    heard = level if not QUANTITIES[goal.quantity].heard else None if there is None else there[0] + found.change_db
+    change, within, lean, level, half, heard = (None if x is None else round(x, 2) + 0.0 for x in (*found, level, half, heard))
+    return Outlook(change or 0.0, within or 0.0, lean or 0.0, level, half, heard)
+
+
+def better(goal: Goal) -> int:
+    """What a change of the level at the listener is to the goal's value: 1, or −1 of a difference that rises as that falls."""
+    return -1 if QUANTITIES[goal.quantity].between_rooms else 1
 
 
 def _read(job: JobFigures, goal: Goal) -> tuple[float, float] | None:
@@ -78,7 +87,7 @@ def _read(job: JobFigures, goal: Goal) -> tuple[float, float] | None:
     as_found = job.doc.round_in("as found")
     if value_in(job, goal, as_found) is None or as_found is None:
         return None
-    if goal.quantity == "LAeq" and not path_rows(job).calibrated:
+    if QUANTITIES[goal.quantity].heard and not path_rows(job).calibrated:
         return None
     return value_at(job, goal, as_found)
 
@@ -104,7 +113,7 @@ def reaches(goal: Goal, ahead: Outlook) -> Reaches | None:
     if goal.aim == "change by":
         margin, half = -ahead.change_db - goal.value, ahead.within_db
     elif ahead.level_db is not None and ahead.level_within_db is not None:
-        margin, half = goal.value - ahead.level_db, ahead.level_within_db
+        margin, half = better(goal) * (goal.value - ahead.level_db), ahead.level_within_db
     else:
         return None
     return "short" if round(margin, 2) < 0 else "sure" if margin >= half else "likely"

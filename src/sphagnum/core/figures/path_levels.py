@@ -11,18 +11,21 @@ from ..errors import BadInput
 from ..job.document import JobDocument
 from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ..levels.decibels import a_weighted, energy
+from ..levels.rows import QUANTITIES
 from ..paths.correct import MODEL_DB, Corrected, corrected
+from ..paths.flanking import FlankFigures
 from ..paths.measured import PathTest, path_tests
 from ..paths.rows import Path
 from ..surfaces.geometry import areas
 from ..surfaces.patches import patches
 from ..surfaces.rows import Surface
 from .boxes import BoxFigures, box_of, walls_with
-from .goal import value_in
+from .flanks import flank_of
 from .job_figures import JobFigures, once
 from .lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, shaken_change_db, surface_loss
 from .measures import with_measures
 from .readings import repeatability
+from .rounds import heard_at
 from .sources import Source, bands_read, source_of
 from .ways import cap_of, leaks_cm2
 
@@ -112,9 +115,13 @@ class Through(NamedTuple):
     absorption_m2: float
     cap_db: float | None
     shaken_share: float = 0.0
+    flank: FlankFigures | None = None
+    """Of a way round a wall: what its leaf's R makes of it."""
 
     def levels(self, loss_db: Floats, leak_cm2: float) -> Floats:
         """Levels at the listener, dB, of losses of its surface with an open area; any shape of bands last."""
+        if self.flank is not None:
+            loss_db = self.flank.loss(loss_db)
         open_share = min(leak_cm2 / 1e4 / self.area_m2, 1.0)
         tau = 10 ** (-loss_db / 10) * (1 - open_share) + open_share
         most = 10 ** (-self.cap_db / 10) if self.cap_db is not None else 0.0
@@ -129,6 +136,10 @@ def shaken(now_db: Floats, then_db: Floats, less_db: Floats, share: float) -> Fl
 
 def through_surface(job: JobFigures, path: Path, surface: Surface) -> Through:
     """How a path through a surface of the job carries what meets it."""
+    if path.flank is not None:
+        flank = flank_of(job, path, path.flank)
+        return Through(source_of(job).levels + path.incident_offset_db, flank.area_m2, job.doc.job.absorption_m2, path.cap_db,
+                       flank=flank)
     return Through(source_of(job).levels + path.incident_offset_db, path.area_m2 or areas(surface).gross_m2 * surface.count,
                    job.doc.job.absorption_m2, cap_of(job, path).db, 0.0 if surface.planned else path.shaken_share)
 
@@ -152,6 +163,11 @@ def _path_levels(
         through = Through(source, path.area_m2 or 1.0, absorption, cap_of(job, path).db)
         then = path.planned_transmission_loss_db or path.transmission_loss_db
         return (through.levels(np.array(path.transmission_loss_db), open_now), through.levels(np.array(then), open_then))
+    if path.surface_id is None and path.flank is not None:
+        flank = flank_of(job, path, path.flank)
+        through = Through(source, flank.area_m2, absorption, path.cap_db, flank=flank)
+        level = through.levels(flank.leaf_db, 0.0)
+        return level, level
     if path.surface_id is None:
         return _leak(source, open_now, absorption), _leak(source, open_then, absorption)
     surface = next(s for s in job.doc.surfaces if s.id == path.surface_id)
@@ -210,7 +226,8 @@ def _shaping(doc: JobDocument, now: Floats, given: np.typing.NDArray[np.bool_], 
     """dB per band by which an assumed source must differ from its shape, where bands were read at the listener."""
     none = np.zeros(len(PREDICTED_HZ))
     goal, airborne = doc.goal, now[~np.isnan(now).any(axis=1) & ~given]
-    read = None if goal is None or source.measured else bands_read(doc, goal.position_id, goal.condition_id)
+    between = goal is not None and QUANTITIES[goal.quantity].between_rooms  # the difference read, band by band, is what is known
+    read = None if goal is None or (source.measured and not between) else bands_read(doc, goal.position_id, goal.condition_id)
     if read is None or not airborne.size:
         return none, False
     total = 10 * np.log10(np.maximum(np.sum(10 ** (airborne / 10), axis=0), 1e-30))
@@ -222,14 +239,14 @@ def _shaping(doc: JobDocument, now: Floats, given: np.typing.NDArray[np.bool_], 
 def _offset(job: JobFigures, now: Floats, given: np.typing.NDArray[np.bool_]) -> float | None:
     """dB to add to all airborne paths so that the whole meets the level as found; None where that is not possible."""
     goal = job.doc.goal
-    if goal is None or goal.quantity != "LAeq" or not len(now):
+    if goal is None or not len(now):
         return None
-    found = value_in(job, goal, job.doc.round_in("as found"))
+    read = heard_at(job, goal, job.doc.round_in("as found"))
     known = ~np.isnan(now).any(axis=1)
     airborne, fixed = now[known & ~given], now[known & given]
-    if found is None or not airborne.size:
+    if read is None or not airborne.size:
         return None
-    rest = 10 ** (found / 10) - (float(np.sum(energy([a_weighted(r) for r in fixed]))) if fixed.size else 0.0)
+    rest = 10 ** (read[0] / 10) - (float(np.sum(energy([a_weighted(r) for r in fixed]))) if fixed.size else 0.0)
     total = a_weighted(airborne)
     return 10 * math.log10(rest) - total if rest > 0 and math.isfinite(total) else None
 

@@ -8,10 +8,11 @@ from typing import NamedTuple
 from ..job.document import JobDocument
 from ..levels.comparison import SETUP_DOF, BudgetLine, Caution, Comparison, Terms, compare, compared
 from ..levels.context import FairView, compare_context
-from ..levels.rows import Goal, Round
+from ..levels.rows import QUANTITIES, Goal, Round
 from .cells import cell
 from .job_figures import JobFigures, once
 from .readings import Group, group_at, repeatability, setup_of, source_place
+from .rings import room_time_s
 
 
 def context_kind(doc: JobDocument) -> str:
@@ -107,8 +108,8 @@ def compare_rounds(
 
     Of a level difference both rooms count: up is good.
     """
-    if quantity == "level difference":
-        return _rooms_compared(job, before, after, position_id, condition_id)
+    if QUANTITIES[quantity].between_rooms:
+        return _rooms_compared(job, before, after, position_id, condition_id, quantity)
     groups = [group_at(job.doc, r.id, position_id, condition_id, quantity) for r in (before, after)]
     return _groups_compared(job, before, after, groups, moved)
 
@@ -138,18 +139,21 @@ def _groups_compared(
 
 
 def _rooms_compared(
-    job: JobFigures, before: Round, after: Round, position_id: int, condition_id: int
+    job: JobFigures, before: Round, after: Round, position_id: int, condition_id: int, quantity: str
 ) -> Comparison | None:
     """The level difference between two rooms, in two rounds; a source room read once stands for both."""
     goal = job.doc.goal
     source = source_place(job.doc, goal) if goal is not None else None
     if source is None or source.id == position_id:
         return None
-    loud = [group_at(job.doc, r.id, source.id, condition_id, "level difference") for r in (before, after)]
+    rung = [standard_db(job.doc, r, quantity) for r in (before, after)]
+    if rung[0] is None or rung[1] is None:
+        return None
+    loud = [group_at(job.doc, r.id, source.id, condition_id, quantity) for r in (before, after)]
     once = sum(bool(g.items) for g in loud) == 1
     if once:
         loud = [next(g for g in loud if g.items)] * 2
-    quiet = [group_at(job.doc, r.id, position_id, condition_id, "level difference") for r in (before, after)]
+    quiet = [group_at(job.doc, r.id, position_id, condition_id, quantity) for r in (before, after)]
     pair = [_groups_compared(job, before, after, g) for g in (loud, quiet)]
     if pair[0] is None or pair[1] is None:
         return None
@@ -160,9 +164,21 @@ def _rooms_compared(
                                                               "taken to be the same in both."))
     bounded = any(c.rule == "background-bound" for c in pair[0].cautions)
     return compared(
-        (pair[0].before_db - pair[1].before_db, pair[0].after_db - pair[1].after_db), lines, cautions,
+        (pair[0].before_db - pair[1].before_db + rung[0], pair[0].after_db - pair[1].after_db + rung[1]), lines, cautions,
         apart=bounded or "not comparable" in (pair[0].verdict, pair[1].verdict),
         corrections=pair[1].background_correction_db)
+
+
+def standard_db(doc: JobDocument, chosen: Round, quantity: str) -> float | None:
+    """What a level difference is raised by to be that of a room that rings for half a second, dB: 10·lg(T/0.5) of a standardised
+    one (ISO 16283-1:2014, 3.15), else 0; None where nobody knows T."""
+    if quantity != "DnT":
+        return 0.0
+    time = room_time_s(doc, chosen.id)
+    return None if time is None else 10 * math.log10(time / HALF_S)
+
+
+HALF_S = 0.5
 
 
 def _of_room(name: str, found: Comparison) -> list[BudgetLine]:
@@ -173,14 +189,26 @@ def _of_room(name: str, found: Comparison) -> list[BudgetLine]:
 def value_at(job: JobFigures, goal: Goal, chosen: Round) -> tuple[float, float] | None:
     """The goal's quantity as read in a round, with the 95 % half-width, dB; None when not read. A difference needs both rooms."""
     got = _read_in(job, goal, chosen, goal.position_id)
-    if goal.quantity != "level difference" or got is None:
+    if not QUANTITIES[goal.quantity].between_rooms or got is None:
         return got
     source = source_place(job.doc, goal)
     rounds = [] if source is None else [chosen, *(r for r in job.doc.rounds if r.id != chosen.id)]
     loud = next((x for r in rounds if (x := _read_in(job, goal, r, source.id if source else 0)) is not None), None)
-    return None if loud is None else (round(loud[0] - got[0], 2), round(math.hypot(loud[1], got[1]), 2))
+    rung = standard_db(job.doc, chosen, goal.quantity)
+    if loud is None or rung is None:
+        return None
+    return round(loud[0] - got[0] + rung, 2), round(math.hypot(loud[1], got[1]), 2)
 
 
 def _read_in(job: JobFigures, goal: Goal, chosen: Round, position_id: int) -> tuple[float, float] | None:
     found = cell(job, chosen.id, position_id, goal.condition_id, goal.quantity)
     return None if found.level_db is None or found.half_width_db is None else (found.level_db, found.half_width_db)
+
+
+@once
+def heard_at(job: JobFigures, goal: Goal, chosen: Round | None) -> tuple[float, float] | None:
+    """The A-weighted level at the listener behind a goal's value in a round, and half of its interval; None when not read, or
+    where the goal does not follow from it."""
+    if chosen is None or not QUANTITIES[goal.quantity].heard:
+        return None
+    return _read_in(job, goal, chosen, goal.position_id)

@@ -20,13 +20,16 @@ def cap_of(job: JobFigures, path: Path) -> Cap:
     """A path's own cap, else of a panel what its kind of job usually lets come round it."""
     if path.cap_db is not None:
         return Cap(path.cap_db, f"R at most {path.cap_db:g} dB, as set")
+    if path.flank is not None or (path.surface_id is not None and any(p.flank is not None for p in job.doc.paths)):
+        return Cap(None, "no: what goes round the wall is listed by itself")
     usual = job.shelf.offers.caps_db.get(job.doc.job.kind) if path.surface_id is not None else None
     return Cap(usual, f"R at most {usual:g} dB, a judgement for this kind of job" if usual is not None else "no")
 
 
 def is_opening(path: Path) -> bool:
     """Whether a path is nothing but an opening."""
-    return path.surface_id is None and path.transmission_loss_db is None and path.level_dba is None and not path.unknown
+    return path.surface_id is None and path.transmission_loss_db is None and path.level_dba is None and not path.unknown and (
+        path.flank is None)
 
 
 def leaks_cm2(doc: JobDocument, path: Path) -> tuple[float, float]:

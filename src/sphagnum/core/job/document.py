@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from ..builds.rows import Build, BuildIn
 from ..cutting.rows import GoodIn, GoodWanted, HandLayout, LayoutIn, Offcut, OffcutIn, Piece, PieceIn
 from ..fitting.rows import Fixing, FixingIn, OwnStep, OwnStepIn, Reminder, ReminderIn, StepEvent, StepEventIn
 from ..forms import (
@@ -23,6 +24,8 @@ from ..forms import (
 from ..levels.rows import (
     Condition,
     ConditionIn,
+    Decay,
+    DecayIn,
     Goal,
     GoalIn,
     Knock,
@@ -82,6 +85,8 @@ class JobIn(Strict):
     customer: Words = ""
     workshop: Words = ""
     currency: Annotated[str, Field(min_length=1, max_length=8)] = "€"
+    volume_m3: Annotated[float | None, Field(gt=0, le=1_000_000, strict=True, allow_inf_nan=False), Typed, Optional] = None
+    """Of the room listened in."""
     absorption_m2: Annotated[float, Field(gt=0, le=100_000, strict=True, allow_inf_nan=False), Typed] = 4.0
     temperature_c: Annotated[Temperature, Typed] = 20.0
     """Where the treatment will work, °C; viscous layers lose less away from their best temperature."""
@@ -199,6 +204,8 @@ class JobDocument(Strict):
     side_effects: tuple[SideEffect, ...] = ()
     reminders: tuple[Reminder, ...] = ()
     knocks: tuple[Knock, ...] = ()
+    decays: tuple[Decay, ...] = ()
+    builds: tuple[Build, ...] = ()
     material_copies: tuple[MaterialCopy, ...] = ()
     promises: tuple[Promise, ...] = ()
 
@@ -251,7 +258,7 @@ COLLECTIONS: dict[str, Collection] = {
         "position_id": "positions", "condition_id": "conditions"}),
     "surfaces": Collection(editable=SurfaceIn, stored=Surface),
     "alternatives": Collection(editable=AlternativeIn, stored=Alternative, points_to={"surface_id": "surfaces"}),
-    "paths": Collection(editable=PathIn, stored=Path, points_to={"surface_id": "surfaces"}),
+    "paths": Collection(editable=PathIn, stored=Path, points_to={"surface_id": "surfaces"}, minds={"wall_id": "surfaces"}),
     "block_offs": Collection(editable=BlockOffIn, stored=BlockOff, points_to={"path_id": "paths"}),
     "substitutions": Collection(editable=SubstitutionIn, stored=Substitution, points_to={"path_id": "paths"}),
     "measures": Collection(editable=MeasureIn, stored=Measure, points_to={"path_id": "paths"}),
@@ -274,6 +281,8 @@ COLLECTIONS: dict[str, Collection] = {
         minds={"fixing_id": "fixings"}),
     "side_effects": Collection(editable=SideEffectIn, stored=SideEffect, points_to={"round_id": "rounds"}),
     "reminders": Collection(editable=ReminderIn, stored=Reminder),
+    "decays": Collection(editable=DecayIn, stored=Decay, points_to={"round_id": "rounds", "position_id": "positions"}),
+    "builds": Collection(editable=BuildIn, stored=Build),
     "knocks": Collection(editable=KnockIn, stored=Knock, points_to={
         "round_id": "rounds", "position_id": "positions", "surface_id": "surfaces"}),
     "material_copies": Collection(editable=MaterialCopyIn, stored=MaterialCopy),

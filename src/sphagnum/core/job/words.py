@@ -11,6 +11,7 @@ from .document import COLLECTIONS, JobDocument
 WORDS: dict[str, tuple[str, ...]] = {
     "job": ("customer", "workshop", "note"), "positions": ("note",), "readings": ("note", "file_name"), "leaks": ("note",),
     "rattles": ("note",), "hints": ("note",), "photos": ("caption",), "fixings": ("note",), "knocks": ("file_name",),
+    "decays": ("file_name", "note"), "builds": ("note",),
 }
 """Fields by collection. Others of this kind are part of what a stage says: a measure's note stands in the work order."""
 

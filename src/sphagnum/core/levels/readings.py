@@ -19,9 +19,9 @@ LIVE = ("log", "recording", "meter", "microphone")
 def level_of(reading: Reading, quantity: str) -> float | None:
     """A reading in a quantity: as kept, from its other levels, or summed from its bands; None if it does not tell.
 
-    The level difference between rooms is one of levels: each room's reading tells its own.
+    A difference between rooms is one of A-weighted levels: each room's reading tells its own.
     """
-    if reading.quantity == quantity or (quantity == "level difference" and reading.quantity == "LAeq"):
+    if reading.quantity == quantity or (QUANTITIES[quantity].between_rooms and reading.quantity == "LAeq"):
         if reading.level_db is None and reading.low_db is not None and reading.high_db is not None:
             return energy_mean([reading.low_db, reading.high_db])
         return reading.level_db

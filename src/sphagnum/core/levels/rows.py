@@ -22,7 +22,7 @@ from ..forms import (
 from ..schema import DayOrNone, Level, Row, Strict, Typed
 from .band_forms import LevelsOfBands
 
-Quantity = Literal["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "rattle"]
+Quantity = Literal["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "DnT", "T", "rattle"]
 LevelName = Literal["LAeq", "LCeq", "LZeq", "LAFmax", "LASmax", "L10", "L50", "L90", "Leq", "Lmax", "Lmin"]
 
 
@@ -33,17 +33,27 @@ class QuantityFacts(Strict):
     unit: str
     up_is_good: bool = False
     level: bool = True
+    least_span: float = 12.0
+    """How much of it the goal rule shows at least."""
+    between_rooms: bool = False
+    """Whether it is of two rooms' levels, read at the same time."""
+    heard: bool = False
+    """Whether it follows from the A-weighted level at the listener, so that ways in add up to it."""
     bands_hz: tuple[float, float] | None = None
     """For a level of a part of the spectrum: lowest and highest one-third-octave band."""
 
 
 QUANTITIES: dict[str, QuantityFacts] = {
-    "LAeq": QuantityFacts(label="A-weighted level", unit="dB(A)"),
+    "LAeq": QuantityFacts(label="A-weighted level", unit="dB(A)", heard=True),
     "LCeq": QuantityFacts(label="C-weighted level", unit="dB(C)"),
     "low band": QuantityFacts(label="level in a low band", unit="dB", bands_hz=(31.5, 160.0)),
     "bass gain": QuantityFacts(label="loudspeaker level", unit="dB", up_is_good=True, bands_hz=(40.0, 125.0)),
     "ring time": QuantityFacts(label="ring time", unit="ms", level=False),
-    "level difference": QuantityFacts(label="level difference between rooms", unit="dB", up_is_good=True),
+    "level difference": QuantityFacts(label="level difference between rooms", unit="dB", up_is_good=True, between_rooms=True,
+                                      heard=True),
+    "DnT": QuantityFacts(label="standardised level difference between rooms", unit="dB", up_is_good=True, between_rooms=True,
+                         heard=True),
+    "T": QuantityFacts(label="reverberation time", unit="s", level=False, least_span=0.4),
     "rattle": QuantityFacts(label="rattles left", unit="", level=False),
 }
 
@@ -180,6 +190,33 @@ class KnockIn(Strict):
     """Share of the energy up to 250 Hz; ``high_share`` from 1 kHz on."""
     high_share: Annotated[FormShare | None, Optional] = None
     file_name: Annotated[str, Field(max_length=200)] = ""
+Seconds = Annotated[float, Field(ge=0.05, le=20, strict=True, allow_inf_nan=False), Typed]
+
+
+class DecayIn(Strict):
+    """How long a room rings, as read in a round: T per octave 125 Hz to 4 kHz, None where nothing tells."""
+
+    round_id: RowId
+    position_id: RowId
+    excitation: Literal["typed", "clap", "balloon", "impulse", "stopped noise"] = "typed"
+    t_s: Annotated[tuple[Annotated[Seconds | None, Optional], ...], Field(min_length=6, max_length=6)]
+    uncertainty_s: Annotated[tuple[FormNotNegative | None, ...], Field(max_length=6)] = ()
+    """Standard, by the chance of the fall; none of what was typed."""
+    decays: Annotated[int, Field(ge=1, le=1000)] = 1
+    curves_db: Annotated[tuple[tuple[Level, ...], ...], Field(max_length=6)] = ()
+    """The first decay in each octave, each ``step_s`` of it, under its top."""
+    step_s: tuple[FormNotNegative, ...] = Field(default=(), max_length=6)
+    file_name: Annotated[str, Field(max_length=200)] = ""
+    note: Words = ""
+
+    @model_validator(mode="after")
+    def _some(self) -> DecayIn:
+        if all(t is None for t in self.t_s):
+            raise ValueError("it says nothing of any octave; type a T in seconds")
+        return self
+
+
+class Decay(DecayIn, Row): ...
 class Position(PositionIn, Row): ...
 class Condition(ConditionIn, Row): ...
 class Round(RoundIn, Row): ...

@@ -21,6 +21,7 @@ from ..forms import (
 from ..levels.band_forms import CurveOfBands
 from ..schema import Row, Strict, Typed
 from ..worded import of
+from .flanking import Flank
 
 Levels = Annotated[tuple[FormLevel, ...], Field(min_length=1, max_length=50)]
 RattleKind = Literal["clip", "cable", "rod", "switch", "latch", "bracket", "loose trim", "brace that rings"]
@@ -48,6 +49,10 @@ class PathIn(Strict):
     easy: bool = False
     allowed: bool = True
     """Whether it may be treated at all."""
+    flank: Annotated[Flank | None, Optional] = None
+    """Round a wall between two rooms; its surface, where it has one, is the leaf that runs on."""
+    wall_id: Annotated[RowId | None, Optional] = None
+    """Which wall; None: the one there is between the rooms."""
     unknown: bool = False
     """A way whose level is not known yet: listed, counted as nothing."""
     wanted_db: OptionalNumber = None
@@ -57,7 +62,9 @@ class PathIn(Strict):
     @model_validator(mode="after")
     def _some_way(self) -> PathIn:
         ways = [self.surface_id is not None, self.transmission_loss_db is not None, self.level_dba is not None]
-        if sum(ways) > 1 or (not any(ways) and not self.leak_cm2 and not self.unknown):
+        if self.flank is not None and (any(ways[1:]) or self.leak_cm2):
+            raise ValueError("a way round a wall has no R, level or opening of its own; give a path of its own to that")
+        if sum(ways) > 1 or (not any(ways) and not self.leak_cm2 and not self.unknown and self.flank is None):
             raise ValueError("a path is one of: a surface, a given R, a level, or a leak; choose one of them")
         if self.shaken_share and self.surface_id is None:
             raise ValueError("only a panel can be shaken; give this share to a path through a surface")

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from ...figures.between import between_words, swapped
 from ...figures.cells import Cell, cell
 from ...figures.goal import goal_words
 from ...figures.job_figures import JobFigures, once
 from ...figures.readings import repeatability, source_place, without_scale
+from ...figures.rings import room_time_s
 from ...figures.rounds import context_kind
 from ...job.document import JobDocument
 from ...levels.context import Fairness, compare_context
 from ...levels.readings import item_of
-from ...levels.rows import Round
+from ...levels.rows import QUANTITIES, Goal, Round
 from ...schema import Strict
 from ...words import plural
 from ...working import Working, inputs
@@ -54,7 +56,7 @@ def board(job: JobFigures, round_id: int | None) -> ListenView:
     spreads = [c.spread_db for c in cells if c.spread_db is not None]
     return ListenView(
         sentence=_sentence(job.doc, chosen, cells, max(spreads, default=None)),
-        detail=_detail(job.doc, chosen),
+        detail=_detail(job, chosen),
         round_id=chosen.id if chosen else None,
         cells=cells, read=read, wanted=len(cells),
         context_items=tuple(c.item for c in job.shelf.context_items(context_kind(job.doc))),
@@ -93,12 +95,25 @@ def _sentence(doc: JobDocument, chosen: Round | None, cells: tuple[Cell, ...], w
     return f"{word}: {read} of {len(cells)} places read, {tail}."
 
 
-def _detail(doc: JobDocument, chosen: Round | None) -> str:
+def _of_rooms(job: JobFigures, goal: Goal, chosen: Round) -> list[str]:
+    """What bands say of two rooms, and what is missing or odd in what was read."""
+    said = [between_words(job, goal, chosen)]
+    if swapped(job, goal, chosen):
+        said.append("The room the sound comes from reads lower than the one listened in: are they the wrong way round?")
+    if goal.quantity == "DnT" and room_time_s(job.doc, chosen.id) is None:
+        said.append("How long the room listened in rings is missing: record a clap there, or type its volume.")
+    return [x for x in said if x]
+
+
+def _detail(job: JobFigures, chosen: Round | None) -> str:
+    doc = job.doc
     parts = [f"Round “{chosen.name}”."] if chosen else []
-    if doc.goal and doc.goal.quantity == "level difference":
+    if doc.goal and QUANTITIES[doc.goal.quantity].between_rooms:
         source = source_place(doc, doc.goal)
         parts.append(f"Read both rooms while the same signal plays: {source.name} and the outlined one; their difference counts."
                      if source else "Name the room the sound comes from too, and mark it “at the source”.")
+        if chosen is not None:
+            parts += _of_rooms(job, doc.goal, chosen)
     lost = without_scale(doc, chosen.id) if chosen else 0
     if lost:
         parts.append(f"{plural(lost, 'reading')} without a calibration beside levels that have one: there is no mean of both, "

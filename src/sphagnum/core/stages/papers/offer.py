@@ -10,7 +10,6 @@ from ...errors import BadInput
 from ...figures.goal import goal_place, goal_words, instead_of_a_plan
 from ...figures.job_figures import JobFigures
 from ...figures.loads import job_load
-from ...figures.outlook import outlook
 from ...figures.rounds import value_at
 from ...job.document import JobDocument
 from ...job.workshop import WorkshopIn
@@ -88,7 +87,7 @@ def _plan(name: str, job: JobFigures, charges: WorkshopIn) -> OfferedPlan:
     elapsed = (minutes.work + minutes.wait) / 60
     return OfferedPlan(
         name=name,
-        change_db=change_range(outlook(job)),
+        change_db=change_range(job),
         unit=QUANTITIES[goal.quantity].unit if goal else "",
         added_kg=round(job_load(job).kg, 1),
         hours=hours,

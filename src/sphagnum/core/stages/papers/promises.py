@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from ...figures.job_figures import JobFigures
-from ...figures.outlook import Outlook, outlook
+from ...figures.outlook import better, outlook
 from ...figures.path_levels import a_levels, path_rows
 from ...levels.comparison import loudness_words
 from ...levels.decibels import energy_sum
@@ -25,22 +25,23 @@ LITTLE = 0.6
 """Low notes are warned of where they change by less than this share of what is promised."""
 
 
-def change_range(ahead: Outlook | None) -> tuple[float, float, float] | None:
-    """Low, middle and high of the expected change, dB, planned less as found, ascending; to 0.1 dB outwards of nothing."""
-    if ahead is None:
+def change_range(job: JobFigures) -> tuple[float, float, float] | None:
+    """Low, middle and high of the expected change of the goal's value, dB, planned less as found, ascending, to 0.1 dB."""
+    ahead, goal = outlook(job), job.doc.goal
+    if ahead is None or goal is None:
         return None
-    low, high = ahead.change_db - ahead.within_db, ahead.change_db + ahead.within_db
-    return round(low, 1) + 0.0, round(ahead.change_db, 1) + 0.0, round(high, 1) + 0.0
+    middle = better(goal) * ahead.change_db
+    return round(middle - ahead.within_db, 1) + 0.0, round(middle, 1) + 0.0, round(middle + ahead.within_db, 1) + 0.0
 
 
 def change_words(job: JobFigures) -> str:
     """The promise in decibels and for an ear; empty where nothing is predicted."""
-    found, goal = change_range(outlook(job)), job.doc.goal
+    found, goal = change_range(job), job.doc.goal
     if found is None or goal is None:
         return ""
     low, middle, high = found
     unit = QUANTITIES[goal.quantity].unit
-    best, least = (_heard(x) for x in (low, high))
+    best, least = (_heard(better(goal) * x) for x in ((low, high) if better(goal) > 0 else (high, low)))
     heard = best if best == least else f"At least: {least[:1].lower()}{least[1:]} At best: {best[:1].lower()}{best[1:]}"
     return (
         f"We expect {signed(middle)} {unit}; in 95 of 100 such jobs it comes to between {signed(low)} and {signed(high)} "
@@ -102,7 +103,7 @@ def does_not(job: JobFigures) -> tuple[str, ...]:
 def _low_notes(job: JobFigures) -> list[str]:
     """What becomes of low notes, where that is much less than what is promised."""
     ahead, goal = outlook(job), job.doc.goal
-    if ahead is None or goal is None or goal.quantity != "LAeq" or ahead.change_db >= 0:
+    if ahead is None or goal is None or not QUANTITIES[goal.quantity].heard or ahead.change_db >= 0:
         return []
     rows, weight = path_rows(job), weights_db("low")
     now, then = (10 * np.log10(sum(10 ** (energy_sum(r + weight) / 10) for r in levels)) for levels in (rows.now, rows.planned))

@@ -11,6 +11,8 @@ import numpy as np
 from ...figures.boxes import box_paths
 from ...figures.job_figures import JobFigures
 from ...figures.measures import less_measure
+from ...figures.outlook import better
+from ...figures.rounds import heard_at
 from ...figures.ways import cap_of
 from ...levels.bands import Floats
 from ...levels.rows import QUANTITIES
@@ -111,7 +113,7 @@ def _plan(s: Search, one: Priced) -> FoundPlan:
     return FoundPlan(
         choice=tuple(places), measures=tuple(m.id for m in taken), reduction_db=round(plan.reduction_db, 2) + 0.0,
         within_db=0.0 if one.ahead is None else round(one.ahead.within_db, 2),
-        level_db=None if found is None else round(found - plan.reduction_db + s.learned_db, 2),
+        level_db=None if found is None else round(found - _way(s) * (plan.reduction_db - s.learned_db), 2),
         added_kg=round(kg, 2) + 0.0, money=round(money, 2), estimated=one.estimated, hours=round(hours, 2),
         kinds=one.kinds,
         warmer_k=None if one.warm is None else round(one.warm.rise_k, 1), other_sources_db=(others[0], others[1]),
@@ -120,8 +122,14 @@ def _plan(s: Search, one: Priced) -> FoundPlan:
 
 def _offset(s: Search) -> float:
     """What brings the model's levels to the one found, dB."""
-    total = 10 * math.log10(s.tried[0].problem.now)
-    return 0.0 if s.goal[0] is None else s.goal[0] - total
+    total, goal = 10 * math.log10(s.tried[0].problem.now), s.job.doc.goal
+    heard = None if goal is None else heard_at(s.job, goal, s.job.doc.round_in("as found"))
+    found = s.goal[0] if heard is None else heard[0]
+    return 0.0 if found is None else found - total
+
+
+def _way(s: Search) -> int:
+    return 1 if s.job.doc.goal is None else better(s.job.doc.goal)
 
 
 def _why(s: Search, plan: Plan, at: int) -> str:

@@ -12,7 +12,7 @@ from ...errors import BadInput
 from ...figures.boxes import box_paths
 from ...figures.goal import goal_rule, instead_of_a_plan, value_in
 from ...figures.job_figures import JobFigures
-from ...figures.outlook import QUANTITY, predicted_at_ear
+from ...figures.outlook import QUANTITY, better, predicted_at_ear
 from ...figures.where import room_of
 from ...levels.bands import Floats
 from ...levels.rows import Goal
@@ -101,7 +101,7 @@ def learned_db(job: JobFigures, wish: Wish) -> float:
     chosen = tuple(a if f"{a.surface_id}:{a.zone}".rstrip(":") in done else a.model_copy(update={"chosen": False})
                    for a in job.doc.alternatives)
     predicted = predicted_at_ear(JobFigures(job.doc.model_copy(update={"alternatives": chosen}), job.base, job.layouts))
-    return 0.0 if predicted is None else rule.measured - predicted
+    return 0.0 if predicted is None else better(goal_of(job)) * (rule.measured - predicted)
 
 
 def limits_of(job: JobFigures) -> Floats:
@@ -112,9 +112,9 @@ def limits_of(job: JobFigures) -> Floats:
 
 
 def target_db(job: JobFigures) -> tuple[float | None, float | None, float | None]:
-    """The goal as a level and as a reduction, and the level as found; None where it is not known."""
+    """The goal as a value and as a reduction at the listener, and the value as found; None where it is not known."""
     goal = goal_of(job)
-    found = value_in(job, goal, job.doc.round_in("as found"))
+    found, sign = value_in(job, goal, job.doc.round_in("as found")), better(goal)
     if goal.aim == "change by":
-        return (None if found is None else found - goal.value), goal.value, found
-    return goal.value, None if found is None else max(found - goal.value, 0.0), found
+        return (None if found is None else found - sign * goal.value), goal.value, found
+    return goal.value, None if found is None else max(sign * (found - goal.value), 0.0), found

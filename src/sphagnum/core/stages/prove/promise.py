@@ -12,6 +12,7 @@ from ...figures.outlook import outlook, predicted_at_ear
 from ...figures.path_levels import a_levels, path_rows
 from ...job.document import JobDocument, Promise, PromisedPath, PromiseIn
 from ...levels.comparison import Comparison
+from ...levels.rows import QUANTITIES
 from ...schema import as_level
 from ...words import signed
 
@@ -19,13 +20,14 @@ from ...words import signed
 def promise_of(job: JobFigures, occasion: str, at: str, model: str, shelf: str) -> PromiseIn | None:
     """The plan's prediction at the listener as a row to keep; None where nothing is predicted."""
     predicted = predicted_at_ear(job)
-    if predicted is None or job.doc.goal is None or job.doc.goal.quantity != "LAeq":
+    if predicted is None or job.doc.goal is None or not QUANTITIES[job.doc.goal.quantity].heard:
         return None
     rows, ahead = path_rows(job), outlook(job)
     now, planned = a_levels(rows.now), a_levels(rows.planned)
     half = 0.0 if ahead is None or ahead.level_within_db is None else ahead.level_within_db
     return PromiseIn.model_validate({
-        "at": at, "occasion": occasion, "model": model, "shelf": shelf,
+        "at": at, "occasion": occasion, "model": model, "shelf": shelf, "quantity": job.doc.goal.quantity,
+        "unit": QUANTITIES[job.doc.goal.quantity].unit,
         "as_found_dba": value_in(job, job.doc.goal, job.doc.round_in("as found")), "predicted_dba": as_level(predicted),
         "low_dba": as_level(predicted - half), "high_dba": as_level(predicted + half),
         "paths": [PromisedPath(name=p.name, now_dba=_known(a), planned_dba=_known(b))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ...figures.between import between_words
 from ...figures.goal import GoalState, Judged, judge
 from ...figures.job_figures import JobFigures, once
 from ...figures.outlook import predicted_at_ear
@@ -125,7 +126,7 @@ def prove(job: JobFigures, before_id: int | None = None, after_id: int | None = 
     return ProveView(
         sentence=ring_sentence(rings, goal, ring_met) if quantity == "ring time" else (
             _sentence(job.doc, before, after, head, judged, fair)),
-        detail=_detail(job.doc, goal, head, quantity), goal_state=state, goal_words=judged.words if judged else state or "",
+        detail=_detail(job, goal, head, quantity, after), goal_state=state, goal_words=judged.words if judged else state or "",
         unit=QUANTITIES[quantity].unit, up_is_good=QUANTITIES[quantity].up_is_good,
         before_id=before.id if before else None, after_id=after.id if after else None,
         before=before.name if before else "", after=after.name if after else "",
@@ -252,14 +253,17 @@ def _way(quantity: str, result: Comparison) -> str:
     return WAYS.get(result.verdict, result.verdict) if QUANTITIES[quantity].up_is_good else result.verdict
 
 
-def _detail(doc: JobDocument, goal: Goal | None, head: CellProof | None, quantity: str) -> str:
+def _detail(job: JobFigures, goal: Goal | None, head: CellProof | None, quantity: str, after: Round | None) -> str:
+    doc = job.doc
     if head is None or head.comparison.verdict == "not comparable":
         return ""
     result = head.comparison
-    if quantity == "level difference":
+    if QUANTITIES[quantity].between_rooms:
         source = source_place(doc, goal) if goal else None
         rooms = f" ({source.name} against {head.position[0].lower()}{head.position[1:]})" if source else ""
-        return f"This is the difference of one signal's level between two rooms{rooms}, not a rating of the wall between them."
+        by_bands = "" if goal is None or after is None else between_words(job, goal, after)
+        return (f"This is the difference of one signal's level between two rooms{rooms}, not a rating of the wall between them. "
+                f"{by_bands}").strip()
     if QUANTITIES[quantity].up_is_good:
         return f"{10 ** (abs(result.reduction_db) / 10):.1f} times the energy." if result.verdict == "louder" else ""
     gone = 1 - result.energy_ratio

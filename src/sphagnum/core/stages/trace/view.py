@@ -11,10 +11,12 @@ from ...figures.job_figures import JobFigures, once
 from ...figures.measures import after_measure, measure_effect, with_measures
 from ...figures.outlook import Outlook, outlook
 from ...figures.path_levels import Rows, a_levels, path_rows
+from ...figures.rounds import heard_at
 from ...figures.sources import source_of
 from ...figures.ways import cap_of
 from ...job.document import JobDocument
 from ...levels.decibels import energy, energy_sum
+from ...levels.rows import QUANTITIES, Goal
 from ...paths.budget import split
 from ...paths.correct import share_range
 from ...paths.measured import PathTest
@@ -187,13 +189,13 @@ def trace_view(
     gain = gain_view(job.doc)
     said = (gain.sentence, gain.detail) if gain and not ordered else (_sentence(ordered), _detail(ordered, ranking))
     return TraceView(
-        sentence=said[0], detail=said[1],
+        sentence=said[0], detail=" ".join(x for x in (said[1], _wall_alone(job, ordered)) if x),
         condition=source.condition, source=source.name,
-        total_dba=budget.total_dba, planned_dba=planned_total if ahead is None else _r(ahead.level_db),
+        total_dba=budget.total_dba, planned_dba=planned_total if ahead is None else _r(ahead.heard_db),
         change_db=None if ahead is None else _r(ahead.change_db), within_db=None if ahead is None else _r(ahead.within_db),
-        planned_interval_dba=None if ahead is None or ahead.level_db is None or ahead.level_within_db is None else (
-            round(ahead.level_db - ahead.level_within_db, 1), round(ahead.level_db + ahead.level_within_db, 1)),
-        planned_words=_planned_words(ahead),
+        planned_interval_dba=None if ahead is None or ahead.heard_db is None or ahead.level_within_db is None else (
+            round(ahead.heard_db - ahead.level_within_db, 1), round(ahead.heard_db + ahead.level_within_db, 1)),
+        planned_words=_planned_words(ahead, job.doc.goal),
         pulled_dba=split(["" for _ in job.doc.paths], pulled).total_dba if pulls else None,
         let_through=LET_THROUGH,
         calibrated=rows.calibrated, mismatch=_mismatch(rows, source.measured),
@@ -242,6 +244,15 @@ def _detail(paths: tuple[PathView, ...], ranking: RankingView | None) -> str:
     return f"{easy.name}, the easy part, can give {most}. Pull a gate down to try it."
 
 
+def _wall_alone(job: JobFigures, paths: tuple[PathView, ...]) -> str:
+    """Where something goes round a wall: the most that the wall alone can give. Empty elsewhere."""
+    round_it = {p.id for p in job.doc.paths if p.flank is not None}
+    through = [p for p in paths if p.id not in round_it and any(q.id == p.id and q.surface_id for q in job.doc.paths)]
+    if not round_it or len(through) != 1 or through[0].ceiling_db is None:
+        return ""
+    return f"The wall alone cannot give more than {plain(through[0].ceiling_db)} dB: what goes round it stays."
+
+
 def _mismatch(rows: Rows, measured: bool) -> str:
     if not rows.calibrated:
         return "not held to a reading"
@@ -256,12 +267,12 @@ def _r(value: float | None) -> float | None:
     return None if value is None else round(value, 2) + 0.0
 
 
-def _planned_words(ahead: Outlook | None) -> str:
-    if ahead is None:
+def _planned_words(ahead: Outlook | None, goal: Goal | None) -> str:
+    if ahead is None or goal is None:
         return ""
     low, high = ahead.change_db - ahead.within_db, ahead.change_db + ahead.within_db
     leaves = "" if ahead.level_db is None or ahead.level_within_db is None else (
-        f" It leaves {plain(ahead.level_db)} dB(A), {plain(ahead.level_db - ahead.level_within_db)} to "
+        f" It leaves {plain(ahead.level_db)} {_left_unit(goal)}, {plain(ahead.level_db - ahead.level_within_db)} to "
         f"{plain(ahead.level_db + ahead.level_within_db)} with the reading's own error.")
     lean = "" if abs(ahead.lean_db) < 0.05 else (
         f" That is {plain(ahead.lean_db)} dB {'less' if ahead.lean_db > 0 else 'more'} than the sum as computed: what looks "
@@ -269,13 +280,24 @@ def _planned_words(ahead: Outlook | None) -> str:
     return f"The plan gives {signed(ahead.change_db)} dB, 95 %: {signed(low)} to {signed(high)}.{leaves}{lean}"
 
 
+def _left_unit(goal: Goal) -> str:
+    facts = QUANTITIES[goal.quantity]
+    return "dB between the rooms" if facts.between_rooms else facts.unit
+
+
 def _goal_level(job: JobFigures, total: float | None) -> float | None:
-    """Level at the listener the goal asks for, dB(A); None where it is in another quantity."""
+    """Level at the listener the goal asks for, dB(A); None where it does not follow from that."""
     goal = job.doc.goal
-    if goal is None or goal.quantity != "LAeq" or total is None:
+    if goal is None or not QUANTITIES[goal.quantity].heard or total is None:
         return None
-    found = value_in(job, goal, job.doc.round_in("as found"))
-    return goal.value if goal.aim == "reach" else (found if found is not None else total) - goal.value
+    as_found = job.doc.round_in("as found")
+    there, value = heard_at(job, goal, as_found), value_in(job, goal, as_found)
+    heard = total if there is None else there[0]
+    if goal.aim == "change by":
+        return heard - goal.value
+    if not QUANTITIES[goal.quantity].between_rooms:
+        return goal.value
+    return None if value is None else heard - (goal.value - value)
 
 
 def most_depth_db(doc: JobDocument) -> list[float]:

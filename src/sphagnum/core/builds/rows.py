@@ -1,0 +1,26 @@
+"""What is kept of a build: what a tape and an eye gave of it. Its parts and figures are worked out, never stored."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ..forms import Name, Words
+from ..schema import Row, Strict
+from .absorbers import AbsorbersIn
+from .windows import WindowIn
+
+Given = Annotated[AbsorbersIn | WindowIn, Field(discriminator="kind")]
+
+
+class BuildIn(Strict):
+    """A thing that is built: its name, what is given of it, and whether it is part of the plan."""
+
+    name: Name
+    given: Given
+    chosen: bool = True
+    note: Words = ""
+
+
+class Build(BuildIn, Row): ...
