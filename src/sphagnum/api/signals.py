@@ -12,13 +12,15 @@ from pydantic import BaseModel
 
 from ..core.errors import BadInput
 from ..core.levels.bands import Floats
+from ..core.levels.decay import OCTAVES_HZ, analyse_decay
 from ..core.levels.ring import analyse_ring
 from ..core.levels.signals import RATE_HZ, looped, make
+from ..core.stages.build.builds import BuildsView, builds_view
 from ..exchange.files import is_recording
 from ..instruments.recordings import read_samples
 from . import schemas as s
 from .runs import ReadingPath, RecordingUpload, reading_of
-from .shared import answer, api, editor, files, load, sends, store
+from .shared import answer, api, editor, files, job_figures, load, sends, store
 
 
 class SignalPath(BaseModel):
@@ -49,6 +51,41 @@ def get_loop(path: ReadingPath, query: s.SignalQuery) -> Response:
     samples, rate_hz = read_samples(files().path(reading.sound), reading.file_name or "recording", reading.window_s)
     top = float(np.abs(samples).max()) or 1.0
     return _wav(looped(samples / max(top, 1.0), query.seconds, rate_hz), round(rate_hz), "loop")
+
+
+class DecayUpload(RecordingUpload):
+    """A recording of a room that rings, and what made it."""
+
+    excitation: Literal["clap", "balloon", "impulse", "stopped noise"] = "clap"
+
+
+@api.post("/jobs/<int:job_id>/decays/recording", responses={201: s.Rows})
+def import_decay(path: s.JobPath, form: DecayUpload) -> Response:
+    """How long a room rings, per octave, from a recording of claps, balloons, or a noise that stops."""
+    name = form.file.filename or "recording"
+    data = form.file.read()
+    if not is_recording(data[:4]):
+        raise BadInput("this is no WAV or FLAC recording", name, "record a clap, and wait until it is still again")
+    samples, rate_hz = read_samples(data, name, None)
+    try:
+        found = analyse_decay(samples, rate_hz, "stopped noise" if form.excitation == "stopped noise" else "impulse")
+    except BadInput as error:
+        raise error.at(name) from None
+    by = {o.frequency_hz: o for o in found.octaves}
+    octaves = [by.get(f) for f in OCTAVES_HZ]
+    row = editor().create(path.job_id, "decays", [{
+        "round_id": form.round_id, "position_id": form.position_id, "file_name": name[:200], "excitation": form.excitation,
+        "decays": found.decays, "t_s": [None if o is None else o.t20_s for o in octaves],
+        "uncertainty_s": [None if o is None else o.uncertainty_s for o in octaves],
+        "curves_db": [() if o is None or o.t20_s is None else o.curve_db for o in octaves],
+        "step_s": [0 if o is None else o.step_s for o in octaves]}])
+    return answer(s.Rows(rows=row), 201)
+
+
+@api.get("/jobs/<int:job_id>/builds-view", responses={200: BuildsView})
+def get_builds(path: s.JobPath) -> Response:
+    """The builds of a job, worked out and drawn."""
+    return answer(builds_view(job_figures(path.job_id)))
 
 
 @api.post("/jobs/<int:job_id>/knocks/recording", responses={201: s.Rows})

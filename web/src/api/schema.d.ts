@@ -280,6 +280,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/builds-view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The builds of a job, worked out and drawn. */
+        get: operations["api_get_builds_jobs__int_job_id__builds_view_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/buying.csv": {
         parameters: {
             query?: never;
@@ -410,6 +427,23 @@ export interface paths {
         get: operations["api_get_cut_sheets_jobs__int_job_id__cut_sheets_pdf_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/decays/recording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How long a room rings, per octave, from a recording of claps, balloons, or a noise that stops. */
+        post: operations["api_import_decay_jobs__int_job_id__decays_recording_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2098,8 +2132,43 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Path Id
+             * @default null
+             */
+            path_id: number | null;
             /** Version */
             version: number;
+        };
+        /**
+         * BuildCard
+         * @description A build worked out: its sentence, figures and drawing; ``problem`` where it cannot be.
+         */
+        BuildCard: {
+            built: components["schemas"]["Built"] | null;
+            /** Chosen */
+            chosen: boolean;
+            drawn: components["schemas"]["DrawnBuild"] | null;
+            /** Hours */
+            hours: number;
+            /** Id */
+            id: number;
+            /** Kg */
+            kg: number;
+            /** Kind */
+            kind: string;
+            /** Money */
+            money: number;
+            /** Name */
+            name: string;
+            /** Problem */
+            problem: string;
+            /** Sentence */
+            sentence: string;
+            /** Unpriced */
+            unpriced: string[];
+            /** Working */
+            working: components["schemas"]["Working"][];
         };
         /**
          * BuildView
@@ -2178,6 +2247,115 @@ export interface components {
             zone: string;
             /** Zones */
             zones: components["schemas"]["ZoneView"][];
+        };
+        /**
+         * BuildsView
+         * @description All builds of a job, and what can be said of one.
+         */
+        BuildsView: {
+            /** Cards */
+            cards: components["schemas"]["BuildCard"][];
+            /** Fills */
+            fills: [
+                string,
+                string
+            ][];
+            /** Remedies */
+            remedies: string[];
+            /** Sentence */
+            sentence: string;
+            /** Surfaces */
+            surfaces: components["schemas"]["RoomSurface"][];
+            /** Uses */
+            uses: components["schemas"]["RoomUse"][];
+        };
+        /**
+         * Built
+         * @description A build worked out; what does not belong to its kind is None.
+         */
+        Built: {
+            /**
+             * Added Kg
+             * @default null
+             */
+            added_kg: number | null;
+            /**
+             * Change Dba
+             * @default null
+             */
+            change_dba: number | null;
+            /**
+             * Clarity Db
+             * @default null
+             */
+            clarity_db: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            } | null;
+            /**
+             * Count
+             * @default null
+             */
+            count: number | null;
+            /**
+             * Effect Db
+             * @default null
+             */
+            effect_db: number[] | null;
+            /**
+             * Eyring S
+             * @default null
+             */
+            eyring_s: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            } | null;
+            /**
+             * Goods
+             * @default []
+             */
+            goods: components["schemas"]["Good"][];
+            /** @default null */
+            insertion_loss_db: components["schemas"]["InsertionLoss"] | null;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /**
+             * Parts
+             * @default null
+             */
+            parts: components["schemas"]["Part"][] | null;
+            /**
+             * Refused
+             * @default []
+             */
+            refused: string[];
+            /**
+             * Remedies
+             * @default null
+             */
+            remedies: components["schemas"]["Remedy"][] | null;
+            /**
+             * Reverberation S
+             * @default null
+             */
+            reverberation_s: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            } | null;
+            /**
+             * Target S
+             * @default null
+             */
+            target_s: number | null;
         };
         /**
          * Buy
@@ -2744,6 +2922,34 @@ export interface components {
             version: number;
         };
         /**
+         * DecayUpload
+         * @description A recording of a room that rings, and what made it.
+         */
+        DecayUpload: {
+            /**
+             * Background
+             * @default false
+             */
+            background: boolean;
+            /** Condition Id */
+            condition_id: number;
+            /**
+             * Excitation
+             * @default clap
+             * @enum {string}
+             */
+            excitation: "clap" | "balloon" | "impulse" | "stopped noise";
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+            /** Position Id */
+            position_id: number;
+            /** Round Id */
+            round_id: number;
+        };
+        /**
          * Depth
          * @description How deep what is added is on the side of the panel it is laid on: ``far`` is the source's.
          */
@@ -2880,6 +3086,60 @@ export interface components {
             unit: string;
         };
         /**
+         * DrawnBuild
+         * @description Three views beside one another, as built, in mm: the parts, what they stand in, names and dimensions where they stand.
+         */
+        DrawnBuild: {
+            /** Around */
+            around: [
+                number,
+                number
+            ][][];
+            /** High Mm */
+            high_mm: number;
+            /** Measures */
+            measures: [
+                number,
+                number,
+                number,
+                number,
+                string
+            ][];
+            /** Names */
+            names: [
+                string,
+                number,
+                number
+            ][];
+            /** Parts */
+            parts: components["schemas"]["DrawnPart"][];
+            /** Titles */
+            titles: [
+                string,
+                number,
+                number
+            ][];
+            /** Wide Mm */
+            wide_mm: number;
+        };
+        /**
+         * DrawnPart
+         * @description A part in a view, mm on the sheet, y up.
+         */
+        DrawnPart: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Outline Mm */
+            outline_mm: [
+                number,
+                number
+            ][];
+            /** View */
+            view: string;
+        };
+        /**
          * DrawnShape
          * @description One shape at 1:1, mm.
          */
@@ -2909,6 +3169,30 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * EchoChange
+         * @description T of a room in two rounds, s, per octave 125 Hz to 4 kHz, each with half of its 95 % interval; C50, dB; None unknown.
+         */
+        EchoChange: {
+            /** After Clarity Db */
+            after_clarity_db: (number | null)[];
+            /** After S */
+            after_s: (number | null)[];
+            /** After Within S */
+            after_within_s: (number | null)[];
+            /** Before Clarity Db */
+            before_clarity_db: (number | null)[];
+            /** Before S */
+            before_s: (number | null)[];
+            /** Before Within S */
+            before_within_s: (number | null)[];
+            /** Frequency Hz */
+            frequency_hz: number[];
+            /** Shown */
+            shown: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * Edit
@@ -3171,6 +3455,22 @@ export interface components {
             y_mm: number | null;
         };
         /**
+         * Flank
+         * @description A way round a wall: how the wall meets what runs on there, and how long the joint is.
+         */
+        Flank: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "heavy cross" | "heavy T" | "studs" | "floating floor" | "ceiling over" | "common floor" | "window bay" | "sockets" | "door beside door";
+            /**
+             * Length M
+             * @default 3
+             */
+            length_m: number;
+        };
+        /**
          * FoundPlan
          * @description A plan: the option of each unit, measures at the source or the listener, what it gives and takes, and why.
          *
@@ -3392,6 +3692,21 @@ export interface components {
             up_is_good: boolean;
             /** Where */
             where: string;
+        };
+        /**
+         * Good
+         * @description What is bought by the metre or piece for a build.
+         */
+        Good: {
+            /** Amount */
+            amount: number;
+            /** Material */
+            material: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "m" | "piece";
         };
         /**
          * GoodView
@@ -3651,6 +3966,20 @@ export interface components {
             weight: number;
             /** Words */
             words: string;
+        };
+        /**
+         * InsertionLoss
+         * @description Per band, dB: all together, and each of ``by`` as if it alone let sound through.
+         */
+        InsertionLoss: {
+            /** By */
+            by: {
+                [key: string]: number[];
+            };
+            /** Frequency Hz */
+            frequency_hz: number[];
+            /** Total */
+            total: number[];
         };
         /** Job */
         Job: {
@@ -5702,6 +6031,67 @@ export interface components {
             papers: components["schemas"]["PaperPage"][];
         };
         /**
+         * Part
+         * @description A piece of a build. ``size_mm`` along x, y, z (z up), ``at_mm`` its least corner, ``axis`` the one its thickness lies
+         *     along, ``outline_mm`` in the plane of the other two, from that corner.
+         */
+        Part: {
+            /** At Mm */
+            at_mm: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Flat Mm */
+            flat_mm: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Holes Mm
+             * @default []
+             */
+            holes_mm: [
+                number,
+                number
+            ][][];
+            /** Id */
+            id: string;
+            /** Kg */
+            kg: number;
+            /** Material */
+            material: string;
+            /**
+             * Mitre Deg
+             * @default 0
+             */
+            mitre_deg: number;
+            /** Name */
+            name: string;
+            /** Outline Mm */
+            outline_mm: [
+                number,
+                number
+            ][];
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * PatchWay
          * @description What an option does on a patch: an alternative the job keeps, new layers, or neither: as it is.
          */
@@ -5748,6 +6138,8 @@ export interface components {
              * @default false
              */
             easy: boolean;
+            /** @default null */
+            flank: components["schemas"]["Flank"] | null;
             /** Id */
             id: number;
             /**
@@ -5809,6 +6201,11 @@ export interface components {
             unknown: boolean;
             /** Version */
             version: number;
+            /**
+             * Wall Id
+             * @default null
+             */
+            wall_id: number | null;
             /**
              * Wanted Db
              * @default null
@@ -6591,6 +6988,7 @@ export interface components {
             drift_db: number | null;
             /** Ear */
             ear: string[];
+            echo: components["schemas"]["EchoChange"] | null;
             fair: components["schemas"]["FairView"];
             /** Goal State */
             goal_state: ("met" | "met as read" | "about" | "not met") | null;
@@ -7048,6 +7446,26 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * Remedy
+         * @description What one remedy gives: sound (dB of road noise), heat (W/(m²·K) after it), light, money, in words.
+         */
+        Remedy: {
+            /** Light Share */
+            light_share: number;
+            /** Money */
+            money: number | null;
+            /** Name */
+            name: string;
+            /** Sound Db */
+            sound_db: number;
+            /** Summer Share */
+            summer_share: number;
+            /** U W M2K */
+            u_w_m2k: number;
+            /** Words */
+            words: string;
+        };
         /** Reminder */
         Reminder: {
             /**
@@ -7151,6 +7569,34 @@ export interface components {
             second: string;
             /** Words */
             words: string;
+        };
+        /**
+         * RoomSurface
+         * @description What bounds a room: α per octave 125–4000 Hz.
+         */
+        RoomSurface: {
+            /** Alpha */
+            alpha: number[];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * RoomUse
+         * @description What a room is for: the T wanted, s, is ``per_decade_s``·lg(V/m³) + ``at_1_m3_s``, from and to so many m³.
+         */
+        RoomUse: {
+            /** At 1 M3 S */
+            at_1_m3_s: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Per Decade S */
+            per_decade_s: number;
+            /** Source */
+            source: string;
         };
         /** Round */
         Round: {
@@ -8114,6 +8560,11 @@ export interface components {
              */
             at: string;
             /**
+             * Build Id
+             * @default null
+             */
+            build_id: number | null;
+            /**
              * Device
              * @default
              */
@@ -8322,6 +8773,11 @@ export interface components {
          * @description What a step is about: a phase, and the surface, layer, measure, rattle, leak or own step it belongs to.
          */
         StepRef: {
+            /**
+             * Build Id
+             * @default null
+             */
+            build_id: number | null;
             /**
              * Layer
              * @default
@@ -12200,6 +12656,118 @@ export interface operations {
             };
         };
     };
+    api_get_builds_jobs__int_job_id__builds_view_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildsView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     api_get_buying_csv_jobs__int_job_id__buying_csv_get: {
         parameters: {
             query?: never;
@@ -13016,6 +13584,122 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_import_decay_jobs__int_job_id__decays_recording_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["DecayUpload"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
                 };
             };
             /** @description Unauthorized */

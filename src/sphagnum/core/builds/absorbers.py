@@ -23,6 +23,7 @@ from .model import MOST_PARTS, Axis, Built, Good, Millimetres, Part
 from .placing import Hung, inside, places
 from .rooms import (
     BARE,
+    OCTAVE_OF,
     PAIRS,
     SPEECH,
     TOLERANCE,
@@ -115,6 +116,7 @@ def absorbers(given: AbsorbersIn, materials: Mapping[str, Material], rooms: Room
     times = sabine(given, now), sabine(given, then)
     return Built(
         parts=parts, goods=goods, added_kg=round(sum(p.kg for p in parts) + sum(_good_kg(g, materials) for g in goods), 2),
+        effect_db=tuple(np.round(10 * np.log10(then / now)[OCTAVE_OF], 2).tolist()),
         change_dba=round(drop, 2) + 0.0, count=count, target_s=round(wanted, 2),
         reverberation_s=_by_octave(*times), eyring_s=_by_octave(eyring(given, now), eyring(given, then)),
         clarity_db=_by_octave(clarity_db(times[0]), clarity_db(times[1]), 1),
@@ -212,7 +214,9 @@ def _part(given: Room, hung: Hung, name: str, words: str, material: Material, ou
     size.insert(at, thick)
     shape = tuple((round(u - u0, 2), round(v - v0, 2)) for u, v in outline)
     area = abs(sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(shape, (*shape[1:], shape[0]), strict=True))) / 2
-    return Part(id=name, name=words, material=material.id, size_mm=(size[0], size[1], size[2]), axis=axis, mitre_deg=mitre,
+    flat = (max(wide, high), thick, min(wide, high)) if mitre else (wide, high, thick)  # a mitred board stands on its edge
+    return Part(id=name, name=words, flat_mm=flat, material=material.id, size_mm=(size[0], size[1], size[2]), axis=axis,
+                mitre_deg=mitre,
                 at_mm=(round(corner[0], 2), round(corner[1], 2), round(corner[2], 2)), outline_mm=shape,
                 kg=round(area * thick / 1e9 * _kg_m3(material), 3))
 

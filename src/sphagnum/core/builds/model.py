@@ -28,6 +28,8 @@ class Part(Strict):
     mitre_deg: float = 0
     count: int = 1
     kg: float
+    flat_mm: tuple[float, float, float]
+    """As it is cut: along, across and thick; a board on edge lies flat on the saw."""
 
 
 class Good(Strict):
@@ -66,6 +68,8 @@ class Built(Strict):
     goods: tuple[Good, ...] = ()
     added_kg: float | None = None
     change_dba: float | None = None
+    effect_db: tuple[float, ...] | None = None
+    """What it takes off in its place, per band, 21 bands."""
     insertion_loss_db: InsertionLoss | None = None
     reverberation_s: dict[str, tuple[float, float]] | None = None
     eyring_s: dict[str, tuple[float, float]] | None = None

@@ -24,6 +24,8 @@ SPEECH: Final = slice(1, 5)
 LEAST_T_S, MOST_T_S = 0.05, 20.0
 TOLERANCE = 1.2
 """A T counts as wanted up to so many times the target in those octaves (DIN 18041:2016, recalled)."""
+OCTAVE_OF: Final = np.clip(np.round(np.log2(np.array(PREDICTED_HZ) / 125)), 0, 5).astype(int)
+"""Which of the octaves 125 Hz to 4 kHz each third lies in; those below in the lowest."""
 BARE, UNEVEN = 0.10, 4.0
 
 

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ..forms import Name, Words
+from ..forms import Name, Optional, RowId, Words
 from ..schema import Row, Strict
 from .absorbers import AbsorbersIn
 from .windows import WindowIn
@@ -20,6 +20,8 @@ class BuildIn(Strict):
     name: Name
     given: Given
     chosen: bool = True
+    path_id: Annotated[RowId | None, Optional] = None
+    """Of a window: the way in it is."""
     note: Words = ""
 
 

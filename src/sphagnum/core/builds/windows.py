@@ -110,6 +110,7 @@ def window(given: WindowIn, materials: Mapping[str, Material]) -> Built:
     return Built(
         goods=(Good(material="d-seal", amount=round(_round_m(given.size_mm), 2), unit="m"),) if seals else (),
         change_dba=None if not found else round(heard_db(now) - heard_db(then), 2) + 0.0,
+        effect_db=None if not found else _curve(total + 10 * np.log10(now.panes() + now.joint)),
         insertion_loss_db=InsertionLoss(
             frequency_hz=PREDICTED_HZ, total=_curve(total), by={k: _curve(v) for k, v in by.items()}),
         remedies=tuple(found), notes=tuple(_notes(now, then, found)))

@@ -7,7 +7,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..levels.bands import PREDICTED_HZ, SPAN, Floats
+from ..builds.rooms import OCTAVE_OF
+from ..levels.bands import SPAN, Floats
 from ..levels.decibels import a_weighted
 from ..levels.rating import rate_predicted
 from ..levels.rows import QUANTITIES, Goal, Round
@@ -18,8 +19,6 @@ from .rings import ringing_in, room_time_s
 from .rounds import HALF_S
 from .sources import bands_in
 
-OCTAVE_OF = np.minimum(np.maximum(np.round(np.log2(np.array(PREDICTED_HZ) / 125)), 0), 5).astype(int)
-"""Which of the octaves 125 Hz to 4 kHz each third lies in; lower ones in the lowest."""
 VOICE_DBA = 68.0
 """A raised voice in the room it is raised in (ISO 9921:2003, table A.1, recalled)."""
 
@@ -87,7 +86,7 @@ def voice_words(job: JobFigures, goal: Goal, chosen: Round, found: BetweenRooms)
     voice = job.shelf.spectra["voices"].levels()
     heard = a_weighted(voice + VOICE_DBA - a_weighted(voice) - found.difference_db)
     if still is None:
-        return f"A raised voice is heard there with about {heard:.0f} dB(A); read the background to know what of it is understood."
+        return f"A raised voice is heard there at about {heard:.0f} dB(A); read the background to know what of it is understood."
     over = heard - still
     classes = ((-10.0, "nobody hears it"), (-3.0, "it is heard as a murmur, words are not understood"),
                (3.0, "single words are understood"))

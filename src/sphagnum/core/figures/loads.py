@@ -14,6 +14,7 @@ from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
+from .builds import build_load, chosen_builds
 from .cuts import is_boxed, line_amount
 from .goods import Good, goods_of, load_of_good
 from .job_figures import JobFigures, once
@@ -113,7 +114,7 @@ def measure_goods(measure: Measure) -> tuple[Good, ...]:
 
 
 def beside_load(job: JobFigures) -> Load:
-    """What the plan adds beside the stacks of its surfaces: extra pieces and goods, cures of rattles."""
+    """What the plan adds beside the stacks of its surfaces: extra pieces and goods, builds, cures of rattles."""
     total = NO_LOAD
     for row in job.doc.pieces:
         material = job.shelf.material(row.material)
@@ -124,6 +125,8 @@ def beside_load(job: JobFigures) -> Load:
                                 frozenset({material.name}) if price is None else frozenset()))
     for extra in job.doc.goods:
         total = total.plus(_of_good(Good(extra.material, extra.amount, ""), job.shelf))
+    for one in chosen_builds(job):
+        total = total.plus(Load(*build_load(job, one)))
     for rattle in job.doc.rattles:
         cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:

@@ -17,6 +17,7 @@ from ..planning.plan import weights_db
 from ..surfaces.patches import patches
 from ..surfaces.rows import Surface
 from .boxes import box_of
+from .builds import chosen_builds, time_ahead
 from .goal import Ahead, Reaches, value_in
 from .job_figures import JobFigures, once
 from .lays import Lay, panel_loss, planned_lay, present_lay, without_gaps
@@ -102,7 +103,13 @@ def predicted_at_ear(job: JobFigures) -> float | None:
 @once
 def ahead_of(job: JobFigures) -> Ahead | None:
     """What the plan promises, for the goal rule; None where nothing is predicted, or nothing was read."""
-    found, goal = outlook(job), job.doc.goal
+    found, goal, time = outlook(job), job.doc.goal, time_ahead(job)
+    if goal is not None and time is not None:
+        now = value_in(job, goal, job.doc.round_in("as found"))
+        wanted = goal.value if goal.aim == "reach" else None if now is None else now - goal.value
+        sure: Reaches | None = None if wanted is None else "short" if time[0] > wanted else (
+            "sure" if time[0] + time[1] <= wanted else "likely")
+        return Ahead(time[0], time[1], sure)
     if found is None or goal is None or found.level_db is None or found.level_within_db is None:
         return None
     return Ahead(round(found.level_db, 2), found.level_within_db, reaches(goal, found))
@@ -124,7 +131,7 @@ def unsure(job: JobFigures, rows: Rows, weight_db: Floats) -> Unsure:
     share = rows.correction.half_width_db / 1.96 if rows.correction is not None else rows.model_db
     found = [_change(job, path, rows, i, weight_db) for i, path in enumerate(job.doc.paths)]
     error = np.array([e for e, _ in found])
-    together = [*_measures(job, rows), *_box(job)]
+    together = [*_measures(job, rows), *_builds(job), *_box(job)]
     shared = np.array(together).reshape(len(together), len(found)).T
     return Unsure(np.asarray(share), causes(error, [m for _, m in found], shared))
 
@@ -179,6 +186,12 @@ def _measures(job: JobFigures, rows: Rows) -> list[Floats]:
             usual = np.minimum(JUDGED_DB, MEASURE_SHARE * np.abs(less))
             out.append(np.where(np.abs(less) > 0, repeatability(job), 0.0) if m.measured else usual)
     return out
+
+
+def _builds(job: JobFigures) -> list[Floats]:
+    """What is judged of a build acts on all it takes sound off."""
+    return [np.array([JUDGED_DB * (one.build.path_id in (None, p.id)) for p in job.doc.paths])
+            for one in chosen_builds(job) if one.built is not None and one.built.effect_db is not None]
 
 
 def _box(job: JobFigures) -> list[Floats]:

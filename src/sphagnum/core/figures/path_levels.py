@@ -20,6 +20,7 @@ from ..surfaces.geometry import areas
 from ..surfaces.patches import patches
 from ..surfaces.rows import Surface
 from .boxes import BoxFigures, box_of, walls_with
+from .builds import with_builds
 from .flanks import flank_of
 from .job_figures import JobFigures, once
 from .lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, shaken_change_db, surface_loss
@@ -84,7 +85,7 @@ def path_rows(job: JobFigures) -> Rows:
     if found is not None:
         first, then = first + found.shift_db[:, None], then + found.shift_db[:, None]
     bare = then
-    then = with_measures(job.doc, then)
+    then = with_builds(job, with_measures(job.doc, then))
     shift = float(np.mean(shaping)) if by_band else 0.0
     return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found, sure, bare)
 

@@ -22,7 +22,8 @@ def context_kind(doc: JobDocument) -> str:
 
 def read_rounds(doc: JobDocument) -> set[int]:
     """Numbers of the rounds in which something was read."""
-    return {r.round_id for r in doc.readings if not r.background} | {k.round_id for k in doc.knocks}
+    read = {r.round_id for r in doc.readings if not r.background}
+    return read | {k.round_id for k in doc.knocks} | {d.round_id for d in doc.decays}
 
 
 def latest(doc: JobDocument) -> Round | None:

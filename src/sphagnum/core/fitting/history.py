@@ -20,6 +20,7 @@ class StepRef(Strict):
     rattle_id: int | None = None
     leak_id: int | None = None
     own_id: int | None = None
+    build_id: int | None = None
     part: int = 0
 
     def parted(self, part: int) -> StepRef:
@@ -30,7 +31,8 @@ class StepRef(Strict):
     def key(self) -> str:
         """The same in one word, for lists; rows keep the parts."""
         parts = (("surface", self.surface_id), ("zone", self.zone), ("layer", self.layer), ("measure", self.measure_id),
-                 ("rattle", self.rattle_id), ("leak", self.leak_id), ("step", self.own_id), ("part", self.part))
+                 ("rattle", self.rattle_id), ("leak", self.leak_id), ("step", self.own_id),
+                 ("build", self.build_id), ("part", self.part))
         return " ".join([self.phase, *(f"{name} {value}" for name, value in parts if value)])
 
 

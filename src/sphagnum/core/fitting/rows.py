@@ -29,6 +29,7 @@ class StepEventIn(Strict):
     rattle_id: RowId | None = None
     leak_id: RowId | None = None
     own_id: RowId | None = None
+    build_id: RowId | None = None
     part: Annotated[int, Field(ge=0, le=1)] = 0
     """Of a step that somebody split: 1 is what is laid later."""
     what: What

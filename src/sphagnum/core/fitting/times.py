@@ -7,7 +7,8 @@ from typing import Literal
 Part = Literal["access", "prepare", "apply", "fixings", "check", "around"]
 PHASES: dict[str, Part] = {
     "at the source": "apply", "strip": "access", "log fixings": "fixings", "clean": "prepare", "cure rattles": "apply",
-    "dry-fit": "prepare", "apply": "apply", "seal": "apply", "check function": "check", "own": "apply", "refit": "access",
+    "dry-fit": "prepare", "apply": "apply", "seal": "apply",
+    "build": "apply", "cover": "apply", "hang": "apply", "check function": "check", "own": "apply", "refit": "access",
     "tidy": "around", "read again": "check"}
 """Phases as they follow at one place, and the part each is counted under."""
 

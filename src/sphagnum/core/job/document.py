@@ -272,7 +272,8 @@ COLLECTIONS: dict[str, Collection] = {
     "layouts": Collection(editable=LayoutIn, stored=HandLayout),
     "own_steps": Collection(editable=OwnStepIn, stored=OwnStep),
     "step_events": Collection(editable=StepEventIn, stored=StepEvent, minds={
-        "surface_id": "surfaces", "measure_id": "measures", "rattle_id": "rattles", "leak_id": "leaks", "own_id": "own_steps"},
+        "surface_id": "surfaces", "measure_id": "measures", "rattle_id": "rattles", "leak_id": "leaks", "own_id": "own_steps",
+        "build_id": "builds"},
         opposite={"done": "undone", "undone": "done", "laid": "unlaid", "unlaid": "laid", "skipped": "taken up",
                   "taken up": "skipped", "timer": "timer ended"}),
     "fixings": Collection(editable=FixingIn, stored=Fixing, points_to={"surface_id": "surfaces"}),
@@ -282,7 +283,7 @@ COLLECTIONS: dict[str, Collection] = {
     "side_effects": Collection(editable=SideEffectIn, stored=SideEffect, points_to={"round_id": "rounds"}),
     "reminders": Collection(editable=ReminderIn, stored=Reminder),
     "decays": Collection(editable=DecayIn, stored=Decay, points_to={"round_id": "rounds", "position_id": "positions"}),
-    "builds": Collection(editable=BuildIn, stored=Build),
+    "builds": Collection(editable=BuildIn, stored=Build, minds={"path_id": "paths"}),
     "knocks": Collection(editable=KnockIn, stored=Knock, points_to={
         "round_id": "rounds", "position_id": "positions", "surface_id": "surfaces"}),
     "material_copies": Collection(editable=MaterialCopyIn, stored=MaterialCopy),

@@ -8,6 +8,7 @@ from typing import NamedTuple
 from ...cutting.buying import Buy, OnHand, buy_amount, buy_tins, buy_unsold, flat_forms
 from ...cutting.stock import forms_at
 from ...cutting.store import left_of, size_of
+from ...figures.builds import chosen_builds, goods_of_build
 from ...figures.cuts import is_boxed, line_amount
 from ...figures.job_figures import JobFigures
 from ...figures.loads import goods_for, measure_goods
@@ -37,6 +38,8 @@ def amounts_bought(job: JobFigures) -> list[Buy]:
     for measure in job.doc.measures:
         for good in measure_goods(measure) if measure.chosen else ():
             add(good.material, good.amount)
+    for good in (g for one in chosen_builds(job) for g in goods_of_build(one)):
+        add(good.material, good.amount)
     for rattle in job.doc.rattles:
         cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:
@@ -45,9 +48,12 @@ def amounts_bought(job: JobFigures) -> list[Buy]:
 
 
 def measures_bought(job: JobFigures) -> list[Buy]:
-    """Measures of the plan that cost something: what is fitted beside the stacks, as a fan."""
-    return [Buy(material="", thickness_mm=None, name=m.name, needed="1 piece", units=1, spare=0, unit="piece", kg=0.0,
-                money=m.money) for m in job.doc.measures if m.chosen and m.money]
+    """Measures of the plan that cost something, and remedies of a window: what is fitted beside the stacks, as a fan."""
+    priced: list[tuple[str, float | None]] = [(m.name, m.money) for m in job.doc.measures if m.chosen and m.money]
+    priced += [(f"{one.build.name}: {r.name}", r.money) for one in chosen_builds(job) if one.built is not None
+               for r in one.built.remedies or ()]
+    return [Buy(material="", thickness_mm=None, name=name, needed="1 piece", units=1, spare=0, unit="piece", kg=0.0, money=money)
+            for name, money in priced]
 
 
 def fixings_bought(job: JobFigures) -> list[Buy]:

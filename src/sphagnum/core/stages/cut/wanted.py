@@ -11,6 +11,7 @@ from shapely import Polygon, box
 from ...cutting.buying import Wanted
 from ...cutting.parts import rounded
 from ...cutting.stock import first_thickness_mm
+from ...figures.builds import chosen_builds, label_of, parts_of
 from ...figures.cuts import cuts_of, is_boxed
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
@@ -64,6 +65,12 @@ def pieces_wanted(job: JobFigures) -> dict[Key, list[Named]]:
             label = free_label(f"{row.name} {n + 1}" if row.quantity > 1 else row.name, taken)
             wanted = Wanted(label, box(0, 0, row.width_mm, row.height_mm), row.rotate)
             out.setdefault((row.material, thickness), []).append(Named(wanted, None))
+    for one in chosen_builds(job):
+        for part in parts_of(one):
+            width, height, thickness = part.flat_mm
+            turns, over = turning(job.shelf.material(part.material), False)
+            out.setdefault((part.material, thickness), []).append(
+                Named(Wanted(free_label(label_of(one, part), taken), box(0, 0, width, height), turns, over), None))
     return {key: found for key, found in out.items() if found}
 
 

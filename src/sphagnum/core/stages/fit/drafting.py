@@ -8,7 +8,7 @@ from ...fitting.history import StepHistory, StepRef, as_they_happened, histories
 from ...fitting.rows import StepEvent
 from ...fitting.schedule import in_own_order
 from ...surfaces.patches import patches
-from .beside import leak_drafts, measure_drafts, own_drafts, rattle_drafts
+from .beside import build_drafts, leak_drafts, measure_drafts, own_drafts, rattle_drafts
 from .laying import frame_draft, laid_amount, layer_drafts
 from .model import Draft
 from .opening import Group, groups, refit_drafts, strip_drafts
@@ -44,7 +44,7 @@ def drafts(job: JobFigures) -> tuple[Draft, ...]:
         out += own
         refits = close + refits
     rest = [d for d in (*rattle_drafts(job, None, known), *leak_drafts(job, None, known)) if d.ref not in seen]
-    out += [*rest, *measure_drafts(job, True)]  # a fan goes into a box that stands
+    out += [*build_drafts(job), *rest, *measure_drafts(job, True)]  # a fan goes into a box that stands
     if any(p.planned and job.doc.job.kind == "enclosure" for p, _ in treated):
         out.append(box_check_draft(job)._replace(after=tuple(d.ref for d in out)))
     out += refits

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from datetime import date, timedelta
 
 from ...errors import BadInput
+from ...figures.builds import chosen_builds
 from ...figures.goal import goal_place, goal_words, instead_of_a_plan
 from ...figures.job_figures import JobFigures
 from ...figures.loads import job_load
@@ -17,7 +18,7 @@ from ...levels.rows import QUANTITIES
 from ...papers.price import Price
 from ...schema import Strict
 from ...surfaces.patches import patches
-from ...words import listed
+from ...words import listed, plural
 from ..build.offer import price_now
 from ..fit.view import order
 from ..plan.candidates import name_of
@@ -110,6 +111,11 @@ def does(job: JobFigures) -> tuple[str, ...]:
                 f"{surface.name}{f', {patch.zone}' if patch.zone else ''}{f' (each of {surface.count})' * (surface.count > 1)}"
             )
             out.append(f"{where}: {name_of(one.layers, job.shelf)}.")
+    for build in chosen_builds(job):
+        if build.built is not None and build.built.count:
+            out.append(f"{build.build.name}: {plural(build.built.count, 'absorber')} built and hung.")
+        elif build.built is not None and build.built.remedies:
+            out.append(f"{build.build.name}: {listed([r.name for r in build.built.remedies])}.")
     leaks = [x.place for x in job.doc.leaks if not x.sealed]
     if leaks:
         out.append(f"Leaks sealed: {listed(leaks[:8])}.")

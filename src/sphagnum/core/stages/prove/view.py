@@ -22,6 +22,7 @@ from ...working import Working, inputs
 from ..fit.done import was_done
 from ..fit.model import WasDone
 from .drum_note import RingChange, ring_changes, ring_goal_met, ring_sentence
+from .echo import EchoChange, echo_change, echo_sentence, echo_state
 from .promise import promised_words
 from .side_effects import SideEffectView, side_effects
 from .stairs import Rivals, Stair, one_at_a_time, rivals, stairs
@@ -89,6 +90,7 @@ class ProveView(Strict):
     ear: tuple[str, ...]
     side_effects: tuple[SideEffectView, ...]
     rings: tuple[RingChange, ...]
+    echo: EchoChange | None
     next_step: str
     predicted_db: float | None
     promised: str
@@ -123,9 +125,12 @@ def prove(job: JobFigures, before_id: int | None = None, after_id: int | None = 
     promised = promised_words(job.doc, head.comparison if head else None)
     ring_met = ring_goal_met(goal, rings) if quantity == "ring time" else None
     state: GoalState | None = judged.state if judged else None if ring_met is None else "met" if ring_met else "not met"
+    echo = echo_change(job.doc, before, after)
+    if goal is not None and quantity == "T":
+        state = echo_state(goal, job.doc, before, after)
+    said = {"ring time": ring_sentence(rings, goal, ring_met), "T": echo_sentence(echo, goal, state)}.get(quantity)
     return ProveView(
-        sentence=ring_sentence(rings, goal, ring_met) if quantity == "ring time" else (
-            _sentence(job.doc, before, after, head, judged, fair)),
+        sentence=said or _sentence(job.doc, before, after, head, judged, fair),
         detail=_detail(job, goal, head, quantity, after), goal_state=state, goal_words=judged.words if judged else state or "",
         unit=QUANTITIES[quantity].unit, up_is_good=QUANTITIES[quantity].up_is_good,
         before_id=before.id if before else None, after_id=after.id if after else None,
@@ -137,7 +142,7 @@ def prove(job: JobFigures, before_id: int | None = None, after_id: int | None = 
         spectrum=change,
         response=response(*spectra, span) if spectra and span and QUANTITIES[quantity].up_is_good else None,
         runs=_runs(job.doc, before, after, head), ear=_ear(job.doc, after, head, change),
-        side_effects=side_effects(job.doc, before, after), rings=rings, next_step=_next_step(judged, loud),
+        side_effects=side_effects(job.doc, before, after), rings=rings, echo=echo, next_step=_next_step(judged, loud),
         predicted_db=predicted_at_ear(job), promised=promised, was_done=was_done(job),
         loudest_now=loud, remarks=_remarks(job.doc),
         working=tuple(_working(c) for c in cells),

@@ -9,14 +9,14 @@ import numpy as np
 from ...figures.goal import goal_words, instead_of_a_plan, value_in
 from ...figures.job_figures import JobFigures, once
 from ...figures.measures import after_measure, measure_effect, with_measures
-from ...figures.outlook import Outlook, outlook
+from ...figures.outlook import outlook
 from ...figures.path_levels import Rows, a_levels, path_rows
 from ...figures.rounds import heard_at
 from ...figures.sources import source_of
 from ...figures.ways import cap_of
 from ...job.document import JobDocument
 from ...levels.decibels import energy, energy_sum
-from ...levels.rows import QUANTITIES, Goal
+from ...levels.rows import QUANTITIES
 from ...paths.budget import split
 from ...paths.correct import share_range
 from ...paths.measured import PathTest
@@ -26,6 +26,7 @@ from ...worded import of
 from ...words import in_a_row, listed, percent, plain, signed
 from ...working import Working, inputs
 from .gain import GainView, gain_view
+from .planned import planned_words
 from .structure import Statement, statement
 from .survey import LeakView, RattleView, SurveyView, leak_view, rattle_view, survey_views
 
@@ -195,7 +196,7 @@ def trace_view(
         change_db=None if ahead is None else _r(ahead.change_db), within_db=None if ahead is None else _r(ahead.within_db),
         planned_interval_dba=None if ahead is None or ahead.heard_db is None or ahead.level_within_db is None else (
             round(ahead.heard_db - ahead.level_within_db, 1), round(ahead.heard_db + ahead.level_within_db, 1)),
-        planned_words=_planned_words(ahead, job.doc.goal),
+        planned_words=planned_words(ahead, job.doc.goal),
         pulled_dba=split(["" for _ in job.doc.paths], pulled).total_dba if pulls else None,
         let_through=LET_THROUGH,
         calibrated=rows.calibrated, mismatch=_mismatch(rows, source.measured),
@@ -265,24 +266,6 @@ def _mismatch(rows: Rows, measured: bool) -> str:
 
 def _r(value: float | None) -> float | None:
     return None if value is None else round(value, 2) + 0.0
-
-
-def _planned_words(ahead: Outlook | None, goal: Goal | None) -> str:
-    if ahead is None or goal is None:
-        return ""
-    low, high = ahead.change_db - ahead.within_db, ahead.change_db + ahead.within_db
-    leaves = "" if ahead.level_db is None or ahead.level_within_db is None else (
-        f" It leaves {plain(ahead.level_db)} {_left_unit(goal)}, {plain(ahead.level_db - ahead.level_within_db)} to "
-        f"{plain(ahead.level_db + ahead.level_within_db)} with the reading's own error.")
-    lean = "" if abs(ahead.lean_db) < 0.05 else (
-        f" That is {plain(ahead.lean_db)} dB {'less' if ahead.lean_db > 0 else 'more'} than the sum as computed: what looks "
-        "loudest and what looks best owes part of it to luck.")
-    return f"The plan gives {signed(ahead.change_db)} dB, 95 %: {signed(low)} to {signed(high)}.{leaves}{lean}"
-
-
-def _left_unit(goal: Goal) -> str:
-    facts = QUANTITIES[goal.quantity]
-    return "dB between the rooms" if facts.between_rooms else facts.unit
 
 
 def _goal_level(job: JobFigures, total: float | None) -> float | None:
