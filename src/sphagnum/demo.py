@@ -1,4 +1,4 @@
-"""The made-up bakery and its jobs: finished, half way, just begun, and one about loudspeakers. All invented for show."""
+"""The made-up bakery and its jobs: finished, half way, just begun, about loudspeakers, about an office. All invented for show."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ import math
 import random
 from typing import Any
 
-import numpy as np
 from sqlalchemy.orm import Session, sessionmaker
 
 from .catalogue.load import shelf
@@ -14,12 +13,13 @@ from .core.figures.job_figures import JobFigures
 from .core.fitting.rows import StepEvent
 from .core.job.document import JobDocument, Promise
 from .core.job.pins import pinned
-from .core.levels.bands import A_WEIGHTING_DB, NOMINAL_HZ, PREDICTED_HZ
 from .core.schema import parse
 from .core.stages.fit.view import order
 from .core.stages.prove.promise import promise_of
 from .core.surfaces.taped import read_taped, taped_shape
 from .demo_offer import accepted, keep
+from .demo_office import office
+from .demo_rows import bands_at, layer, rectangle, rows
 from .demo_shelf import CUSTOMER, WORKSHOP_NAME, Row, front_door, own_shelf
 from .store.documents import job_ids, store_document
 from .store.files import FileStore
@@ -37,7 +37,7 @@ def seed(store: sessionmaker[Session], files: FileStore | None = None) -> None:
     promises = tuple(Promise(id=i, version=1, **p.model_dump()) for i, p in kept)
     done = pinned(finished.model_copy(update={"step_events": _all_done(finished), "promises": promises}), shelf())
     number = store_document(store, done)
-    for make in (hood, ceiling, loudspeakers):
+    for make in (hood, ceiling, loudspeakers, office):
         store_document(store, pinned(parse(JobDocument, make()), shelf()))
     if files is not None:
         keep(store, files, number, offered)
@@ -56,11 +56,6 @@ def _all_done(document: JobDocument) -> tuple[StepEvent, ...]:
     return tuple(out)
 
 
-def rows(*items: Row) -> list[Row]:
-    """Rows numbered from 1."""
-    return [{"id": i, "version": 1, **item} for i, item in enumerate(items, start=1)]
-
-
 def _taped(**form: Any) -> list[tuple[float, float]]:
     """An outline as a tape gives it."""
     return list(taped_shape(read_taped(form, "demo")).outline_mm)
@@ -72,16 +67,8 @@ def _arch() -> list[tuple[float, float]]:
                   left=[[0, 300], [110, 430], [230, 505], [460, 520], [690, 505], [810, 430], [920, 300]])
 
 
-def _rectangle(width: float, height: float) -> list[list[float]]:
-    return [[0, 0], [width, 0], [width, height], [0, height]]
-
-
 def _zone(kind: str, x: float, y: float, w: float, h: float, name: str = "", shape: str = "rectangle") -> Row:
     return {"kind": kind, "name": name, "shape": shape, "x_mm": x, "y_mm": y, "width_mm": w, "height_mm": h}
-
-
-def _layer(material: str, thickness_mm: float, coverage: float = 1.0) -> Row:
-    return {"material": material, "thickness_mm": thickness_mm, "coverage": coverage}
 
 
 def _history(level: float, seed_: int) -> list[float]:
@@ -93,27 +80,12 @@ def _history(level: float, seed_: int) -> list[float]:
     return out
 
 
-def _bands(level: float, spectrum: str, gone: Row | None = None, tone_hz: float = 0.0, seed_: int = 1) -> list[float]:
-    """33 made-up bands of a level dB(A): a source's shape, less what ``gone`` says per band label, with a tone on top."""
-    rng = random.Random(seed_)
-    known = dict(zip(PREDICTED_HZ, shelf().spectra[spectrum].levels().tolist(), strict=True))
-    ends = known[50.0], known[5000.0]
-    less = sorted((float(k), v) for k, v in (gone or {}).items())
-    shape = []
-    for f in NOMINAL_HZ:
-        base = known.get(f, ends[0] - 2 if f < 50 else ends[1] - 6 * math.log2(f / 5000))
-        cut = float(np.interp(math.log(f), [math.log(k) for k, _ in less], [v for _, v in less])) if less else 0.0
-        shape.append(base - cut + (16.0 if f == tone_hz else 0.0) + rng.gauss(0, 0.4))
-    total = 10 * math.log10(sum(10 ** ((v + w) / 10) for v, w in zip(shape, A_WEIGHTING_DB, strict=True)))
-    return [round(v + level - total, 1) for v in shape]
-
-
 def _with_bands(readings: list[Row], **about: Any) -> list[Row]:
     """Readings of a round, place and condition given bands of their own level, as a meter keeps them."""
     at, made = about.pop("at"), about
     for i, r in enumerate(readings):
         if (r["round_id"], r["position_id"], r["condition_id"]) == at and not r.get("background"):
-            r.update(bands_db=_bands(r["level_db"], seed_=i, **made), source="meter")
+            r.update(bands_db=bands_at(r["level_db"], seed_=i, **made), source="meter")
     return readings
 
 
@@ -141,11 +113,11 @@ def van() -> Row:
     context = {"instrument": "class 2 meter", "calibration": "94.0 dB before and after", "road": "ring road, north loop",
                "speed": "80 km/h", "surface": "dry asphalt", "tyres": "3.2 bar", "load": "racks in, empty",
                "openings": "all closed", "temperature": "14 °C"}
-    plan_arch = [_layer("butyl-foil-heavy", 4.0, 0.8), _layer("cotton-felt", 20, 0.98), _layer("vinyl-10", 5, 0.98),
-                 _layer("seam-tape", 1)]
-    plan_door = [_layer("butyl-foil", 2.0, 0.8), _layer("polyester-fleece", 40), _layer("elastic-sealant", 1)]
-    plan_bulkhead = [_layer("butyl-foil", 2.0, 0.6), _layer("polyester-fleece", 40, 0.98), _layer("vinyl-10", 5, 0.98),
-                     _layer("seam-tape", 1)]
+    plan_arch = [layer("butyl-foil-heavy", 4.0, 0.8), layer("cotton-felt", 20, 0.98), layer("vinyl-10", 5, 0.98),
+                 layer("seam-tape", 1)]
+    plan_door = [layer("butyl-foil", 2.0, 0.8), layer("polyester-fleece", 40), layer("elastic-sealant", 1)]
+    plan_bulkhead = [layer("butyl-foil", 2.0, 0.6), layer("polyester-fleece", 40, 0.98), layer("vinyl-10", 5, 0.98),
+                     layer("seam-tape", 1)]
     readings = _readings({
         (1, 1, 1): [48.4, 48.0], (1, 1, 2): [66.6, 67.2, 66.9], (1, 1, 3): [74.5, 75.1, 74.8],
         (1, 2, 1): [47.8, 48.1], (1, 2, 2): [66.0, 66.3], (1, 2, 3): [74.0, 74.3, 73.9],
@@ -185,26 +157,26 @@ def van() -> Row:
         "reminders": rows({"due_on": "2027-03-22", "what": "After the winter: arch linings, tape, drains"}),
         "surfaces": rows(
             {"name": "Wheel arches", "count": 2, "outline_mm": _arch(),
-             "substrate": _layer("steel", 0.8), "flags": ["curved"], "kg_limit": 12, "depth_limit_mm": 60,
+             "substrate": layer("steel", 0.8), "flags": ["curved"], "kg_limit": 12, "depth_limit_mm": 60,
              "keep_clear": [_zone("fixing", 440, 470, 40, 40, "belt anchor"), _zone("cable run", 0, 50, 920, 30)]},
             {"name": "Rear doors", "count": 2,
              "outline_mm": [[0, 0], [780, 0], [780, 1150], [680, 1260], [100, 1260], [0, 1150]],
-             "substrate": _layer("steel", 0.8), "flags": ["trim over it"], "kg_limit": 6,
+             "substrate": layer("steel", 0.8), "flags": ["trim over it"], "kg_limit": 6,
              "depth_limit_mm": 60,
              "keep_clear": [_zone("drain", 60, 0, 90, 25), _zone("drain", 620, 0, 90, 25),
                             _zone("moving part", 640, 520, 120, 260, "latch and rods"),
                             _zone("fixing", 330, 1120, 120, 60, "hinge stop")]},
-            {"name": "Bulkhead", "outline_mm": _rectangle(1620, 1240), "substrate": _layer("steel", 0.8),
+            {"name": "Bulkhead", "outline_mm": rectangle(1620, 1240), "substrate": layer("steel", 0.8),
              "flags": ["trim over it"], "kg_limit": 30, "depth_limit_mm": 60,
              "keep_clear": [_zone("vent", 700, 1060, 220, 90), _zone("cable run", 0, 60, 1620, 40)]},
-            {"name": "Roof", "outline_mm": _rectangle(2350, 1480), "substrate": _layer("steel", 0.7),
+            {"name": "Roof", "outline_mm": rectangle(2350, 1480), "substrate": layer("steel", 0.7),
              "flags": ["overhead"], "zones": [
                  {"id": "cab", "name": "over the cab", "x_mm": 0, "y_mm": 0, "width_mm": 850, "height_mm": 1480,
                   "depth_limit_mm": 12},
                  {"id": "bay", "name": "over the bay", "x_mm": 850, "y_mm": 0, "width_mm": 1500, "height_mm": 1480,
                   "depth_limit_mm": 45}]},
-            {"name": "Load floor", "outline_mm": _rectangle(2350, 1500), "substrate": _layer("steel", 1.0),
-             "present": [_layer("rubber-crumb", 6), _layer("rubber-mat", 4)], "flags": ["walked on"], "survey": "whole",
+            {"name": "Load floor", "outline_mm": rectangle(2350, 1500), "substrate": layer("steel", 1.0),
+             "present": [layer("rubber-crumb", 6), layer("rubber-mat", 4)], "flags": ["walked on"], "survey": "whole",
              "survey_do": "keep"},
         ),
         "alternatives": rows(
@@ -213,10 +185,10 @@ def van() -> Row:
             {"surface_id": 1, "name": "Damping only", "layers": plan_arch[:1], "chosen": False},
             {"surface_id": 2, "name": "Damp and fleece", "layers": plan_door},
             {"surface_id": 3, "name": "Damp, fleece, vinyl", "layers": plan_bulkhead},
-            {"surface_id": 4, "zone": "cab", "name": "A quarter, damped", "layers": [_layer("butyl-foil", 2.0, 0.25)],
+            {"surface_id": 4, "zone": "cab", "name": "A quarter, damped", "layers": [layer("butyl-foil", 2.0, 0.25)],
              "chosen": False},
             {"surface_id": 4, "zone": "bay", "name": "Damp and fleece", "chosen": False,
-             "layers": [_layer("butyl-foil", 2.0, 0.4), _layer("polyester-fleece", 40)]},
+             "layers": [layer("butyl-foil", 2.0, 0.4), layer("polyester-fleece", 40)]},
         ),
         "paths": rows(
             {"name": "Wheel arches", "surface_id": 1, "incident_offset_db": 7},
@@ -296,19 +268,19 @@ def hood() -> Row:
         "side_effects": rows(*_side("Condensing temperature", "°C", "full load", 3, {1: 41.0, 5: 46.5})),
         "goals": rows({"position_id": 1, "condition_id": 1, "aim": "reach", "value": 42}),
         "surfaces": rows(
-            {"name": "Side walls", "count": 2, "outline_mm": _rectangle(1100, 1300), "substrate": _layer("plywood", 9),
+            {"name": "Side walls", "count": 2, "outline_mm": rectangle(1100, 1300), "substrate": layer("plywood", 9),
              "planned": True, "keep_clear": [_zone("hot part", 760, 80, 160, 160, "discharge pipe", "circle")]},
-            {"name": "Lid", "outline_mm": _rectangle(1100, 800), "substrate": _layer("birch-ply", 12), "flags": ["wet"],
+            {"name": "Lid", "outline_mm": rectangle(1100, 800), "substrate": layer("birch-ply", 12), "flags": ["wet"],
              "planned": True},
-            {"name": "Back wall", "outline_mm": _rectangle(800, 1300), "substrate": _layer("plywood", 9), "planned": True,
+            {"name": "Back wall", "outline_mm": rectangle(800, 1300), "substrate": layer("plywood", 9), "planned": True,
              "butts": "across", "keep_clear": [_zone("vent", 240, 120, 300, 300, "outlet")]},
         ),
         "alternatives": rows(
             {"surface_id": 1, "name": "Vinyl and stone wool",
-             "layers": [_layer("closed-foam", 6), _layer("vinyl-5", 2.5, 0.98), _layer("stone-wool", 50),
-                        _layer("elastic-sealant", 1)]},
-            {"surface_id": 2, "name": "Fleece under the lid", "layers": [_layer("melt-blown", 20), _layer("d-seal", 1)]},
-            {"surface_id": 3, "name": "Stone wool", "layers": [_layer("stone-wool", 50), _layer("elastic-sealant", 1)]},
+             "layers": [layer("closed-foam", 6), layer("vinyl-5", 2.5, 0.98), layer("stone-wool", 50),
+                        layer("elastic-sealant", 1)]},
+            {"surface_id": 2, "name": "Fleece under the lid", "layers": [layer("melt-blown", 20), layer("d-seal", 1)]},
+            {"surface_id": 3, "name": "Stone wool", "layers": [layer("stone-wool", 50), layer("elastic-sealant", 1)]},
         ),
         "paths": rows(
             {"name": "Grille in the front", "leak_cm2": 900, "planned_leak_cm2": 400},
@@ -353,22 +325,22 @@ def ceiling() -> Row:
         "remarks": rows({"round_id": 1, "role": "neighbour", "words": "The bed shakes from four in the morning."}),
         "goals": rows({"position_id": 1, "condition_id": 1, "aim": "reach", "value": 30}),
         "surfaces": rows({
-            "name": "Ceiling over the mixer", "outline_mm": _rectangle(4200, 3600), "substrate": _layer("gypsum-board", 12.5),
-            "present": [{**_layer("air-gap", 180), "tie": {"kind": "wood-studs", "spacing_mm": 400.0}},
-                        _layer("floor-deck", 22)],
+            "name": "Ceiling over the mixer", "outline_mm": rectangle(4200, 3600), "substrate": layer("gypsum-board", 12.5),
+            "present": [{**layer("air-gap", 180), "tie": {"kind": "wood-studs", "spacing_mm": 400.0}},
+                        layer("floor-deck", 22)],
             "flags": ["overhead"], "depth_limit_mm": 150}),
         "alternatives": rows(
             {"surface_id": 1, "name": "Second ceiling on channels", "chosen": False, "layers": [
-                {**_layer("air-gap", 25), "place": "far", "tie": {"kind": "channels", "spacing_mm": 600.0}},
-                {**_layer("stone-wool", 50), "place": "far"}, {**_layer("gypsum-dense", 15), "place": "far"},
-                {**_layer("gypsum-dense", 15), "place": "far", "joined": "compound"}, _layer("elastic-sealant", 1)]},
+                {**layer("air-gap", 25), "place": "far", "tie": {"kind": "channels", "spacing_mm": 600.0}},
+                {**layer("stone-wool", 50), "place": "far"}, {**layer("gypsum-dense", 15), "place": "far"},
+                {**layer("gypsum-dense", 15), "place": "far", "joined": "compound"}, layer("elastic-sealant", 1)]},
             {"surface_id": 1, "name": "Boards straight on", "chosen": False, "layers": [
-                {**_layer("gypsum-dense", 15), "place": "far", "joined": "compound"}, _layer("elastic-sealant", 1)]}),
+                {**layer("gypsum-dense", 15), "place": "far", "joined": "compound"}, layer("elastic-sealant", 1)]}),
         "paths": rows({"name": "Ceiling over the mixer", "surface_id": 1}),
     }
 
 
-DOOR = [_layer("butyl-foil", 2.0, 0.4), _layer("vinyl-5", 2.5, 0.98)]
+DOOR = [layer("butyl-foil", 2.0, 0.4), layer("vinyl-5", 2.5, 0.98)]
 
 
 def loudspeakers() -> Row:
@@ -377,7 +349,7 @@ def loudspeakers() -> Row:
                "playback volume": "18", "openings": "doors shut"}
     readings = rows(*(
         {"round_id": number, "position_id": 1, "condition_id": 1, "level_db": round(level, 1), "source": "meter", "afresh": i > 0,
-         "bands_db": _bands(level, "pink", {**hollow, "5000": 0}, seed_=20 + i)}
+         "bands_db": bands_at(level, "pink", {**hollow, "5000": 0}, seed_=20 + i)}
         for number, hollow, level in ((1, {"40": 9, "63": 4, "80": 10, "100": 5, "160": 0}, 78.0),
                                       (2, {"40": 5, "63": 2, "80": 3, "100": 2, "160": 0}, 78.6))
         for i in range(3)))

@@ -11,6 +11,7 @@ from flask import Response, make_response
 from pydantic import BaseModel
 
 from ..core.errors import BadInput
+from ..core.forms import RowId
 from ..core.levels.bands import Floats
 from ..core.levels.decay import OCTAVES_HZ, analyse_decay
 from ..core.levels.ring import analyse_ring
@@ -19,7 +20,7 @@ from ..core.stages.build.builds import BuildsView, builds_view
 from ..exchange.files import is_recording
 from ..instruments.recordings import read_samples
 from . import schemas as s
-from .runs import ReadingPath, RecordingUpload, reading_of
+from .runs import ReadingPath, RecordingUpload, Upload, reading_of
 from .shared import answer, api, editor, files, job_figures, load, sends, store
 
 
@@ -53,9 +54,11 @@ def get_loop(path: ReadingPath, query: s.SignalQuery) -> Response:
     return _wav(looped(samples / max(top, 1.0), query.seconds, rate_hz), round(rate_hz), "loop")
 
 
-class DecayUpload(RecordingUpload):
+class DecayUpload(Upload):
     """A recording of a room that rings, and what made it."""
 
+    position_id: RowId
+    round_id: RowId
     excitation: Literal["clap", "balloon", "impulse", "stopped noise"] = "clap"
 
 

@@ -27,7 +27,9 @@ const fits = (old: unknown, value: unknown, at: readonly string[]): boolean =>
 const ready = (item: unknown): boolean =>
   typeof item !== "object" ||
   item === null ||
-  !Object.entries(item).some(([k, v]) => k.endsWith("_mm") && typeof v !== "number" && v !== null);
+  !Object.entries(item).some(([k, v]) => k.endsWith("_mm") && !measured(v));
+const measured = (v: unknown): boolean =>
+  v === null || typeof v === "number" || (Array.isArray(v) && v.every(measured));
 
 export function apply(content: unknown, o: Operation): unknown {
   return changed(content, o.at, (old) => {

@@ -2927,13 +2927,6 @@ export interface components {
          */
         DecayUpload: {
             /**
-             * Background
-             * @default false
-             */
-            background: boolean;
-            /** Condition Id */
-            condition_id: number;
-            /**
              * Excitation
              * @default clap
              * @enum {string}
@@ -4414,6 +4407,23 @@ export interface components {
              * Format: binary
              */
             file: string;
+        };
+        /**
+         * JunctionView
+         * @description A kind of joint as it is picked: its words, and the figure that stands in until somebody reads it.
+         */
+        JunctionView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "heavy cross" | "heavy T" | "studs" | "floating floor" | "ceiling over" | "common floor" | "window bay" | "sockets" | "door beside door";
+            /** Name */
+            name: string;
+            /** Usual */
+            usual: string;
+            /** Words */
+            words: string;
         };
         /**
          * KeepClear
@@ -9560,6 +9570,11 @@ export interface components {
             /** Detail */
             detail: string;
             gain: components["schemas"]["GainView"] | null;
+            /**
+             * Junctions
+             * @default []
+             */
+            junctions: components["schemas"]["JunctionView"][];
             /** Leaks */
             leaks: components["schemas"]["LeakView"][];
             /** Let Through */

@@ -3,9 +3,9 @@ import { hertz, num, signed } from "../parts/words";
 import css from "./charts.module.css";
 import { steps, type Bands, type Level } from "./scales";
 
-type LevelProps = { y: Level; x0: number; x1: number; step?: number; unit?: string; sign?: boolean };
+type LevelProps = { y: Level; x0: number; x1: number; step?: number; unit?: string; sign?: boolean; digits?: number };
 
-export function LevelAxis({ y, x0, x1, step = 10, unit = "dB", sign = false }: LevelProps) {
+export function LevelAxis({ y, x0, x1, step = 10, unit = "dB", sign = false, digits = 0 }: LevelProps) {
   const all = steps(y, step);
   return (
     <>
@@ -13,7 +13,7 @@ export function LevelAxis({ y, x0, x1, step = 10, unit = "dB", sign = false }: L
         <g key={v}>
           <line x1={x0} x2={x1} y1={y(v)} y2={y(v)} className={v === 0 && sign ? css.zero : css.grid} />
           <text x={x0 - 7} y={y(v) + 4} textAnchor="end" className={css.tick}>
-            {sign ? signed(v, 0) : num(v, 0)}
+            {sign ? signed(v, digits) : num(v, digits)}
           </text>
         </g>
       ))}

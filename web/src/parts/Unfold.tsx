@@ -1,10 +1,12 @@
 // What is folded away, and drawn only once it is opened.
 import { useState, type ReactNode } from "react";
 
-export function Unfold({ summary, children }: { summary: ReactNode; children: ReactNode }) {
-  const [open, setOpen] = useState(false);
+type Props = { summary: ReactNode; children: ReactNode; open?: boolean };
+
+export function Unfold({ summary, children, open: first = false }: Props) {
+  const [open, setOpen] = useState(first);
   return (
-    <details onToggle={(e) => setOpen(e.currentTarget.open)}>
+    <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>{summary}</summary>
       {open ? children : null}
     </details>

@@ -21,6 +21,7 @@ from ..schema import Strict
 from ..stacks.model import Stack
 from ..stacks.openings import slit_transmission
 from ..stacks.predict import predict
+from ..worded import in_mm
 from .model import Built, Good, InsertionLoss, Millimetres, Remedy
 
 SLIT_MM: Final = {"none": 2.0, "worn": 0.5, "good": 0.1, "new": 0.03}
@@ -202,6 +203,12 @@ def _remedy(text: str, where: str) -> tuple[str, str]:
     if name.strip() not in KNOWN:
         raise BadInput(f"no remedy '{name[:40]}' is known", where, f"give one of: {', '.join(KNOWN)}")
     return name.strip(), number.strip()
+
+
+def remedy_words(text: str) -> str:
+    """A remedy as it is said: "second sash@100" is one at 100 mm."""
+    name, _, number = text.partition("@")
+    return f"{name.strip()}, {in_mm(_millimetres(number.strip(), ''))}" if number else name.strip()
 
 
 def _with(now: _Standing, name: str, number: str, materials: Mapping[str, Material], where: str

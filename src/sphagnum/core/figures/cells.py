@@ -61,7 +61,8 @@ def cell(job: JobFigures, round_id: int, position_id: int, condition_id: int, qu
     said = [r.afresh for r in readings[1:]]
     return Cell(
         position_id=position_id, condition_id=condition_id, level_db=level,
-        unit=QUANTITIES[quantity].unit, repeats=len(readings), half_width_db=half, spread_db=spread,
+        unit="dB(A)" if QUANTITIES[quantity].between_rooms else QUANTITIES[quantity].unit,
+        repeats=len(readings), half_width_db=half, spread_db=spread,
         background_correction_db=correction, upper_bound=bounded,
         history_db=next((r.history_db for r in readings if r.history_db), ()),
         is_goal=goal is not None and (goal.position_id, goal.condition_id) == (position_id, condition_id),

@@ -190,6 +190,7 @@ class KnockIn(Strict):
     """Share of the energy up to 250 Hz; ``high_share`` from 1 kHz on."""
     high_share: Annotated[FormShare | None, Optional] = None
     file_name: Annotated[str, Field(max_length=200)] = ""
+UnderTop = Annotated[float, Field(ge=-200, le=20, strict=True, allow_inf_nan=False)]
 Seconds = Annotated[float, Field(ge=0.05, le=20, strict=True, allow_inf_nan=False), Typed]
 
 
@@ -203,7 +204,7 @@ class DecayIn(Strict):
     uncertainty_s: Annotated[tuple[FormNotNegative | None, ...], Field(max_length=6)] = ()
     """Standard, by the chance of the fall; none of what was typed."""
     decays: Annotated[int, Field(ge=1, le=1000)] = 1
-    curves_db: Annotated[tuple[tuple[Level, ...], ...], Field(max_length=6)] = ()
+    curves_db: Annotated[tuple[Annotated[tuple[UnderTop, ...], Field(max_length=400)], ...], Field(max_length=6)] = ()
     """The first decay in each octave, each ``step_s`` of it, under its top."""
     step_s: tuple[FormNotNegative, ...] = Field(default=(), max_length=6)
     file_name: Annotated[str, Field(max_length=200)] = ""

@@ -20,6 +20,7 @@ import css from "./build.module.css";
 import { Offering } from "../../papers/Offering";
 import { Compare } from "./Compare";
 import { CoverageSchool } from "./CoverageSchool";
+import { Builds } from "./builds/Builds";
 import { Curves } from "./Curves";
 import { Offer } from "./Offer";
 import { Offers } from "./Offers";
@@ -47,6 +48,7 @@ const NAMES: Record<(typeof VIEWS)[number], string> = {
 export default function Build(props: StageProps) {
   const view = useAddress().get("view");
   if (view === "offer") return <Offering {...props} />;
+  if (view === "builds") return <Builds {...props} />;
   return view === "plan" ? <Plans {...props} /> : <OneSurface {...props} />;
 }
 
@@ -144,6 +146,11 @@ function OneSurface({ id, page, edit }: StageProps) {
             <button className="chip" onClick={() => setAdding(true)}>
               + surface
             </button>
+            {doc.job.kind === "vehicle" && !doc.builds.length ? null : (
+              <button className="chip" onClick={() => address.go({ view: "builds" })}>
+                Absorbers and windows
+              </button>
+            )}
             {doc.paths.length ? (
               <button className="chip proposed" onClick={() => address.go({ view: "plan" })}>
                 Find a plan for the whole job

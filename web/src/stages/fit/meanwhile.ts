@@ -10,7 +10,18 @@ type Fixing = Pick<Schemas["Fixing"], "id" | "back" | "count">;
 // the order's own words for what holds a step, by what has to be so for them to stand
 const [FIRST, FAILED, UNSEEN, LACKS] = ["First: ", "Did not pass: ", "Nobody has looked yet: ", "Not back yet: "];
 
-const ABOUT = ["phase", "surface_id", "zone", "layer", "measure_id", "rattle_id", "leak_id", "own_id", "build_id", "part"] as const;
+const ABOUT = [
+  "phase",
+  "surface_id",
+  "zone",
+  "layer",
+  "measure_id",
+  "rattle_id",
+  "leak_id",
+  "own_id",
+  "build_id",
+  "part",
+] as const;
 const about = (ref: Partial<Record<(typeof ABOUT)[number], unknown>>): string =>
   JSON.stringify(ABOUT.map((k) => ref[k] || null));
 

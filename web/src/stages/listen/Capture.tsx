@@ -10,6 +10,7 @@ import type { StageProps } from "../../parts/stage";
 import { num } from "../../parts/words";
 import { asOctaves, Bands, bandsIn, NO_BANDS, type Begun } from "./Bands";
 import { Calibration, Method, Photos, Signals } from "./around";
+import { Echo } from "./Echo";
 import css from "./listen.module.css";
 import { LivePanel } from "./live";
 import { Reading } from "./Reading";
@@ -339,6 +340,7 @@ export function Capture({ id, doc, edit, round, cell, view, input, open }: Captu
           ))}
         </div>
       ) : null}
+      <Echo id={id} doc={doc} edit={edit} round={round.id} position={position_id} />
       <Photos position={position_id} round={round.id} photos={photos} edit={edit} />
       <Calibration id={id} doc={doc} edit={edit} />
       <Method doc={doc} edit={edit} />

@@ -14,9 +14,20 @@ type Doc = Schemas["JobDocument"];
 
 type Props = { doc: Doc; edit: Editing };
 
-const QUANTITIES = ["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "rattle"];
+const QUANTITIES = [
+  { value: "LAeq", label: "A-weighted level" },
+  { value: "LCeq", label: "C-weighted level" },
+  { value: "low band", label: "level in a low band" },
+  { value: "bass gain", label: "loudspeaker level" },
+  { value: "ring time", label: "ring time of a panel" },
+  { value: "level difference", label: "level difference between rooms" },
+  { value: "DnT", label: "level difference, of a room that rings half a second" },
+  { value: "T", label: "how long the room rings" },
+  { value: "rattle", label: "rattle" },
+];
 
-const UNITS: Record<string, string> = { LAeq: "dB(A)", LCeq: "dB(C)", "ring time": "ms", rattle: "left" };
+const UNITS: Record<string, string> = { LAeq: "dB(A)", LCeq: "dB(C)", "ring time": "ms", T: "s", rattle: "left" };
+const IN_TIME: Record<string, string> = { "ring time": "ms", T: "s" };
 // A goal this far from what was read is more likely the other kind of goal.
 const FAR_DB = 30;
 
@@ -108,7 +119,12 @@ export function Goals({ doc, edit, revision, asFound }: Props & { revision: numb
   const asking = useAsking();
   const meant = async (row: Schemas["Goal"], text: string): Promise<boolean> => {
     const value = Number(text.replace(",", "."));
-    const far = row.aim === "reach" && row.quantity !== "ring time" && asFound !== null && asFound - value > FAR_DB;
+    const far =
+      row.aim === "reach" &&
+      row.quantity !== "ring time" &&
+      row.quantity !== "T" &&
+      asFound !== null &&
+      asFound - value > FAR_DB;
     if (!far) return true;
     const otherwise = await asking({
       title: `Reach ${text} dB, where ${num(asFound)} was read?`,
@@ -144,7 +160,7 @@ export function Goals({ doc, edit, revision, asFound }: Props & { revision: numb
             <span>Quantity</span>
             <Select
               value={goal.quantity}
-              options={QUANTITIES.map((value) => ({ value, label: value }))}
+              options={QUANTITIES}
               onChange={(quantity) => void edit.tryChange("goals", goal, { quantity })}
             />
           </label>
@@ -157,7 +173,7 @@ export function Goals({ doc, edit, revision, asFound }: Props & { revision: numb
           <Field
             label={goal.aim === "reach" ? "Level to reach" : "By how much"}
             value={String(goal.value)}
-            unit={goal.aim === "reach" ? (UNITS[goal.quantity] ?? "dB") : goal.quantity === "ring time" ? "ms" : "dB"}
+            unit={goal.aim === "reach" ? (UNITS[goal.quantity] ?? "dB") : (IN_TIME[goal.quantity] ?? "dB")}
             save={async (value) => {
               if (await meant(goal, value)) await edit.change("goals", goal, { value });
             }}
@@ -198,6 +214,15 @@ export function Goals({ doc, edit, revision, asFound }: Props & { revision: numb
         value={String(doc.job.absorption_m2)}
         save={(absorption_m2) => edit.change("jobs", doc.job, { absorption_m2 })}
       />
+      {doc.job.kind === "room" ? (
+        <Field
+          label="How large the room listened in is"
+          unit="m³"
+          placeholder="nobody said"
+          value={doc.job.volume_m3 == null ? "" : String(doc.job.volume_m3)}
+          save={(volume_m3) => edit.change("jobs", doc.job, { volume_m3 })}
+        />
+      ) : null}
       <div className="two">
         <Field label="Name of the job" value={doc.job.name} save={(name) => edit.change("jobs", doc.job, { name })} />
         <Field

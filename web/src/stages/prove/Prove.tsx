@@ -12,6 +12,8 @@ import { Player } from "../../parts/Player";
 import { Empty, Note, Said, State } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
 import { num, percent, signed } from "../../parts/words";
+import type { Schemas } from "../../api/client";
+import { Ringing } from "../../charts/Ringing";
 import { Working } from "../../parts/Working";
 import { FairCard, Reminders, SideEffects } from "./cards";
 import css from "./prove.module.css";
@@ -92,9 +94,24 @@ export default function Prove({ id, page, edit }: StageProps) {
               good={data.up_is_good}
             />
           ) : null}
+          {data?.echo ? (
+            <>
+              <h2>How long the room rings</h2>
+              <Ringing
+                hz={data.echo.frequency_hz}
+                before={data.echo.before_s}
+                after={data.echo.after_s}
+                beforeWithin={data.echo.before_within_s}
+                afterWithin={data.echo.after_within_s}
+                target={data.unit === "s" ? (page.overview.goal_rule?.target ?? null) : null}
+                names={[data.before || "before", data.after || "after"]}
+              />
+              <p className="small">{clarity(data.echo)}</p>
+            </>
+          ) : null}
           {data?.cells.length ? (
             <Places view={data} />
-          ) : (
+          ) : data?.echo ? null : (
             <Empty title="Nothing to compare yet" text="Read the same places in the same conditions after the work.">
               <GoTo to={`/jobs/${id}/listen?round=finished`} type="primary" size="large">
                 Take the readings
@@ -228,3 +245,10 @@ export default function Prove({ id, page, edit }: StageProps) {
     </>
   );
 }
+
+// How well speech stands out at 1 kHz, before and after.
+const clarity = (echo: Schemas["EchoChange"]) => {
+  const [a, b] = [echo.before_clarity_db[3], echo.after_clarity_db[3]];
+  const told = (v: number | null | undefined) => (v == null ? "not read" : `${signed(v)} dB`);
+  return a == null && b == null ? "" : `Speech clarity C50 at 1 kHz: ${told(a)}, then ${told(b)}.`;
+};

@@ -16,6 +16,7 @@ import { Desk } from "./desk";
 import { Found } from "./found";
 import { Gain } from "./gain";
 import { Gates, type Pulls } from "./gates";
+import { Flanks } from "./flanks";
 import { AddPath, EditPath, Templates } from "./paths";
 import { Gains, Plan } from "./plan";
 import { Tests } from "./tests";
@@ -50,7 +51,7 @@ export default function Trace({ id, page, edit }: StageProps) {
     "side",
     SIDES.map((x) => x.value),
   );
-  const [adding, setAdding] = useState<"path" | "usual" | null>(null);
+  const [adding, setAdding] = useState<"path" | "usual" | "round" | null>(null);
   const [panel, setPanel] = useState<number | "new" | null>(null);
   const open = address.number("path");
   const setOpen = (path: number | null) => address.put({ path });
@@ -144,6 +145,7 @@ export default function Trace({ id, page, edit }: StageProps) {
           open={setOpen}
           addPath={() => setAdding("path")}
           addUsual={() => setAdding("usual")}
+          {...(data?.junctions?.length ? { addRound: () => setAdding("round") } : {})}
         />
       ) : null}
       <ThumbAction>
@@ -168,6 +170,9 @@ export default function Trace({ id, page, edit }: StageProps) {
         <NewSurface doc={doc} edit={edit} close={() => setPanel(null)} done={() => undefined} />
       ) : panel !== null ? (
         <Size id={id} page={page} edit={edit} surface_id={panel} close={() => setPanel(null)} />
+      ) : null}
+      {adding === "round" ? (
+        <Flanks doc={doc} edit={edit} close={() => setAdding(null)} junctions={data?.junctions ?? []} />
       ) : null}
       {adding === "usual" ? <Templates doc={doc} edit={edit} close={() => setAdding(null)} /> : null}
       <Modal title={row?.name} open={Boolean(row)} footer={null} onCancel={() => setOpen(null)}>

@@ -17,10 +17,22 @@ type Edited = Traced & { row: Schemas["Path"]; size: (surface: number) => void }
 
 export function EditPath({ row, doc, edit, close, size }: Edited) {
   const save = (key: string) => (text: string) => edit.change("paths", row, { [key]: text });
+  const leaves = doc.surfaces.filter((s) => s.id === row.surface_id || !doc.paths.some((p) => p.surface_id === s.id));
   const text = (v: number | null | undefined) => (v == null ? "" : String(v));
   return (
     <div className="form">
       <Field label="Name" value={row.name} save={save("name")} />
+      {row.flank ? (
+        <Ask label="The panel that runs on past the wall">
+          <Select
+            allowClear
+            placeholder="a usual one"
+            value={row.surface_id ?? undefined}
+            options={leaves.map((s) => ({ value: s.id, label: s.name }))}
+            onChange={(id: number | undefined) => void edit.tryChange("paths", row, { surface_id: id ?? null })}
+          />
+        </Ask>
+      ) : null}
       {row.surface_id != null ? (
         <>
           <AskWhere
@@ -32,14 +44,18 @@ export function EditPath({ row, doc, edit, close, size }: Edited) {
         </>
       ) : null}
       <div className="two">
-        <Field label="Open area now" unit="cm²" value={text(row.leak_cm2)} save={save("leak_cm2")} />
-        <Field
-          label="Open area as planned"
-          unit="cm²"
-          value={text(row.planned_leak_cm2)}
-          placeholder="as now"
-          save={save("planned_leak_cm2")}
-        />
+        {row.flank ? null : (
+          <>
+            <Field label="Open area now" unit="cm²" value={text(row.leak_cm2)} save={save("leak_cm2")} />
+            <Field
+              label="Open area as planned"
+              unit="cm²"
+              value={text(row.planned_leak_cm2)}
+              placeholder="as now"
+              save={save("planned_leak_cm2")}
+            />
+          </>
+        )}
         <Field
           label="Louder there than elsewhere by"
           unit="dB"
@@ -63,6 +79,14 @@ export function EditPath({ row, doc, edit, close, size }: Edited) {
         ) : null}
         {row.surface_id != null || row.transmission_loss_db ? (
           <Field label="Area" unit="m²" value={text(row.area_m2)} placeholder="as the panel" save={save("area_m2")} />
+        ) : null}
+        {row.flank ? (
+          <Field
+            label="How long the joint is"
+            unit="m"
+            value={String(row.flank.length_m)}
+            save={(text) => edit.change("paths", row, { flank: { ...row.flank, length_m: text } })}
+          />
         ) : null}
         {row.level_dba != null || row.unknown ? (
           <Field

@@ -19,6 +19,7 @@ type Props = {
   open: (id: number) => void;
   addPath: () => void;
   addUsual: () => void;
+  addRound?: () => void;
 };
 
 export function Plan({ id, edit, view }: Pick<Props, "id" | "edit" | "view">) {
@@ -74,7 +75,7 @@ export function Plan({ id, edit, view }: Pick<Props, "id" | "edit" | "view">) {
 }
 
 // What any path carries, and what is done elsewhere than on a surface: under the picture.
-export function Gains({ doc, edit, view, gone, thinkAway, open, addPath, addUsual }: Omit<Props, "id">) {
+export function Gains({ doc, edit, view, gone, thinkAway, open, addPath, addUsual, addRound }: Omit<Props, "id">) {
   return (
     <div className={css.below}>
       <section className="sheet">
@@ -121,6 +122,7 @@ export function Gains({ doc, edit, view, gone, thinkAway, open, addPath, addUsua
         <div className="acts">
           <Button onClick={addPath}>Add a path</Button>
           <Button onClick={addUsual}>Usual ways in</Button>
+          {addRound ? <Button onClick={addRound}>Round the wall …</Button> : null}
         </div>
       </section>
       <section className="sheet">

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
+from ...builds.windows import remedy_words
 from ...cutting.buying import Buy, OnHand, buy_amount, buy_tins, buy_unsold, flat_forms
 from ...cutting.stock import forms_at
 from ...cutting.store import left_of, size_of
@@ -50,7 +51,7 @@ def amounts_bought(job: JobFigures) -> list[Buy]:
 def measures_bought(job: JobFigures) -> list[Buy]:
     """Measures of the plan that cost something, and remedies of a window: what is fitted beside the stacks, as a fan."""
     priced: list[tuple[str, float | None]] = [(m.name, m.money) for m in job.doc.measures if m.chosen and m.money]
-    priced += [(f"{one.build.name}: {r.name}", r.money) for one in chosen_builds(job) if one.built is not None
+    priced += [(f"{one.build.name}: {remedy_words(r.name)}", r.money) for one in chosen_builds(job) if one.built is not None
                for r in one.built.remedies or ()]
     return [Buy(material="", thickness_mm=None, name=name, needed="1 piece", units=1, spare=0, unit="piece", kg=0.0, money=money)
             for name, money in priced]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ...builds.windows import remedy_words
 from ...figures.builds import Worked, chosen_builds, goods_of_build, minutes_of, parts_of
 from ...figures.job_figures import JobFigures
 from ...figures.loads import measure_goods
@@ -65,7 +66,7 @@ def _absorber_texts(one: Worked) -> list[Text]:
 
 
 def _window_texts(one: Worked) -> list[Text]:
-    names = [] if one.built is None else [r.name for r in one.built.remedies or ()]
+    names = [] if one.built is None else [remedy_words(r.name) for r in one.built.remedies or ()]
     said = f"Fit {listed(names)}; it must open, close and drain as before."
     return [("build", "fit", said, ("drill and driver",), ())] if names else []
 

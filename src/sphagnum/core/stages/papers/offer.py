@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from datetime import date, timedelta
 
+from ...builds.windows import remedy_words
 from ...errors import BadInput
 from ...figures.builds import chosen_builds
 from ...figures.goal import goal_place, goal_words, instead_of_a_plan
@@ -115,7 +116,7 @@ def does(job: JobFigures) -> tuple[str, ...]:
         if build.built is not None and build.built.count:
             out.append(f"{build.build.name}: {plural(build.built.count, 'absorber')} built and hung.")
         elif build.built is not None and build.built.remedies:
-            out.append(f"{build.build.name}: {listed([r.name for r in build.built.remedies])}.")
+            out.append(f"{build.build.name}: {listed([remedy_words(r.name) for r in build.built.remedies])}.")
     leaks = [x.place for x in job.doc.leaks if not x.sealed]
     if leaks:
         out.append(f"Leaks sealed: {listed(leaks[:8])}.")

@@ -1,9 +1,12 @@
-"""What the plan promises at the listener, and how sure that is, in words."""
+"""What the plan promises at the listener in words, and what may go round a wall."""
 
 from __future__ import annotations
 
+from ...figures.job_figures import JobFigures
 from ...figures.outlook import Outlook
 from ...levels.rows import QUANTITIES, Goal
+from ...paths.flanking import JUNCTIONS, JunctionKind
+from ...schema import Strict
 from ...words import plain, signed
 
 
@@ -24,3 +27,23 @@ def planned_words(ahead: Outlook | None, goal: Goal | None) -> str:
 def _left_unit(goal: Goal) -> str:
     facts = QUANTITIES[goal.quantity]
     return "dB between the rooms" if facts.between_rooms else facts.unit
+
+
+class JunctionView(Strict):
+    """A kind of joint as it is picked: its words, and the figure that stands in until somebody reads it."""
+
+    kind: JunctionKind
+    name: str
+    words: str
+    usual: str
+
+
+def junction_views(job: JobFigures) -> tuple[JunctionView, ...]:
+    """All kinds, for a job of rooms."""
+    if job.doc.job.kind != "room":
+        return ()
+    return tuple(JunctionView(
+        kind=kind, name=j.name, words=j.words,
+        usual=f"D_n,f about {j.dnf_db:g} dB at 500 Hz, judged" if j.leaf is None else
+        f"of {job.shelf.material(j.leaf[0]).name.lower()} {j.leaf[1]:g} mm, unless you name its panel")
+        for kind, j in JUNCTIONS.items())

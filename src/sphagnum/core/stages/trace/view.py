@@ -26,7 +26,7 @@ from ...worded import of
 from ...words import in_a_row, listed, percent, plain, signed
 from ...working import Working, inputs
 from .gain import GainView, gain_view
-from .planned import planned_words
+from .planned import JunctionView, junction_views, planned_words
 from .structure import Statement, statement
 from .survey import LeakView, RattleView, SurveyView, leak_view, rattle_view, survey_views
 
@@ -146,6 +146,8 @@ class TraceView(Strict):
     rattles: tuple[RattleView, ...]
     gain: GainView | None
     working: tuple[Working, ...]
+    junctions: tuple[JunctionView, ...] = ()
+    """How a wall between rooms may meet what runs on past it; none for other kinds of job."""
     not_ranked: str = ""
     """Why nothing is ranked, and what to do instead; empty where something is, or what is missing is said elsewhere."""
 
@@ -208,6 +210,7 @@ def trace_view(
         surveys=survey_views(job), leaks=tuple(leak_view(job, x) for x in job.doc.leaks),
         rattles=tuple(rattle_view(job, x) for x in job.doc.rattles), gain=gain,
         working=_working(job, rows, ordered, source.name), not_ranked=instead_of_a_plan(job.doc.goal),
+        junctions=junction_views(job),
     )
 
 

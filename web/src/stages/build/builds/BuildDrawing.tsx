@@ -1,0 +1,67 @@
+// A build in three views to scale, from the very parts that are cut.
+import { useState } from "react";
+import type { Schemas } from "../../../api/client";
+import css from "./builds.module.css";
+
+export function BuildDrawing({ drawn, name }: { drawn: Schemas["DrawnBuild"]; name: string }) {
+  const [picked, setPicked] = useState<string | null>(null);
+  const [wide, high] = [drawn.wide_mm, drawn.high_mm];
+  const letter = wide / 62; // as large on the page however large the build is
+  const points = (ring: readonly (readonly number[])[]) => ring.map(([x = 0, y = 0]) => `${x},${-y}`).join(" ");
+  const part = drawn.parts.find((p) => p.id === picked);
+  return (
+    <figure className={css.drawing}>
+      <svg
+        viewBox={`${-1.9 * letter} ${-high - 0.5 * letter} ${wide + 2.4 * letter} ${high + 4.2 * letter}`}
+        role="img"
+        aria-label={`${name} from in front, from the left and from above`}
+      >
+        {drawn.around.map((ring, i) => (
+          <polygon key={i} points={points(ring)} className={css.room} />
+        ))}
+        {drawn.parts.map((p, i) => (
+          <polygon
+            key={i}
+            points={points(p.outline_mm)}
+            className={css.part}
+            data-picked={p.id === picked || undefined}
+            onPointerEnter={() => setPicked(p.id)}
+          >
+            <title>{p.name}</title>
+          </polygon>
+        ))}
+        {drawn.names.map(([words, x, y], i) => (
+          <text key={i} x={x} y={0.3 * letter - y} fontSize={letter} className={css.name}>
+            {words.slice(0, -1)}
+          </text>
+        ))}
+        {drawn.measures.map(([ax, ay, bx, by, words], i) => {
+          const upright = ax === bx;
+          const [x, y] = [(ax + bx) / 2 - (upright ? 0.3 * letter : 0), -(ay + by) / 2 + (upright ? 0 : 1.1 * letter)];
+          return (
+            <g key={i}>
+              <line x1={ax} x2={bx} y1={-ay} y2={-by} className={css.measure} />
+              <text
+                x={x}
+                y={y}
+                fontSize={letter}
+                className={css.name}
+                {...(upright ? { transform: `rotate(-90 ${x} ${y})` } : {})}
+              >
+                {words} mm
+              </text>
+            </g>
+          );
+        })}
+        {drawn.titles.map(([words, x], i) => (
+          <text key={i} x={x} y={3.2 * letter} fontSize={letter} className={css.title}>
+            {words}
+          </text>
+        ))}
+      </svg>
+      <figcaption className="small">
+        {part ? `${part.id}: ${part.name}` : "Each part is named as it is cut."}
+      </figcaption>
+    </figure>
+  );
+}
