@@ -19,6 +19,7 @@ from .core.stages.prove.promise import promise_of
 from .core.surfaces.taped import read_taped, taped_shape
 from .demo_offer import accepted, keep
 from .demo_office import office
+from .demo_photos import photographs
 from .demo_rows import bands_at, layer, rectangle, rows
 from .demo_shelf import CUSTOMER, WORKSHOP_NAME, Row, front_door, own_shelf
 from .store.documents import job_ids, store_document
@@ -35,7 +36,10 @@ def seed(store: sessionmaker[Session], files: FileStore | None = None) -> None:
     promise = promise_of(JobFigures(finished, shelf()), "first step", "2026-09-18T08:00:00Z", "", "")
     kept = enumerate([p for p in (promise, offered.promise) if p is not None], start=1)
     promises = tuple(Promise(id=i, version=1, **p.model_dump()) for i, p in kept)
-    done = pinned(finished.model_copy(update={"step_events": _all_done(finished), "promises": promises}), shelf())
+    more = {"step_events": _all_done(finished), "promises": promises}
+    if files is not None:
+        more["photos"] = photographs(files, finished.rounds[0].id, finished.rounds[-1].id)
+    done = pinned(finished.model_copy(update=more), shelf())
     number = store_document(store, done)
     for make in (hood, ceiling, loudspeakers, office):
         store_document(store, pinned(parse(JobDocument, make()), shelf()))

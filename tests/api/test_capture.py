@@ -211,3 +211,44 @@ def test_all_readings_as_a_table(client: FlaskClient, put: Callable[..., Any], j
     assert lines[1].startswith("As found,,Ear,running,no,LAeq,60.6,,,yes,typed,")
     assert "'=bands.csv" in lines[-1]
     assert lines[0].endswith("20000_hz_db")
+
+
+def test_a_clap_says_how_long_the_room_rings_and_what_tells_nothing_is_refused(
+        send: Send, job: int, put: Callable[..., tuple[int, Any]]):
+    rate, t = 16_000, 0.8
+    at = np.arange(round(2.2 * rate)) / rate
+    fall = np.random.default_rng(5).standard_normal(at.size) * np.exp(-6.908 * at / t)
+    heard = np.concatenate([np.zeros(rate // 2), fall])
+    where = {"round_id": "1", "position_id": "1", "excitation": "balloon"}
+    status, kept = put("decays/recording", as_wav(0.2 * heard, rate), "balloon.wav", **where)
+    assert status == 201, kept
+    row = kept["rows"][0]
+    assert row["excitation"] == "balloon"
+    assert row["t_s"][3] == pytest.approx(t, rel=0.08)
+    assert row["uncertainty_s"][0] > row["uncertainty_s"][5] > 0  # low octaves scatter more
+    assert len(row["curves_db"][3]) > 20
+    for samples, said in ((0.2 * np.ones(rate), "stands out"), (0.2 * heard[: rate // 2 + 900], "dies away")):
+        status, refused = put("decays/recording", as_wav(samples, rate), "x.wav", **where)
+        assert (status, said in refused["what"] or "falls by" in refused["what"]) == (422, True), refused
+    noise = np.random.default_rng(6).standard_normal(round(1.5 * rate))
+    stopped = np.concatenate([noise, fall])
+    status, kept = put("decays/recording", as_wav(0.2 * stopped, rate), "noise.wav", **{**where, "excitation": "stopped noise"})
+    assert (status, kept["rows"][0]["t_s"][4]) == (201, pytest.approx(t, rel=0.15))
+    assert put("decays/recording", b"no sound at all", "x.wav", **where)[0] == 422
+
+    # builds of the job, worked out by what was read
+    given = {"kind": "absorbers", "room_mm": [5000, 4000, 2600], "use": "speech", "count": 3,
+             "surfaces": {"floor": "carpet", "ceiling": "plaster", "walls": "plaster"},
+             "frame": {"size_mm": [1000, 600], "depth_mm": 50, "fill": "stone-wool"}}
+    step = {"collection": "builds", "values": {"name": "A", "given": given}}
+    assert send("POST", f"/jobs/{job}/edits", {"steps": [step]})[0] == 200
+    card = send("GET", f"/jobs/{job}/builds-view")[1]["cards"][0]
+    assert card["built"]["count"] == 3
+    assert card["drawn"]["parts"]
+    unknown = {"collection": "builds", "values": {"name": "B", "given": {**given, "frame": {**given["frame"], "fill": "moss"}}}}
+    assert send("POST", f"/jobs/{job}/edits", {"steps": [unknown]})[0] == 200  # it opens all the same, and says what is wrong
+    assert "no material 'moss'" in send("GET", f"/jobs/{job}/builds-view")[1]["cards"][1]["problem"]
+    assert send("GET", f"/jobs/{job}/cut")[0] == 200
+    for wrong in ({**given, "kind": "boat"}, {**given, "room_mm": [1, 2, 3]}, {"kind": "window"}):
+        step = {"collection": "builds", "values": {"name": "C", "given": wrong}}
+        assert send("POST", f"/jobs/{job}/edits", {"steps": [step]})[0] == 422

@@ -301,3 +301,24 @@ def test_relative_levels_compare_only_among_themselves():
     assert (got.verdict, [c.rule for c in got.cautions]) == ("quieter", ["one-set-up", "equal-gain"])
     mixed = compare([loud] * 2, [Item(60.0, "LAeq")] * 2, Terms())
     assert (mixed.verdict, [c.rule for c in mixed.cautions]) == ("not comparable", ["one-set-up", "mixed-scales"])
+
+
+def test_each_band_of_a_change_has_the_width_its_own_repeats_give_it(shelf):
+    at = {"position_id": 1, "condition_id": 1}
+    levels = ((1, (71.0, 71.6, 70.8)), (2, (65.2, 66.0, 65.4)))
+    bands = [None if f > 8000 else 40.0 for f in NOMINAL_HZ]
+    third = NOMINAL_HZ.index(500.0)
+    readings = rows(*({**at, "round_id": r, "level_db": x, "afresh": True, "bands_db": [*bands[:third], x, *bands[third + 1:]]}
+                      for r, levels_ in levels for x in levels_))
+    job = JobFigures(parse(JobDocument, {
+        "job": {"id": 1, "version": 1, "name": "Bands"}, "positions": rows({"name": "Ear"}),
+        "conditions": rows({"name": "80 km/h"}),
+        "rounds": rows({"name": "As found", "state": "as found"}, {"name": "Done", "state": "finished", "follows_id": 1}),
+        "goals": rows({**at, "value": 3}), "readings": readings}), shelf)
+    view = prove(job)
+    assert view.spectrum is not None
+    whole = view.cells[0].comparison.interval95_db
+    # that band is the level itself, so its width is the level's; a band that never moved is no surer than setting up again is
+    assert view.spectrum.within_db[third] == pytest.approx((whole[1] - whole[0]) / 2, abs=0.011)
+    assert 0 < view.spectrum.within_db[third + 1] < view.spectrum.within_db[third]
+    assert view.spectrum.within_db[-1] is None

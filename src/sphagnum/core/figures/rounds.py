@@ -6,6 +6,7 @@ import math
 from typing import NamedTuple
 
 from ..job.document import JobDocument
+from ..levels.bands import NOMINAL_HZ
 from ..levels.comparison import SETUP_DOF, BudgetLine, Caution, Comparison, Terms, compare, compared
 from ..levels.context import FairView, compare_context
 from ..levels.rows import QUANTITIES, Goal, Round
@@ -137,6 +138,21 @@ def _groups_compared(
     made_up = Caution(rule="simulated", text="A simulated meter gave some of these readings: they are for trying out and prove "
                                              "nothing.")
     return got.model_copy(update={"cautions": (made_up, *got.cautions)})
+
+
+@once
+def band_halves(job: JobFigures, before: Round, after: Round, position_id: int, condition_id: int, quantity: str
+                ) -> tuple[float | None, ...]:
+    """Half of the 95 % interval of the change in each of the 33 bands, dB, by the same budget as that of the level; None where a
+    band was not read in both rounds."""
+    groups = [group_at(job.doc, r.id, position_id, condition_id, quantity) for r in (before, after)]
+    out: list[float | None] = []
+    for i in range(len(NOMINAL_HZ)):
+        banded = [Group((), tuple(item._replace(level_db=band, bands_db=None) for item in g.items if item.bands_db
+                                  and (band := item.bands_db[i]) is not None), None) for g in groups]
+        got = _groups_compared(job, before, after, banded)
+        out.append(None if got is None else round((got.interval95_db[1] - got.interval95_db[0]) / 2, 2))
+    return tuple(out)
 
 
 def _rooms_compared(

@@ -24,6 +24,8 @@ class SpectrumChange(Strict):
     before_db: tuple[float | None, ...]
     after_db: tuple[float | None, ...]
     change_db: tuple[float | None, ...]
+    within_db: tuple[float | None, ...] = ()
+    """Half of the 95 % interval of each change; none where nobody can tell."""
     sayings: tuple[str, ...]
 
 
@@ -49,7 +51,7 @@ def range_change(before: Spectrum, after: Spectrum, span_hz: tuple[float, float]
     return energy_sum([a for _, a in known]) - energy_sum([b for b, _ in known]) if known else None
 
 
-def spectrum_change(before: Spectrum, after: Spectrum, up_is_good: bool = False) -> SpectrumChange:
+def spectrum_change(before: Spectrum, after: Spectrum, up_is_good: bool = False, within_db: Spectrum = ()) -> SpectrumChange:
     """Two spectra set against each other; where up is good a band got worse by falling."""
     change = [None if b is None or a is None else round(a - b, 2) + 0.0 for b, a in zip(before, after, strict=True)]
     sayings = []
@@ -66,7 +68,7 @@ def spectrum_change(before: Spectrum, after: Spectrum, up_is_good: bool = False)
     if worse:
         sayings.append(f"Got worse: {listed([hertz(f) for f in worse[:6]])}.")
     return SpectrumChange(frequency_hz=NOMINAL_HZ, before_db=tuple(before), after_db=tuple(after), change_db=tuple(change),
-                          sayings=tuple(sayings))
+                          within_db=tuple(within_db), sayings=tuple(sayings))
 
 
 def ear_and_meter(heard: str, reduction_db: float, verdict: str, change: SpectrumChange | None) -> str:

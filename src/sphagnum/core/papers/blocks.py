@@ -82,6 +82,8 @@ class BandsBlock(Strict):
     before_db: tuple[float | None, ...]
     after_db: tuple[float | None, ...]
     change_db: tuple[float | None, ...]
+    within_db: tuple[float | None, ...] = ()
+    """Half of the 95 % interval of each change."""
     words: tuple[str, ...] = ()
 
 

@@ -143,7 +143,7 @@ def _cut(text: str, width: float, size: float) -> str:
 
 
 def bands(block: BandsBlock, width: float = WIDE) -> Drawing:
-    """Levels per band before and after as two lines, the change as bars under them."""
+    """Levels per band before and after as two lines, the change as bars under them, each with its 95 % interval."""
     known = [v for row in (block.before_db, block.after_db) for v in row if v is not None]
     changes = [v for v in block.change_db if v is not None]
     if not known or not block.frequency_hz:
@@ -169,18 +169,24 @@ def bands(block: BandsBlock, width: float = WIDE) -> Drawing:
         for run in _runs([None if v is None else (x(i), y(v)) for i, v in enumerate(values)]):
             shapes.append(Way(run, colour, 0.7))
         shapes += [Box(at, 1.2, 6, 0.8, colour), Words(at + 8, 3.0, _cut(name, 48, 8), 8, fill=colour)]
-    most = max([abs(c) for c in changes] or [1.0]) or 1.0
+    halves = block.within_db or (None,) * len(block.frequency_hz)
+    ends = [abs(c) + (u or 0.0) for c, u in zip(block.change_db, halves, strict=True) if c is not None]
+    most, widest = max([abs(c) for c in changes] or [1.0]) or 1.0, max([*ends, 1.0])
     zero = 6.0 + tall + gap + under / 2
     shapes += [Way(((left, zero), (width, zero)), BARK, 0.25), Words(0, zero - under / 2 + 2.0, "change", 7, fill=BARK)]
     for i, (f, c) in enumerate(zip(block.frequency_hz, block.change_db, strict=True)):
         if c is not None:
-            tallness = abs(c) / most * under / 2
+            tallness = abs(c) / widest * under / 2
             shapes.append(
                 Box(x(i) - each * 0.36, zero - tallness if c > 0 else zero, each * 0.72, tallness, HEATHER if c > 0 else MOSS)
             )
+            half = (halves[i] or 0.0) / widest * under / 2
+            middle = zero - math.copysign(tallness, c)
+            if half:
+                shapes.append(Way(((x(i), middle - half), (x(i), middle + half)), INK, 0.3))
         if each > 7 or i % 3 == 0:
             shapes.append(Words(x(i), 6.0 + tall + 4.5, hertz(f), 6.5, anchor="middle", fill=BARK))
-    shapes.append(Words(width, zero + under / 2 + 3.0, f"largest change {most:.1f} dB", 7, anchor="end", fill=BARK))
+    shapes.append(Words(width, zero + under / 2 + 3.0, f"largest change {most:.1f} dB; lines: 95 %", 7, anchor="end", fill=BARK))
     says = f"levels per band, {block.before} and {block.after}"
     return Drawing(width, 6.0 + tall + gap + under + 4.0, tuple(shapes), says)
 

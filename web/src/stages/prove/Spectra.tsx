@@ -2,7 +2,7 @@
 import type { Schemas } from "../../api/client";
 import { BandAxis, LevelAxis, TimeAxis } from "../../charts/axes";
 import { Chart } from "../../charts/Chart";
-import { Bars, Curve, Key } from "../../charts/marks";
+import { Bars, Curve, Interval, Key } from "../../charts/marks";
 import { bands, levels, linear } from "../../charts/scales";
 import { hertz, num, signed } from "../../parts/words";
 import css from "./prove.module.css";
@@ -26,6 +26,7 @@ export function Spectra({ change, response, before, after, good }: Props) {
       b: change.before_db[i] ?? null,
       a: change.after_db[i] ?? null,
       c: change.change_db[i] ?? null,
+      u: change.within_db?.[i] ?? null,
     }))
     .filter((r) => r.f >= 25 && r.f <= 10000 && (r.b !== null || r.a !== null));
   if (keep.length < 2) return null;
@@ -52,7 +53,7 @@ export function Spectra({ change, response, before, after, good }: Props) {
             values: [
               r.b === null ? null : `${num(r.b)} dB`,
               r.a === null ? null : `${num(r.a)} dB`,
-              r.c === null ? null : `${signed(r.c)} dB`,
+              r.c === null ? null : `${signed(r.c)}${r.u === null ? "" : ` ± ${num(r.u)}`} dB`,
             ],
           }))
         }
@@ -81,6 +82,11 @@ export function Spectra({ change, response, before, after, good }: Props) {
                 width={x.width}
                 colour={(v) => (v > 0 !== good ? "var(--cranberry)" : "var(--moss)")}
               />
+              {keep.map((r) =>
+                r.c !== null && r.u !== null ? (
+                  <Interval key={r.f} x={x.middle(r.f)} low={r.c - r.u} high={r.c + r.u} y={d} colour="var(--ink)" />
+                ) : null,
+              )}
               {keep.map((r) =>
                 r.c !== null && Math.abs(r.c) > reach ? (
                   <text

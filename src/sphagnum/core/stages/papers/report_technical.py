@@ -133,10 +133,13 @@ def _bands(seen: ProveView) -> list[Block]:
         before_db=cut(change.before_db),
         after_db=cut(change.after_db),
         change_db=cut(change.change_db),
+        within_db=cut(change.within_db),
         words=change.sayings,
     )
-    rows = [(f"{f:g}", *("–" if v is None else f"{v:.1f}" for v in (b, a)), "–" if c is None else signed(c))
-            for f, b, a, c in zip(block.frequency_hz, block.before_db, block.after_db, block.change_db, strict=True)]
+    halves = block.within_db or (None,) * len(block.frequency_hz)
+    rows = [(f"{f:g}", *("–" if v is None else f"{v:.1f}" for v in (b, a)),
+             "–" if c is None else signed(c) if u is None else f"{signed(c)} ± {u:.1f}")
+            for f, b, a, c, u in zip(block.frequency_hz, block.before_db, block.after_db, block.change_db, halves, strict=True)]
     half = (len(rows) + 1) // 2  # two columns of bands, read down
     beside = [*rows[half:], *[("",) * 4] * (2 * half - len(rows))]
     head = ("Band, Hz", seen.before, seen.after, "Change")

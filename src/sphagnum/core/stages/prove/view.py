@@ -8,7 +8,7 @@ from ...figures.job_figures import JobFigures, once
 from ...figures.outlook import predicted_at_ear
 from ...figures.path_levels import a_levels, path_rows
 from ...figures.readings import readings_at, source_place
-from ...figures.rounds import Drift, baseline, compare_rounds, controls, drift, fairness, latest
+from ...figures.rounds import Drift, band_halves, baseline, compare_rounds, controls, drift, fairness, latest
 from ...job.document import JobDocument
 from ...levels.comparison import Comparison
 from ...levels.context import FairView
@@ -118,7 +118,9 @@ def prove(job: JobFigures, before_id: int | None = None, after_id: int | None = 
     judged = judge(job, goal, head.comparison, after) if (
         goal and head and after and fair.fairness != "not comparable") else None
     spectra = _spectra(job.doc, before, after)
-    change = spectrum_change(*spectra, QUANTITIES[quantity].up_is_good) if spectra else None
+    halves = band_halves(job, before, after, goal.position_id, goal.condition_id, quantity) if (
+        spectra and goal and before and after) else ()
+    change = spectrum_change(*spectra, QUANTITIES[quantity].up_is_good, halves) if spectra else None
     span = QUANTITIES[quantity].bands_hz
     loud = _loudest_now(job)
     rings = ring_changes(job.doc, before, after)
