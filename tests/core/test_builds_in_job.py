@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from typing import Any
 
@@ -22,6 +23,8 @@ from sphagnum.core.stages.build.builds import builds_view
 from sphagnum.core.stages.cut.bought import amounts_bought
 from sphagnum.core.stages.cut.wanted import pieces_wanted
 from sphagnum.core.stages.fit.view import hours_of, order
+from sphagnum.core.stages.papers.offer import does
+from sphagnum.core.stages.papers.promises import change_range, change_words
 from sphagnum.core.stages.prove.view import prove
 from sphagnum.demo import rows
 
@@ -150,3 +153,15 @@ def test_a_shorter_ring_is_proven_by_its_interval(after: list[float], state: str
 def test_a_ring_nobody_can_have_read_is_refused(decay: dict[str, Any]) -> None:
     with pytest.raises(BadInput):
         figures(office(decays=rows({"round_id": 1, "position_id": 1, **decay})))
+
+
+def test_an_offer_of_absorbers_promises_seconds_with_their_width() -> None:
+    job = figures(office())
+    found = change_range(job)
+    ahead = ahead_of(job)
+    assert found is not None
+    assert ahead is not None
+    assert found[1] == pytest.approx(ahead.level - 1.35, abs=0.011)
+    assert found[0] < found[1] < found[2]
+    assert re.search(r"We expect −0\.\d\d s; .* between −[01]\.\d\d and [−+]0\.\d\d s\.", change_words(job))
+    assert does(job) == ("Office walls: 4 absorbers built and hung.",)

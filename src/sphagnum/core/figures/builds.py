@@ -14,7 +14,6 @@ from ..cutting.stock import price_m2
 from ..errors import BadInput
 from ..levels.bands import Floats
 from ..levels.decay import OCTAVES_HZ
-from ..levels.rows import QUANTITIES
 from ..paths.rows import Path
 from .goods import Good, load_of_good
 from .job_figures import JobFigures, once
@@ -148,7 +147,7 @@ def time_ahead(job: JobFigures) -> tuple[float, float] | None:
     """T in the middle octaves with the absorbers of the plan, s, and half of its 95 % interval; None without any."""
     built = [w.built for w in chosen_builds(job) if w.built is not None and w.built.reverberation_s is not None]
     goal = job.doc.goal
-    if not built or goal is None or QUANTITIES[goal.quantity].label != "reverberation time":
+    if not built or goal is None or goal.quantity != "T":
         return None
     times = [then for _, then in (built[0].reverberation_s or {}).values()]  # one room, one set of absorbers
     mean = float(np.mean(times[MIDDLE]))

@@ -6,6 +6,8 @@ import math
 
 import numpy as np
 
+from ...figures.builds import time_ahead
+from ...figures.goal import value_in
 from ...figures.job_figures import JobFigures
 from ...figures.outlook import better, outlook
 from ...figures.path_levels import a_levels, path_rows
@@ -26,8 +28,12 @@ LITTLE = 0.6
 
 
 def change_range(job: JobFigures) -> tuple[float, float, float] | None:
-    """Low, middle and high of the expected change of the goal's value, dB, planned less as found, ascending, to 0.1 dB."""
-    ahead, goal = outlook(job), job.doc.goal
+    """Low, middle and high of the expected change of the goal's value, planned less as found, ascending: to 0.1 dB, or 0.01 s."""
+    ahead, goal, time = outlook(job), job.doc.goal, time_ahead(job)
+    if goal is not None and time is not None:
+        now = value_in(job, goal, job.doc.round_in("as found"))
+        middle_s = 0.0 if now is None else time[0] - now
+        return None if now is None else (round(middle_s - time[1], 2), round(middle_s, 2), round(middle_s + time[1], 2))
     if ahead is None or goal is None:
         return None
     middle = better(goal) * ahead.change_db
@@ -40,6 +46,9 @@ def change_words(job: JobFigures) -> str:
     if found is None or goal is None:
         return ""
     low, middle, high = found
+    if not QUANTITIES[goal.quantity].level:
+        return (f"We expect {signed(middle, 2)} s; in 95 of 100 such rooms it comes to between {signed(low, 2)} and "
+                f"{signed(high, 2)} s.")
     unit = QUANTITIES[goal.quantity].unit
     best, least = (_heard(better(goal) * x) for x in ((low, high) if better(goal) > 0 else (high, low)))
     heard = best if best == least else f"At least: {least[:1].lower()}{least[1:]} At best: {best[:1].lower()}{best[1:]}"
