@@ -8282,6 +8282,11 @@ export interface components {
             frequency_hz: number[];
             /** Sayings */
             sayings: string[];
+            /**
+             * Within Db
+             * @default []
+             */
+            within_db: (number | null)[];
         };
         /** SpectrumName */
         SpectrumName: {
