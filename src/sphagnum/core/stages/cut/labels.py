@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import chain, count
+
 from ...job.document import JobDocument
 
 
@@ -32,6 +34,6 @@ def copy_label(label: str, copy: int) -> str:
 
 def free_label(label: str, taken: set[str]) -> str:
     """A label nobody has yet, made from one that may be taken; it is taken then."""
-    free = next(x for x in (label, *(f"{label} ({n})" for n in range(2, 100_000))) if x not in taken)
+    free = next(x for x in chain([label], (f"{label} ({n})" for n in count(2))) if x not in taken)
     taken.add(free)
     return free
