@@ -25,7 +25,7 @@ from sphagnum.core.schema import parse
 from sphagnum.store.connect import FILE, database_url, open_store
 from worked import AUTHOR, worked_job
 
-os.environ.setdefault("SPHAGNUM_SEARCH_S", "0.25")  # servers the tests start share two cores with their browsers
+os.environ.setdefault("SPHAGNUM_SEARCH_S", "0.4")  # servers the tests start share two cores with their browsers
 
 hypothesis.settings.register_profile("steady", deadline=None)  # a busy machine is no failure
 hypothesis.settings.load_profile("steady")
