@@ -22,7 +22,8 @@ from sphagnum.core.job.shelf import shelf_charging
 from sphagnum.core.job.workshop import WorkshopIn
 from sphagnum.core.papers.blocks import Paper
 from sphagnum.core.schema import parse
-from sphagnum.core.stages.papers.offer import PlanAsked, offer
+from sphagnum.core.stages.papers.asked import PlanAsked
+from sphagnum.core.stages.papers.offer import offer
 from sphagnum.core.stages.papers.offer_paper import offer_paper
 from sphagnum.core.stages.papers.report import report
 from sphagnum.core.worded import view_in
@@ -150,3 +151,13 @@ def test_decimal_commas_come_with_semicolons() -> None:
     rows = comma_separated(offered, decimal_comma=True).decode("utf-8-sig").splitlines()
     assert all(row.count(";") >= 1 for row in rows)
     assert any("h, " in row or ",0" in row or ",5" in row for row in rows)
+
+
+def test_before_and_after_on_the_first_page_are_of_one_place() -> None:
+    photos = [{"id": i, "version": 1, "file": f"{i:064x}.jpg", "surface_id": surface, "when": when, "caption": f"S{surface} {when}"}
+              for i, (surface, when) in enumerate(((1, "before"), (2, "before"), (2, "after"), (3, "after")), start=1)]
+    surfaces = [{**one_way()["surfaces"][0], "id": n, "name": f"S{n}"} for n in (1, 2, 3)]
+    doc = parse(JobDocument, one_way(photos=photos, surfaces=surfaces))
+    found = report(JobFigures(doc, shelf()), doc, None, "customer")
+    first = next(b for s in found.sections for b in s.blocks if b.kind == "photographs")
+    assert [p.caption for p in first.pictures] == ["Before: S2 before", "After: S2 after"]

@@ -298,7 +298,7 @@ def _notes(now: _Standing, then: _Standing, found: list[Remedy]) -> list[str]:
                      for x in (now.panes(), now.joint))
     said = "its joints" if joints < panes else "its panes"
     out = [f"As it stands it takes {heard_db(now):.0f} dB(A) off road noise; most comes by {said} (panes alone {panes:.0f}, "
-           f"joints alone {joints:.0f}). Joints are judged by their state: ± 4 dB."]
+           f"joints alone {joints:.0f}). Joints are judged by their state: ±\u00a04\u00a0dB."]
     if len(found) > 1:
         out.append(f"All of it together: {heard_db(then) - heard_db(now):.0f} dB(A) less; each alone is in the list.")
     cold = 20 - 25 / now.heat * INSIDE

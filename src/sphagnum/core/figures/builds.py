@@ -9,7 +9,7 @@ import numpy as np
 from ..builds.absorbers import AbsorbersIn, absorbers
 from ..builds.model import Built, Part
 from ..builds.rows import Build
-from ..builds.windows import window
+from ..builds.windows import remedy_words, window
 from ..cutting.stock import price_m2
 from ..errors import BadInput
 from ..levels.bands import Floats
@@ -103,7 +103,7 @@ def build_load(job: JobFigures, one: Worked) -> BuildLoad:
     for remedy in () if one.built is None else one.built.remedies or ():
         money += remedy.money or 0.0
         if remedy.money is None:
-            unpriced.add(remedy.name)
+            unpriced.add(remedy_words(remedy.name))
     return BuildLoad(kg, money, sum(minutes_of(one)) / 60, frozenset(unpriced))
 
 
@@ -130,16 +130,18 @@ def with_builds(job: JobFigures, planned: Floats) -> Floats:
         effect = None if one.built is None else one.built.effect_db
         if effect is None:
             continue
-        everywhere = one.build.path_id is None
-        if everywhere and (one.built is None or one.built.count is None or (goal is not None and goal.quantity == "DnT")):
+        if goal is not None and goal.quantity == "DnT" and one.build.path_id is None:
             continue
-        planned = np.array([row - np.array(effect) if everywhere or _is(path, one) else row
+        planned = np.array([row - np.array(effect) if acts_on(one, path) else row
                             for path, row in zip(job.doc.paths, planned, strict=True)]).reshape(planned.shape)
     return planned
 
 
-def _is(path: Path, one: Worked) -> bool:
-    return path.id == one.build.path_id
+def acts_on(one: Worked, path: Path) -> bool:
+    """Whether a build takes something off what comes by a path: absorbers off all, a window off the way in it is."""
+    if one.build.path_id is not None:
+        return path.id == one.build.path_id
+    return one.built is not None and one.built.count is not None
 
 
 @once

@@ -17,7 +17,7 @@ from ..planning.plan import weights_db
 from ..surfaces.patches import patches
 from ..surfaces.rows import Surface
 from .boxes import box_of
-from .builds import chosen_builds, time_ahead
+from .builds import acts_on, chosen_builds, time_ahead
 from .goal import Ahead, Reaches, value_in
 from .job_figures import JobFigures, once
 from .lays import Lay, panel_loss, planned_lay, present_lay, without_gaps
@@ -190,7 +190,7 @@ def _measures(job: JobFigures, rows: Rows) -> list[Floats]:
 
 def _builds(job: JobFigures) -> list[Floats]:
     """What is judged of a build acts on all it takes sound off."""
-    return [np.array([JUDGED_DB * (one.build.path_id in (None, p.id)) for p in job.doc.paths])
+    return [np.array([JUDGED_DB * acts_on(one, p) for p in job.doc.paths])
             for one in chosen_builds(job) if one.built is not None and one.built.effect_db is not None]
 
 

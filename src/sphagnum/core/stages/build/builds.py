@@ -12,7 +12,7 @@ from ...builds.windows import KNOWN
 from ...figures.builds import build_load, worked
 from ...figures.job_figures import JobFigures, once
 from ...schema import Strict
-from ...words import listed, plural, signed
+from ...words import listed, plain, plural
 from ...working import Working, inputs
 
 Points = tuple[tuple[float, float], ...]
@@ -100,7 +100,9 @@ def _sentence(built: Built | None) -> str:
         now, then = np.mean(list(built.reverberation_s.values())[SPEECH], axis=0)
         return f"{plural(built.count or 0, 'absorber')} bring the room from {now:.2f} to {then:.2f} s."
     change = built.change_dba or 0.0
-    return f"Together they take {signed(change)} dB(A) off road noise through it."
+    if built.change_dba is None:
+        return "Nothing is to be done to it yet: pick remedies."
+    return f"Together they take {plain(-change)} dB(A) off road noise through it."
 
 
 def _drawn(built: Built | None, given: object) -> DrawnBuild | None:

@@ -115,15 +115,20 @@ def promised_range(doc: JobDocument, rule: GoalRule) -> tuple[float, float] | No
 
 
 def _first_photographs(photos: tuple[Photo, ...]) -> list[Block]:
-    """Before and after beside each other."""
-    before = next((p for p in photos if p.when == "before"), None)
-    after = next((p for p in reversed(photos) if p.when == "after"), None)
+    """Before and after beside each other: of one place where one was taken both times."""
+    befores, afters = ([p for p in photos if p.when == when] for when in ("before", "after"))
+    pairs = [(b, a) for b in befores for a in reversed(afters) if _place(a) == _place(b) != (None, None, None)]
+    before, after = pairs[0] if pairs else (next(iter(befores), None), next(reversed(afters), None))
     shown = [
         Picture(file=p.file, caption=f"{name}{f': {p.caption}' if p.caption else ''}")
         for name, p in (("Before", before), ("After", after))
         if p is not None
     ]
     return [PhotographsBlock(pictures=tuple(shown))] if shown else []
+
+
+def _place(photo: Photo) -> tuple[int | None, int | None, int | None]:
+    return photo.position_id, photo.surface_id, photo.rattle_id
 
 
 def _ways(job: JobFigures, seen: ProveView) -> list[PaperSection]:
