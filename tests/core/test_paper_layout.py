@@ -154,7 +154,8 @@ def test_decimal_commas_come_with_semicolons() -> None:
 
 
 def test_before_and_after_on_the_first_page_are_of_one_place() -> None:
-    photos = [{"id": i, "version": 1, "file": f"{i:064x}.jpg", "surface_id": surface, "when": when, "caption": f"S{surface} {when}"}
+    photos = [{"id": i, "version": 1, "file": f"{i:064x}.jpg", "surface_id": surface, "when": when,
+               "caption": f"S{surface} {when}"}
               for i, (surface, when) in enumerate(((1, "before"), (2, "before"), (2, "after"), (3, "after")), start=1)]
     surfaces = [{**one_way()["surfaces"][0], "id": n, "name": f"S{n}"} for n in (1, 2, 3)]
     doc = parse(JobDocument, one_way(photos=photos, surfaces=surfaces))
