@@ -246,8 +246,12 @@ def test_a_clap_says_how_long_the_room_rings_and_what_tells_nothing_is_refused(
     assert card["built"]["count"] == 3
     assert card["drawn"]["parts"]
     unknown = {"collection": "builds", "values": {"name": "B", "given": {**given, "frame": {**given["frame"], "fill": "moss"}}}}
-    assert send("POST", f"/jobs/{job}/edits", {"steps": [unknown]})[0] == 200  # it opens all the same, and says what is wrong
-    assert "no material 'moss'" in send("GET", f"/jobs/{job}/builds-view")[1]["cards"][1]["problem"]
+    status, refused = send("POST", f"/jobs/{job}/edits", {"steps": [unknown]})
+    assert (status, "no material 'moss'" in refused["what"]) == (422, True)
+    large = {**given, "frame": {**given["frame"], "size_mm": [9000, 4000]}}
+    huge = {"collection": "builds", "values": {"name": "B", "given": large}}
+    assert send("POST", f"/jobs/{job}/edits", {"steps": [huge]})[0] == 200  # it is kept, and says what is wrong
+    assert "larger than the walls" in send("GET", f"/jobs/{job}/builds-view")[1]["cards"][1]["problem"]
     assert send("GET", f"/jobs/{job}/cut")[0] == 200
     for wrong in ({**given, "kind": "boat"}, {**given, "room_mm": [1, 2, 3]}, {"kind": "window"}):
         step = {"collection": "builds", "values": {"name": "C", "given": wrong}}

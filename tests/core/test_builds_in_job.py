@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections import Counter
 from typing import Any
@@ -27,6 +28,7 @@ from sphagnum.core.stages.papers.offer import does
 from sphagnum.core.stages.papers.promises import change_range, change_words
 from sphagnum.core.stages.prove.view import prove
 from sphagnum.demo import rows
+from sphagnum.exchange.job_file import read_job, write_job
 
 FRAME = {"size_mm": [1200, 600], "depth_mm": 50, "gap_mm": 50, "fill": "stone-wool"}
 ABSORBERS = {"kind": "absorbers", "room_mm": [4200, 3100, 2500], "use": "office", "count": 4, "frame": FRAME,
@@ -165,3 +167,19 @@ def test_an_offer_of_absorbers_promises_seconds_with_their_width() -> None:
     assert found[0] < found[1] < found[2]
     assert re.search(r"We expect −0\.\d\d s; .* between −[01]\.\d\d and [−+]0\.\d\d s\.", change_words(job))
     assert does(job) == ("Office walls: 4 absorbers built and hung.",)
+
+
+def test_a_job_file_carries_the_materials_its_builds_name_and_is_refused_where_nobody_has_one() -> None:
+    own = shelf().materials["stone-wool"].model_copy(update={"id": "own-wool", "name": "Own wool"})
+    there = shelf().model_copy(update={"materials": {**shelf().materials, "own-wool": own}})
+    doc = parse(JobDocument, office(builds=rows({"name": "A", "given": {**ABSORBERS, "frame": {**FRAME, "fill": "own-wool"}}})))
+    data = write_job(doc, there)
+    read = read_job(data, "office.json", shelf()).document  # a shelf that has none of it
+    assert "own-wool" in {c.material.id for c in read.material_copies}
+    built = worked(JobFigures(read, shelf()), read.builds[0]).built
+    assert built is not None
+    assert any(p.material == "own-wool" for p in built.parts or ())
+    body = json.loads(data)
+    body["materials"] = []
+    with pytest.raises(BadInput, match="no material 'own-wool'"):
+        read_job(json.dumps({**body, "material_copies": []}).encode(), "office.json", shelf())

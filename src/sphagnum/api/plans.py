@@ -81,6 +81,8 @@ def _found(body: PlanTaken) -> PlansFound:
     found = result_of(entry) if (entry := hands().find(body.work)) is not None else None
     if not isinstance(found, PlansFound):
         raise Missing("there is no such search (any more); find a plan again")
+    if body.plan >= len(found.plans):
+        raise BadInput(f"the search found {len(found.plans)} plans", "plan", "choose one of them")
     return found
 
 
@@ -88,8 +90,6 @@ def _found(body: PlanTaken) -> PlansFound:
 def take_plan(path: s.JobPath, body: PlanTaken) -> Response:
     """Take a plan into Build: new stacks as alternatives, chosen; the rest as the plan has it. One edit, undone as one."""
     found = _found(body)
-    if body.plan >= len(found.plans):
-        raise BadInput(f"the search found {len(found.plans)} plans", "plan", "choose one of them")
     with store()() as session:
         doc = load(session, path.job_id)[0]
     steps = steps_of(doc, found, found.plans[body.plan])

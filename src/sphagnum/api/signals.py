@@ -15,6 +15,7 @@ from ..core.forms import RowId
 from ..core.levels.bands import Floats
 from ..core.levels.decay import OCTAVES_HZ, analyse_decay
 from ..core.levels.ring import analyse_ring
+from ..core.levels.rows import MadeBy
 from ..core.levels.signals import RATE_HZ, looped, make
 from ..core.stages.build.builds import BuildsView, builds_view
 from ..exchange.files import is_recording
@@ -54,22 +55,26 @@ def get_loop(path: ReadingPath, query: s.SignalQuery) -> Response:
     return _wav(looped(samples / max(top, 1.0), query.seconds, rate_hz), round(rate_hz), "loop")
 
 
+def _recorded(form: Upload, mend: str) -> tuple[str, Floats, float]:
+    """The name, samples and rate of a recording that was sent."""
+    name, data = form.file.filename or "recording", form.file.read()
+    if not is_recording(data[:4]):
+        raise BadInput("this is no WAV or FLAC recording", name, mend)
+    return name, *read_samples(data, name, None)
+
+
 class DecayUpload(Upload):
     """A recording of a room that rings, and what made it."""
 
     position_id: RowId
     round_id: RowId
-    excitation: Literal["clap", "balloon", "impulse", "stopped noise"] = "clap"
+    excitation: MadeBy = "clap"
 
 
 @api.post("/jobs/<int:job_id>/decays/recording", responses={201: s.Rows})
 def import_decay(path: s.JobPath, form: DecayUpload) -> Response:
     """How long a room rings, per octave, from a recording of claps, balloons, or a noise that stops."""
-    name = form.file.filename or "recording"
-    data = form.file.read()
-    if not is_recording(data[:4]):
-        raise BadInput("this is no WAV or FLAC recording", name, "record a clap, and wait until it is still again")
-    samples, rate_hz = read_samples(data, name, None)
+    name, samples, rate_hz = _recorded(form, "record a clap, and wait until it is still again")
     try:
         found = analyse_decay(samples, rate_hz, "stopped noise" if form.excitation == "stopped noise" else "impulse")
     except BadInput as error:
@@ -94,11 +99,7 @@ def get_builds(path: s.JobPath) -> Response:
 @api.post("/jobs/<int:job_id>/knocks/recording", responses={201: s.Rows})
 def import_knocks(path: s.JobPath, form: RecordingUpload) -> Response:
     """Ring frequency, decay time and loss factor from a recording of knocks on a panel."""
-    name = form.file.filename or "recording"
-    data = form.file.read()
-    if not is_recording(data[:4]):
-        raise BadInput("this is no WAV or FLAC recording", name, "record a few knocks, a second apart")
-    samples, rate_hz = read_samples(data, name, None)
+    name, samples, rate_hz = _recorded(form, "record a few knocks, a second apart")
     with store()() as session:
         job = load(session, path.job_id)[0].job
     try:

@@ -6,18 +6,16 @@ import base64
 import binascii
 import hashlib
 import json
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
-from ..core.cutting.rows import GoodIn, OffcutIn, PieceIn
 from ..core.errors import BadInput
 from ..core.job.document import COLLECTIONS, JobDocument
-from ..core.job.pins import pinned
+from ..core.job.pins import materials_of, pinned
 from ..core.job.shelf import Shelf
 from ..core.job.versions import NEWEST, upgraded
 from ..core.materials.model import Material, composed
 from ..core.schema import parse
-from ..core.surfaces.rows import StackLayerIn
 from ..core.worded import worded
 from .files import read_json
 
@@ -83,22 +81,12 @@ def _with_materials(document: JobDocument, carried: object, shelf: Shelf, name: 
     known = brought | {c.material.id: c.material for c in document.material_copies}
     try:
         whole = shelf.model_copy(update={"materials": composed(shelf.materials | known)})
-        for material in (x.material for x in _layers(document)):
+        for material in materials_of(document):
             whole.material(material)
     except BadInput as error:
         raise error.at(name) from None
     bare = document.model_copy(update={"material_copies": ()})
     return pinned(bare, whole)
-
-
-def _layers(document: JobDocument) -> Iterator[StackLayerIn | PieceIn | GoodIn | OffcutIn]:
-    for surface in document.surfaces:
-        yield from (surface.substrate, *surface.present)
-    for alternative in document.alternatives:
-        yield from alternative.layers
-    yield from document.pieces
-    yield from document.goods
-    yield from document.offcuts_taken
 
 
 def _photographs(found: object, name: str) -> dict[str, bytes]:

@@ -2887,9 +2887,8 @@ export interface components {
             /**
              * Excitation
              * @default typed
-             * @enum {string}
              */
-            excitation: "typed" | "clap" | "balloon" | "impulse" | "stopped noise";
+            excitation: "typed" | ("clap" | "balloon" | "impulse" | "stopped noise");
             /**
              * File Name
              * @default

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 import math
 from collections.abc import Mapping
 from typing import Annotated, Literal
@@ -16,7 +15,7 @@ from ..levels.decay import OCTAVES_HZ
 from ..materials.families.air import Air
 from ..materials.families.limp import Limp
 from ..materials.families.porous import Porous
-from ..materials.model import Material, to_layer
+from ..materials.model import Material, known_material, to_layer
 from ..schema import Strict
 from ..stacks.absorption import Lining, LiningLayer, absorb, before_a_wall
 from .model import MOST_PARTS, Axis, Built, Good, Millimetres, Part
@@ -86,8 +85,8 @@ class AbsorbersIn(Room):
 def absorbers(given: AbsorbersIn, materials: Mapping[str, Material], rooms: Rooms) -> Built:
     """The absorbers of a room. BadInput for what cannot be: a frame larger than the walls, a T nobody can have, 300 parts."""
     frame = given.frame
-    fill_mm = _fill_mm(frame, _known(frame.fill, materials, "frame.fill"))
-    _known(frame.side.material, materials, "frame.side.material")
+    fill_mm = _fill_mm(frame, known_material(frame.fill, materials, "frame.fill"))
+    known_material(frame.side.material, materials, "frame.side.material")
     if 2 * frame.side.thickness_mm >= min(frame.size_mm):
         raise BadInput("its boards leave no room between them", "frame.size_mm", "make it larger, or its boards thinner")
     for i, speaker in enumerate(given.speakers_mm):
@@ -127,10 +126,10 @@ def frame_alpha(frame: Frame, fill_mm: float, materials: Mapping[str, Material])
     """α per octave of an absorber before its wall: what covers it, what fills it, the air behind; diffuse sound, at most 1."""
     layers: list[LiningLayer] = []
     if frame.facing is not None:
-        sheet = _known(frame.facing.material, materials, "frame.facing.material")
+        sheet = known_material(frame.facing.material, materials, "frame.facing.material")
         layers.append(Limp(kind="limp", thickness_mm=frame.facing.thickness_mm,
                            surface_mass_kg_m2=max(_kg_m3(sheet) * frame.facing.thickness_mm / 1e3, 0.01)))
-    fill = to_layer(_known(frame.fill, materials, "frame.fill"), fill_mm)
+    fill = to_layer(known_material(frame.fill, materials, "frame.fill"), fill_mm)
     if not isinstance(fill, Porous):
         raise BadInput(f"'{frame.fill}' is not open", "frame.fill", "fill it with an open material, as stone wool")
     layers.append(before_a_wall(fill))
@@ -138,13 +137,6 @@ def frame_alpha(frame: Frame, fill_mm: float, materials: Mapping[str, Material])
     if behind:
         layers.append(Air(kind="air", thickness_mm=behind))
     return np.minimum(octaves_of(absorb(Lining(layers=tuple(layers))).alpha_diffuse), 1.0)
-
-
-def _known(name: str, materials: Mapping[str, Material], where: str) -> Material:
-    if name not in materials:
-        near = difflib.get_close_matches(name, materials, n=1, cutoff=0.0)
-        raise BadInput(f"no material '{name[:40]}' on the shelf", where, f"did you mean '{near[0]}'?" if near else "add it")
-    return materials[name]
 
 
 def _kg_m3(material: Material) -> float:

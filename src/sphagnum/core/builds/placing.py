@@ -18,12 +18,11 @@ CLEAR_MM = 50.0
 
 
 class Hung(NamedTuple):
-    """An absorber on a side: its centre along the side and up it (across it, for a ceiling), mm, its size there, and why."""
+    """An absorber on a side: its centre along the side and up it (across it, for a ceiling), mm, and its size there."""
 
     side: Side
     at_mm: tuple[float, float]
     size_mm: tuple[float, float]
-    why: str
 
 
 def span_mm(room: Room, side: Side) -> tuple[float, float]:
@@ -69,14 +68,13 @@ def places(room: Room, size_mm: tuple[float, float], listener: Point | None, spe
     taken: dict[Side, list[tuple[float, float]]] = {side: [] for side in sizes}
     out: list[Hung] = []
 
-    def hang(side: Side, along: float, up: float, why: str) -> bool:
+    def hang(side: Side, along: float, up: float) -> None:
         (w, h), (long, high) = sizes[side], span_mm(room, side)
         at = min(max(along, w / 2 + CLEAR_MM), long - w / 2 - CLEAR_MM)
         if any(abs(at - x) < w + CLEAR_MM and abs(up - y) < h + CLEAR_MM for x, y in taken[side]):
-            return False
+            return
         taken[side].append((at, up))
-        out.append(Hung(side, (round(at), round(min(max(up, h / 2 + CLEAR_MM), high - h / 2 - CLEAR_MM))), (w, h), why))
-        return True
+        out.append(Hung(side, (round(at), round(min(max(up, h / 2 + CLEAR_MM), high - h / 2 - CLEAR_MM))), (w, h)))
 
     if listener is not None:
         hits: dict[Side, list[tuple[float, float]]] = {}
@@ -85,13 +83,13 @@ def places(room: Room, size_mm: tuple[float, float], listener: Point | None, spe
         for side in (s for s in hits if s in sizes):
             near = max(x for x, _ in hits[side]) - min(x for x, _ in hits[side]) < sizes[side][0]
             for along, up in [tuple(np.mean(hits[side], axis=0).tolist())] if near else hits[side]:  # one between them holds both
-                hang(side, along, up if side == "ceiling" else EAR_MM, "first reflection")
+                hang(side, along, up if side == "ceiling" else EAR_MM)
     rows = {side: list(_slots(sizes[side], span_mm(room, side), side == "ceiling")) for side in sizes}
     # where fewest hang in turn, so that of each pair of opposite sides one at least takes sound up; the ceiling last
     while any(rows.values()):
         side = min((s for s in sizes if rows[s]), key=lambda s: len(taken[s]))
         along, up = rows[side].pop(0)
-        hang(side, along, up, "spread over opposite sides")
+        hang(side, along, up)
     return out
 
 

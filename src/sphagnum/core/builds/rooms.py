@@ -9,19 +9,18 @@ import numpy as np
 from pydantic import Field
 
 from ..errors import BadInput
-from ..levels.bands import PREDICTED_HZ, Floats
+from ..levels.bands import A_WEIGHTING_DB, NOMINAL_HZ, PREDICTED_HZ, Floats
 from ..levels.decay import OCTAVES_HZ
-from ..paths.room import SABINE
+from ..levels.rows import LEAST_S, MOST_S
+from ..paths.room import absorption_from_time_m2, eyring_s, sabine_s
 from ..schema import Strict
 
 Octaves = Annotated[tuple[float, ...], Field(min_length=len(OCTAVES_HZ), max_length=len(OCTAVES_HZ))]
 Side = Literal["floor", "ceiling", "left", "right", "front", "back"]
 PAIRS: Final[tuple[tuple[Side, Side], ...]] = (("floor", "ceiling"), ("left", "right"), ("front", "back"))
-OCTAVE_A_DB: Final = np.array([-16.1, -8.6, -3.2, 0.0, 1.2, 1.0])
-"""IEC 61672-1:2013, table 3, at 125 Hz to 4 kHz."""
+OCTAVE_A_DB: Final = np.array([A_WEIGHTING_DB[NOMINAL_HZ.index(f)] for f in OCTAVES_HZ])
 SPEECH: Final = slice(1, 5)
 """250 Hz to 2 kHz: what a target of T is the mean over."""
-LEAST_T_S, MOST_T_S = 0.05, 20.0
 TOLERANCE = 1.2
 """A T counts as wanted up to so many times the target in those octaves (DIN 18041:2016, recalled)."""
 OCTAVE_OF: Final = np.clip(np.round(np.log2(np.array(PREDICTED_HZ) / 125)), 0, 5).astype(int)
@@ -115,21 +114,20 @@ def absorption_m2(room: Room, rooms: Rooms) -> Floats:
         at = next((i for i, f in enumerate(OCTAVES_HZ) if f"{f:g}" == label), None)
         if at is None:
             raise BadInput(f"'{label[:20]}' is no octave", "measured_t_s", "give 125, 250, 500, 1000, 2000 or 4000")
-        if not LEAST_T_S <= t <= MOST_T_S:
-            raise BadInput(f"a room does not ring for {t:g} s", f"measured_t_s.{label}", f"give {LEAST_T_S:g} to {MOST_T_S:g} s")
-        area[at] = SABINE * room.volume_m3 / t
+        if not LEAST_S <= t <= MOST_S:
+            raise BadInput(f"a room does not ring for {t:g} s", f"measured_t_s.{label}", f"give {LEAST_S:g} to {MOST_S:g} s")
+        area[at] = absorption_from_time_m2(room.volume_m3, t)
     return area
 
 
 def sabine(room: Room, area_m2: Floats) -> Floats:
     """T per octave, s (Sabine)."""
-    return np.asarray(SABINE * room.volume_m3 / area_m2)
+    return sabine_s(room.volume_m3, area_m2)
 
 
 def eyring(room: Room, area_m2: Floats) -> Floats:
     """T per octave, s, of the same absorption taken as spread over all sides (Eyring 1930)."""
-    mean = np.minimum(area_m2 / room.surface_m2, 0.99)
-    return np.asarray(SABINE * room.volume_m3 / (-room.surface_m2 * np.log1p(-mean)))
+    return eyring_s(room.volume_m3, room.surface_m2, np.minimum(area_m2 / room.surface_m2, 0.99))
 
 
 def fitzroy(room: Room, by_side_m2: dict[Side, Floats]) -> Floats:
@@ -139,7 +137,7 @@ def fitzroy(room: Room, by_side_m2: dict[Side, Floats]) -> Floats:
     for pair in PAIRS:
         area = sum(room.area_m2(s) for s in pair)
         mean = np.clip(sum((by_side_m2[s] for s in pair), np.zeros(len(OCTAVES_HZ))) / area, 1e-4, 0.99)
-        out += area / whole * SABINE * room.volume_m3 / (-whole * np.log1p(-mean))
+        out += area / whole * eyring_s(room.volume_m3, whole, mean)
     return out
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 import math
 from collections.abc import Mapping
 from functools import lru_cache
@@ -16,8 +15,9 @@ from ..levels.bands import PREDICTED_HZ, Floats
 from ..materials.families.air import Air
 from ..materials.families.limp import Limp
 from ..materials.family import Layer
-from ..materials.model import Material, interlayer_of, to_layers
+from ..materials.model import Material, interlayer_of, known_material, to_layers
 from ..schema import Strict
+from ..stacks.heat import INSIDE, OUTSIDE
 from ..stacks.model import Stack
 from ..stacks.openings import slit_transmission
 from ..stacks.predict import predict
@@ -29,8 +29,8 @@ SLIT_MM: Final = {"none": 2.0, "worn": 0.5, "good": 0.1, "new": 0.03}
 JOINT_DEEP_MM = 40.0
 REVEAL_ALPHA = {False: 0.1, True: 0.6}
 """Of what lies round the gap between two leaves, bare and lined."""
-INSIDE, OUTSIDE, GAP = 0.13, 0.04, 0.18
-"""Heat resistances of both faces (ISO 6946) and of a closed gap of 25 mm and more, m²·K/W."""
+GAP = 0.18
+"""Heat resistance of a closed gap of 25 mm and more, m²·K/W (ISO 6946)."""
 HARDLY, HEARD, CLEARLY, HALF = 1.0, 3.0, 6.0, 9.5
 
 SealState = Literal["none", "worn", "good", "new"]
@@ -179,10 +179,7 @@ def _round_m(size_mm: tuple[float, float]) -> float:
 def _layers(name: str, materials: Mapping[str, Material], where: str) -> list[Layer]:
     """Layers of "id@mm"."""
     material, _, mm = name.partition("@")
-    if material not in materials:
-        near = difflib.get_close_matches(material, materials, n=1, cutoff=0.0)
-        raise BadInput(f"no material '{material[:40]}' on the shelf", where, f"did you mean '{near[0]}'?" if near else "add it")
-    return to_layers(materials[material], _millimetres(mm, where))
+    return to_layers(known_material(material, materials, where), _millimetres(mm, where))
 
 
 def _millimetres(text: str, where: str) -> float:

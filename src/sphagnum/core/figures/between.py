@@ -8,8 +8,8 @@ from typing import NamedTuple
 import numpy as np
 
 from ..builds.rooms import OCTAVE_OF
-from ..levels.bands import SPAN, Floats
-from ..levels.decibels import a_weighted
+from ..levels.bands import Floats
+from ..levels.decibels import a_weighted, subtract_background
 from ..levels.rating import rate_predicted
 from ..levels.rows import QUANTITIES, Goal, Round
 from ..words import signed
@@ -24,10 +24,9 @@ VOICE_DBA = 68.0
 
 
 class BetweenRooms(NamedTuple):
-    """D per band and D_nT where T is known, dB, 21 bands; their ratings after ISO 717-1."""
+    """D per band, dB, 21 bands; the ratings of it, and of D_nT where T is known, after ISO 717-1."""
 
     difference_db: Floats
-    standardised_db: Floats | None
     weighted: int | None
     standardised_weighted: tuple[int, int, int] | None
     time_s: float | None
@@ -51,18 +50,13 @@ def between_rooms(job: JobFigures, goal: Goal, chosen: Round) -> BetweenRooms | 
     rated = [rate_predicted(np.round(x, 1)[None, :])[0] for x in (difference, difference if standard is None else standard)]
     rw, c, ctr = rated[1][:3]
     numbers = None if standard is None or rw is None or c is None or ctr is None else (rw, c, ctr)
-    return BetweenRooms(difference, standard, rated[0][0], numbers, time)
+    return BetweenRooms(difference, rated[0][0], numbers, time)
 
 
 def _less(job: JobFigures, goal: Goal, chosen: Round, quiet: Floats) -> Floats:
-    """The room listened in without its background, band by band where that was read in bands and lies 3 dB under."""
-    rows = [r.bands_db[SPAN] for r in job.doc.readings if r.background and r.bands_db and (
-        r.round_id, r.position_id, r.condition_id) == (chosen.id, goal.position_id, goal.condition_id)]
-    full = [[x for x in row if x is not None] for row in rows if None not in row]
-    if not full:
-        return quiet
-    still = 10 * np.log10(np.mean(10 ** (np.array(full) / 10), axis=0))
-    return np.where(quiet - still >= 3, 10 * np.log10(np.maximum(10 ** (quiet / 10) - 10 ** (still / 10), 1e-12)), quiet)
+    """The room listened in freed of its background, where that was read in bands."""
+    still = bands_in(job.doc, chosen.id, goal.position_id, goal.condition_id, background=True)
+    return quiet if still is None else np.array([subtract_background(a, b)[0] for a, b in zip(quiet, still, strict=True)])
 
 
 def between_words(job: JobFigures, goal: Goal, chosen: Round) -> str:

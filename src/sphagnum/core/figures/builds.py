@@ -9,13 +9,12 @@ import numpy as np
 from ..builds.absorbers import AbsorbersIn, absorbers
 from ..builds.model import Built, Part
 from ..builds.rows import Build
-from ..builds.windows import remedy_words, window
-from ..cutting.stock import price_m2
+from ..builds.windows import window
 from ..errors import BadInput
 from ..levels.bands import Floats
 from ..levels.decay import OCTAVES_HZ
 from ..paths.rows import Path
-from .goods import Good, load_of_good
+from .goods import Good
 from .job_figures import JobFigures, once
 from .rings import MIDDLE, ringing_in
 
@@ -73,38 +72,6 @@ def parts_of(one: Worked) -> tuple[Part, ...]:
 def label_of(one: Worked, part: Part) -> str:
     """How a part is labelled among all pieces of a job."""
     return f"B{one.build.id}-{part.id}"
-
-
-class BuildLoad(NamedTuple):
-    """What a build adds: kg, money as material used, hours; what of it has no price."""
-
-    kg: float
-    money: float
-    hours: float
-    unpriced: frozenset[str]
-
-
-def build_load(job: JobFigures, one: Worked) -> BuildLoad:
-    """Of one build of a job."""
-    kg = money = 0.0
-    unpriced = set[str]()
-    for part in parts_of(one):
-        material = job.shelf.material(part.material)
-        width, height, thickness = part.flat_mm
-        price = price_m2(material, thickness)
-        kg, money = kg + part.kg, money + (price or 0.0) * width * height / 1e6
-        if price is None:
-            unpriced.add(material.name)
-    for good in goods_of_build(one):
-        found = load_of_good(good, job.shelf)
-        kg, money = kg + found.kg, money + (found.money or 0.0)
-        if found.money is None:
-            unpriced.add(job.shelf.material(good.material).name)
-    for remedy in () if one.built is None else one.built.remedies or ():
-        money += remedy.money or 0.0
-        if remedy.money is None:
-            unpriced.add(remedy_words(remedy.name))
-    return BuildLoad(kg, money, sum(minutes_of(one)) / 60, frozenset(unpriced))
 
 
 def goods_of_build(one: Worked) -> tuple[Good, ...]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from ..builds.windows import remedy_words
 from ..cutting.stock import first_thickness_mm, price_m, price_m2
 from ..job.document import JobDocument
 from ..job.shelf import Shelf
@@ -14,7 +15,7 @@ from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
-from .builds import build_load, chosen_builds
+from .builds import Worked, chosen_builds, goods_of_build, minutes_of, parts_of
 from .cuts import is_boxed, line_amount
 from .goods import Good, goods_of, load_of_good
 from .job_figures import JobFigures, once
@@ -113,6 +114,22 @@ def measure_goods(measure: Measure) -> tuple[Good, ...]:
     return tuple(Good(g.material, g.amount, measure.name) for g in measure.goods)
 
 
+def build_load(job: JobFigures, one: Worked) -> Load:
+    """What one build of a job adds."""
+    total = Load(0.0, 0.0, sum(minutes_of(one)) / 60)
+    for part in parts_of(one):
+        material, (along, across, thickness) = job.shelf.material(part.material), part.flat_mm
+        price = price_m2(material, thickness)
+        total = total.plus(Load(part.kg, (price or 0.0) * along * across / 1e6, 0.0,
+                                frozenset({material.name}) if price is None else frozenset()))
+    for good in goods_of_build(one):
+        total = total.plus(_of_good(good, job.shelf)._replace(hours=0.0))  # its steps say how long it takes
+    for remedy in () if one.built is None else one.built.remedies or ():
+        unpriced = frozenset({remedy_words(remedy.name)}) if remedy.money is None else frozenset()
+        total = total.plus(Load(0.0, remedy.money or 0.0, 0.0, unpriced))
+    return total
+
+
 def beside_load(job: JobFigures) -> Load:
     """What the plan adds beside the stacks of its surfaces: extra pieces and goods, builds, cures of rattles."""
     total = NO_LOAD
@@ -126,7 +143,7 @@ def beside_load(job: JobFigures) -> Load:
     for extra in job.doc.goods:
         total = total.plus(_of_good(Good(extra.material, extra.amount, ""), job.shelf))
     for one in chosen_builds(job):
-        total = total.plus(Load(*build_load(job, one)))
+        total = total.plus(build_load(job, one))
     for rattle in job.doc.rattles:
         cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:

@@ -29,9 +29,11 @@ def bands_read(doc: JobDocument, position_id: int, condition_id: int) -> Floats 
     return None if found is None else bands_in(doc, found.id, position_id, condition_id)
 
 
-def bands_in(doc: JobDocument, round_id: int, position_id: int, condition_id: int) -> Floats | None:
+def bands_in(
+    doc: JobDocument, round_id: int, position_id: int, condition_id: int, background: bool = False
+) -> Floats | None:
     """Energy mean of the bands read in a round at a place in a condition, 21 bands; None where not all were read."""
-    rows = [r.bands_db[SPAN] for r in doc.readings if r.bands_db and not r.background and not r.relative
+    rows = [r.bands_db[SPAN] for r in doc.readings if r.bands_db and r.background is background and not r.relative
             and (r.round_id, r.position_id, r.condition_id) == (round_id, position_id, condition_id)]
     full = [row for row in rows if None not in row]
     return np.array(band_means(full), dtype=float) if full else None

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
+from ..builds.rows import materials_in
 from ..fitting.fixings import CHANNEL, HELD, JOINED, SCREW, STUDS
 from ..materials.model import Material
 from .document import COLLECTIONS, JobDocument, MaterialCopy
 from .shelf import Shelf
 
-NAMING = ("surfaces", "alternatives", "pieces", "goods", "offcuts_taken", "offcuts", "outlines", "measures")
+NAMING = ("surfaces", "alternatives", "pieces", "goods", "offcuts_taken", "offcuts", "outlines", "measures", "builds")
 """Collections of jobs and of the workshop whose rows name materials."""
 
 
@@ -18,6 +19,7 @@ def named_by(rows: Iterable[Mapping[str, Any]]) -> tuple[str, ...]:
     """Materials that contents of rows name, or that go with what they name, each once; as plain data."""
     out: list[str] = []
     for content in (x for row in rows for x in (row, row.get("surface")) if x):  # a template holds a surface
+        out += materials_in(content.get("given") or {})
         out += [good["material"] for good in content.get("goods") or ()]
         layers = [x for key in ("present", "layers") for x in content.get(key) or ()]
         layers += [content["substrate"]] if content.get("substrate") else []

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 import math
 from functools import lru_cache
 
@@ -21,7 +20,7 @@ from ..levels.context import ContextItem
 from ..materials.families.porous import Porous
 from ..materials.family import Layer
 from ..materials.layers import ShelfLayer, joins_wrong
-from ..materials.model import Material, composed, to_layers
+from ..materials.model import Material, composed, known_material, to_layers
 from ..materials.table import family
 from ..paths.offers import Offers
 from ..rules.engine import Rule
@@ -107,10 +106,7 @@ class Shelf(Strict):
 
     def material(self, name: str) -> Material:
         """A material by id; BadInput naming the nearest one when unknown."""
-        if name not in self.materials:
-            near = difflib.get_close_matches(name, self.materials, n=1, cutoff=0.0)
-            raise BadInput(f"no material '{name}' on the shelf", "material", f"did you mean '{near[0]}'?")
-        return self.materials[name]
+        return known_material(name, self.materials, "material")
 
     def source(self, name: str, speed_km_h: float | None = None) -> Floats:
         """A source's spectrum at a speed, dB (21,): the energy sum of its parts where it has any; pink noise for none known."""

@@ -12,6 +12,7 @@ from ..errors import BadInput
 from ..schema import Strict
 from .bands import Floats
 from .ring import find_knocks
+from .rows import LEAST_S, MOST_S
 
 OCTAVES_HZ: Final = (125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0)
 FRAME_S, LEVEL_S = 0.002, 0.01
@@ -20,11 +21,8 @@ STEADY_S, LEVEL_WITHIN_DB = 0.5, 2.0
 FIT_FROM_DB = 5.0
 NEEDS_DB: Final = {20.0: 35.0, 30.0: 45.0}
 """How far the noise must lie below the top for a fit over so much of the fall (ISO 3382-2:2008, 5.3.3)."""
-MOST_CURVED_PERCENT = 10.0
-"""T30 over T20: beyond this it is no one slope (ISO 3382-2:2008, annex B)."""
 LEAST_BT: Final = {"impulse": 4.0, "stopped noise": 20.0}
 """Bandwidth times T under which a filter run backwards bends the fall (ISO 3382-2:2008, 7.3), or a noise falls by chance."""
-LEAST_S, MOST_S = 0.05, 20.0
 MOST_HIDDEN, MOST_DOUBT = 0.03, 0.018
 PEAK_DB = 5.0
 """A single frame of a fall stands about so much over its mean."""
@@ -159,11 +157,11 @@ def _octave(samples: Floats, rate_hz: float, f: float, parts: list[tuple[int, in
                 found.append(one)
     t20, t30 = (float(np.mean(x)) if x else None for x in times.values())
     n = len(times[20.0])
-    worth = IMPULSE_COUNTS_FOR * n if excitation == "impulse" else n
+    worth = IMPULSE_COUNTS_FOR if excitation == "impulse" else 1
     dynamic = max((x.dynamic_db for x in falls), default=0.0)
     return OctaveDecay(
         frequency_hz=f, t20_s=None if t20 is None else round(t20, 3), t30_s=None if t30 is None else round(t30, 3), decays=n,
-        uncertainty_s=None if t20 is None else round(chance_s(t20, f, n, worth / n), 3), dynamic_db=round(dynamic, 1),
+        uncertainty_s=None if t20 is None else round(chance_s(t20, f, n, worth), 3), dynamic_db=round(dynamic, 1),
         curvature_percent=None if t20 is None or t30 is None else round(100 * (t30 / t20 - 1), 1),
         why="" if t20 is not None else _why(dynamic), **_drawn(falls))
 

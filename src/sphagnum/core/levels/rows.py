@@ -191,7 +191,10 @@ class KnockIn(Strict):
     high_share: Annotated[FormShare | None, Optional] = None
     file_name: Annotated[str, Field(max_length=200)] = ""
 UnderTop = Annotated[float, Field(ge=-200, le=20, strict=True, allow_inf_nan=False)]
-Seconds = Annotated[float, Field(ge=0.05, le=20, strict=True, allow_inf_nan=False), Typed]
+LEAST_S, MOST_S = 0.05, 20.0
+"""A room rings no shorter and no longer."""
+MadeBy = Literal["clap", "balloon", "impulse", "stopped noise"]
+Seconds = Annotated[float, Field(ge=LEAST_S, le=MOST_S, strict=True, allow_inf_nan=False), Typed]
 
 
 class DecayIn(Strict):
@@ -199,7 +202,7 @@ class DecayIn(Strict):
 
     round_id: RowId
     position_id: RowId
-    excitation: Literal["typed", "clap", "balloon", "impulse", "stopped noise"] = "typed"
+    excitation: Literal["typed"] | MadeBy = "typed"
     t_s: Annotated[tuple[Annotated[Seconds | None, Optional], ...], Field(min_length=6, max_length=6)]
     uncertainty_s: Annotated[tuple[FormNotNegative | None, ...], Field(max_length=6)] = ()
     """Standard, by the chance of the fall; none of what was typed."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from typing import Annotated, Any, Literal
@@ -178,6 +179,14 @@ class Material(Strict):
     def each_part(self) -> tuple[tuple[Material, float | None], ...]:
         """What it is made of, with thicknesses; itself where it is one thing (its thickness then is as laid, None)."""
         return tuple((p.material, p.thickness_mm) for p in self.made_of) or ((self, None),)
+
+
+def known_material(name: str, materials: Mapping[str, Material], where: str) -> Material:
+    """A material by id; BadInput naming the nearest one where it is not among them."""
+    if name not in materials:
+        near = difflib.get_close_matches(name, materials, n=1, cutoff=0.0)
+        raise BadInput(f"no material '{name[:80]}' on the shelf", where, f"did you mean '{near[0]}'?" if near else "add it")
+    return materials[name]
 
 
 def to_layer(

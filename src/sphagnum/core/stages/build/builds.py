@@ -9,8 +9,9 @@ from ...builds.drawing import three_views
 from ...builds.model import Built
 from ...builds.rooms import SPEECH, RoomSurface, RoomUse
 from ...builds.windows import KNOWN
-from ...figures.builds import build_load, worked
+from ...figures.builds import worked
 from ...figures.job_figures import JobFigures, once
+from ...figures.loads import build_load
 from ...schema import Strict
 from ...words import listed, plain, plural
 from ...working import Working, inputs
@@ -99,10 +100,9 @@ def _sentence(built: Built | None) -> str:
     if built.reverberation_s is not None:
         now, then = np.mean(list(built.reverberation_s.values())[SPEECH], axis=0)
         return f"{plural(built.count or 0, 'absorber')} bring the room from {now:.2f} to {then:.2f} s."
-    change = built.change_dba or 0.0
     if built.change_dba is None:
         return "Nothing is to be done to it yet: pick remedies."
-    return f"Together they take {plain(-change)} dB(A) off road noise through it."
+    return f"Together they take {plain(-built.change_dba)} dB(A) off road noise through it."
 
 
 def _drawn(built: Built | None, given: object) -> DrawnBuild | None:

@@ -114,8 +114,6 @@ def _change(of: PlannedOf, row: Row) -> PlanChange:
 
 def found_plan(doc: JobDocument, found: PlansFound, at: int) -> PlanAsked:
     """A plan of a search, to be offered beside what is planned now. BadInput where the job is no longer what it was."""
-    if at >= len(found.plans):
-        raise BadInput(f"the search found {len(found.plans)} plans", "plan", "choose one of them")
     name = "enough" if at == found.cheapest else "quietest" if at == found.best else "in between"
     return PlanAsked(name=name, changes=tuple(
         PlanChange.model_validate({"collection": x.collection, "row": x.row, "values": dict(x.values)})
