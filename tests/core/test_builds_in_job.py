@@ -24,6 +24,7 @@ from sphagnum.core.stages.build.builds import builds_view
 from sphagnum.core.stages.cut.bought import amounts_bought
 from sphagnum.core.stages.cut.wanted import pieces_wanted
 from sphagnum.core.stages.fit.view import hours_of, order
+from sphagnum.core.stages.listen.view import board
 from sphagnum.core.stages.papers.offer import does
 from sphagnum.core.stages.papers.promises import change_range, change_words
 from sphagnum.core.stages.prove.view import prove
@@ -183,3 +184,10 @@ def test_a_job_file_carries_the_materials_its_builds_name_and_is_refused_where_n
     body["materials"] = []
     with pytest.raises(BadInput, match="no material 'own-wool'"):
         read_job(json.dumps({**body, "material_copies": []}).encode(), "office.json", shelf())
+
+
+def test_listen_says_how_surely_each_octave_of_a_ring_was_read() -> None:
+    typed = {"round_id": 1, "position_id": 1, "t_s": [1.0, None, 2.0, None, None, None]}
+    rings = board(figures(office(decays=rows(RANG, typed))), None).rings
+    assert rings[0].within_s == tuple(pytest.approx(1.96 * u, abs=0.001) for u in RANG["uncertainty_s"])
+    assert rings[1].within_s == (pytest.approx(0.098), None, pytest.approx(0.196), None, None, None)  # typed: a twentieth

@@ -4897,6 +4897,11 @@ export interface components {
             detail: string;
             /** Read */
             read: number;
+            /**
+             * Rings
+             * @default []
+             */
+            rings: components["schemas"]["RingWidth"][];
             /** Round Id */
             round_id: number | null;
             /** Rounds */
@@ -7564,6 +7569,16 @@ export interface components {
             struck: string;
             /** Words */
             words: string;
+        };
+        /**
+         * RingWidth
+         * @description How surely a decay of a room was read: half of the 95 % interval of T per octave, s; None where nothing tells.
+         */
+        RingWidth: {
+            /** Decay Id */
+            decay_id: number;
+            /** Within S */
+            within_s: (number | null)[];
         };
         /**
          * Rivals

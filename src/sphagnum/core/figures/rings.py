@@ -56,6 +56,11 @@ def _unsure(row: Decay) -> list[float]:
     return [math.nan if t is None else u if u is not None else TYPED_SHARE * t for t, u in zip(row.t_s, given, strict=True)]
 
 
+def ring_widths(row: Decay) -> tuple[float | None, ...]:
+    """Half of the 95 % interval of each T of one decay, s; None where there is none."""
+    return tuple(None if math.isnan(u) else round(1.96 * u, 3) for u in _unsure(row))
+
+
 def reverberation(doc: JobDocument, round_id: int, position_id: int | None = None) -> tuple[float, float] | None:
     """T in the middle octaves and half of its 95 % interval, s; None where neither was read."""
     found = ringing_in(doc, round_id, position_id)

@@ -23,6 +23,7 @@ type CaptureProps = Pick<StageProps, "id" | "edit"> & {
   round: Schemas["Round"];
   cell: [number, number];
   view: Cell | undefined;
+  widths: readonly Schemas["RingWidth"][];
   input: React.RefObject<InputRef | null>;
   // another round
   open: (round: number) => void;
@@ -42,7 +43,7 @@ function meanWords(view: Cell): string {
     .join(", ");
 }
 
-export function Capture({ id, doc, edit, round, cell, view, input, open }: CaptureProps) {
+export function Capture({ id, doc, edit, round, cell, view, widths, input, open }: CaptureProps) {
   const [text, setText] = useState("");
   const [wrong, setWrong] = useState("");
   const [background, setBackground] = useState(false);
@@ -340,7 +341,7 @@ export function Capture({ id, doc, edit, round, cell, view, input, open }: Captu
           ))}
         </div>
       ) : null}
-      <Echo id={id} doc={doc} edit={edit} round={round.id} position={position_id} />
+      <Echo rings={widths} id={id} doc={doc} edit={edit} round={round.id} position={position_id} />
       <Photos position={position_id} round={round.id} photos={photos} edit={edit} />
       <Calibration id={id} doc={doc} edit={edit} />
       <Method doc={doc} edit={edit} />

@@ -27,9 +27,10 @@ const COLOURS = [
 ] as const;
 const NONE = ["", "", "", "", "", ""];
 
-type Props = { id: number; doc: Doc; edit: Editing; round: number; position: number };
+type Rings = readonly Schemas["RingWidth"][];
+type Props = { rings: Rings; id: number; doc: Doc; edit: Editing; round: number; position: number };
 
-export function Echo({ id, doc, edit, round, position }: Props) {
+export function Echo({ rings, id, doc, edit, round, position }: Props) {
   const picker = useRef<HTMLInputElement>(null);
   const [by, setBy] = useState<(typeof MADE_BY)[number]>("clap");
   const [busy, setBusy] = useState(false);
@@ -70,7 +71,12 @@ export function Echo({ id, doc, edit, round, position }: Props) {
       open={rows.length > 0 || doc.goals.some((g) => g.quantity === "T")}
     >
       {rows.map((d) => (
-        <One key={d.id} row={d} remove={() => void edit.remove("decays", d)} />
+        <One
+          key={d.id}
+          row={d}
+          within={rings.find((r) => r.decay_id === d.id)?.within_s ?? []}
+          remove={() => void edit.remove("decays", d)}
+        />
       ))}
       <div className="acts">
         <Select
@@ -109,7 +115,7 @@ export function Echo({ id, doc, edit, round, position }: Props) {
   );
 }
 
-function One({ row, remove }: { row: Decay; remove: () => void }) {
+function One({ row, within, remove }: { row: Decay; within: readonly (number | null)[]; remove: () => void }) {
   const curves = row.curves_db ?? [];
   return (
     <div>
@@ -117,12 +123,12 @@ function One({ row, remove }: { row: Decay; remove: () => void }) {
         <tbody>
           {HZ.map((f, i) => {
             const t = row.t_s[i];
-            const u = row.uncertainty_s?.[i];
+            const u = within[i];
             return (
               <tr key={f}>
                 <th scope="row">{hertz(f)} Hz</th>
                 <td className="num">{t == null ? "not told" : `${num(t, 2)} s`}</td>
-                <td className="small">{t != null && u ? `± ${num(1.96 * u, 2)} s` : ""}</td>
+                <td className="small">{t != null && u ? `± ${num(u, 2)} s` : ""}</td>
               </tr>
             );
           })}

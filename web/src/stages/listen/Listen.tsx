@@ -175,6 +175,7 @@ export default function Listen({ id, page, edit, settled = true }: StageProps) {
               cell={cell}
               input={input}
               open={(n) => address.go({ round: n })}
+              widths={view.data?.rings ?? []}
               view={view.data?.cells.find((c) => c.position_id === cell[0] && c.condition_id === cell[1])}
             />
           ) : (

@@ -7,7 +7,7 @@ from ...figures.cells import Cell, cell
 from ...figures.goal import goal_words
 from ...figures.job_figures import JobFigures, once
 from ...figures.readings import repeatability, source_place, without_scale
-from ...figures.rings import room_time_s
+from ...figures.rings import ring_widths, room_time_s
 from ...figures.rounds import context_kind
 from ...job.document import JobDocument
 from ...levels.context import Fairness, compare_context
@@ -27,6 +27,13 @@ class RoundMark(Strict):
     words: str
 
 
+class RingWidth(Strict):
+    """How surely a decay of a room was read: half of the 95 % interval of T per octave, s; None where nothing tells."""
+
+    decay_id: int
+    within_s: tuple[float | None, ...]
+
+
 class ListenView(Strict):
     """The board of one round."""
 
@@ -39,6 +46,7 @@ class ListenView(Strict):
     context_items: tuple[str, ...]
     background_note: str
     rounds: tuple[RoundMark, ...]
+    rings: tuple[RingWidth, ...] = ()
     working: tuple[Working, ...]
 
 
@@ -61,6 +69,8 @@ def board(job: JobFigures, round_id: int | None) -> ListenView:
         cells=cells, read=read, wanted=len(cells),
         context_items=tuple(c.item for c in job.shelf.context_items(context_kind(job.doc))),
         background_note=_background_note(cells, job.doc, chosen), rounds=tuple(_mark(job, base, r) for r in job.doc.rounds),
+        rings=tuple(RingWidth(decay_id=d.id, within_s=ring_widths(d)) for d in job.doc.decays
+                    if chosen and d.round_id == chosen.id),
         working=_working(job, cells),
     )
 
