@@ -148,3 +148,18 @@ def test_what_is_ticked_leaves_the_store_and_comes_back_when_it_is_undone(send: 
     assert send("POST", f"/jobs/{n}/step_events", {"rows": [later, {**done, "at": "2099-11-29T09:00:00Z"}]})[0] == 201
     assert here() == f"{1 - 2 * rest:.1f} of 1 sheet counted"
     assert bought(other)[0] == ""  # another job finds none of it
+
+
+def test_every_paper_prints_the_scripts_of_its_names_and_counts_its_pages(client: FlaskClient, send: Any, take_in: Any) -> None:
+    n = take_in({**JOB, "job": {**JOB["job"], "name": "Θύρα ≤ 3 דלת (שמאל)"}})
+    surface = send("GET", f"/jobs/{n}")[1]["document"]["surfaces"][0]
+    assert send("PATCH", f"/jobs/{n}/surfaces/{surface['id']}", {
+        "version": surface["version"], "changes": {"name": "קיר (ימין) 名"}})[0] == 200
+    for paper in ("order", "buying", "cut-sheets", "labels"):
+        pages = [p.extract_text() for p in PdfReader(io.BytesIO(client.get(f"/api/jobs/{n}/{paper}.pdf").data)).pages]
+        said = " ".join(pages)
+        assert "Θύρα" in said, paper
+        assert "שמאל" in said, paper
+        if paper != "labels":
+            assert "Not printed, since no font here has its signs: Chinese or Japanese" in said.replace("\n", " "), paper
+            assert f"{len(pages)} of {len(pages)}" in pages[-1], paper

@@ -30,6 +30,7 @@ from sphagnum.core.worded import view_in
 from sphagnum.exchange.papers.html import html
 from sphagnum.exchange.papers.pdf import pdf
 from sphagnum.exchange.papers.plain import comma_separated, guarded
+from sphagnum.exchange.papers.texts import shown
 
 JOBS = int(os.environ.get("SWEEP_PAPERS", "12"))
 SCRIPTS = (("Wäscherei", "Łódź", "quiet", "workshop", "door", "Unterfahrschutz"), ("Φούρνος", "ήχος", "τοίχος"),
@@ -127,7 +128,7 @@ def test_a_paper_has_its_title_language_and_bookmarks_and_names_a_script_it_cann
     assert next(str(x.title) for x in seen.outline) == told.sections[0].title  # type: ignore[union-attr]
     strange = offered.model_copy(update={"title": f"{offered.title} 静かな"})
     text = " ".join(p.extract_text() for p in PdfReader(io.BytesIO(pdf(strange, picture))).pages)
-    assert "no font here has its signs: Cjk, Hiragana" in text
+    assert "no font here has its signs: Chinese or Japanese, Hiragana" in text
     assert "静かな" in html(strange, picture).decode()
 
 
@@ -162,3 +163,13 @@ def test_before_and_after_on_the_first_page_are_of_one_place() -> None:
     found = report(JobFigures(doc, shelf()), doc, None, "customer")
     first = next(b for s in found.sections for b in s.blocks if b.kind == "photographs")
     assert [p.caption for p in first.pictures] == ["Before: S2 before", "After: S2 after"]
+
+
+@pytest.mark.parametrize(("line", "printed"), [
+    ("דלת (שמאל): work order", "(לאמש) תלד: work order"),  # what is said around a name keeps its direction
+    ("1. Clean: קיר (ימין) 12 mm", "1. Clean: 12 (ןימי) ריק mm"),
+    ("הדלת [של (הרכב)] כאן", "ןאכ [(בכרה) לש] תלדה"),  # its brackets close what they opened
+    ("Panel (left), [2]", "Panel (left), [2]"),
+])
+def test_a_line_is_laid_as_it_is_read(line: str, printed: str) -> None:
+    assert shown(line) == printed

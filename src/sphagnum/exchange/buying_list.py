@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import csv
 import io
-from html import escape
 
-from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
-from reportlab.platypus import Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import Flowable, Spacer, Table, TableStyle
 
 from ..core.cutting.buying import Buy
 from ..core.stages.cut.model import CutView
 from ..core.worded import MASS_UNIT, System, mass, view_in
+from .papers.frame import paragraph, printed
 from .readings import safe
 from .report_style import BOLD, HEAD, LINE, REGULAR, SMALL, TEXT, TITLE
 
 COLUMNS = ("what", "needed", "on the shelf", "buy", "unit", "spare", "kg", "price", "currency", "supplier", "order number")
+
+
+WIDTHS = (76 * mm, 34 * mm, 32 * mm, 14 * mm, 18 * mm)
 
 
 def buying_csv(view: CutView, system: System) -> str:
@@ -32,36 +34,33 @@ def buying_csv(view: CutView, system: System) -> str:
 
 def buying_pdf(view: CutView, job_name: str, made_on: str, system: System) -> bytes:
     """The list on A4, by supplier."""
-    out, view = io.BytesIO(), view_in(view, system)
-    pdf = SimpleDocTemplate(out, pagesize=A4, leftMargin=16 * mm, rightMargin=16 * mm, topMargin=15 * mm, bottomMargin=14 * mm,
-                            title=f"{job_name}: to buy", invariant=1)
-    story = [Paragraph(f"To buy: {escape(job_name)}", TITLE), Paragraph(f"{made_on}. {escape(view.detail)}", TEXT)]
+    view, title = view_in(view, system), f"To buy: {job_name}"
+    story: list[Flowable] = [paragraph(title, TITLE), paragraph(f"{made_on}. {view.detail}", TEXT)]
     if view.older or view.work:
-        story.append(Paragraph("Pieces are still being laid out: this list is not the last.", HEAD))
+        story.append(paragraph("Pieces are still being laid out: this list is not the last.", HEAD))
     for supplier in sorted({b.supplier for b in view.buy}):
         rows = [b for b in view.buy if b.supplier == supplier]
-        story += [Paragraph(escape(supplier or "Supplier not noted"), HEAD), _table(rows, view.currency, system)]
+        story += [paragraph(supplier or "Supplier not noted", HEAD), _table(rows, view.currency, system)]
     unknown = sum(b.money is None for b in view.buy)
-    without = f", without {unknown} of no known price" if unknown else ""
+    without = f"without {unknown} of no known price; " if unknown else "· "
     carried = f"{mass(view.kg, system)} {MASS_UNIT[system]} to carry"
-    story += [Spacer(1, 4 * mm), Paragraph(f"<b>{view.currency} {view.money:.2f}</b>{without}; {carried}.", TEXT)]
+    story += [Spacer(1, 4 * mm), paragraph(f"{without}{carried}.", TEXT, lead=f"{view.currency} {view.money:.2f}")]
     if view.used_up:
-        story += [Paragraph("What the work uses up (house figures, not in the sum)", HEAD),
+        story += [paragraph("What the work uses up (house figures, not in the sum)", HEAD),
                   _table(list(view.used_up), view.currency, system)]
-    pdf.build(story)
-    return out.getvalue()
+    return printed(title, title, story, view)
 
 
 def _table(rows: list[Buy], currency: str, system: System) -> Table:
-    cells = [["", "needed", "buy", MASS_UNIT[system], currency]]
+    cells: list[list[object]] = [["", "needed", "buy", MASS_UNIT[system], currency]]
     for b in rows:
-        name = escape(b.name) + (f"<br/>{escape(b.order_number)}" if b.order_number else "")
         of_roll = b.unit.endswith("of roll")
         buy = b.unit if of_roll else f"{b.units} × {b.unit}"
-        needed = b.needed + (f"<br/>{escape(b.shelf)}" if b.shelf else "")
-        cells.append([Paragraph(name, SMALL), Paragraph(needed, SMALL), Paragraph(buy if b.units else "nothing", SMALL),
+        bought = [buy if b.units else "nothing"]
+        under = zip(([b.name, b.order_number], [b.needed, b.shelf], bought), WIDTHS, strict=False)
+        cells.append([*([paragraph(x, SMALL, w) for x in lines if x] for lines, w in under),
                       mass(b.kg, system), "" if b.money is None else f"{b.money:.2f}"])
-    table = Table(cells, colWidths=[76 * mm, 36 * mm, 34 * mm, 14 * mm, 18 * mm])
+    table = Table(cells, colWidths=WIDTHS)
     table.setStyle(TableStyle([
         ("FONT", (0, 0), (-1, 0), BOLD, 8.5), ("FONT", (0, 1), (-1, -1), REGULAR, 8.5), ("ALIGN", (3, 0), (-1, -1), "RIGHT"),
         ("LINEBELOW", (0, 0), (-1, -1), 0.4, LINE), ("VALIGN", (0, 0), (-1, -1), "TOP"), ("TOPPADDING", (0, 0), (-1, -1), 2.5),

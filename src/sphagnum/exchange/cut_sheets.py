@@ -19,9 +19,12 @@ from ..core.stages.cut.model import CutView, MarkLine, Points, SheetPiece, Sheet
 from ..core.worded import LENGTH_UNIT, System, marked, view_in, worded
 from ..core.words import listed, percent, plural
 from .codes import code_of
-from .report_style import BARK, BOLD, INK, LINE, PAPER, REGULAR
+from .papers.frame import canvas_of, not_printed, width_of, write
+from .report_style import BARK, BOLD, INK, LINE, PAPER
 
 MARGIN = 14 * MM
+LOW = 17 * MM
+"""No row below it: the foot of the page stands there."""
 AXIS = 14.0
 POINTS, POINT_W = 5, 84.0
 DRAWN_HIGH = 140 * MM
@@ -33,14 +36,14 @@ def cut_sheets(view: CutView, names: dict[int, str], job_name: str, system: Syst
     """A page for each sheet, roll or offcut that is cut another way than those before it, in the order of the list."""
     _something(view)
     out, view = io.BytesIO(), view_in(view, system)
-    canvas = Canvas(out, pagesize=A4, invariant=1)
-    canvas.setTitle(f"{job_name}: cut sheets")
+    foot = (f"{job_name}: cut sheets", "Not the last layout: pieces were still being laid out." if view.work else "",
+            not_printed(view, job_name, *names.values()))
+    canvas = canvas_of(out, foot[0], "  ·  ".join(x for x in foot if x))
     for number, sheet in enumerate(view.sheets, start=1):
         if sheet.same_as is None:
             like = [n for n, s in enumerate(view.sheets, start=1) if n == number or s.same_as == number - 1]
             which = f"sheet {number} of {len(view.sheets)}" if len(like) == 1 else f"sheets {listed([str(n) for n in like])}"
-            foot = "Not the last layout: pieces were still being laid out." if view.work else ""
-            _Page(canvas, system, f"{job_name}, {which}", foot).sheet(sheet, names)
+            _Page(canvas, system, f"{job_name}, {which}").sheet(sheet, names)
     canvas.save()
     return out.getvalue()
 
@@ -54,27 +57,22 @@ At = Callable[[tuple[float, float]], tuple[float, float]]
 
 
 class _Page(NamedTuple):
-    """Where a sheet is drawn and listed: lengths in whose system, which job and sheet, and a word at the foot."""
+    """Where a sheet is drawn and listed: lengths in whose system, and which job and sheet."""
 
     canvas: Canvas
     system: System
     head: str
-    foot: str
 
     def sheet(self, sheet: SheetView, names: dict[int, str]) -> None:
         """The sheet drawn as it lies, then how its pieces are marked out, over as many pages as that takes."""
         canvas, (width, height) = self.canvas, A4
         scale = min((width - 2 * MARGIN - AXIS) / sheet.across_mm, DRAWN_HIGH / sheet.up_mm)
         top = height - MARGIN
-        canvas.setFillColor(INK)
-        canvas.setFont(BOLD, 15)
         times = f", cut {sheet.alike} times" if sheet.alike > 1 else ""
-        canvas.drawString(MARGIN, top - 12, f"{_kind(sheet)}: {sheet.name}{times}"[:74])
-        canvas.setFont(REGULAR, 9.5)
+        write(canvas, MARGIN, top - 12, f"{_kind(sheet)}: {sheet.name}{times}", 15, bold=True, fill=INK, room=width - 2 * MARGIN)
         pieces = plural(len(sheet.pieces), "piece")
-        canvas.drawString(MARGIN, top - 27, f"{sheet.size}, {pieces}, {percent(sheet.used)} of it used.")
-        canvas.setFillColor(BARK)
-        canvas.drawRightString(width - MARGIN, top - 27, self.head[:60])
+        write(canvas, MARGIN, top - 27, f"{sheet.size}, {pieces}, {percent(sheet.used)} of it used.", 9.5)
+        write(canvas, width - MARGIN, top - 27, self.head, 9.5, fill=BARK, anchor=1.0, room=width / 2 - MARGIN)
         x0, y0 = MARGIN + AXIS, top - 50 - sheet.up_mm * scale
 
         def at(p: tuple[float, float]) -> tuple[float, float]:
@@ -94,22 +92,17 @@ class _Page(NamedTuple):
     def edges(self, sheet: SheetView, x0: float, y0: float, scale: float) -> None:
         """How long its foot and its left edge are, which side lies up, and where its grain runs."""
         canvas = self.canvas
-        canvas.setFillColor(BARK)
-        canvas.setStrokeColor(BARK)
-        canvas.setFont(REGULAR, 8)
         long, high = sheet.across_mm * scale, sheet.up_mm * scale
-        canvas.drawString(x0, y0 - 11, worded(f"foot {marked(sheet.across_mm)}", self.system))
+        write(canvas, x0, y0 - 11, worded(f"foot {marked(sheet.across_mm)}", self.system), 8, fill=BARK)
         canvas.saveState()
         canvas.translate(x0 - 5, y0)
         canvas.rotate(90)
-        canvas.drawString(0, 0, worded(f"left edge {marked(sheet.up_mm)}", self.system))
+        write(canvas, 0, 0, worded(f"left edge {marked(sheet.up_mm)}", self.system), 8)
         canvas.restoreState()
-        canvas.setFont(BOLD, 9)
-        canvas.setFillColor(INK)
-        canvas.drawString(x0, y0 + high + 5, sheet.face.capitalize())
+        write(canvas, x0, y0 + high + 5, sheet.face.capitalize(), 9, bold=True, fill=INK)
         if sheet.grain:
             along = sheet.grain == "foot"
-            canvas.drawRightString(x0 + long - 40, y0 + high + 5, "grain")
+            write(canvas, x0 + long - 40, y0 + high + 5, "grain", 9, bold=True, anchor=1.0)
             x, y = x0 + long - 22, y0 + high + 8
             canvas.setStrokeColor(INK)
             canvas.setLineWidth(1.2)
@@ -121,44 +114,30 @@ class _Page(NamedTuple):
         self.columns(y, sheet)
         for piece in sheet.pieces:
             labels = simpleSplit(" ".join((piece.label, *piece.also)), BOLD, 9, 88)
-            where = _short(canvas, names.get(piece.surface_id or 0, ""), 130)
             more = [x for line in piece.lines for x in _rows(line)]
             rows = max(len(labels), 1 + len(more))
-            if y - 4 - 12 * rows < MARGIN:
-                self.turn()
+            if y - 4 - 12 * rows < LOW:
+                canvas.showPage()
                 y = A4[1] - MARGIN - 20
                 self.columns(y, sheet)
             canvas.setStrokeColor(LINE)
             canvas.setLineWidth(0.6)
             canvas.line(MARGIN, y - 4, A4[0] - MARGIN, y - 4)
-            canvas.setFillColor(INK)
-            canvas.setFont(BOLD, 9)
-            for n, text in enumerate(labels):
-                canvas.drawString(MARGIN, y - 14 - 12 * n, text)
-            canvas.drawString(MARGIN + 95, y - 14, piece.size)
-            canvas.drawString(MARGIN + 225, y - 14, piece.at)
-            canvas.setFont(REGULAR, 8.5)
-            canvas.drawString(MARGIN + 345, y - 14, where)
+            strong = [(0, n, text) for n, text in enumerate(labels)] + [(95, 0, piece.size), (225, 0, piece.at)]
+            for x, n, text in strong:
+                write(canvas, MARGIN + x, y - 14 - 12 * n, text, 9, bold=True, fill=INK)
+            write(canvas, MARGIN + 345, y - 14, names.get(piece.surface_id or 0, ""), 8.5, room=A4[0] - 2 * MARGIN - 345)
             for n, texts in enumerate(more, start=1):
                 for k, text in enumerate(texts):
-                    canvas.drawString(MARGIN + 95 + k * POINT_W, y - 14 - 12 * n, text)
+                    write(canvas, MARGIN + 95 + k * POINT_W, y - 14 - 12 * n, text, 8.5)
             y -= 12 * rows + 4
-        self.turn()
+        canvas.showPage()
 
     def columns(self, y: float, sheet: SheetView) -> None:
-        self.canvas.setFillColor(BARK)
-        self.canvas.setFont(REGULAR, 8)
         unit = LENGTH_UNIT[self.system]
         for x, text in ((0, "piece" if sheet.alike == 1 else "pieces, one a sheet"), (95, f"size, along the foot × up, {unit}"),
                         (225, f"from left · from foot, {unit}"), (345, "goes on")):
-            self.canvas.drawString(MARGIN + x, y, text)
-
-    def turn(self) -> None:
-        """To the next page, whose first line names what it goes on with."""
-        self.canvas.setFillColor(BARK)
-        self.canvas.setFont(REGULAR, 8)
-        self.canvas.drawString(MARGIN, MARGIN - 14, " ".join(x for x in (self.head, self.foot) if x))
-        self.canvas.showPage()
+            write(self.canvas, MARGIN + x, y, text, 8, fill=BARK)
 
 
 def _rows(line: MarkLine) -> list[tuple[str, ...]]:
@@ -193,22 +172,20 @@ def _name(canvas: Canvas, piece: SheetPiece, at: At) -> None:
     """Its label in the middle of its bounds, on white, and its size under it where there is room."""
     points = [at(p) for p in piece.outline_mm]
     (x, across), (y, up) = (((min(v) + max(v)) / 2, max(v) - min(v)) for v in ([p[k] for p in points] for k in (0, 1)))
-    label = canvas.stringWidth(piece.label, BOLD, 9) + 6
+    label = width_of(piece.label, 9, True) + 6
     canvas.saveState()
     canvas.translate(x, y)
     if label > across and up > across:  # along a strip that stands
         canvas.rotate(90)
         across, up = up, across
-    below = canvas.stringWidth(piece.size, REGULAR, 7) + 4 < across and up > 28
-    wide = max(label, canvas.stringWidth(piece.size, REGULAR, 7) + 6 if below else 0)
+    size = width_of(piece.size, 7)
+    below = size + 4 < across and up > 28
+    wide = max(label, size + 6 if below else 0)
     canvas.setFillGray(1)
     canvas.roundRect(-wide / 2, -14 if below else -6, wide, 20 if below else 12, 3, stroke=0, fill=1)
-    canvas.setFillColor(INK)
-    canvas.setFont(BOLD, 9)
-    canvas.drawCentredString(0, -3.2, piece.label)
+    write(canvas, 0, -3.2, piece.label, 9, bold=True, anchor=0.5, fill=INK)
     if below:
-        canvas.setFont(REGULAR, 7)
-        canvas.drawCentredString(0, -11.5, piece.size)
+        write(canvas, 0, -11.5, piece.size, 7, anchor=0.5)
     canvas.restoreState()
 
 
@@ -246,17 +223,9 @@ def labels(
 
 
 def _label(canvas: Canvas, x: float, y: float, large: str, lines: tuple[str, ...], code: str) -> None:
-    canvas.setFillColor(INK)
-    canvas.setFont(BOLD, 22)
-    canvas.drawString(x + 5 * MM, y + LABEL_H - 12 * MM, large)
-    canvas.setFont(REGULAR, 8.5)
-    for n, line in enumerate(lines):
-        canvas.drawString(x + 5 * MM, y + LABEL_H - (17 + 4.4 * n) * MM, _short(canvas, line, LABEL_W - 34 * MM))
     side = 24 * MM
+    room = LABEL_W - 7 * MM - side
+    write(canvas, x + 5 * MM, y + LABEL_H - 12 * MM, large, 22, bold=True, fill=INK, room=room)
+    for n, line in enumerate(lines):
+        write(canvas, x + 5 * MM, y + LABEL_H - (17 + 4.4 * n) * MM, line, 8.5, room=room)
     renderPDF.draw(code_of(code, side), canvas, x + LABEL_W - side - 3 * MM, y + (LABEL_H - side) / 2)
-
-
-def _short(canvas: Canvas, text: str, width: float) -> str:
-    while canvas.stringWidth(text, REGULAR, 8.5) > width and len(text) > 4:
-        text = text[:-2].rstrip(" ,") + "…"
-    return text

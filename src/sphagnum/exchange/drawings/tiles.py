@@ -13,7 +13,7 @@ from ...core.errors import BadInput
 from ...core.quantities import INCH_MM
 from ...core.surfaces.drawn import DrawnShape, Ring
 from ...core.worded import System, in_mm, worded
-from ..report_style import REGULAR
+from ..papers.frame import write
 
 PAGES = {"A4": A4, "A3": A3, "letter": letter}
 MARGIN_MM, OVERLAP_MM, FOOT_MM = 10.0, 10.0, 14.0
@@ -102,14 +102,14 @@ def _foot(
     canvas: Canvas, shape: DrawnShape, at: tuple[int, int], of: tuple[int, int], number: str, width: float,
     system: System,
 ) -> None:
-    canvas.setFont(REGULAR, 9)
     y = MARGIN_MM * mm
     where = f"column {at[0] + 1} of {of[0]}, row {at[1] + 1} of {of[1]}" if of != (1, 1) else "on one page"
-    canvas.drawString(MARGIN_MM * mm, y + 7 * mm, f"{shape.label or shape.id} ({where})"[:90])
-    canvas.drawRightString((width - MARGIN_MM) * mm, y + 7 * mm, f"page {number}")
+    room = (width - 2 * MARGIN_MM - 30) * mm
+    write(canvas, MARGIN_MM * mm, y + 7 * mm, f"{shape.label or shape.id} ({where})", 9, room=room)
+    write(canvas, (width - MARGIN_MM) * mm, y + 7 * mm, f"page {number}", 9, anchor=1.0)
     canvas.setLineWidth(0.8)
     x, check = MARGIN_MM * mm, CHECK_MM[system]
     canvas.line(x, y + 3 * mm, x + check * mm, y + 3 * mm)
     for end in (x, x + check * mm):
         canvas.line(end, y + 1.5 * mm, end, y + 4.5 * mm)
-    canvas.drawString(x + (check + 3) * mm, y + 2 * mm, worded(f"{in_mm(check)}: measure it; print at 100 %, not fitted", system))
+    write(canvas, x + (check + 3) * mm, y + 2 * mm, worded(f"{in_mm(check)}: measure it; print at 100 %, not fitted", system), 9)

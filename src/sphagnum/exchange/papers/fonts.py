@@ -45,4 +45,5 @@ def width_mm(text: str, size: float, bold: bool = False) -> float:
 def unknown(texts: Iterable[str]) -> tuple[str, ...]:
     """The scripts that texts use and no font here has, by their Unicode names: what is not printed is said."""
     signs = {sign for text in texts for sign in text if not sign.isspace() and font_for(sign, REGULAR) is None}
-    return tuple(sorted({unicodedata.name(s, "a sign without a name").partition(" ")[0].capitalize() for s in signs}))
+    first = {unicodedata.name(s, "a sign without a name").partition(" ")[0].capitalize() for s in signs}
+    return tuple(sorted("Chinese or Japanese" if name == "Cjk" else name for name in first))

@@ -4,15 +4,12 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
-from functools import partial
 from typing import Any
 
 from PIL import Image as Picture
 from reportlab.lib.colors import HexColor
-from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm as MM
-from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import (
     CondPageBreak,
     Flowable,
@@ -20,22 +17,18 @@ from reportlab.platypus import (
     KeepTogether,
     PageBreak,
     Paragraph,
-    SimpleDocTemplate,
     Spacer,
     Table,
     TableStyle,
 )
 
 from ...core.papers import blocks as b
-from ..report_style import BARK, BOLD, HEAD, INK, LINE, MOSS, REGULAR, SMALL, TEXT, TITLE
+from ..report_style import BOLD, HEAD, INK, LINE, MOSS, SMALL, TEXT, TITLE
 from . import charts
 from .drawing import Drawn
-from .fonts import fitted, unknown
+from .frame import WIDE, paragraph, printed
 from .kept import Photograph
-from .texts import marked_up, shown
 
-SIDE, TOP, BOTTOM = 18 * MM, 16 * MM, 18 * MM
-WIDE = A4[0] - 2 * SIDE
 LEAD = TEXT.clone("lead", fontName=BOLD, fontSize=12, leading=16)
 HEADING = HEAD.clone("heading", fontSize=13, leading=17, spaceBefore=12, spaceAfter=3, keepWithNext=1)
 CAPTION = HEAD.clone("caption", fontSize=9.5, leading=12.5, spaceBefore=5, spaceAfter=2, keepWithNext=1)
@@ -47,29 +40,10 @@ MOST_MM = 200.0
 
 def pdf(paper: b.Paper, photograph: Photograph, language: str = "en") -> bytes:
     """A document's pages. What no font here can print is named at its end."""
-    out = io.BytesIO()
-    doc = SimpleDocTemplate(
-        out,
-        pagesize=A4,
-        leftMargin=SIDE,
-        rightMargin=SIDE,
-        topMargin=TOP,
-        bottomMargin=BOTTOM,
-        title=paper.title,
-        author=paper.foot[:120] or "Sphagnum",
-        lang=language,
-        invariant=1,
-    )
     story = _head(paper, photograph)
     for number, section in enumerate(paper.sections):
         story += _section(section, photograph, number)
-    missing = unknown(_texts(paper))
-    if missing:
-        story.append(
-            _text(f"Not printed, since no font here has its signs: {', '.join(missing)}. The page for a browser shows it.", SMALL)
-        )
-    doc.build(story, canvasmaker=partial(_Counted, paper=paper))
-    return out.getvalue()
+    return printed(paper.title, paper.foot, story, paper, language, paper.foot[:120] or "Sphagnum")
 
 
 MARK_W, MARK_H = 42 * MM, 16 * MM
@@ -79,68 +53,13 @@ def _head(paper: b.Paper, photograph: Photograph) -> list[Flowable]:
     """Whose it is, of when, and its title; the workshop's mark beside them."""
     mark = photograph(paper.mark) if paper.mark else None
     wide = WIDE - (MARK_W + 4 * MM if mark else 0)
-    words = [_text(paper.sub, SMALL, wide), _text(paper.title, TITLE, wide)]
+    words = [paragraph(paper.sub, SMALL, wide), paragraph(paper.title, TITLE, wide)]
     if mark is None:
         return [*words, Spacer(1, 1.5 * MM)]
     style = TableStyle([
         ("VALIGN", (0, 0), (-1, -1), "TOP"), ("ALIGN", (1, 0), (1, 0), "RIGHT"), ("LEFTPADDING", (0, 0), (-1, -1), 0),
         ("RIGHTPADDING", (0, 0), (-1, -1), 0), ("TOPPADDING", (0, 0), (-1, -1), 0)])
     return [Table([[words, _fitted(mark, MARK_W, MARK_H)]], colWidths=[wide + 4 * MM, MARK_W], style=style), Spacer(1, 1.5 * MM)]
-
-
-def _texts(paper: b.Paper) -> list[str]:
-    """Every text of a document, to look for signs no font has."""
-    found: list[str] = []
-
-    def walk(value: Any) -> None:
-        if isinstance(value, str):
-            found.append(value)
-        elif isinstance(value, dict):
-            for x in value.values():
-                walk(x)
-        elif isinstance(value, list | tuple):
-            for x in value:
-                walk(x)
-
-    walk(paper.model_dump())
-    return found
-
-
-class _Counted(Canvas):  # type: ignore[misc]
-    """Pages that say how many there are: kept until the last is drawn."""
-
-    def __init__(self, *args: Any, paper: b.Paper, **more: Any) -> None:
-        super().__init__(*args, **more)
-        self.paper, self.pages = paper, list[dict[str, Any]]()
-
-    def showPage(self) -> None:
-        """Keep the page."""
-        self.pages.append(dict(self.__dict__))
-        self._startPage()
-
-    def save(self) -> None:
-        """Draw the foot of every page, then all of them."""
-        for number, page in enumerate(self.pages, start=1):
-            self.__dict__.update(page)
-            self.setStrokeColor(LINE)
-            self.line(SIDE, 13 * MM, A4[0] - SIDE, 13 * MM)
-            said = f"{number} of {len(self.pages)}"
-            self._line(self.paper.foot, SIDE, WIDE - 24 * MM)
-            self.setFillColor(BARK)
-            self.setFont(REGULAR, 7.5)
-            self.drawRightString(A4[0] - SIDE, 9 * MM, said)
-            super().showPage()
-        super().save()
-
-    def _line(self, text: str, left: float, room: float) -> None:
-        self.setFillColor(BARK)
-        at = left
-        for font, run, width in fitted(shown(text), REGULAR, 7.5):
-            if at + width > left + room:
-                break
-            self.setFont(font, 7.5)
-            self.drawString(at, 9 * MM, run)
-            at += width
 
 
 class _Bookmark(Flowable):  # type: ignore[misc]
@@ -157,18 +76,11 @@ class _Bookmark(Flowable):  # type: ignore[misc]
         self.canv.addOutlineEntry(self.title[:120], self.key, 0)
 
 
-def _text(text: str, style: ParagraphStyle, width: float = WIDE) -> Paragraph:
-    bullet = {"bulletText": "·"} if style.name == "point" else {}
-    return Paragraph(
-        marked_up(text, style.fontName, style.fontSize, (width - style.leftIndent) / MM, style.fontName == BOLD), style, **bullet
-    )
-
-
 def _section(section: b.PaperSection, photograph: Photograph, number: int) -> list[Flowable]:
     blocks = [f for group in _grouped(section.blocks) for f in _printed(group, photograph)]
     if not blocks:
         return []
-    head: list[Flowable] = [_Bookmark(f"section{number}", section.title), _text(section.title, HEADING)]
+    head: list[Flowable] = [_Bookmark(f"section{number}", section.title), paragraph(section.title, HEADING)]
     begin = PageBreak() if section.page else CondPageBreak(min(_needs(head) + _needs(blocks[:1]), MOST_MM * MM))
     return [begin, *head, *blocks]
 
@@ -208,7 +120,7 @@ def _printed(blocks: Sequence[b.Block], photograph: Photograph) -> list[Flowable
         return _block(blocks[0], photograph)
     wide = WIDE / IN_A_ROW
     seen = [x for block in blocks if (x := charts.picture(block, wide / MM - 5.0)) is not None]
-    cells: list[Any] = [[_text(x.title, CAPTION, wide - 5 * MM), Drawn(x.drawing)] for x in seen]
+    cells: list[Any] = [[paragraph(x.title, CAPTION, wide - 5 * MM), Drawn(x.drawing)] for x in seen]
     row = Table([[*cells, *[""] * (IN_A_ROW - len(cells))]], colWidths=[wide] * IN_A_ROW, hAlign="LEFT", style=TableStyle([
         ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0), ("RIGHTPADDING", (0, 0), (-1, -1), 0)]))
     return [KeepTogether([row]), Spacer(1, 2 * MM)]
@@ -216,15 +128,15 @@ def _printed(blocks: Sequence[b.Block], photograph: Photograph) -> list[Flowable
 
 def _block(block: b.Block, photograph: Photograph) -> list[Flowable]:
     if (seen := charts.picture(block)) is not None:
-        under = [_text(x, TEXT) for x in seen.under]
+        under = [paragraph(x, TEXT) for x in seen.under]
         return _titled(seen.title, [Spacer(1, 1.5 * MM), Drawn(seen.drawing), Spacer(1, 1.5 * MM), *under, Spacer(1, 1.5 * MM)])
     match block:
         case b.Sentence():
-            return [_text(block.text, WEIGHTS[block.weight]), Spacer(1, 1.2 * MM)] if block.text else []
+            return [paragraph(block.text, WEIGHTS[block.weight]), Spacer(1, 1.2 * MM)] if block.text else []
         case b.TableBlock():
             return _titled(block.title, [_table(block), Spacer(1, 2.5 * MM)], together=len(block.rows) <= 12)
         case b.SoundBlock():
-            return [_text(f"{block.title}: to be heard in the page for a browser.", SMALL), Spacer(1, 1 * MM)]
+            return [paragraph(f"{block.title}: to be heard in the page for a browser.", SMALL), Spacer(1, 1 * MM)]
         case b.PhotographsBlock():
             return _photographs(block, photograph)
         case _:
@@ -234,7 +146,7 @@ def _block(block: b.Block, photograph: Photograph) -> list[Flowable]:
 def _titled(title: str, below: list[Flowable], together: bool = True) -> list[Flowable]:
     if not title:
         return [KeepTogether(below)] if together else below
-    head = _text(title, CAPTION)
+    head = paragraph(title, CAPTION)
     return [KeepTogether([head, *below])] if together else [head, *below]
 
 
@@ -248,7 +160,7 @@ def _table(block: b.TableBlock) -> Table:
 
     def cell(text: str, column: int, bold: bool) -> Paragraph:
         style = strong[column in block.right] if bold else right if column in block.right else left
-        return _text(text, style, widths[column] - 4)
+        return paragraph(text, style, widths[column] - 4)
 
     rows = [[cell(t, k, True) for k, t in enumerate(block.head)]]
     rows += [[cell(t, k, block.last_is_sum and row is block.rows[-1]) for k, t in enumerate(row)] for row in block.rows]
@@ -272,7 +184,7 @@ def _photographs(block: b.PhotographsBlock, photograph: Photograph) -> list[Flow
     """Two beside each other, each with its caption under it."""
     each = WIDE / 2 - 2 * MM
     shown = [(p, data) for p in block.pictures if (data := photograph(p.file)) is not None]
-    cells = [[_fitted(data, each, 58 * MM), _text(p.caption, SMALL, each)] for p, data in shown]
+    cells = [[_fitted(data, each, 58 * MM), paragraph(p.caption, SMALL, each)] for p, data in shown]
     rows = [
         KeepTogether(
             [
@@ -285,7 +197,7 @@ def _photographs(block: b.PhotographsBlock, photograph: Photograph) -> list[Flow
         )
         for i in range(0, len(cells), 2)
     ]
-    return ([_text(block.title, CAPTION)] if block.title and rows else []) + rows
+    return ([paragraph(block.title, CAPTION)] if block.title and rows else []) + rows
 
 
 def _fitted(data: bytes, width: float, tall: float) -> Image:
