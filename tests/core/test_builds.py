@@ -133,6 +133,28 @@ def test_a_limp_sheet_before_the_fill_takes_low_notes_and_leaves_high_ones() -> 
     assert limp["4000"][1] > open_["4000"][1] + 0.05
 
 
+def test_bass_absorbers_stack_in_corners_and_their_sheet_is_cut_and_weighed() -> None:
+    frame = {"size_mm": [600, 500], "depth_mm": 100, "gap_mm": 100, "fill": "stone-wool",
+             "facing": {"material": "vinyl-5", "thickness_mm": 2.5}}
+    built = hung(count=8, frame=frame, corners=True)
+    sheets = [p for p in built.parts or () if p.id.endswith("F")]
+    assert len(sheets) == 8
+    assert all(p.kg == pytest.approx(0.6 * 0.5 * 5.0, rel=0.03) for p in sheets)  # 5 kg/m²
+    ends = [(p.at_mm[0], p.at_mm[0] + p.size_mm[0]) for p in sheets if p.axis == "y"]
+    assert ends
+    assert all(a <= 60 or b >= 4200 - 60 for a, b in ends)
+    assert any("twice as hard as on a wall" in note for note in built.notes)
+
+
+def test_cloth_that_lets_no_breath_through_turns_high_notes_back() -> None:
+    def at_4000(cloth: float) -> float:
+        return hung(count=8, frame={**STUDIO["frame"], "cloth_pa_s_m": cloth}).reverberation_s["4000"][1]  # type: ignore[index]
+
+    assert at_4000(30) == pytest.approx(at_4000(0), abs=0.03)
+    assert at_4000(5000) > at_4000(0) + 0.1
+    assert any("breathe" in n for n in hung(count=8, frame={**STUDIO["frame"], "cloth_pa_s_m": 5000}).notes)
+
+
 @pytest.mark.parametrize(("more", "said"), [
     ({"room_mm": [0, 3100, 2500]}, "room_mm"), ({"measured_t_s": {"125": 0}}, "does not ring for 0 s"),
     ({"measured_t_s": {"500": 90}}, "does not ring for 90 s"), ({"measured_t_s": {"300": 1}}, "no octave"),

@@ -27,6 +27,7 @@ from sphagnum.core.stages.listen.view import board
 from sphagnum.core.stages.plan.find import find_plans
 from sphagnum.core.stages.plan.model import PlansAsked
 from sphagnum.core.stages.plan.taking import steps_of
+from sphagnum.core.stages.prove.view import prove
 from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.demo import rows
 
@@ -195,6 +196,43 @@ def test_a_difference_proven_after_the_work_is_judged_upwards() -> None:
 def test_a_way_round_no_wall_is_one_sentence(paths: list[dict[str, Any]], said: str) -> None:
     job = figures(two_rooms(paths=rows(*paths)))
     assert any(said in p for p in path_rows(job).problems)
+
+
+WAY = {"name": "Wall", "surface_id": 1}
+
+
+@pytest.mark.parametrize(("paths", "said"), [
+    ([{"name": "A", "surface_id": 2, "flank": {"kind": "ceiling over"}},
+      {"name": "B", "surface_id": 2, "flank": {"kind": "studs"}}], "'A' and 'B' are of one leaf, 'Ceiling'"),
+    ([{"name": "A", "flank": {"kind": "floating floor"}}, {"name": "B", "flank": {"kind": "common floor"}}],
+     "cannot both be under one wall"),
+    ([{"name": "A", "surface_id": 2, "flank": {"kind": "heavy T"}}], "weighs 9 kg/m², which is no heavy leaf"),
+    ([{"name": "A", "flank": {"kind": "ceiling over", "length_m": 9}}], "is 9 m long, its wall 4 m")])
+def test_joints_that_contradict_their_leaf_their_wall_or_one_another_are_one_sentence(
+    paths: list[dict[str, Any]], said: str,
+) -> None:
+    problems = path_rows(figures(two_rooms(paths=rows(WAY, *paths)))).problems
+    assert problems[0] == ""
+    assert any(said in p for p in problems[1:])
+
+
+def test_steps_overhead_are_told_as_a_change_in_a_room_that_rings_for_half_a_second() -> None:
+    """By hand: 68 to 61 dB while the room's T falls from 1.0 to 0.5 s: L'nT 65.0 to 61.0, 4 dB less, not 7."""
+    steps = {"quantity": "impact level", "position_id": 2, "condition_id": 1}
+    levels = [{"round_id": r, "level_db": x, **steps} for r, x in ((1, 67.9), (1, 68.1), (2, 60.9), (2, 61.1))]
+    more = {"rounds": rows({"name": "As found", "state": "as found"}, {"name": "Done", "state": "finished", "follows_id": 1}),
+            "decays": rows(*({"round_id": r, "position_id": 2, "t_s": [t] * 6} for r, t in ((1, 1.0), (2, 0.5)))),
+            "readings": rows(*levels), "goals": rows({**steps, "aim": "change by", "value": 5})}
+    job = figures(two_rooms(**more))
+    got = compare_rounds(job, *job.doc.rounds, 2, 1, "impact level")
+    assert got is not None
+    assert got.reduction_db == pytest.approx(7 - 10 * math.log10(2), abs=0.02)
+    rule = goal_rule(job, None)
+    assert rule is not None
+    assert rule.measured == pytest.approx(61.0, abs=0.02)
+    assert "L'nT" in prove(job).detail
+    with pytest.raises(BadInput, match="no standard source"):
+        figures({**two_rooms(**more), "goals": rows({**steps, "aim": "reach", "value": 50})})
 
 
 @pytest.mark.parametrize("path", [

@@ -1765,6 +1765,11 @@ export interface components {
              */
             ceiling: boolean;
             /**
+             * Corners
+             * @default false
+             */
+            corners: boolean;
+            /**
              * Count
              * @default null
              */
@@ -2255,6 +2260,12 @@ export interface components {
         BuildsView: {
             /** Cards */
             cards: components["schemas"]["BuildCard"][];
+            /** Facings */
+            facings: [
+                string,
+                string,
+                number
+            ][];
             /** Fills */
             fills: [
                 string,
@@ -3641,7 +3652,7 @@ export interface components {
              * @default LAeq
              * @enum {string}
              */
-            quantity: "LAeq" | "LCeq" | "low band" | "bass gain" | "ring time" | "level difference" | "DnT" | "T" | "rattle";
+            quantity: "LAeq" | "LCeq" | "low band" | "bass gain" | "ring time" | "level difference" | "DnT" | "impact level" | "T" | "rattle";
             /** Value */
             value: number;
             /** Version */
@@ -7264,7 +7275,7 @@ export interface components {
              * @default LAeq
              * @enum {string}
              */
-            quantity: "LAeq" | "LCeq" | "low band" | "bass gain" | "ring time" | "level difference" | "DnT" | "T" | "rattle";
+            quantity: "LAeq" | "LCeq" | "low band" | "bass gain" | "ring time" | "level difference" | "DnT" | "impact level" | "T" | "rattle";
             /**
              * Relative
              * @default false
@@ -10344,6 +10355,11 @@ export interface components {
          * @description One absorber: outer size, depth, gap to the wall, what fills it, its side boards, and what covers it besides cloth.
          */
         sphagnum__core__builds__absorbers__Frame: {
+            /**
+             * Cloth Pa S M
+             * @default 0
+             */
+            cloth_pa_s_m: number;
             /** Depth Mm */
             depth_mm: number;
             /** @default null */

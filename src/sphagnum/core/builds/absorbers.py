@@ -45,8 +45,9 @@ from .rooms import (
 MM = Annotated[float, Field(ge=0, le=50_000, strict=True, allow_inf_nan=False)]
 TURN_OVER_MM = 50.0
 """Of cloth round the back of a frame."""
-CLOTH_WIDE_MM = 1500.0
-PARTS_EACH = 5
+CLOTH_WIDE_MM, CLOTH_MM, CLOTH_KG_M3 = 1500.0, 0.5, 500.0
+BREATHES_PA_S_M = 400.0
+"""A cloth no harder to breathe through than air is to be moved, ρc, takes little of what is behind it."""
 
 
 class Sheet(Strict):
@@ -68,6 +69,8 @@ class Frame(Strict):
     side: Sheet = Sheet(material="plywood", thickness_mm=12.0)
     facing: Sheet | None = None
     """A limp sheet before the fill makes it an absorber of low notes."""
+    cloth_pa_s_m: Annotated[float, Field(ge=0, le=100_000, strict=True, allow_inf_nan=False)] = 0.0
+    """How hard its cloth is to breathe through, Pa·s/m (ISO 9053-1); 0: as good as nothing."""
 
 
 class AbsorbersIn(Room):
@@ -78,6 +81,8 @@ class AbsorbersIn(Room):
     frame: Frame
     count: Annotated[int | None, Field(ge=0, le=10_000)] = None
     ceiling: bool = False
+    corners: bool = False
+    """Stacked where two walls meet, for low notes; else where mirrors show, then spread."""
     listener_mm: tuple[MM, MM, MM] | None = None
     speakers_mm: Annotated[tuple[tuple[MM, MM, MM], ...], Field(max_length=8)] = ()
 
@@ -98,14 +103,16 @@ def absorbers(given: AbsorbersIn, materials: Mapping[str, Material], rooms: Room
     # where a room was read, its walls take up as much less, or more, than the table as all of it does
     share = now / computed_m2(given, rooms)
     sides = {s: a * share for s, a in alphas(given, rooms).items()}
-    hung = places(given, frame.size_mm, given.listener_mm, given.speakers_mm, given.ceiling)
+    hung = places(given, frame.size_mm, given.listener_mm, given.speakers_mm, given.ceiling,
+                  given.corners)
     wanted = target_s(rooms.uses[given.use], given.volume_m3)
     count = given.count if given.count is not None else _enough(given, now, alpha, sides, hung, wanted)
     if count > len(hung):
         raise BadInput(f"the walls hold {len(hung)} such absorbers, not {count}", "count",
                        "take fewer, larger ones, or the ceiling too")
-    if count * PARTS_EACH >= MOST_PARTS:
-        raise BadInput(f"{count} absorbers have {count * PARTS_EACH} parts; {MOST_PARTS - 1} can be drawn", "count",
+    each = parts_each(frame)
+    if count * each >= MOST_PARTS:
+        raise BadInput(f"{count} absorbers have {count * each} parts; {MOST_PARTS - 1} can be drawn", "count",
                        "make them larger, or fewer")
     hung = hung[:count]
     then = now + sum((_added(h, alpha, sides[h.side]) for h in hung), np.zeros(len(OCTAVES_HZ)))
@@ -122,9 +129,17 @@ def absorbers(given: AbsorbersIn, materials: Mapping[str, Material], rooms: Room
         notes=tuple(_notes(given, rooms, hung, fill_mm, drop, wanted, times, then - now, alpha)))
 
 
+def parts_each(frame: Frame) -> int:
+    """Four boards, the fill, and a sheet before it."""
+    return 5 + (frame.facing is not None)
+
+
 def frame_alpha(frame: Frame, fill_mm: float, materials: Mapping[str, Material]) -> Floats:
     """α per octave of an absorber before its wall: what covers it, what fills it, the air behind; diffuse sound, at most 1."""
     layers: list[LiningLayer] = []
+    if frame.cloth_pa_s_m:
+        layers.append(before_a_wall(Porous(kind="porous", thickness_mm=CLOTH_MM, density_kg_m3=CLOTH_KG_M3,
+                                           flow_resistivity_pa_s_m2=frame.cloth_pa_s_m / (CLOTH_MM / 1e3))))
     if frame.facing is not None:
         sheet = known_material(frame.facing.material, materials, "frame.facing.material")
         layers.append(Limp(kind="limp", thickness_mm=frame.facing.thickness_mm,
@@ -160,10 +175,11 @@ def _added(hung: Hung, alpha: Floats, behind: Floats) -> Floats:
     return math.prod(hung.size_mm) / 1e6 * np.maximum(alpha - behind, 0.0)
 
 
-def _enough(given: Room, now_m2: Floats, alpha: Floats, sides: Mapping[Side, Floats], hung: list[Hung], wanted: float) -> int:
+def _enough(given: AbsorbersIn, now_m2: Floats, alpha: Floats, sides: Mapping[Side, Floats], hung: list[Hung],
+            wanted: float) -> int:
     """The fewest that bring the mean of T from 250 Hz to 2 kHz down to what still counts as wanted; all there is room for where
     none do."""
-    area, most = now_m2.copy(), min(len(hung), (MOST_PARTS - 1) // PARTS_EACH)
+    area, most = now_m2.copy(), min(len(hung), (MOST_PARTS - 1) // parts_each(given.frame))
     for n in range(most):
         if float(sabine(given, area)[SPEECH].mean()) <= TOLERANCE * wanted + 1e-9:
             return n
@@ -181,7 +197,7 @@ NORMAL: Mapping[Side, tuple[Axis, int]] = {"left": ("y", 1), "right": ("y", 1), 
 
 
 def _parts(given: AbsorbersIn, hung: Hung, name: str, fill_mm: float, materials: Mapping[str, Material]) -> list[Part]:
-    """Two long and two short boards on edge, mitred at the corners, and what fills them."""
+    """Two long and two short boards on edge, mitred at the corners, what fills them, and the sheet before that, if any."""
     frame, (w, h), t = given.frame, hung.size_mm, given.frame.side.thickness_mm
     board, fill = materials[frame.side.material], materials[frame.fill]
     rings = (("bottom", ((0, 0), (w, 0), (w - t, t), (t, t))), ("top", ((t, h - t), (w - t, h - t), (w, h), (0, h))),
@@ -190,7 +206,12 @@ def _parts(given: AbsorbersIn, hung: Hung, name: str, fill_mm: float, materials:
            for letter, (at, outline) in zip("ABCD", rings, strict=True)]
     filled = ((t, t), (w - t, t), (w - t, h - t), (t, h - t))
     behind = frame.gap_mm + frame.depth_mm - fill_mm
-    return [*out, _part(given, hung, f"{name}E", f"{name}: fill", fill, filled, fill_mm, behind, 0)]
+    out.append(_part(given, hung, f"{name}E", f"{name}: fill", fill, filled, fill_mm, behind, 0))
+    if frame.facing is not None:
+        whole = ((0.0, 0.0), (w, 0.0), (w, h), (0.0, h))
+        out.append(_part(given, hung, f"{name}F", f"{name}: sheet before it", materials[frame.facing.material], whole,
+                         frame.facing.thickness_mm, frame.gap_mm + frame.depth_mm, 0))
+    return out
 
 
 def _part(given: Room, hung: Hung, name: str, words: str, material: Material, outline: tuple[tuple[float, float], ...],
@@ -252,6 +273,12 @@ def _notes(given: AbsorbersIn, rooms: Rooms, hung: list[Hung], fill_mm: float, d
                    "corners.")
     if fill_mm < given.frame.depth_mm and given.frame.fill_mm is None:
         out.append(f"The fill is {fill_mm:g} mm, as it is sold; behind it are {given.frame.depth_mm - fill_mm:g} mm more of air.")
+    if given.frame.cloth_pa_s_m > BREATHES_PA_S_M:
+        out.append(f"Its cloth is hard to breathe through ({given.frame.cloth_pa_s_m:g} Pa·s/m): hold it to your mouth; one that "
+                   "lets no breath through turns high notes back into the room.")
+    if given.corners and hung:
+        out.append("Where two walls meet low notes press up to twice as hard as on a wall (Waterhouse 1955, recalled), so that "
+                   "there they take up more than is counted here.")
     if given.measured_t_s and len(given.measured_t_s) < len(OCTAVES_HZ):
         out.append(f"Read at {', '.join(given.measured_t_s)} Hz, computed from the surfaces elsewhere.")
     out += _uneven(given, rooms, hung, added, then)

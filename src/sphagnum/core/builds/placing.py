@@ -52,8 +52,9 @@ def inside(room: Room, point: Point, what: str, where: str) -> None:
 
 
 def places(room: Room, size_mm: tuple[float, float], listener: Point | None, speakers: tuple[Point, ...],
-           ceiling: bool) -> list[Hung]:
-    """All places for absorbers of one size, the most useful first. BadInput where not one fits."""
+           ceiling: bool, corners: bool = False) -> list[Hung]:
+    """All places for absorbers of one size, the most useful first: where a mirror shows a loudspeaker, then spread over the
+    walls, or stacked in their ``corners``. BadInput where not one fits."""
     upright = (min(size_mm), max(size_mm))
     sides = [*WALLS, *(("ceiling",) if ceiling else ())]
     sizes: dict[Side, tuple[float, float]] = {}
@@ -84,7 +85,7 @@ def places(room: Room, size_mm: tuple[float, float], listener: Point | None, spe
             near = max(x for x, _ in hits[side]) - min(x for x, _ in hits[side]) < sizes[side][0]
             for along, up in [tuple(np.mean(hits[side], axis=0).tolist())] if near else hits[side]:  # one between them holds both
                 hang(side, along, up if side == "ceiling" else EAR_MM)
-    rows = {side: list(_slots(sizes[side], span_mm(room, side), side == "ceiling")) for side in sizes}
+    rows = {side: list(_slots(sizes[side], span_mm(room, side), side == "ceiling", corners)) for side in sizes}
     # where fewest hang in turn, so that of each pair of opposite sides one at least takes sound up; the ceiling last
     while any(rows.values()):
         side = min((s for s in sizes if rows[s]), key=lambda s: len(taken[s]))
@@ -93,9 +94,14 @@ def places(room: Room, size_mm: tuple[float, float], listener: Point | None, spe
     return out
 
 
-def _slots(size: tuple[float, float], span: tuple[float, float], both_ways: bool) -> Iterator[tuple[float, float]]:
-    """Centres side by side, from the middle out; at the height of ears, or over a whole ceiling."""
+def _slots(size: tuple[float, float], span: tuple[float, float], both_ways: bool, corners: bool) -> Iterator[tuple[float, float]]:
+    """Centres side by side, from the middle out; at the height of ears, or over a whole ceiling. In corners both ends of a wall,
+    from the floor up, then what is between."""
     along = list(_row(size[0], span[0]))
+    if corners and not both_ways:
+        ends = (size[0] / 2 + CLEAR_MM, span[0] - size[0] / 2 - CLEAR_MM)
+        for up in sorted(_row(size[1], span[1])):
+            yield from ((at, up) for at in ends)
     for up in _row(size[1], span[1]) if both_ways else [EAR_MM]:
         for at in along:
             yield at, up

@@ -38,6 +38,8 @@ INSTEAD = {
                  "what that gives.",
     "ring time": "A ring is no sum over ways in: lay damping on the panel that rings, in Build, and knock on it again.",
     "T": "How long a room rings is no sum over ways in: hang absorbers, under Build, and record a clap again.",
+    "impact level": "Steps come through what they strike, not through ways in: lay a floor that gives, part a ceiling from it, "
+                    "and knock in the same way again.",
     "rattle": "A rattle is cured, not planned: list it under Found in Trace with its cure.",
 }
 """Goals that do not add up over ways in, and what to do instead of a plan."""

@@ -112,8 +112,18 @@ def compare_rounds(
     """
     if QUANTITIES[quantity].between_rooms:
         return _rooms_compared(job, before, after, position_id, condition_id, quantity)
-    groups = [group_at(job.doc, r.id, position_id, condition_id, quantity) for r in (before, after)]
+    groups = [_of_half_s(job.doc, r, group_at(job.doc, r.id, position_id, condition_id, quantity), quantity)
+              for r in (before, after)]
     return _groups_compared(job, before, after, groups, moved)
+
+
+def _of_half_s(doc: JobDocument, chosen: Round, group: Group, quantity: str) -> Group:
+    """What was read as it would be in a room that rings for half a second, where that is asked and T known."""
+    rung = standard_db(doc, chosen, quantity)
+    if not rung:
+        return group
+    items = tuple(i._replace(level_db=i.level_db + rung) for i in group.items)
+    return group._replace(items=items, background_db=None if group.background_db is None else group.background_db + rung)
 
 
 def _groups_compared(
@@ -187,12 +197,14 @@ def _rooms_compared(
 
 
 def standard_db(doc: JobDocument, chosen: Round, quantity: str) -> float | None:
-    """What a level difference is raised by to be that of a room that rings for half a second, dB: 10·lg(T/0.5) of a standardised
-    one (ISO 16283-1:2014, 3.15), else 0; None where nobody knows T."""
-    if quantity != "DnT":
+    """What is added to a figure to make it that of a room that rings for half a second, dB: 10·lg(T/0.5) to a standardised level
+    difference (ISO 16283-1:2014, 3.15), less it for steps (ISO 16283-2:2020, 3.12, recalled), else 0; None where nobody knows
+    T."""
+    times = QUANTITIES[quantity].to_half_s
+    if not times:
         return 0.0
     time = room_time_s(doc, chosen.id)
-    return None if time is None else 10 * math.log10(time / HALF_S)
+    return None if time is None else times * 10 * math.log10(time / HALF_S)
 
 
 HALF_S = 0.5
@@ -206,8 +218,8 @@ def _of_room(name: str, found: Comparison) -> list[BudgetLine]:
 def value_at(job: JobFigures, goal: Goal, chosen: Round) -> tuple[float, float] | None:
     """The goal's quantity as read in a round, with the 95 % half-width, dB; None when not read. A difference needs both rooms."""
     got = _read_in(job, goal, chosen, goal.position_id)
-    if not QUANTITIES[goal.quantity].between_rooms or got is None:
-        return got
+    if got is None or not QUANTITIES[goal.quantity].between_rooms:
+        return None if got is None else (round(got[0] + (standard_db(job.doc, chosen, goal.quantity) or 0.0), 2), got[1])
     source = source_place(job.doc, goal)
     rounds = [] if source is None else [chosen, *(r for r in job.doc.rounds if r.id != chosen.id)]
     loud = next((x for r in rounds if (x := _read_in(job, goal, r, source.id if source else 0)) is not None), None)

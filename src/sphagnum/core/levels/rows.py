@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -22,7 +22,8 @@ from ..forms import (
 from ..schema import DayOrNone, Level, Row, Strict, Typed
 from .band_forms import LevelsOfBands
 
-Quantity = Literal["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "DnT", "T", "rattle"]
+Quantity = Literal["LAeq", "LCeq", "low band", "bass gain", "ring time", "level difference", "DnT", "impact level", "T",
+                   "rattle"]
 LevelName = Literal["LAeq", "LCeq", "LZeq", "LAFmax", "LASmax", "L10", "L50", "L90", "Leq", "Lmax", "Lmin"]
 
 
@@ -39,6 +40,10 @@ class QuantityFacts(Strict):
     """Whether it is of two rooms' levels, read at the same time."""
     heard: bool = False
     """Whether it follows from the A-weighted level at the listener, so that ways in add up to it."""
+    to_half_s: int = 0
+    """How it is brought to a room that rings for half a second: 10·lg(T/0.5) is added so many times."""
+    only_change: bool = False
+    """Whether a figure of it says nothing by itself, its change something."""
     bands_hz: tuple[float, float] | None = None
     """For a level of a part of the spectrum: lowest and highest one-third-octave band."""
 
@@ -52,7 +57,8 @@ QUANTITIES: dict[str, QuantityFacts] = {
     "level difference": QuantityFacts(label="level difference between rooms", unit="dB", up_is_good=True, between_rooms=True,
                                       heard=True),
     "DnT": QuantityFacts(label="standardised level difference between rooms", unit="dB", up_is_good=True, between_rooms=True,
-                         heard=True),
+                         heard=True, to_half_s=1),
+    "impact level": QuantityFacts(label="level of steps overhead", unit="dB", to_half_s=-1, only_change=True),
     "T": QuantityFacts(label="reverberation time", unit="s", level=False, least_span=0.4),
     "rattle": QuantityFacts(label="rattles left", unit="", level=False),
 }
@@ -159,6 +165,12 @@ class GoalIn(Strict):
     aim: Literal["change by", "reach"] = "change by"
     value: FormNotNegative
     headline: bool = True
+
+    @model_validator(mode="after")
+    def _tells_something(self) -> Self:
+        if self.aim == "reach" and QUANTITIES[self.quantity].only_change:
+            raise ValueError("what knocks is no standard source, so no level of it can be reached: ask for a change")
+        return self
 
 
 class SideEffectIn(Strict):

@@ -22,6 +22,7 @@ const QUANTITIES = [
   { value: "ring time", label: "ring time of a panel" },
   { value: "level difference", label: "level difference between rooms" },
   { value: "DnT", label: "level difference, of a room that rings half a second" },
+  { value: "impact level", label: "level of steps overhead" },
   { value: "T", label: "how long the room rings" },
   { value: "rattle", label: "rattle" },
 ];

@@ -16,6 +16,7 @@ from ...schema import Strict
 from ...words import listed, plain, plural
 from ...working import Working, inputs
 
+FACINGS = ("limp", "plate")
 Points = tuple[tuple[float, float], ...]
 
 
@@ -67,6 +68,8 @@ class BuildsView(Strict):
     uses: tuple[RoomUse, ...]
     fills: tuple[tuple[str, str], ...]
     """Open materials: id and name."""
+    facings: tuple[tuple[str, str, float], ...]
+    """Sheets that make an absorber one of low notes: id, name, thickness in mm, thinnest form first."""
     remedies: tuple[str, ...]
 
 
@@ -76,11 +79,14 @@ def builds_view(job: JobFigures) -> BuildsView:
     cards = tuple(_card(job, b.id) for b in job.doc.builds)
     fills = tuple(sorted(((m.id, m.name) for m in job.shelf.materials.values()
                           if m.family == "porous" and not m.retired), key=lambda x: x[1]))
+    facings = tuple(sorted(((m.id, m.name, min(m.thicknesses_mm)) for m in job.shelf.materials.values()
+                            if m.family in FACINGS and not m.retired and m.properties.density_kg_m3 and m.thicknesses_mm),
+                           key=lambda x: x[1]))
     chosen = [c for c in cards if c.chosen and not c.problem]
     said = f"{plural(len(chosen), 'build')} in the plan: {listed([c.name for c in chosen])}." if chosen else (
         "Nothing is built yet: absorbers where a room rings too long, remedies where a window lets too much through.")
     return BuildsView(sentence=said, cards=cards, surfaces=tuple(job.shelf.rooms.surfaces.values()),
-                      uses=tuple(job.shelf.rooms.uses.values()), fills=fills, remedies=KNOWN)
+                      uses=tuple(job.shelf.rooms.uses.values()), fills=fills, facings=facings, remedies=KNOWN)
 
 
 def _card(job: JobFigures, number: int) -> BuildCard:

@@ -8,7 +8,7 @@ from ...figures.job_figures import JobFigures, once
 from ...figures.outlook import predicted_at_ear
 from ...figures.path_levels import a_levels, path_rows
 from ...figures.readings import readings_at, source_place
-from ...figures.rounds import Drift, band_halves, baseline, compare_rounds, controls, drift, fairness, latest
+from ...figures.rounds import Drift, band_halves, baseline, compare_rounds, controls, drift, fairness, latest, standard_db
 from ...job.document import JobDocument
 from ...levels.comparison import Comparison
 from ...levels.context import FairView
@@ -273,6 +273,10 @@ def _detail(job: JobFigures, goal: Goal | None, head: CellProof | None, quantity
                 f"{by_bands}").strip()
     if QUANTITIES[quantity].up_is_good:
         return f"{10 ** (abs(result.reduction_db) / 10):.1f} times the energy." if result.verdict == "louder" else ""
+    if QUANTITIES[quantity].only_change:
+        return ("The same knocks before and after: this is a change, not a rating of the floor"
+                + ("." if goal is None or after is None or standard_db(doc, after, quantity) is None
+                   else ", as in a room that rings for half a second (L'nT)."))
     gone = 1 - result.energy_ratio
     energy = f"{percent(gone)} of the sound energy is gone. " if gone > 0 and result.verdict == "quieter" else ""
     halved = 2.5 <= result.reduction_db <= 3.5 and result.verdict == "quieter"

@@ -111,6 +111,42 @@ export function AbsorberForm({ row, given, view, change, edit }: Props<Absorbers
           onChange={(fill) => say(frame({ fill }))}
         />
       </Ask>
+      <Ask label="Sheet before it, for low notes">
+        <Select
+          showSearch
+          allowClear
+          placeholder="none: cloth alone"
+          value={given.frame.facing?.material ?? undefined}
+          options={view.facings.map(([value, label]) => ({ value, label }))}
+          onChange={(material: string | undefined) => {
+            const sheet = view.facings.find(([id]) => id === material);
+            say(frame({ facing: sheet ? { material: sheet[0], thickness_mm: sheet[2] } : null }));
+          }}
+        />
+      </Ask>
+      <div className="two">
+        {given.frame.facing ? (
+          <Field
+            label="That sheet is"
+            unit="mm"
+            value={String(given.frame.facing.thickness_mm)}
+            save={(text) => change({ thickness_mm: number(text) }, ["frame", "facing"])}
+          />
+        ) : null}
+        <Field
+          label="Its cloth lets breath through with"
+          unit="Pa·s/m"
+          value={String(given.frame.cloth_pa_s_m ?? 0)}
+          save={(text) => frame({ cloth_pa_s_m: number(text) })}
+        />
+      </div>
+      <button
+        className="chip"
+        aria-pressed={given.corners ?? false}
+        onClick={() => say(change({ corners: !given.corners }))}
+      >
+        stacked in the corners
+      </button>
       <button
         className="chip"
         aria-pressed={given.ceiling ?? false}
