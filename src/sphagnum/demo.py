@@ -17,6 +17,7 @@ from .core.schema import parse
 from .core.stages.fit.view import order
 from .core.stages.prove.promise import promise_of
 from .core.surfaces.taped import read_taped, taped_shape
+from .demo_builds import blower, mixer
 from .demo_offer import accepted, keep
 from .demo_office import office
 from .demo_photos import photographs
@@ -41,7 +42,7 @@ def seed(store: sessionmaker[Session], files: FileStore | None = None) -> None:
         more["photos"] = photographs(files, finished.rounds[0].id, finished.rounds[-1].id)
     done = pinned(finished.model_copy(update=more), shelf())
     number = store_document(store, done)
-    for make in (hood, ceiling, loudspeakers, office):
+    for make in (hood, ceiling, loudspeakers, office, blower, mixer):
         store_document(store, pinned(parse(JobDocument, make()), shelf()))
     if files is not None:
         keep(store, files, number, offered)

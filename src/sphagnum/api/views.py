@@ -7,6 +7,7 @@ from datetime import date
 from flask import Response, current_app, request
 
 from ..catalogue.load import shelf as shipped
+from ..core.builds.from_desk import build_of
 from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures
 from ..core.figures.measures import MeasuredEffect, effect_between
@@ -148,7 +149,8 @@ def work_out_one(path: s.DeskPath, body: s.DeskForm) -> Response:
     """The answer of a calculation, with its working."""
     if path.calculation not in DESK:
         raise Missing(f"there is no calculation '{path.calculation}'")
-    return answer(work_out(path.calculation, dict(body.form)))
+    form = dict(body.form)
+    return answer(work_out(path.calculation, form).model_copy(update={"build": build_of(path.calculation, form)}))
 
 
 @api.get("/jobs/<int:job_id>/build", responses={200: BuildView})

@@ -107,6 +107,8 @@ class Answer(Strict):
     effect_at: Literal["source", "path", "listener"] = "source"
     also: tuple[Fitted, ...] = ()
     goods: tuple[Wares, ...] = ()
+    build: dict[str, object] | None = None
+    """What is given of the thing that is built so, where it can be drawn, cut and proven."""
     working: Working
 
 

@@ -3,35 +3,19 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Any, NamedTuple
 from xml.etree import ElementTree as Tree
 
-from ..core.builds.absorbers import AbsorbersIn, absorbers
-from ..core.builds.drawing import Sheet, three_views
-from ..core.builds.model import Built, Part
-from ..core.builds.windows import WindowIn, window
+from ..core.builds.drawing import Ring, Sheet, three_views
+from ..core.builds.kinds import KINDS
+from ..core.builds.model import Part
 from ..core.errors import BadInput
 from ..core.job.shelf import Shelf
-from ..core.schema import Strict, parse
+from ..core.schema import parse
 from ..core.surfaces.drawn import DrawnShape
 from .draw_command import drawn
 from .files import read_bytes, read_json, write_whole
-
-
-class Kind(NamedTuple):
-    """A kind of build: what a file of it holds, what is worked out, and the size of what it stands in."""
-
-    given: type[Strict]
-    build: Callable[[Any, Shelf], Built]
-    whole: Callable[[Any], tuple[float, float, float] | None] = lambda _: None
-
-
-KINDS = {
-    "absorbers": Kind(AbsorbersIn, lambda g, s: absorbers(g, s.materials, s.rooms), lambda g: g.room_mm),
-    "window": Kind(WindowIn, lambda g, s: window(g, s.materials)),
-}
 
 
 def run_build(name: str, materials: Shelf, svg: Path | None, dxf: Path | None) -> str:
@@ -42,7 +26,7 @@ def run_build(name: str, materials: Shelf, svg: Path | None, dxf: Path | None) -
     if kind is None:
         raise BadInput(f"no build of kind {str(asked)[:40]!r} is known", f"{name}: kind", f"give one of: {', '.join(KINDS)}")
     given = parse(kind.given, raw, name)
-    built = kind.build(given, materials)
+    built = kind.work(given, materials.materials, materials.rooms)
     wanted: dict[Path, bytes] = {}
     for file, form in ((svg, "svg"), (dxf, "dxf")):
         if file is None:
@@ -70,6 +54,11 @@ def _flat(parts: tuple[Part, ...]) -> tuple[DrawnShape, ...]:
     return tuple(out)
 
 
+def path_of(rings: Sequence[Ring]) -> str:
+    """Rings as one path, y downwards."""
+    return " ".join("M" + " L".join(f"{u:.1f},{-v:.1f}" for u, v in ring) + " Z" for ring in rings)
+
+
 def _svg(sheet: Sheet) -> bytes:
     """Three views as an SVG to scale, in millimetres as built; y points down there."""
     (wide, tall), edge = sheet.size_mm, 250.0
@@ -82,8 +71,8 @@ def _svg(sheet: Sheet) -> bytes:
         Tree.SubElement(root, "polygon", {"points": " ".join(f"{u:.1f},{-v:.1f}" for u, v in ring), "fill": "none",
                                           "stroke": "#3b2f24", "stroke-width": "6"})
     for p in sheet.parts:
-        shape = Tree.SubElement(root, "polygon", {
-            "points": " ".join(f"{u:.1f},{-v:.1f}" for u, v in p.outline_mm), "fill": "#e7e2d3", "fill-opacity": "0.6",
+        shape = Tree.SubElement(root, "path", {
+            "d": path_of((p.outline_mm, *p.holes_mm)), "fill": "#e7e2d3", "fill-opacity": "0.85", "fill-rule": "evenodd",
             "stroke": "#3b2f24", "stroke-width": "4", "data-part": p.id})
         Tree.SubElement(shape, "title").text = p.name
     for words, (x, y) in sheet.names:

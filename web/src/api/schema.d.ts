@@ -1903,6 +1903,13 @@ export interface components {
              */
             also: components["schemas"]["Fitted"][];
             /**
+             * Build
+             * @default null
+             */
+            build: {
+                [key: string]: unknown;
+            } | null;
+            /**
              * Cautions
              * @default []
              */
@@ -1994,6 +2001,56 @@ export interface components {
             step: string;
         };
         /**
+         * BaffleIn
+         * @description A loudspeaker in a panel with holes beside it; ``holes_mm`` as a tape gives them, else one square of ``open_cm2``.
+         */
+        BaffleIn: {
+            /**
+             * Closed
+             * @default patch
+             * @enum {string}
+             */
+            closed: "patch" | "formable";
+            /** Cone Mm */
+            cone_mm: number;
+            /** @default null */
+            damping: components["schemas"]["sphagnum__core__builds__box_given__Sheet"] | null;
+            /**
+             * Holes Mm
+             * @default []
+             */
+            holes_mm: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "baffle";
+            /** Lowest Hz */
+            lowest_hz: number;
+            /** Open Cm2 */
+            open_cm2: number;
+            /**
+             * Panel Mm
+             * @default [
+             *       900,
+             *       600
+             *     ]
+             */
+            panel_mm: [
+                number,
+                number
+            ];
+            sheet: components["schemas"]["sphagnum__core__builds__box_given__Sheet"];
+            /**
+             * Volume L
+             * @default 35
+             */
+            volume_l: number;
+        };
+        /**
          * BandChange
          * @description Reduction per band, dB; None where a band was not read.
          */
@@ -2078,6 +2135,108 @@ export interface components {
             version: number;
         };
         /**
+         * BoxIn
+         * @description A box round a machine; lengths in mm, true thicknesses as the caliper says.
+         */
+        BoxIn: {
+            /**
+             * Base
+             * @default true
+             */
+            base: boolean;
+            /**
+             * Clearance Mm
+             * @default 80
+             */
+            clearance_mm: number;
+            /**
+             * Doors
+             * @default []
+             */
+            doors: components["schemas"]["Door"][];
+            /**
+             * Faces
+             * @default towards
+             * @enum {string}
+             */
+            faces: "towards" | "beside" | "away";
+            /**
+             * Fan M3 H
+             * @default 0
+             */
+            fan_m3_h: number;
+            /** @default null */
+            feet: components["schemas"]["Feet"] | null;
+            /**
+             * Frame
+             * @default false
+             */
+            frame: boolean;
+            /**
+             * Inside Mm
+             * @default null
+             */
+            inside_mm: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Kerf Mm
+             * @default 3
+             */
+            kerf_mm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "box";
+            /**
+             * Leaf Gap Mm
+             * @default 0
+             */
+            leaf_gap_mm: number;
+            /**
+             * Lining
+             * @default []
+             */
+            lining: components["schemas"]["sphagnum__core__builds__box_given__Sheet"][];
+            machine: components["schemas"]["Machine"];
+            /**
+             * Open Side
+             * @default null
+             */
+            open_side: ("left" | "right" | "front" | "back" | "top") | null;
+            /**
+             * Openings
+             * @default []
+             */
+            openings: components["schemas"]["sphagnum__core__builds__box_given__Opening"][];
+            /**
+             * Outside C
+             * @default 25
+             */
+            outside_c: number;
+            /**
+             * Own Case
+             * @default false
+             */
+            own_case: boolean;
+            /**
+             * Rain
+             * @default false
+             */
+            rain: boolean;
+            /**
+             * Stands
+             * @default floor
+             * @enum {string}
+             */
+            stands: "floor" | "wall" | "corner" | "outdoors";
+            /** Walls */
+            walls: components["schemas"]["sphagnum__core__builds__box_given__Sheet"][];
+        };
+        /**
          * Broken
          * @description A stored row set aside: in words, what is wrong with it, and what would mend it.
          */
@@ -2127,7 +2286,7 @@ export interface components {
              */
             chosen: boolean;
             /** Given */
-            given: components["schemas"]["AbsorbersIn"] | components["schemas"]["WindowIn"];
+            given: components["schemas"]["AbsorbersIn"] | components["schemas"]["WindowIn"] | components["schemas"]["BoxIn"] | components["schemas"]["PlatformIn"] | components["schemas"]["BaffleIn"];
             /** Id */
             id: number;
             /** Name */
@@ -2271,10 +2430,21 @@ export interface components {
                 string,
                 string
             ][];
+            /** Pads */
+            pads: [
+                string,
+                string
+            ][];
             /** Remedies */
             remedies: string[];
             /** Sentence */
             sentence: string;
+            /** Sheets */
+            sheets: [
+                string,
+                string,
+                number
+            ][];
             /** Surfaces */
             surfaces: components["schemas"]["RoomSurface"][];
             /** Uses */
@@ -2290,6 +2460,11 @@ export interface components {
              * @default null
              */
             added_kg: number | null;
+            /**
+             * Air M3 H
+             * @default null
+             */
+            air_m3_h: number | null;
             /**
              * Change Dba
              * @default null
@@ -2326,12 +2501,38 @@ export interface components {
                 ];
             } | null;
             /**
+             * Gain Db
+             * @default null
+             */
+            gain_db: [
+                number,
+                number
+            ] | null;
+            /**
              * Goods
              * @default []
              */
             goods: components["schemas"]["Good"][];
             /** @default null */
             insertion_loss_db: components["schemas"]["InsertionLoss"] | null;
+            /**
+             * Inside C
+             * @default null
+             */
+            inside_c: number | null;
+            /**
+             * Loudest
+             * @default null
+             */
+            loudest: [
+                string,
+                number
+            ][] | null;
+            /**
+             * Modes Hz
+             * @default null
+             */
+            modes_hz: number[] | null;
             /**
              * Notes
              * @default []
@@ -2367,6 +2568,13 @@ export interface components {
              * @default null
              */
             target_s: number | null;
+            /**
+             * Trade
+             * @default null
+             */
+            trade: components["schemas"]["TradeSpot"][] | null;
+            /** @default null */
+            transmissibility_db: components["schemas"]["Transmissibility"] | null;
         };
         /**
          * Buy
@@ -3041,6 +3249,44 @@ export interface components {
             this: string;
         };
         /**
+         * Door
+         * @description A leaf that lies on its wall from outside, over an opening smaller all round by ``LAP_MM``.
+         */
+        Door: {
+            /**
+             * At Mm
+             * @default null
+             */
+            at_mm: [
+                number,
+                number
+            ] | null;
+            /** Leaf Mm */
+            leaf_mm: [
+                number,
+                number
+            ];
+            /**
+             * Seal
+             * @default compressed
+             * @enum {string}
+             */
+            seal: "none" | "worn" | "compressed" | "double";
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right" | "front" | "back" | "top";
+            /**
+             * Window Mm
+             * @default null
+             */
+            window_mm: [
+                number,
+                number
+            ] | null;
+        };
+        /**
          * Doorway
          * @description One way to this workshop for a phone: where it leads in words, what the code says, and the code as a picture.
          */
@@ -3130,6 +3376,11 @@ export interface components {
          * @description A part in a view, mm on the sheet, y up.
          */
         DrawnPart: {
+            /** Holes Mm */
+            holes_mm: [
+                number,
+                number
+            ][][];
             /** Id */
             id: string;
             /** Name */
@@ -3256,6 +3507,19 @@ export interface components {
             items: components["schemas"]["FairItem"][];
             /** Words */
             words: string;
+        };
+        /**
+         * Feet
+         * @description What the machine stands on inside.
+         */
+        Feet: {
+            /**
+             * Count
+             * @default 4
+             */
+            count: number;
+            /** Material */
+            material: string;
         };
         /**
          * FellAway
@@ -3472,6 +3736,33 @@ export interface components {
              * @default 3
              */
             length_m: number;
+        };
+        /**
+         * Floor
+         * @description A slab by its mass per area, taken as endless; or a span by its mass, size and first frequency.
+         */
+        Floor: {
+            /**
+             * First Hz
+             * @default null
+             */
+            first_hz: number | null;
+            /**
+             * Kind
+             * @default slab
+             * @enum {string}
+             */
+            kind: "slab" | "span";
+            /** Mass Kg M2 */
+            mass_kg_m2: number;
+            /**
+             * Size Mm
+             * @default null
+             */
+            size_mm: [
+                number,
+                number
+            ] | null;
         };
         /**
          * FoundPlan
@@ -5135,6 +5426,59 @@ export interface components {
             share: number;
         };
         /**
+         * Machine
+         * @description What stands inside. Heat is given, or what is put in less what leaves the box by a shaft or pipe.
+         */
+        Machine: {
+            /**
+             * Exhaust Outside
+             * @default false
+             */
+            exhaust_outside: boolean;
+            /**
+             * Fuel
+             * @default false
+             */
+            fuel: boolean;
+            /**
+             * Heat W
+             * @default null
+             */
+            heat_w: number | null;
+            /**
+             * Hot C
+             * @default null
+             */
+            hot_c: number | null;
+            /**
+             * Input W
+             * @default null
+             */
+            input_w: number | null;
+            /**
+             * Leaves W
+             * @default 0
+             */
+            leaves_w: number;
+            /** Mass Kg */
+            mass_kg: number;
+            /**
+             * Most C
+             * @default null
+             */
+            most_c: number | null;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Sound Power Db */
+            sound_power_db: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Mark
          * @description A value on the goal rule; ``from_target`` is how far above the target it is, below where negative.
          */
@@ -5185,6 +5529,33 @@ export interface components {
              * Format: binary
              */
             file: string;
+        };
+        /**
+         * Mass
+         * @description A block: its mass, its size, and the middle of its underside over the platform's top.
+         */
+        Mass: {
+            /**
+             * At Mm
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            at_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Kg */
+            kg: number;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Material
@@ -6017,6 +6388,45 @@ export interface components {
             version: number;
         };
         /**
+         * PadsIn
+         * @description Pads of one kind: dynamic stiffness over load (kg, N/mm), or what the shelf knows of ``material``; where each sits.
+         */
+        PadsIn: {
+            /** At Mm */
+            at_mm: [
+                number,
+                number
+            ][];
+            /**
+             * Creep
+             * @default null
+             */
+            creep: number | null;
+            /**
+             * Damping Ratio
+             * @default null
+             */
+            damping_ratio: number | null;
+            /**
+             * Horizontal
+             * @default 0.7
+             */
+            horizontal: number;
+            /**
+             * Material
+             * @default null
+             */
+            material: string | null;
+            /**
+             * Stiffness N Mm
+             * @default []
+             */
+            stiffness_n_mm: [
+                number,
+                number
+            ][];
+        };
+        /**
          * PaperPage
          * @description A paper that was handed over, and what it is today.
          */
@@ -6783,6 +7193,41 @@ export interface components {
             unit: string;
             /** Units */
             units: components["schemas"]["UnitView"][];
+        };
+        /**
+         * PlatformIn
+         * @description Machines on a platform: the frequencies they knock at are ``notes_hz``, or come of speeds.
+         */
+        PlatformIn: {
+            /**
+             * Boards
+             * @default []
+             */
+            boards: components["schemas"]["sphagnum__core__builds__box_given__Sheet"][];
+            floor: components["schemas"]["Floor"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "platform";
+            /** Masses */
+            masses: components["schemas"]["Mass"][];
+            /**
+             * Notes Hz
+             * @default []
+             */
+            notes_hz: number[];
+            pads: components["schemas"]["PadsIn"];
+            /**
+             * Speeds Rpm
+             * @default []
+             */
+            speeds_rpm: number[];
+            /**
+             * Under Mm
+             * @default 25
+             */
+            under_mm: number;
         };
         /** Position */
         Position: {
@@ -7982,16 +8427,6 @@ export interface components {
             width_mm: string;
         };
         /**
-         * Sheet
-         * @description A sheet of the shelf: its id and thickness.
-         */
-        Sheet: {
-            /** Material */
-            material: string;
-            /** Thickness Mm */
-            thickness_mm: number;
-        };
-        /**
          * SheetPiece
          * @description A piece on its sheet as the sheet is drawn, with the label it carries on the surface; (x, y) is the lower left of its
          *     bounds on the stock, where a hand puts it.
@@ -9143,7 +9578,7 @@ export interface components {
             /** Name */
             name: string;
             /** @default null */
-            opening: components["schemas"]["Opening"] | null;
+            opening: components["schemas"]["sphagnum__core__surfaces__openings__Opening"] | null;
             /** Outline Mm */
             outline_mm: [
                 number,
@@ -9705,6 +10140,39 @@ export interface components {
             x: number;
             /** Yours */
             yours: boolean;
+        };
+        /**
+         * TradeSpot
+         * @description What other air ways of a box would give: their area in all, a fan, how warm it gets and what the box takes off.
+         */
+        TradeSpot: {
+            /** Change Dba */
+            change_dba: number;
+            /** Fan M3 H */
+            fan_m3_h: number;
+            /** Inside C */
+            inside_c: number;
+            /** Sizes Mm */
+            sizes_mm: [
+                number,
+                number
+            ][];
+            /** Vent Cm2 */
+            vent_cm2: number;
+            /** Yours */
+            yours: boolean;
+        };
+        /**
+         * Transmissibility
+         * @description What a platform passes on, thirds from 12.5 Hz, dB: on a rigid floor, and against standing straight on this one.
+         */
+        Transmissibility: {
+            /** Frequency Hz */
+            frequency_hz: number[];
+            /** Rigid */
+            rigid: number[];
+            /** Worse Db */
+            worse_db: number[];
         };
         /** Trash */
         Trash: {
@@ -10363,7 +10831,7 @@ export interface components {
             /** Depth Mm */
             depth_mm: number;
             /** @default null */
-            facing: components["schemas"]["Sheet"] | null;
+            facing: components["schemas"]["sphagnum__core__builds__absorbers__Sheet"] | null;
             /** Fill */
             fill: string;
             /**
@@ -10382,12 +10850,81 @@ export interface components {
              *       "thickness_mm": 12
              *     }
              */
-            side: components["schemas"]["Sheet"];
+            side: components["schemas"]["sphagnum__core__builds__absorbers__Sheet"];
             /** Size Mm */
             size_mm: [
                 number,
                 number
             ];
+        };
+        /**
+         * Sheet
+         * @description A sheet of the shelf: its id and thickness.
+         */
+        sphagnum__core__builds__absorbers__Sheet: {
+            /** Material */
+            material: string;
+            /** Thickness Mm */
+            thickness_mm: number;
+        };
+        /**
+         * Opening
+         * @description A way for air, with a duct outside it that is lined or not, and bends in it; ``at_mm``: its centre from the
+         *     innermost left lower corner of its side, low for what comes in and high for what goes out where nobody says.
+         */
+        sphagnum__core__builds__box_given__Opening: {
+            /**
+             * At Mm
+             * @default null
+             */
+            at_mm: [
+                number,
+                number
+            ] | null;
+            /**
+             * Bends
+             * @default 0
+             */
+            bends: number;
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Duct Mm
+             * @default 0
+             */
+            duct_mm: number;
+            /** Height Mm */
+            height_mm: number;
+            /**
+             * Lined Mm
+             * @default 0
+             */
+            lined_mm: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "in" | "out" | "cable" | "shaft";
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right" | "front" | "back" | "top" | "bottom";
+            /** Width Mm */
+            width_mm: number;
+        };
+        /**
+         * Sheet
+         * @description A leaf or a layer of lining: its material and its true thickness.
+         */
+        sphagnum__core__builds__box_given__Sheet: {
+            /** Material */
+            material: string;
+            /** Thickness Mm */
+            thickness_mm: number;
         };
         /**
          * Frame
@@ -10423,6 +10960,26 @@ export interface components {
              * @default null
              */
             spacing_mm: number | null;
+        };
+        /**
+         * Opening
+         * @description An access opening: its size, and where its lower left lies before the surface (its middle where nobody says).
+         */
+        sphagnum__core__surfaces__openings__Opening: {
+            /** Height Mm */
+            height_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /**
+             * X Mm
+             * @default null
+             */
+            x_mm: number | null;
+            /**
+             * Y Mm
+             * @default null
+             */
+            y_mm: number | null;
         };
     };
     responses: never;

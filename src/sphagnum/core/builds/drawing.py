@@ -3,22 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from string import ascii_uppercase
 from typing import Final, NamedTuple
 
 from .model import Part
 
-VIEWS: Final = (("from in front", 0, 2), ("from the left", 1, 2), ("from above", 0, 1))
-"""Of each view its name and the axes it shows across and up."""
+VIEWS: Final = (("from in front", 0, 2, False), ("from the left", 1, 2, False), ("from above", 0, 1, True))
+"""Of each view its name, the axes it shows across and up, and whether what lies far along the third is near the eye."""
 APART_MM = 300.0
 
 
+Ring = tuple[tuple[float, float], ...]
+
+
 class Drawn(NamedTuple):
-    """A part in a view: its outline in mm on the sheet (y up), and its name."""
+    """A part in a view: its outline and holes in mm on the sheet (y up), and its name."""
 
     id: str
     name: str
     view: str
-    outline_mm: tuple[tuple[float, float], ...]
+    outline_mm: Ring
+    holes_mm: tuple[Ring, ...] = ()
 
 
 class Measure(NamedTuple):
@@ -46,11 +51,14 @@ def three_views(parts: Sequence[Part], whole_mm: tuple[float, float, float] | No
     low = [0.0] * 3 if whole_mm is not None else [min(p.at_mm[k] for p in parts) for k in range(3)]
     high = list(whole_mm) if whole_mm is not None else [max(p.at_mm[k] + p.size_mm[k] for p in parts) for k in range(3)]
     drawn, measures, around, titles, x0, tall = list[Drawn](), list[Measure](), [], [], 0.0, 0.0
-    for name, across, up in VIEWS:
+    for name, across, up, far_is_near in VIEWS:
         wide, high_mm = high[across] - low[across], high[up] - low[up]
-        for p in parts:
-            drawn.append(Drawn(p.id, p.name, name, tuple(
-                (x0 + u - low[across], v - low[up]) for u, v in _seen(p, across, up))))
+        shift = x0 - low[across], -low[up]
+        deep = 3 - across - up
+        # what is nearer to the eye is drawn over what is behind it
+        for p in sorted(parts, key=lambda p: p.at_mm[deep] + p.size_mm[deep] if far_is_near else -p.at_mm[deep]):
+            outline, holes = _seen(p, across, up)
+            drawn.append(Drawn(p.id, p.name, name, _moved(outline, shift), tuple(_moved(h, shift) for h in holes)))
         measures.append(Measure((x0, -80), (x0 + wide, -80), f"{wide:.0f}"))
         measures.append(Measure((x0 - 80, 0), (x0 - 80, high_mm), f"{high_mm:.0f}"))
         titles.append((name, (x0, -190.0)))
@@ -61,21 +69,25 @@ def three_views(parts: Sequence[Part], whole_mm: tuple[float, float, float] | No
 
 def _names(drawn: Sequence[Drawn]) -> Iterator[tuple[str, tuple[float, float]]]:
     taken: list[tuple[float, float]] = []
-    for d in drawn:
+    for d in reversed(drawn):
         us, vs = zip(*d.outline_mm, strict=True)
         at = (min(us) + max(us)) / 2, (min(vs) + max(vs)) / 2
         small = min(max(us) - min(us), max(vs) - min(vs)) < 200
         if small or any(abs(at[0] - x) < 250 and abs(at[1] - y) < 100 for x, y in taken):
             continue
         taken.append(at)
-        yield d.id, at
+        yield d.id.rstrip(ascii_uppercase), at
 
 
-def _seen(part: Part, across: int, up: int) -> list[tuple[float, float]]:
-    """A part's outline in a view: its own where the view looks along its thickness, else its box."""
+def _moved(ring: Sequence[tuple[float, float]], by: tuple[float, float]) -> Ring:
+    return tuple((u + by[0], v + by[1]) for u, v in ring)
+
+
+def _seen(part: Part, across: int, up: int) -> tuple[Ring, tuple[Ring, ...]]:
+    """A part's outline and holes in a view: its own where the view looks along its thickness, else its box."""
     thick = "xyz".index(part.axis)
     if thick not in (across, up):
-        u0, v0 = part.at_mm[across], part.at_mm[up]
-        return [(u0 + u, v0 + v) for u, v in part.outline_mm]
+        at = part.at_mm[across], part.at_mm[up]
+        return _moved(part.outline_mm, at), tuple(_moved(h, at) for h in part.holes_mm)
     (u0, u1), (v0, v1) = ((part.at_mm[k], part.at_mm[k] + part.size_mm[k]) for k in (across, up))
-    return [(u0, v0), (u1, v0), (u1, v1), (u0, v1)]
+    return ((u0, v0), (u1, v0), (u1, v1), (u0, v1)), ()

@@ -61,6 +61,26 @@ class Remedy(Strict):
     """Of the sun's heat, what still comes in."""
 
 
+class TradeSpot(Strict):
+    """What other air ways of a box would give: their area in all, a fan, how warm it gets and what the box takes off."""
+
+    vent_cm2: float
+    fan_m3_h: float
+    sizes_mm: tuple[tuple[float, float], ...]
+    """Of its openings in their order: what picking it makes of them."""
+    inside_c: float
+    change_dba: float
+    yours: bool
+
+
+class Transmissibility(Strict):
+    """What a platform passes on, thirds from 12.5 Hz, dB: on a rigid floor, and against standing straight on this one."""
+
+    frequency_hz: tuple[float, ...]
+    rigid: tuple[float, ...]
+    worse_db: tuple[float, ...]
+
+
 class Built(Strict):
     """A build worked out; what does not belong to its kind is None."""
 
@@ -71,6 +91,15 @@ class Built(Strict):
     effect_db: tuple[float, ...] | None = None
     """What it takes off in its place, per band, 21 bands."""
     insertion_loss_db: InsertionLoss | None = None
+    inside_c: float | None = None
+    air_m3_h: float | None = None
+    loudest: tuple[tuple[str, float], ...] | None = None
+    """What leaves a box by each way, dB(A) of sound power, the loudest first."""
+    trade: tuple[TradeSpot, ...] | None = None
+    modes_hz: tuple[float, ...] | None = None
+    transmissibility_db: Transmissibility | None = None
+    gain_db: tuple[float, float] | None = None
+    """Least and most a loudspeaker gains, the mean over the bass it plays."""
     reverberation_s: dict[str, tuple[float, float]] | None = None
     eyring_s: dict[str, tuple[float, float]] | None = None
     clarity_db: dict[str, tuple[float, float]] | None = None

@@ -2,25 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Annotated, Any
-
-from pydantic import Field
+from typing import Annotated
 
 from ..forms import Name, Optional, RowId, Words
 from ..schema import Row, Strict
-from .absorbers import AbsorbersIn
-from .windows import WindowIn
-
-Given = Annotated[AbsorbersIn | WindowIn, Field(discriminator="kind")]
-
-
-def materials_in(given: Mapping[str, Any]) -> list[str]:
-    """Materials that what is given of a build names, as plain data: fill, boards and facing of a frame, panes as "id@mm"."""
-    frame, stands = given.get("frame") or {}, given.get("stands") or {}
-    sheets = [x["material"] for x in (frame.get("side"), frame.get("facing")) if x]
-    panes = [layer.partition("@")[0] for pane in stands.get("panes") or () for layer in pane]
-    return [*([frame["fill"]] if frame.get("fill") else []), *sheets, *panes]
+from .kinds import Given
 
 
 class BuildIn(Strict):
@@ -30,7 +16,7 @@ class BuildIn(Strict):
     given: Given
     chosen: bool = True
     path_id: Annotated[RowId | None, Optional] = None
-    """Of a window: the way in it is."""
+    """The way in it is, or acts on."""
     note: Words = ""
 
 

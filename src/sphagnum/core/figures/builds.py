@@ -6,20 +6,21 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..builds.absorbers import AbsorbersIn, absorbers
+from ..builds.absorbers import AbsorbersIn
+from ..builds.box_given import BoxIn
+from ..builds.kinds import KINDS
 from ..builds.model import Built, Part
 from ..builds.rows import Build
-from ..builds.windows import window
+from ..builds.steps import Step
 from ..errors import BadInput
 from ..levels.bands import Floats
 from ..levels.decay import OCTAVES_HZ
+from ..materials.model import Material
 from ..paths.rows import Path
 from .goods import Good
 from .job_figures import JobFigures, once
 from .rings import MIDDLE, ringing_in
 
-FRAME_MINUTES, FILL_MINUTES, HANG_MINUTES = 25.0, 15.0, 15.0
-"""Of one absorber: boards glued and pinned, filled and covered, hung. House figures, judged."""
 MODEL_SHARE = 0.15
 """How well a T is known that is computed with absorbers, standard, of itself: a judgement."""
 
@@ -40,13 +41,26 @@ def worked(job: JobFigures, build: Build) -> Worked:
 @once
 def _worked(job: JobFigures, number: int) -> Worked:
     build = next(b for b in job.doc.builds if b.id == number)
-    given = build.given
+    given = _as_read(job, build.given) if isinstance(build.given, AbsorbersIn) else build.given
     try:
-        if isinstance(given, AbsorbersIn):
-            return Worked(build, absorbers(_as_read(job, given), job.shelf.materials, job.shelf.rooms))
-        return Worked(build, window(given, job.shelf.materials))
+        _refuse_twice(job, build)
+        return Worked(build, KINDS[given.kind].work(given, job.shelf.materials, job.shelf.rooms))
     except BadInput as error:
         return Worked(build, None, error.sentence)
+
+
+def _refuse_twice(job: JobFigures, build: Build) -> None:
+    """BadInput where a box of the plan is counted in another way too: by another box, by the desk, by walls among the ways in."""
+    if not isinstance(build.given, BoxIn) or not build.chosen or build.path_id is not None:
+        return
+    other = next((b.name for b in job.doc.builds if b.id < build.id and b.chosen and isinstance(b.given, BoxIn)
+                  and b.path_id is None), None)
+    other = other or next((m.name for m in job.doc.measures if m.chosen and m.calculation == "hood"), None)
+    other = other or next((s.name for s in job.doc.surfaces if s.planned and job.doc.job.kind == "enclosure" and any(
+        p.surface_id == s.id for p in job.doc.paths)), None)
+    if other is not None:
+        raise BadInput(f"the box is counted twice: by '{build.name}', and by '{other}'", "chosen",
+                       "leave one of the two out of the plan")
 
 
 def _as_read(job: JobFigures, given: AbsorbersIn) -> AbsorbersIn:
@@ -69,24 +83,31 @@ def parts_of(one: Worked) -> tuple[Part, ...]:
     return () if one.built is None else one.built.parts or ()
 
 
+AS_SOLD = 0.07
+"""A sheet's true thickness is off what it is sold as by no more: 18 is 17.6."""
+
+
+def sold_mm(material: Material, thickness_mm: float) -> float:
+    """What a thickness off the caliper is sold as, mm; itself where nothing is near it."""
+    near = min(material.thicknesses_mm, key=lambda t: abs(t - thickness_mm), default=thickness_mm)
+    return near if abs(near - thickness_mm) <= AS_SOLD * thickness_mm else thickness_mm
+
+
 def label_of(one: Worked, part: Part) -> str:
     """How a part is labelled among all pieces of a job."""
     return f"B{one.build.id}-{part.id}"
 
 
 def goods_of_build(one: Worked) -> tuple[Good, ...]:
-    """What is bought by the metre or piece for it; a window's seal is priced with its remedy."""
+    """What is bought by the metre or piece for it, as far as the shelf has it; a window's seal is priced with its remedy."""
     if one.built is None or one.built.remedies is not None:
         return ()
     return tuple(Good(g.material, g.amount, one.build.name) for g in one.built.goods)
 
 
-def minutes_of(one: Worked) -> tuple[float, ...]:
-    """Minutes of each of its steps: absorbers framed, filled, hung; a window's remedies fitted."""
-    count = 0 if one.built is None else one.built.count or 0
-    if count:
-        return FRAME_MINUTES * count, FILL_MINUTES * count, HANG_MINUTES * count
-    return (60.0 * len(one.built.remedies or ()),) if one.built is not None and one.built.remedies else ()
+def steps_of(one: Worked) -> list[Step]:
+    """What is done for it, in order."""
+    return [] if one.built is None else KINDS[one.build.given.kind].steps(one.build.given, one.built)
 
 
 def with_builds(job: JobFigures, planned: Floats) -> Floats:
@@ -97,7 +118,7 @@ def with_builds(job: JobFigures, planned: Floats) -> Floats:
         effect = None if one.built is None else one.built.effect_db
         if effect is None:
             continue
-        if goal is not None and goal.quantity == "DnT" and one.build.path_id is None:
+        if goal is not None and goal.quantity == "DnT" and isinstance(one.build.given, AbsorbersIn):
             continue
         planned = np.array([row - np.array(effect) if acts_on(one, path) else row
                             for path, row in zip(job.doc.paths, planned, strict=True)]).reshape(planned.shape)
@@ -105,10 +126,15 @@ def with_builds(job: JobFigures, planned: Floats) -> Floats:
 
 
 def acts_on(one: Worked, path: Path) -> bool:
-    """Whether a build takes something off what comes by a path: absorbers off all, a window off the way in it is."""
+    """Whether a build takes something off what comes by a path: by the way it names, or by all where its kind acts on all."""
     if one.build.path_id is not None:
         return path.id == one.build.path_id
-    return one.built is not None and one.built.count is not None
+    return KINDS[one.build.given.kind].everywhere
+
+
+def takes_off(one: Worked, path: Path) -> bool:
+    """Whether it has an effect, and has it there."""
+    return one.built is not None and one.built.effect_db is not None and acts_on(one, path)
 
 
 @once

@@ -15,7 +15,7 @@ from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
-from .builds import Worked, chosen_builds, goods_of_build, minutes_of, parts_of
+from .builds import Worked, chosen_builds, goods_of_build, parts_of, sold_mm, steps_of
 from .cuts import is_boxed, line_amount
 from .goods import Good, goods_of, load_of_good
 from .job_figures import JobFigures, once
@@ -116,10 +116,10 @@ def measure_goods(measure: Measure) -> tuple[Good, ...]:
 
 def build_load(job: JobFigures, one: Worked) -> Load:
     """What one build of a job adds."""
-    total = Load(0.0, 0.0, sum(minutes_of(one)) / 60)
+    total = Load(0.0, 0.0, sum(s.minutes for s in steps_of(one)) / 60)
     for part in parts_of(one):
         material, (along, across, thickness) = job.shelf.material(part.material), part.flat_mm
-        price = price_m2(material, thickness)
+        price = price_m2(material, sold_mm(material, thickness))
         total = total.plus(Load(part.kg, (price or 0.0) * along * across / 1e6, 0.0,
                                 frozenset({material.name}) if price is None else frozenset()))
     for good in goods_of_build(one):

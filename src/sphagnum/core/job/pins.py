@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
-from ..builds.rows import materials_in
+from ..builds.kinds import materials_in
 from ..fitting.fixings import CHANNEL, HELD, JOINED, SCREW, STUDS
 from ..materials.model import Material
 from .document import COLLECTIONS, JobDocument, MaterialCopy

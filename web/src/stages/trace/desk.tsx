@@ -3,6 +3,7 @@ import { useAddress } from "../../parts/address";
 import { keepPreviousData } from "@tanstack/react-query";
 import { Button, Segmented, Select } from "antd";
 import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
 import { query, type Schemas } from "../../api/client";
 import { Ask } from "../../parts/fields";
 import { Note } from "../../parts/said";
@@ -80,6 +81,7 @@ type SheetProps = {
 
 function Sheet({ entry, form, setForm, doc, edit, back }: SheetProps) {
   const units = useUnits();
+  const navigate = useNavigate();
   const [settled, setSettled] = useState(form);
   useEffect(() => {
     const timer = setTimeout(() => setSettled(form), 120);
@@ -164,6 +166,18 @@ function Sheet({ entry, form, setForm, doc, edit, back }: SheetProps) {
         </Button>
         {answer?.effect_db && (answer.effect_at !== "path" || place) ? (
           <Button onClick={measure}>Take it as a measure</Button>
+        ) : null}
+        {answer?.build ? (
+          <Button
+            onClick={() =>
+              void edit
+                .create("builds", [{ name: entry.title, given: answer.build }])
+                .then(() => navigate(`/jobs/${doc.job.id}/build?view=builds`))
+                .catch(edit.say)
+            }
+          >
+            Make this a build
+          </Button>
         ) : null}
         {answer?.effect_at === "path" && !place ? (
           <span className="small">

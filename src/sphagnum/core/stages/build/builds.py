@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-import numpy as np
+from collections.abc import Callable
+from typing import Any
 
-from ...builds.absorbers import AbsorbersIn
 from ...builds.drawing import three_views
+from ...builds.kinds import KINDS
 from ...builds.model import Built
-from ...builds.rooms import SPEECH, RoomSurface, RoomUse
+from ...builds.pads import PADS
+from ...builds.rooms import RoomSurface, RoomUse
 from ...builds.windows import KNOWN
 from ...figures.builds import worked
 from ...figures.job_figures import JobFigures, once
 from ...figures.loads import build_load
 from ...schema import Strict
-from ...words import listed, plain, plural
+from ...words import listed, plural
 from ...working import Working, inputs
 
 FACINGS = ("limp", "plate")
@@ -27,6 +29,7 @@ class DrawnPart(Strict):
     name: str
     view: str
     outline_mm: Points
+    holes_mm: tuple[Points, ...]
 
 
 class DrawnBuild(Strict):
@@ -68,6 +71,9 @@ class BuildsView(Strict):
     uses: tuple[RoomUse, ...]
     fills: tuple[tuple[str, str], ...]
     """Open materials: id and name."""
+    sheets: tuple[tuple[str, str, float], ...]
+    """What walls, platforms and patches are made of: id, name, thickness in mm."""
+    pads: tuple[tuple[str, str], ...]
     facings: tuple[tuple[str, str, float], ...]
     """Sheets that make an absorber one of low notes: id, name, thickness in mm, thinnest form first."""
     remedies: tuple[str, ...]
@@ -82,11 +88,15 @@ def builds_view(job: JobFigures) -> BuildsView:
     facings = tuple(sorted(((m.id, m.name, min(m.thicknesses_mm)) for m in job.shelf.materials.values()
                             if m.family in FACINGS and not m.retired and m.properties.density_kg_m3 and m.thicknesses_mm),
                            key=lambda x: x[1]))
+    sheets = tuple((m.id, m.name, t) for m in sorted(job.shelf.materials.values(), key=lambda m: m.name)
+                   if m.family == "plate" and not m.retired and m.properties.density_kg_m3 for t in m.thicknesses_mm)
+    pads = tuple((name, job.shelf.materials[name].name) for name in PADS if name in job.shelf.materials)
     chosen = [c for c in cards if c.chosen and not c.problem]
     said = f"{plural(len(chosen), 'build')} in the plan: {listed([c.name for c in chosen])}." if chosen else (
         "Nothing is built yet: absorbers where a room rings too long, remedies where a window lets too much through.")
     return BuildsView(sentence=said, cards=cards, surfaces=tuple(job.shelf.rooms.surfaces.values()),
-                      uses=tuple(job.shelf.rooms.uses.values()), fills=fills, facings=facings, remedies=KNOWN)
+                      uses=tuple(job.shelf.rooms.uses.values()), fills=fills,
+                      facings=facings, sheets=sheets, pads=pads, remedies=KNOWN)
 
 
 def _card(job: JobFigures, number: int) -> BuildCard:
@@ -95,48 +105,75 @@ def _card(job: JobFigures, number: int) -> BuildCard:
     load = build_load(job, one)
     return BuildCard(
         id=build.id, name=build.name, kind=build.given.kind, chosen=build.chosen, problem=one.problem, built=one.built,
-        sentence=one.problem or _sentence(one.built), drawn=_drawn(one.built, build.given), kg=round(load.kg, 2),
+        sentence=one.problem or ("" if one.built is None else KINDS[build.given.kind].says(one.built)),
+        drawn=_drawn(one.built, build.given), kg=round(load.kg, 2),
         money=round(load.money, 2), hours=round(load.hours, 2), unpriced=tuple(sorted(load.unpriced)),
-        working=() if one.built is None else (_working(one.built),))
+        working=() if one.built is None else (WORKINGS[build.given.kind](one.built),))
 
 
-def _sentence(built: Built | None) -> str:
-    if built is None:
-        return ""
-    if built.reverberation_s is not None:
-        now, then = np.mean(list(built.reverberation_s.values())[SPEECH], axis=0)
-        return f"{plural(built.count or 0, 'absorber')} bring the room from {now:.2f} to {then:.2f} s."
-    if built.change_dba is None:
-        return "Nothing is to be done to it yet: pick remedies."
-    return f"Together they take {plain(-built.change_dba)} dB(A) off road noise through it."
-
-
-def _drawn(built: Built | None, given: object) -> DrawnBuild | None:
+def _drawn(built: Built | None, given: Any) -> DrawnBuild | None:
     if built is None or not built.parts:
         return None
-    whole = (given.room_mm[0], given.room_mm[1], given.room_mm[2]) if isinstance(given, AbsorbersIn) else None
-    sheet = three_views(built.parts, whole)
+    sheet = three_views(built.parts, KINDS[given.kind].whole(given))
     return DrawnBuild(
-        parts=tuple(DrawnPart(id=p.id, name=p.name, view=p.view, outline_mm=p.outline_mm) for p in sheet.parts),
+        parts=tuple(DrawnPart(id=p.id, name=p.name, view=p.view, outline_mm=p.outline_mm, holes_mm=p.holes_mm)
+                    for p in sheet.parts),
         around=sheet.around, names=tuple((n, x, y) for n, (x, y) in sheet.names),
         titles=tuple((n, x, y) for n, (x, y) in sheet.titles),
         measures=tuple((*m.from_mm, *m.to_mm, m.words) for m in sheet.measures),
         wide_mm=sheet.size_mm[0], high_mm=sheet.size_mm[1])
 
 
-def _working(built: Built) -> Working:
-    if built.reverberation_s is not None:
-        return Working(
-            figure="reverberation time with absorbers",
-            formula="T = 0.161·V/A; A of sides, furniture, people and air, or as read; each absorber adds its area times α less "
-            "that of the wall it covers; C50 = 10·lg(e^(0.691/T) − 1)",
-            inputs=inputs(target=f"{built.target_s} s", absorbers=built.count),
-            source="Sabine; EN 12354-6:2003 in its simple form; α by transfer matrices and Paris' integral; DIN 18041:2016 "
-            "(recalled)",
-            accuracy="± 15 % (standard) computed, as the readings say where read", valid="above the first room modes")
+def _room_working(built: Built) -> Working:
+    return Working(
+        figure="reverberation time with absorbers",
+        formula="T = 0.161·V/A; A of sides, furniture, people and air, or as read; each absorber adds its area times α less "
+        "that of the wall it covers; C50 = 10·lg(e^(0.691/T) − 1)",
+        inputs=inputs(target=f"{built.target_s} s", absorbers=built.count),
+        source="Sabine; EN 12354-6:2003 in its simple form; α by transfer matrices and Paris' integral; DIN 18041:2016 "
+        "(recalled)",
+        accuracy="± 15 % (standard) computed, as the readings say where read", valid="above the first room modes")
+
+
+def _window_working(_built: Built) -> Working:
     return Working(
         figure="sound through a window",
         formula="τ = τ panes + τ joints; joints as slits all round; between two leaves what leaks builds up by S over what the "
         "reveal takes up", inputs=inputs(spectrum="road noise, A-weighted"),
         source="transfer matrices; Gomperts and Kihlman 1967; ISO 717-1 spectrum No. 2; ISO 6946",
         accuracy="± 4 dB by how joints stand", valid="closed; the wall round it caps it")
+
+
+def _box_working(built: Built) -> Working:
+    return Working(
+        figure="a box round a machine",
+        formula="IL = 10·lg(1 + A/Στ·S) over walls, doors, seals and air ways, each way's part of it by its τ·S; ducts "
+        "1.05·α^1.4·U/S·l; the machine's feet 20 dB under its air sound, less what pads take; Q = (ΣU·A + ρ·c·V̇)·ΔT, "
+        "V̇ by buoyancy or the fan",
+        inputs=inputs(inside=f"{built.inside_c} °C", air=f"{built.air_m3_h} m³/h", parts=len(built.parts or ())),
+        source="power balance of a diffuse field; transfer matrices; Sabine 1940 and VDI 2081 (recalled); Gomperts and "
+        "Kihlman 1967; Byrne et al. 1988",
+        accuracy="± 4 dB; ± 30 % on the air", valid="joints sealed; above the first mode of the box")
+
+
+def _platform_working(built: Built) -> Working:
+    return Working(
+        figure="a platform on pads",
+        formula="modes of a rigid block on springs, det(K − ω²M) = 0; force into the floor (Y machine + Y floor)/(Y machine + Y "
+        "floor + Y pads); endless slab 1/(8·√(B′·m″)), a span by its modes",
+        inputs=inputs(modes=", ".join(f"{x:.1f} Hz" for x in built.modes_hz or ())),
+        source="Cremer and Heckl, structure-borne sound; mobility in series", accuracy="± 3 dB; ± 20 % on a mode",
+        valid="up and down; nothing touching beside the pads")
+
+
+def _baffle_working(built: Built) -> Working:
+    return Working(
+        figure="openings round a loudspeaker closed",
+        formula="front + rear wave through the opening, |1 − β·e^(−jkd)|; mount m_moving/m_mount",
+        inputs=inputs(parts=len(built.parts or ())), source="acoustic short circuit of two opposed sources; Helmholtz opening",
+        accuracy="a range, not a figure; ± 3 dB beyond it", valid="below some 300 Hz")
+
+
+WORKINGS: dict[str, Callable[[Built], Working]] = {
+    "absorbers": _room_working, "window": _window_working, "box": _box_working, "platform": _platform_working,
+    "baffle": _baffle_working}

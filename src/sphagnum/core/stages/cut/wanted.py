@@ -11,7 +11,7 @@ from shapely import Polygon, box
 from ...cutting.buying import Wanted
 from ...cutting.parts import rounded
 from ...cutting.stock import first_thickness_mm
-from ...figures.builds import chosen_builds, label_of, parts_of
+from ...figures.builds import chosen_builds, label_of, parts_of, sold_mm
 from ...figures.cuts import cuts_of, is_boxed
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
@@ -67,10 +67,13 @@ def pieces_wanted(job: JobFigures) -> dict[Key, list[Named]]:
             out.setdefault((row.material, thickness), []).append(Named(wanted, None))
     for one in chosen_builds(job):
         for part in parts_of(one):
+            material = job.shelf.material(part.material)
             width, height, thickness = part.flat_mm
-            turns, over = turning(job.shelf.material(part.material), False)
-            out.setdefault((part.material, thickness), []).append(
-                Named(Wanted(free_label(label_of(one, part), taken), box(0, 0, width, height), turns, over), None))
+            # a mitred board lies on its edge when it is cut; all else as it is drawn, holes and all
+            shape = box(0, 0, width, height) if part.mitre_deg else Polygon(part.outline_mm, part.holes_mm)
+            turns, over = turning(material, False)
+            out.setdefault((part.material, sold_mm(material, thickness)), []).append(
+                Named(Wanted(free_label(label_of(one, part), taken), shape, turns, over), None))
     return {key: found for key, found in out.items() if found}
 
 

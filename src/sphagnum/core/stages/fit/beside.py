@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from ...builds.windows import remedy_words
-from ...figures.builds import Worked, chosen_builds, goods_of_build, minutes_of, parts_of
+from ...figures.builds import chosen_builds, goods_of_build, steps_of
 from ...figures.job_figures import JobFigures
 from ...figures.loads import measure_goods
 from ...figures.ways import leaks_cm2
 from ...fitting.history import StepRef
 from ...worded import of
-from ...words import listed
 from .laying import consumable, low
 from .model import Draft
 
@@ -33,42 +31,18 @@ def build_drafts(job: JobFigures) -> list[Draft]:
     """What is done for each build of the plan, one step after the other."""
     out: list[Draft] = []
     for one in chosen_builds(job):
-        texts = _absorber_texts(one) if one.built is not None and one.built.count else _window_texts(one)
         before: tuple[StepRef, ...] = ()
-        for (phase, what, text, tools, hazards), minutes in zip(texts, minutes_of(one), strict=True):
-            ref = StepRef(phase=phase, build_id=one.build.id)
-            used = goods_of_build(one) if phase == "cover" else ()
-            out.append(Draft(ref=ref, surface=one.build.name, what=f"{one.build.name}: {what}", text=text, minutes=minutes,
-                             tools=tools, hazards=hazards, after=before,
-                             consumables=tuple(consumable(job.shelf.material(g.material), g.amount) for g in used),
-                             photograph=f"{one.build.name}, hung." if phase == "hang" else ""))
+        goods = [consumable(job.shelf.material(g.material), g.amount) for g in goods_of_build(one)]
+        steps = steps_of(one)
+        for step in steps:
+            ref = StepRef(phase=step.phase, build_id=one.build.id)
+            last = step is steps[-1]
+            used = goods if step.phase == "cover" or (last and not any(s.phase == "cover" for s in steps)) else ()
+            out.append(Draft(ref=ref, surface=one.build.name, what=f"{one.build.name}: {step.what}", text=step.text,
+                             minutes=step.minutes, tools=step.tools, hazards=step.hazards, after=before, consumables=tuple(used),
+                             photograph=f"{one.build.name}, done." if last else ""))
             before = (ref,)
     return out
-
-
-Text = tuple[str, str, str, tuple[str, ...], tuple[str, ...]]
-
-
-def _absorber_texts(one: Worked) -> list[Text]:
-    count = 0 if one.built is None else one.built.count or 0
-    first = next((p for p in parts_of(one)), None)
-    size = "" if first is None else f", boards {of(first.flat_mm[1], 'mm', '.0f')} wide, mitred 45°"
-    places = "; ".join(f"{p.id[:-1]} at {p.at_mm[0]:.0f}, {p.at_mm[1]:.0f}, {p.at_mm[2]:.0f} mm" for p in parts_of(one)
-                       if p.id.endswith("E"))
-    return [
-        ("build", "frames", f"Glue and pin {count} frames{size}; both diagonals alike, then brace a corner.",
-         ("mitre saw", "clamps"), ()),
-        ("cover", "fill and cloth", "Lay the fill in without pressing it, stretch the cloth from the middle out, turn it "
-         "over and staple it behind.", ("stapler", "shears"), ("fibres",)),
-        ("hang", "hang", "Two hooks each into what carries them, level; along, across and up from the left front "
-         f"corner: {places}.",
-         ("drill and driver", "level"), ())]
-
-
-def _window_texts(one: Worked) -> list[Text]:
-    names = [] if one.built is None else [remedy_words(r.name) for r in one.built.remedies or ()]
-    said = f"Fit {listed(names)}; it must open, close and drain as before."
-    return [("build", "fit", said, ("drill and driver",), ())] if names else []
 
 
 def rattle_drafts(job: JobFigures, surfaces: set[int] | None, known: set[StepRef]) -> list[Draft]:

@@ -8,7 +8,7 @@ from datetime import date, timedelta
 
 from ...builds.windows import remedy_words
 from ...errors import BadInput
-from ...figures.builds import chosen_builds
+from ...figures.builds import chosen_builds, steps_of
 from ...figures.goal import goal_place, goal_words, instead_of_a_plan
 from ...figures.job_figures import JobFigures
 from ...figures.loads import job_load
@@ -114,9 +114,13 @@ def does(job: JobFigures) -> tuple[str, ...]:
             out.append(f"{where}: {name_of(one.layers, job.shelf)}.")
     for build in chosen_builds(job):
         if build.built is not None and build.built.count:
-            out.append(f"{build.build.name}: {plural(build.built.count, 'absorber')} built and hung.")
+            done = [f"{plural(build.built.count, 'absorber')} built and hung"]
         elif build.built is not None and build.built.remedies:
-            out.append(f"{build.build.name}: {listed([remedy_words(r.name) for r in build.built.remedies])}.")
+            done = [remedy_words(r.name) for r in build.built.remedies]
+        else:
+            done = [step.what for step in steps_of(build)]
+        if done:
+            out.append(f"{build.build.name}: {listed(done)}.")
     leaks = [x.place for x in job.doc.leaks if not x.sealed]
     if leaks:
         out.append(f"Leaks sealed: {listed(leaks[:8])}.")

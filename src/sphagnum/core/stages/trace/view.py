@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from ...figures.builds import chosen_builds, takes_off, with_builds
 from ...figures.goal import goal_words, instead_of_a_plan, value_in
 from ...figures.job_figures import JobFigures, once
 from ...figures.measures import after_measure, measure_effect, with_measures
@@ -188,7 +189,7 @@ def trace_view(
         ))
     ordered = tuple(sorted(views, key=lambda v: -v.share))
     source = source_of(job)
-    ranking = _ranking(job, a_levels(with_measures(job.doc, rows.now)), budget.total_dba)
+    ranking = _ranking(job, a_levels(with_builds(job, with_measures(job.doc, rows.now))), budget.total_dba)
     gain = gain_view(job.doc)
     said = (gain.sentence, gain.detail) if gain and not ordered else (_sentence(ordered), _detail(ordered, ranking))
     return TraceView(
@@ -299,6 +300,7 @@ def _ranking(job: JobFigures, now: np.typing.NDArray[np.float64], total: float |
         return None
     found = rank(now, np.array(most_depth_db(job.doc)), target)
     counted = [m.name for m in job.doc.measures if m.chosen and measure_effect(m).any()]
+    counted += [one.build.name for one in chosen_builds(job) if any(takes_off(one, path) for path in job.doc.paths)]
     then, totals = now.copy(), [round(energy_sum(now), 1)]
     for w in found.wishes:
         then[w.path] -= w.depth_db

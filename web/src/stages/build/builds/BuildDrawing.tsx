@@ -20,19 +20,20 @@ export function BuildDrawing({ drawn, name }: { drawn: Schemas["DrawnBuild"]; na
           <polygon key={i} points={points(ring)} className={css.room} />
         ))}
         {drawn.parts.map((p, i) => (
-          <polygon
+          <path
             key={i}
-            points={points(p.outline_mm)}
+            d={[p.outline_mm, ...p.holes_mm].map((ring) => `M${points(ring)}Z`).join("")}
+            fillRule="evenodd"
             className={css.part}
             data-picked={p.id === picked || undefined}
             onPointerEnter={() => setPicked(p.id)}
           >
             <title>{p.name}</title>
-          </polygon>
+          </path>
         ))}
         {drawn.names.map(([words, x, y], i) => (
           <text key={i} x={x} y={0.3 * letter - y} fontSize={letter} className={css.name}>
-            {words.slice(0, -1)}
+            {words}
           </text>
         ))}
         {drawn.measures.map(([ax, ay, bx, by, words], i) => {

@@ -1,4 +1,4 @@
-// What is built beside the surfaces: absorbers of a room, remedies of a window; drawn from the parts that are cut.
+// What is built beside the surfaces: boxes, platforms, closed holes, absorbers, windows; drawn from the parts that are cut.
 import { Button } from "antd";
 import type { Schemas } from "../../../api/client";
 import { query } from "../../../api/client";
@@ -10,32 +10,16 @@ import type { StageProps } from "../../../parts/stage";
 import { amount, useUnits } from "../../../parts/units";
 import { Working } from "../../../parts/Working";
 import { num, signed } from "../../../parts/words";
-import { AbsorberForm, WindowForm } from "./forms";
+import { BoxForm } from "./BoxForm";
+import { BoxTrade, Loudest } from "./BoxPictures";
 import { BuildDrawing } from "./BuildDrawing";
-import { remedyWords, type Card, type Change } from "./kinds";
+import { FIRST, OFFERED, type Kind } from "./firsts";
+import { AbsorberForm, WindowForm } from "./forms";
+import { remedyWords, type Card, type Change, type FormProps, type Row } from "./kinds";
+import { BaffleForm, PlatformForm } from "./MoreForms";
+import { Passed } from "./Passed";
+import { put } from "./values";
 import css from "./builds.module.css";
-
-const FIRST: Record<"absorbers" | "window", { name: string; given: Record<string, unknown> }> = {
-  absorbers: {
-    name: "Absorbers",
-    given: {
-      kind: "absorbers",
-      room_mm: [4200, 3100, 2500],
-      surfaces: { floor: "wood", ceiling: "gypsum", walls: "gypsum" },
-      use: "office",
-      frame: { size_mm: [1200, 600], depth_mm: 50, gap_mm: 50, fill: "stone-wool" },
-    },
-  },
-  window: {
-    name: "Window",
-    given: {
-      kind: "window",
-      size_mm: [1230, 1480],
-      stands: { panes: [["window-glass@4"]], seal: "worn" },
-      remedies: ["seal"],
-    },
-  },
-};
 
 export function Builds({ id, page, edit }: StageProps) {
   const address = useAddress();
@@ -50,9 +34,10 @@ export function Builds({ id, page, edit }: StageProps) {
   const cards = view?.cards ?? [];
   const card = cards.find((c) => c.id === address.number("build")) ?? cards.at(-1);
   const row = page.document.builds.find((b) => b.id === card?.id);
-  const add = (kind: keyof typeof FIRST) =>
+  const add = (kind: Kind) => begin(FIRST[kind]);
+  const begin = (first: Record<string, unknown>) =>
     void edit
-      .create("builds", [FIRST[kind]])
+      .create("builds", [first])
       .then(() => address.put({ build: null }))
       .catch(edit.say);
   // field by field, so that what somebody else changes of it stays
@@ -82,22 +67,21 @@ export function Builds({ id, page, edit }: StageProps) {
               {c.name}
             </button>
           ))}
-          <button className="chip proposed" onClick={() => add("absorbers")}>
-            + absorbers of a room
-          </button>
-          <button className="chip proposed" onClick={() => add("window")}>
-            + a window or door
-          </button>
+          {(Object.keys(OFFERED) as Kind[]).map((kind) => (
+            <button key={kind} className="chip proposed" onClick={() => add(kind)}>
+              + {OFFERED[kind]}
+            </button>
+          ))}
         </div>
         {card ? (
-          <Pictures card={card} />
+          <Pictures card={card} row={row} change={change} say={edit.say} />
         ) : view ? (
           <Empty
             title="Nothing is built yet"
-            text="A room that rings too long, or a window that lets too much through."
+            text="A machine that is too loud, a floor it shakes, a room that rings, a window that lets too much through."
           >
-            <Button type="primary" size="large" onClick={() => add("absorbers")}>
-              Hang absorbers
+            <Button type="primary" size="large" onClick={() => add(FOR[page.document.job.kind] ?? "absorbers")}>
+              Begin with {OFFERED[FOR[page.document.job.kind] ?? "absorbers"]}
             </Button>
           </Empty>
         ) : null}
@@ -120,12 +104,20 @@ export function Builds({ id, page, edit }: StageProps) {
                 {card.chosen ? "Leave it out of the plan" : "Put it into the plan"}
               </Button>
             </div>
-            {row.given.kind === "absorbers" ? (
-              <AbsorberForm row={row} given={row.given} view={view} change={change} edit={edit} />
-            ) : (
-              <WindowForm row={row} given={row.given} view={view} change={change} edit={edit} doc={page.document} />
-            )}
+            <GivenForm {...{ row, given: row.given, view, change, edit, doc: page.document }} />
             <div className="acts">
+              <Button
+                onClick={() =>
+                  begin({
+                    name: `${row.name}, another`.slice(0, 110),
+                    given: row.given,
+                    chosen: false,
+                    path_id: row.path_id,
+                  })
+                }
+              >
+                Another like it
+              </Button>
               <Button danger onClick={() => void edit.remove("builds", row)}>
                 Remove it
               </Button>
@@ -142,13 +134,57 @@ export function Builds({ id, page, edit }: StageProps) {
   );
 }
 
-function Pictures({ card }: { card: Card }) {
+// What a kind of job mostly begins with.
+const FOR: Partial<Record<Schemas["JobDocument"]["job"]["kind"], Kind>> = {
+  enclosure: "box",
+  vehicle: "baffle",
+  room: "absorbers",
+};
+
+// The form of a build by its kind: each knows what is given of its own.
+const FORMS = {
+  absorbers: AbsorberForm,
+  window: WindowForm,
+  box: BoxForm,
+  platform: PlatformForm,
+  baffle: BaffleForm,
+} as unknown as Record<Kind, (props: FormProps<Row["given"]>) => React.JSX.Element>;
+
+function GivenForm(props: FormProps<Row["given"]>) {
+  const Form = FORMS[props.given.kind];
+  return <Form key={props.row.id} {...props} />;
+}
+
+function Pictures({
+  card,
+  row,
+  change,
+  say,
+}: {
+  card: Card;
+  row: Row | undefined;
+  change: Change;
+  say: (error: unknown) => void;
+}) {
   const built = card.built;
   if (!built) return null;
+  const box = row?.given.kind === "box" ? row.given : null;
+  // the openings take the sizes of the picked box, one after the other as they stand
+  const pick = (spot: Schemas["TradeSpot"]) =>
+    void change({
+      fan_m3_h: spot.fan_m3_h,
+      openings: (box?.openings ?? []).reduce<unknown[]>(
+        (all, o, i) => put(all, i, { ...o, width_mm: spot.sizes_mm[i]?.[0], height_mm: spot.sizes_mm[i]?.[1] }),
+        [...(box?.openings ?? [])],
+      ),
+    }).catch(say);
   const octaves = Object.entries(built.reverberation_s ?? {});
   return (
     <>
       {card.drawn ? <BuildDrawing drawn={card.drawn} name={card.name} /> : null}
+      {built.trade?.length ? <BoxTrade spots={built.trade} most={box?.machine.most_c ?? null} pick={pick} /> : null}
+      {built.loudest ? <Loudest ways={built.loudest} /> : null}
+      {built.transmissibility_db ? <Passed of={built.transmissibility_db} /> : null}
       {octaves.length ? (
         <Ringing
           hz={octaves.map(([f]) => Number(f))}
@@ -209,9 +245,24 @@ function Figures({ card, currency }: { card: Card; currency: string }) {
         </p>
       ) : built.change_dba != null ? (
         <p className={css.big}>
-          {signed(built.change_dba)} <small>dB(A) of road noise, all together</small>
+          {signed(built.change_dba)}{" "}
+          <small>{card.kind === "box" ? "dB(A) of the machine" : "dB(A) of road noise, all together"}</small>
+        </p>
+      ) : built.gain_db ? (
+        <p className={css.big}>
+          {signed(built.gain_db[0], 0)} to {signed(built.gain_db[1], 0)} <small>dB of bass</small>
+        </p>
+      ) : built.modes_hz ? (
+        <p className={css.big}>
+          {num(built.modes_hz[0] ?? 0, 1)} to {num(built.modes_hz.at(-1) ?? 0, 1)} <small>Hz, its six modes</small>
         </p>
       ) : null}
+      {built.refused?.map((why) => (
+        <Note key={why} kind="danger">
+          {why} It counts for nothing until then.
+        </Note>
+      ))}
+      {built.inside_c != null ? <Meter {...meter("Inside", built.inside_c, "°C")} /> : null}
       {card.kg ? <Meter {...meter("Weight", card.kg, "kg")} /> : null}
       <Meter
         {...meter(

@@ -1,36 +1,13 @@
 // What a tape and an eye give of a build: each field is kept at once, and what the core refuses stays beside it.
 import { Select } from "antd";
-import type { Schemas } from "../../../api/client";
 import { Ask, Field } from "../../../parts/fields";
-import type { StageProps } from "../../../parts/stage";
 import { Unfold } from "../../../parts/Unfold";
-import { remedyWords, type Change, type Row } from "./kinds";
+import { remedyWords, type FormProps, type Row } from "./kinds";
+import { number, points, put, told } from "./values";
 
 type Absorbers = Extract<Row["given"], { kind: "absorbers" }>;
 type Window = Extract<Row["given"], { kind: "window" }>;
-type Props<G> = {
-  row: Row;
-  given: G;
-  view: Schemas["BuildsView"];
-  change: Change;
-  edit: StageProps["edit"];
-};
-
-// What was typed as a number; what is none goes to the core as it is, which says what is wrong with it.
-const number = (text: string) => {
-  const value = Number(text.trim().replace(",", "."));
-  return text.trim() === "" ? null : Number.isFinite(value) ? value : text;
-};
-const put = <T,>(list: readonly T[], at: number, value: unknown) => list.map((v, i) => (i === at ? value : v));
-const triples = (text: string) =>
-  text
-    .split(";")
-    .map((t) => t.trim())
-    .filter(Boolean)
-    .map((t) => t.split(/[ ,]+/).map(Number));
-const told = (places: readonly (readonly number[])[]) => places.map((p) => p.join(", ")).join("; ");
-
-export function AbsorberForm({ row, given, view, change, edit }: Props<Absorbers>) {
+export function AbsorberForm({ row, given, view, change, edit }: FormProps<Absorbers>) {
   const surfaces = view.surfaces.map((s) => ({ value: s.id, label: s.name }));
   const frame = (values: Record<string, unknown>) => change(values, ["frame"]);
   const say = (done: Promise<unknown>) => void done.catch(edit.say);
@@ -162,13 +139,13 @@ export function AbsorberForm({ row, given, view, change, edit }: Props<Absorbers
           label="Listener"
           value={given.listener_mm ? told([given.listener_mm]) : ""}
           placeholder="2600, 1550, 1200"
-          save={(text) => change({ listener_mm: triples(text)[0] ?? null })}
+          save={(text) => change({ listener_mm: points(text)[0] ?? null })}
         />
         <Field
           label="Loudspeakers"
           value={told(given.speakers_mm ?? [])}
           placeholder="900, 900, 1200; 900, 2200, 1200"
-          save={(text) => change({ speakers_mm: triples(text) })}
+          save={(text) => change({ speakers_mm: points(text) })}
         />
       </Unfold>
     </>
@@ -191,7 +168,7 @@ const WITH: Record<string, string> = {
   "laminated pane": "@8",
 };
 
-export function WindowForm({ row, given, view, change, edit, doc }: Props<Window> & { doc: Schemas["JobDocument"] }) {
+export function WindowForm({ row, given, view, change, edit, doc }: FormProps<Window>) {
   const stands = (values: Record<string, unknown>) => change(values, ["stands"]);
   const say = (done: Promise<unknown>) => void done.catch(edit.say);
   const panes = given.stands.panes.map((p) => p.join("+")).join("|");

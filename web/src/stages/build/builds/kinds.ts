@@ -1,5 +1,6 @@
 // A build as it is kept, and as it is worked out.
 import type { Schemas } from "../../../api/client";
+import type { StageProps } from "../../../parts/stage";
 
 export type Card = Schemas["BuildCard"];
 export type Row = Schemas["JobDocument"]["builds"][number];
@@ -9,3 +10,12 @@ export const remedyWords = (text: string): string => text.replace(/\s*@\s*(.+)$/
 
 // Fields of what is given, or of a part of it, kept at once.
 export type Change = (values: Record<string, unknown>, within?: readonly string[]) => Promise<unknown>;
+
+export type FormProps<G> = {
+  row: Row;
+  given: G;
+  view: Schemas["BuildsView"];
+  change: Change;
+  edit: StageProps["edit"];
+  doc: Schemas["JobDocument"];
+};
