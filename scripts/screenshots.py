@@ -15,7 +15,7 @@ from served import demo, settle
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
     "board": "/", "listen": "/jobs/1/listen", "trace": "/jobs/1/trace",
-    "build": "/jobs/1/build?surface=3", "builds": "/jobs/5/build?view=builds",
+    "build": "/jobs/1/build?surface=3", "builds": "/jobs/6/build?view=builds",
     "plan": "/jobs/1/build?view=plan&anew=1", "offer": "/jobs/1/build?view=offer",
     "shelf": "/shelf", "cut": "/jobs/1/cut?surface=1", "cut-sheet": "/jobs/1/cut?surface=1&sheet=4",
     "prove": "/jobs/1/prove",

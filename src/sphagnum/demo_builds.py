@@ -27,7 +27,7 @@ def blower() -> dict[str, Any]:
         "rounds": rows({"name": "As found", "state": "as found", "taken_on": "2026-11-24", "context": CONTEXT}),
         "readings": rows(*(_read(1, x, "fan", 70 + i) for i, x in enumerate((74.2, 74.6, 74.1)))),
         "goals": rows({"quantity": "LAeq", "position_id": 1, "condition_id": 1, "aim": "change by", "value": 10}),
-        "paths": rows({"name": "Blower, through the air", "level_dba": 74.3},
+        "paths": rows({"name": "Blower, through the air", "transmission_loss_db": [0.0] * 21, "area_m2": 1.0},
                       {"name": "The oven's pipe", "level_dba": 55}),
         "builds": rows({"name": "Hood over the blower", "path_id": 1, "given": {
             "kind": "box", "machine": {"size_mm": [560, 420, 480], "mass_kg": 26, "input_w": 900, "leaves_w": 500,

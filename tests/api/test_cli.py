@@ -43,7 +43,8 @@ def refused(capsys: pytest.CaptureFixture[str], *args: object) -> str:
 def test_examples_of_the_contract_run_and_fit_their_schemas(capsys: pytest.CaptureFixture[str]):
     commands = {"rate": "rate.csv", "predict": "predict.json", "absorb": "absorb.json", "trace": "trace.json", "cut": "cut.json",
                 "analyse": "analyse.csv", "plan": "plan.json", "shape": "shape.json"}
-    for command, name in [*commands.items(), ("build", "build.json"), ("build", "window.json")]:
+    builds = [("build", f"{name}.json") for name in ("build", "window", "box", "platform", "baffle")]
+    for command, name in [*commands.items(), *builds]:
         code, out, err = run(capsys, command, EXAMPLES / name)
         assert (code, err) == (0, "")
         OUTPUTS[command].model_validate_json(out)
@@ -267,13 +268,15 @@ def test_a_clap_is_analysed_and_a_build_is_drawn_and_read_again(capsys: pytest.C
     assert "falls by" in refused(capsys, "analyse", clap, "--decay", "--to", "0.55")
     assert "not steady" in refused(capsys, "analyse", clap, "--decay", "--steady")
 
-    code, out, _ = run(capsys, "build", EXAMPLES / "build.json", "--svg", tmp_path / "b.svg", "--dxf", tmp_path / "b.dxf")
-    parts = json.loads(out)["parts"]
-    shapes = json.loads(run(capsys, "read", tmp_path / "b.dxf")[1])["shapes"]
-    assert {s["id"] for s in shapes} == {p["id"] for p in parts}
-    for shape, part in zip(sorted(shapes, key=lambda s: s["id"]), sorted(parts, key=lambda p: p["id"]), strict=True):
-        assert Polygon(shape["outline_mm"]).area == pytest.approx(Polygon(part["outline_mm"]).area, rel=0.001)
-    assert (tmp_path / "b.svg").read_text("utf-8").count("data-part") == 3 * len(parts)
+    for name in ("build", "box", "platform", "baffle"):
+        code, out, _ = run(capsys, "build", EXAMPLES / f"{name}.json", "--svg", tmp_path / "b.svg", "--dxf", tmp_path / "b.dxf")
+        parts = json.loads(out)["parts"]
+        shapes = json.loads(run(capsys, "read", tmp_path / "b.dxf")[1])["shapes"]
+        assert {s["id"] for s in shapes} == {p["id"] for p in parts}
+        for shape, part in zip(sorted(shapes, key=lambda s: s["id"]), sorted(parts, key=lambda p: p["id"]), strict=True):
+            assert Polygon(shape["outline_mm"], shape["holes_mm"]).area == pytest.approx(
+                Polygon(part["outline_mm"], part["holes_mm"]).area, rel=0.001)
+        assert (tmp_path / "b.svg").read_text("utf-8").count("data-part") == 3 * len(parts)
     assert "no parts to draw" in refused(capsys, "build", EXAMPLES / "window.json", "--svg", tmp_path / "w.svg")
     (tmp_path / "x.json").write_text('{"kind": "boat"}')
     assert "no build of kind 'boat'" in refused(capsys, "build", tmp_path / "x.json")

@@ -126,6 +126,7 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "build: onto what stands": ("/jobs/3/build", None),
     "build: how it is held": ("/jobs/1/build?surface=3", both(open_layer, unfold("How it is held"))),
     "build: absorbers": ("/jobs/5/build?view=builds", None),
+    "build: box": ("/jobs/6/build?view=builds", None),
     "build: side by side": ("/jobs/3/build?view=table", None),
     "build: coverage": ("/jobs/1/build?surface=2&view=coverage", None),
     "build: schools": ("/jobs/1/build?surface=2&view=schools", None),

@@ -102,7 +102,7 @@ def test_a_studio_is_clapped_in_hung_with_absorbers_and_proven(open_page: Open, 
     assert doc["decays"][0]["t_s"][3] == pytest.approx(0.9, rel=0.08)
 
     page.goto(f"{base}/jobs/{number}/build?view=builds")
-    page.get_by_role("button", name="Hang absorbers").click()
+    page.get_by_role("button", name="Begin with absorbers of a room").click()
     many = page.get_by_label("How many")
     expect(many).to_be_visible()
     many.fill("4")

@@ -35,7 +35,7 @@ def run_build(name: str, materials: Shelf, svg: Path | None, dxf: Path | None) -
             raise BadInput(f"this drawing is a .{form} file", str(file), "name it so")
         if not built.parts:
             raise BadInput("it has no parts to draw", f"--{form}", "leave it out")
-        wanted[file] = (_svg(three_views(built.parts, kind.whole(given))) if form == "svg"
+        wanted[file] = (_svg(three_views(built.parts, kind.whole(given), kind.blocks(given))) if form == "svg"
                         else drawn(_flat(built.parts), "dxf", "A4"))
     if wanted:
         write_whole(wanted)
@@ -61,28 +61,33 @@ def path_of(rings: Sequence[Ring]) -> str:
 
 def _svg(sheet: Sheet) -> bytes:
     """Three views as an SVG to scale, in millimetres as built; y points down there."""
-    (wide, tall), edge = sheet.size_mm, 250.0
+    (wide, tall), letter = sheet.size_mm, sheet.letter_mm
+    edge = 5 * letter
     root = Tree.Element("svg", {
         "xmlns": "http://www.w3.org/2000/svg", "width": f"{wide + 2 * edge:.1f}mm", "height": f"{tall + 2 * edge:.1f}mm",
         "viewBox": f"{-edge:.1f} {-tall - edge:.1f} {wide + 2 * edge:.1f} {tall + 2 * edge:.1f}",
-        "font-family": "sans-serif", "font-size": "60"})
+        "font-family": "sans-serif", "font-size": f"{letter:.1f}"})
     Tree.SubElement(root, "rect", {"x": f"{-edge}", "y": f"{-tall - edge}", "width": "100%", "height": "100%", "fill": "white"})
     for ring in sheet.around:
         Tree.SubElement(root, "polygon", {"points": " ".join(f"{u:.1f},{-v:.1f}" for u, v in ring), "fill": "none",
-                                          "stroke": "#3b2f24", "stroke-width": "6"})
+                                          "stroke": "#3b2f24", "stroke-width": f"{letter / 10:.1f}"})
     for p in sheet.parts:
         shape = Tree.SubElement(root, "path", {
             "d": path_of((p.outline_mm, *p.holes_mm)), "fill": "#e7e2d3", "fill-opacity": "0.85", "fill-rule": "evenodd",
-            "stroke": "#3b2f24", "stroke-width": "4", "data-part": p.id})
+            "stroke": "#3b2f24", "stroke-width": f"{letter / 14:.1f}", "data-part": p.id})
         Tree.SubElement(shape, "title").text = p.name
+    for ring in sheet.ghosts:
+        Tree.SubElement(root, "path", {"d": path_of((ring,)), "fill": "none", "stroke": "#6d5c4a",
+                                       "stroke-width": f"{letter / 14:.1f}", "stroke-dasharray": f"{letter / 2:.1f}"})
     for words, (x, y) in sheet.names:
-        Tree.SubElement(root, "text", {"x": f"{x:.1f}", "y": f"{20 - y:.1f}", "text-anchor": "middle"}).text = words
+        Tree.SubElement(root, "text", {"x": f"{x:.1f}", "y": f"{0.3 * letter - y:.1f}", "text-anchor": "middle"}).text = words
     for m in sheet.measures:
         (ax, ay), (bx, by) = m.from_mm, m.to_mm
         Tree.SubElement(root, "line", {"x1": f"{ax:.1f}", "y1": f"{-ay:.1f}", "x2": f"{bx:.1f}", "y2": f"{-by:.1f}",
-                                       "stroke": "#3b2f24", "stroke-width": "3"})
+                                       "stroke": "#3b2f24", "stroke-width": f"{letter / 20:.1f}"})
         upright = ax == bx
-        at = {"x": f"{(ax + bx) / 2 - (20 if upright else 0):.1f}", "y": f"{-(ay + by) / 2 - (0 if upright else 15):.1f}",
+        at = {"x": f"{(ax + bx) / 2 - (0.3 * letter if upright else 0):.1f}",
+              "y": f"{-(ay + by) / 2 + (0 if upright else 1.1 * letter):.1f}",
               "text-anchor": "middle"}
         if upright:
             at["transform"] = f"rotate(-90 {at['x']} {at['y']})"

@@ -10,9 +10,8 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from ..core.builds.absorbers import AbsorbersIn
+from ..core.builds.kinds import KINDS
 from ..core.builds.model import Built
-from ..core.builds.windows import WindowIn
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
 from ..core.errors import BadInput
@@ -42,7 +41,8 @@ from .plan_command import JobPlans, run_plan_of_job
 
 INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut": CutInput, "trace": Paths,
                                      "plan": PlanInput, "hear": HearInput, "shape": ShapeInput,
-                                     "draw": Drawing, "build-absorbers": AbsorbersIn, "build-window": WindowIn}
+                                     "draw": Drawing,
+                                     **{f"build-{name}": kind.given for name, kind in KINDS.items()}}
 OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "absorb": Absorption, "analyse": LogAnalysis,
                                        "analyse-recording": RecordingAnalysis,
                                        "compare": Comparison, "cut": CutResult, "trace": Budget, "plan": PlanResult,

@@ -3344,8 +3344,15 @@ export interface components {
                 number,
                 number
             ][][];
+            /** Ghosts */
+            ghosts: [
+                number,
+                number
+            ][][];
             /** High Mm */
             high_mm: number;
+            /** Letter Mm */
+            letter_mm: number;
             /** Measures */
             measures: [
                 number,

@@ -15,7 +15,7 @@ from ..schema import Strict
 from ..worded import of
 from ..words import signed
 from .box_given import Sheet
-from .box_parts import Slab, flat_part
+from .box_parts import Slab, flat_parts
 from .model import Built, Good, Millimetres, Part
 
 RIM_MM = 25.0
@@ -86,7 +86,7 @@ def _parts(given: BaffleIn, holes: tuple[tuple[float, float], ...], materials: M
     for n, (a, b) in enumerate(holes, start=1):
         for k in range(layers):
             name = f"patch over hole {n}" if layers == 1 else f"layer {k + 1} over hole {n}"
-            out.append(flat_part(name, sheet, Slab((x, 0.0, k * t), (a + 2 * RIM_MM, b + 2 * RIM_MM, t), 2)))
+            out += flat_parts(name, sheet, Slab((x, 0.0, k * t), (a + 2 * RIM_MM, b + 2 * RIM_MM, t), 2))
         x += a + 2 * RIM_MM + APART_MM
     if given.damping is not None:
         damping = known_material(given.damping.material, materials, "damping.material")
@@ -96,7 +96,7 @@ def _parts(given: BaffleIn, holes: tuple[tuple[float, float], ...], materials: M
             radius += reach
             wide = min(reach, 150.0)
             strip = Slab((x, 0.0, 0.0), (area / wide, wide, given.damping.thickness_mm), 2)
-            out.append(flat_part(f"damping, {name}", damping, strip))
+            out += flat_parts(f"damping, {name}", damping, strip)
             x += area / wide + APART_MM
     return tuple(p.model_copy(update={"id": f"L{i}"}) for i, p in enumerate(out, start=1))
 

@@ -65,8 +65,9 @@ def box(given: BoxIn, materials: Mapping[str, Material]) -> Built:
     change = _heard(with_fan, then) - _heard(power, now)
     total = _total(then)
     goods = tuple(g for g in goods_of(given, found, cut) if g.material in materials)
-    effect = total - _total(now) + (10 * np.log10(energy(with_fan) / energy(power)) if given.fan_m3_h else 0.0)
-    effect = np.where(np.isfinite(power), effect, total - _total(now))
+    known = np.isfinite(power)
+    louder = np.where(known, with_fan, 0.0) - np.where(known, power, 0.0) if given.fan_m3_h else 0.0
+    effect = total - _total(now) + louder
     return Built(
         parts=parts, goods=goods,
         added_kg=round(sum(p.kg for p in parts) + sum(good_kg(g, materials) for g in goods), 2),

@@ -149,6 +149,14 @@ def shell(given: BoxIn) -> Shell:
     return Shell(clear_mm, within_mm, out_mm, wall, lining)
 
 
+def machine_block(given: BoxIn) -> tuple[tuple[float, float, float], tuple[float, float, float]]:
+    """Where the machine stands, its least corner from the box's, and its size: in the middle, ``clearance_mm`` over a bottom."""
+    found, size = shell(given), given.machine.size_mm
+    at = [(a - b) / 2 for a, b in zip(found.outside_mm, size, strict=True)]
+    at[2] = found.wall_mm + given.clearance_mm if given.base else 0.0
+    return (at[0], at[1], at[2]), size
+
+
 def heat_w(machine: Machine) -> float:
     """What must leave the box as heat. BadInput where nobody knows."""
     if machine.heat_w is not None:

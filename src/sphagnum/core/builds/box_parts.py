@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+import math
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Final, NamedTuple
+
+from shapely import Polygon, box, unary_union
+from shapely.geometry.base import BaseGeometry
+from shapely.geometry.polygon import orient
 
 from ..errors import BadInput
 from ..materials.model import Material, known_material
@@ -177,22 +182,52 @@ def _layer(given: BoxIn, sides: Mapping[BoxSide, Slab], sheet: Sheet, name: str,
         through = [r for o, r in zip(given.openings, cut.openings, strict=True) if o.side == side]
         through += [r for d, r in zip(given.doors, cut.doors, strict=True) if d.side == side]
         what = f"{side} wall" if side not in ("top", "bottom") else side
-        yield flat_part(name.format(what), material, slab, through)
+        yield from flat_parts(name.format(what), material, slab, through)
 
 
-def flat_part(name: str, material: Material, slab: Slab, holes_: list[Rect] | None = None) -> Part:
-    """A part with holes, given in its plane from the box's least corner."""
+def flat_parts(name: str, material: Material, slab: Slab, holes_: Sequence[Rect] = ()) -> list[Part]:
+    """What of a slab is left round holes, given in its plane from the box's least corner; in as many pieces as the sheets it is
+    sold in make of it, side by side."""
     u, v = plane(slab.axis)
     u0, v0, wide, tall, thick = slab.at[u], slab.at[v], slab.size[u], slab.size[v], slab.size[slab.axis]
-    rings = []
-    for a, b, w, h in holes_ or ():
-        lo, hi = (max(a - u0, 0.0), max(b - v0, 0.0)), (min(a + w - u0, wide), min(b + h - v0, tall))
-        if hi[0] - lo[0] > 1e-6 and hi[1] - lo[1] > 1e-6:
-            rings.append(((lo[0], lo[1]), (hi[0], lo[1]), (hi[0], hi[1]), (lo[0], hi[1])))
-    area = wide * tall - sum((r[1][0] - r[0][0]) * (r[2][1] - r[1][1]) for r in rings)
-    return Part(id="", name=name, material=material.id, size_mm=slab.size, at_mm=slab.at, axis=AXES[slab.axis],
-                outline_mm=((0, 0), (wide, 0), (wide, tall), (0, tall)), holes_mm=tuple(rings), flat_mm=(wide, tall, thick),
-                kg=round(area * thick / 1e9 * kg_m3(material), 4))
+    cut = unary_union([box(a, b, a + w, b + h) for a, b, w, h in holes_])
+    across, up = tiles(material, thick, wide, tall)
+    pieces = [piece for i in range(across) for k in range(up) for piece in _whole(box(
+        u0 + wide * i / across, v0 + tall * k / up, u0 + wide * (i + 1) / across, v0 + tall * (k + 1) / up).difference(cut))]
+    many = len(pieces) > 1
+    return [_cut(f"{name}, piece {n}" if many else name, material, slab, piece) for n, piece in enumerate(pieces, start=1)]
+
+
+def _whole(shape: BaseGeometry) -> list[Polygon]:
+    """Its polygons, slivers left out."""
+    return [p for p in getattr(shape, "geoms", [shape]) if isinstance(p, Polygon) and p.area > SLIVER_MM2]
+
+
+def _cut(name: str, material: Material, slab: Slab, piece: Polygon) -> Part:
+    u, v = plane(slab.axis)
+    low_u, low_v, high_u, high_v = piece.bounds
+    at, size, thick = list(slab.at), list(slab.size), slab.size[slab.axis]
+    at[u], at[v], size[u], size[v] = low_u, low_v, high_u - low_u, high_v - low_v
+
+    def ring(points: Sequence[tuple[float, ...]]) -> tuple[tuple[float, float], ...]:
+        return tuple((round(p[0] - low_u, 3), round(p[1] - low_v, 3)) for p in points[:-1])
+
+    turned = orient(piece)
+    return Part(id="", name=name, material=material.id, size_mm=(size[0], size[1], size[2]), at_mm=(at[0], at[1], at[2]),
+                axis=AXES[slab.axis], outline_mm=ring(list(turned.exterior.coords)),
+                holes_mm=tuple(ring(list(r.coords)) for r in turned.interiors), flat_mm=(high_u - low_u, high_v - low_v, thick),
+                kg=round(piece.area * thick / 1e9 * kg_m3(material), 4))
+
+
+def tiles(material: Material, thick: float, wide: float, tall: float) -> tuple[int, int]:
+    """In how many pieces, across and up, a face has to be cut from the sheets or rolls a material is sold in: the fewest."""
+    sold = [(f.width_mm or 0.0, f.length_mm or 0.0) for f in material.stock
+            if f.width_mm and f.length_mm and (f.thickness_mm is None or abs(f.thickness_mm - thick) <= 0.1 * thick)]
+    ways = [(math.ceil(wide / a - 1e-9), math.ceil(tall / b - 1e-9)) for one in sold for a, b in (one, one[::-1])]
+    return min(ways, key=lambda n: n[0] * n[1], default=(1, 1))
+
+
+SLIVER_MM2 = 1.0
 
 
 def _door(given: BoxIn, found: Shell, door: Door, hole: Rect, number: int, materials: Mapping[str, Material]) -> Iterator[Part]:
@@ -219,16 +254,16 @@ def _door(given: BoxIn, found: Shell, door: Door, hole: Rect, number: int, mater
                            "make it smaller")
         window = (hole[0] + (hole[2] - w) / 2, hole[1] + (hole[3] - h) / 2, w, h)
     through = [window] if window is not None else []
-    yield flat_part(f"door {number}: leaf", leaf, slab(lapped, -sheet.thickness_mm, sheet.thickness_mm), through)
+    yield from flat_parts(f"door {number}: leaf", leaf, slab(lapped, -sheet.thickness_mm, sheet.thickness_mm), through)
     if window is not None:
         pane = (window[0] - LAP_MM, window[1] - LAP_MM, window[2] + 2 * LAP_MM, window[3] + 2 * LAP_MM)
-        yield flat_part(f"door {number}: pane", known_material(PANE.material, materials, "doors"),
-                        slab(pane, 0.0, PANE.thickness_mm))
+        yield from flat_parts(f"door {number}: pane", known_material(PANE.material, materials, "doors"),
+                              slab(pane, 0.0, PANE.thickness_mm))
         through = [pane]
     begin, inner = 0.0, (hole[0] + ROUND_MM, hole[1] + ROUND_MM, hole[2] - 2 * ROUND_MM, hole[3] - 2 * ROUND_MM)
     for k, layer in enumerate(given.lining):
         material = known_material(layer.material, materials, f"lining[{k}].material")
-        yield flat_part(f"door {number}: lining", material, slab(inner, begin, layer.thickness_mm), through)
+        yield from flat_parts(f"door {number}: lining", material, slab(inner, begin, layer.thickness_mm), through)
         begin += layer.thickness_mm
 
 

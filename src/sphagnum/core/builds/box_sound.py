@@ -14,6 +14,7 @@ from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ..levels.decibels import energy
 from ..materials.elements import SPEED_OF_SOUND
 from ..materials.families.air import Air
+from ..materials.families.plate import Plate
 from ..materials.families.porous import Porous
 from ..materials.family import Layer
 from ..materials.model import Material, known_material, to_layers
@@ -111,7 +112,10 @@ def _layers(given: BoxIn, materials: Mapping[str, Material], lined: bool) -> tup
     for k, leaf in enumerate(given.walls):
         if k and given.leaf_gap_mm:
             out.append(Air(kind="air", thickness_mm=given.leaf_gap_mm))
-        out += to_layers(known_material(leaf.material, materials, f"walls[{k}].material"), leaf.thickness_mm)
+        made = to_layers(known_material(leaf.material, materials, f"walls[{k}].material"), leaf.thickness_mm)
+        if k and not given.leaf_gap_mm and isinstance(made[0], Plate) and isinstance(out[-1], Plate):
+            made[0] = made[0].model_copy(update={"join": "fixed"})  # screwed together they bend as two
+        out += made
     for k, layer in enumerate(given.lining if lined else ()):
         out += to_layers(known_material(layer.material, materials, f"lining[{k}].material"), layer.thickness_mm)
     return tuple(out)

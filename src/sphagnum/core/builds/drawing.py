@@ -10,7 +10,8 @@ from .model import Part
 
 VIEWS: Final = (("from in front", 0, 2, False), ("from the left", 1, 2, False), ("from above", 0, 1, True))
 """Of each view its name, the axes it shows across and up, and whether what lies far along the third is near the eye."""
-APART_MM = 300.0
+LETTERS = 62.0
+"""How many letters go along the whole sheet: what stands beside a view is measured by them, however large the build is."""
 
 
 Ring = tuple[tuple[float, float], ...]
@@ -43,14 +44,25 @@ class Sheet(NamedTuple):
     around: tuple[tuple[tuple[float, float], ...], ...]
     measures: tuple[Measure, ...]
     titles: tuple[tuple[str, tuple[float, float]], ...]
+    ghosts: tuple[Ring, ...]
+    """What stands in it or on it, drawn over it in dashes."""
     size_mm: tuple[float, float]
+    letter_mm: float
 
 
-def three_views(parts: Sequence[Part], whole_mm: tuple[float, float, float] | None = None) -> Sheet:
-    """All parts in three views. ``whole_mm``: the size of what they stand in, from its least corner; theirs where None."""
-    low = [0.0] * 3 if whole_mm is not None else [min(p.at_mm[k] for p in parts) for k in range(3)]
-    high = list(whole_mm) if whole_mm is not None else [max(p.at_mm[k] + p.size_mm[k] for p in parts) for k in range(3)]
-    drawn, measures, around, titles, x0, tall = list[Drawn](), list[Measure](), [], [], 0.0, 0.0
+Block = tuple[tuple[float, float, float], tuple[float, float, float]]
+"""Least corner and size, mm."""
+
+
+def three_views(parts: Sequence[Part], whole_mm: tuple[float, float, float] | None = None, blocks: Sequence[Block] = ()) -> Sheet:
+    """All parts in three views. ``whole_mm``: the size of what they stand in, from its least corner; theirs where None;
+    ``blocks``: machines in it or on it."""
+    ends = [*((p.at_mm, p.size_mm) for p in parts), *blocks]
+    low = [0.0] * 3 if whole_mm is not None else [min(at[k] for at, _ in ends) for k in range(3)]
+    high = list(whole_mm) if whole_mm is not None else [max(at[k] + size[k] for at, size in ends) for k in range(3)]
+    drawn, measures, around, titles, ghosts, x0, tall = list[Drawn](), list[Measure](), [], [], list[Ring](), 0.0, 0.0
+    across_all = sum(high[across] - low[across] for _, across, _, _ in VIEWS)
+    letter = across_all / (LETTERS - 2 * APART)
     for name, across, up, far_is_near in VIEWS:
         wide, high_mm = high[across] - low[across], high[up] - low[up]
         shift = x0 - low[across], -low[up]
@@ -59,21 +71,27 @@ def three_views(parts: Sequence[Part], whole_mm: tuple[float, float, float] | No
         for p in sorted(parts, key=lambda p: p.at_mm[deep] + p.size_mm[deep] if far_is_near else -p.at_mm[deep]):
             outline, holes = _seen(p, across, up)
             drawn.append(Drawn(p.id, p.name, name, _moved(outline, shift), tuple(_moved(h, shift) for h in holes)))
-        measures.append(Measure((x0, -80), (x0 + wide, -80), f"{wide:.0f}"))
-        measures.append(Measure((x0 - 80, 0), (x0 - 80, high_mm), f"{high_mm:.0f}"))
-        titles.append((name, (x0, -190.0)))
+        ghosts += [_moved(_box(at, size, across, up), shift) for at, size in blocks]
+        measures.append(Measure((x0, -letter), (x0 + wide, -letter), f"{wide:.0f}"))
+        measures.append(Measure((x0 - letter, 0), (x0 - letter, high_mm), f"{high_mm:.0f}"))
+        titles.append((name, (x0, -3.8 * letter)))
         around.append(((x0, 0.0), (x0 + wide, 0.0), (x0 + wide, high_mm), (x0, high_mm)))
-        x0, tall = x0 + wide + APART_MM, max(tall, high_mm)
-    return Sheet(tuple(drawn), tuple(_names(drawn)), tuple(around), tuple(measures), tuple(titles), (x0 - APART_MM, tall))
+        x0, tall = x0 + wide + APART * letter, max(tall, high_mm)
+    return Sheet(tuple(drawn), tuple(_names(drawn, letter)), tuple(around), tuple(measures), tuple(titles), tuple(ghosts),
+                 (x0 - APART * letter, tall), letter)
 
 
-def _names(drawn: Sequence[Drawn]) -> Iterator[tuple[str, tuple[float, float]]]:
+APART = 5.0
+"""Letters between two views."""
+
+
+def _names(drawn: Sequence[Drawn], letter: float) -> Iterator[tuple[str, tuple[float, float]]]:
     taken: list[tuple[float, float]] = []
     for d in reversed(drawn):
         us, vs = zip(*d.outline_mm, strict=True)
         at = (min(us) + max(us)) / 2, (min(vs) + max(vs)) / 2
-        small = min(max(us) - min(us), max(vs) - min(vs)) < 200
-        if small or any(abs(at[0] - x) < 250 and abs(at[1] - y) < 100 for x, y in taken):
+        small = min(max(us) - min(us), max(vs) - min(vs)) < 1.6 * letter
+        if small or any(abs(at[0] - x) < 3 * letter and abs(at[1] - y) < 1.2 * letter for x, y in taken):
             continue
         taken.append(at)
         yield d.id.rstrip(ascii_uppercase), at
@@ -89,5 +107,9 @@ def _seen(part: Part, across: int, up: int) -> tuple[Ring, tuple[Ring, ...]]:
     if thick not in (across, up):
         at = part.at_mm[across], part.at_mm[up]
         return _moved(part.outline_mm, at), tuple(_moved(h, at) for h in part.holes_mm)
-    (u0, u1), (v0, v1) = ((part.at_mm[k], part.at_mm[k] + part.size_mm[k]) for k in (across, up))
-    return ((u0, v0), (u1, v0), (u1, v1), (u0, v1)), ()
+    return _box(part.at_mm, part.size_mm, across, up), ()
+
+
+def _box(at: Sequence[float], size: Sequence[float], across: int, up: int) -> Ring:
+    (u0, u1), (v0, v1) = ((at[k], at[k] + size[k]) for k in (across, up))
+    return (u0, v0), (u1, v0), (u1, v1), (u0, v1)

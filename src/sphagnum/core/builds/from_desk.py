@@ -13,8 +13,8 @@ from ..paths.loudspeaker import DoorIn
 from ..schema import parse
 from .box_given import OCTAVES
 
-WALL_OF: Final = {"plywood": "plywood", "chipboard": "particle-board", "gypsum board": "gypsum-board", "steel sheet": "steel",
-                  "aluminium sheet": "aluminium", "heavy mat, limp": "vinyl-10"}
+WALL_OF: Final = {"plywood": "plywood", "chipboard": "particle-board", "gypsum board": "gypsum-board",
+                  "steel sheet": "galvanised", "aluminium sheet": "aluminium", "heavy mat, limp": "vinyl-10"}
 LINING_MM, EVEN_DB, USUAL_KG = 50.0, 80.0, 50.0
 OUTSIDE_C = 25.0
 
@@ -59,7 +59,7 @@ def _platform(given: PadsIn) -> dict[str, Any]:
 
 def _baffle(given: DoorIn) -> dict[str, Any]:
     return {"kind": "baffle", "cone_mm": given.cone_mm, "lowest_hz": given.lowest_hz, "open_cm2": given.open_cm2,
-            "volume_l": given.volume_l, "closed": "patch", "sheet": {"material": "aluminium", "thickness_mm": 1.5},
+            "volume_l": given.volume_l, "closed": "patch", "sheet": {"material": "galvanised", "thickness_mm": 1.0},
             "damping": {"material": "butyl-foil", "thickness_mm": 2.0}}
 
 

@@ -15,9 +15,10 @@ from ..words import plain, plural, signed
 from .absorbers import AbsorbersIn, absorbers
 from .baffle import BaffleIn, baffle
 from .box import box
-from .box_given import BoxIn
+from .box_given import BoxIn, machine_block
+from .drawing import Block
 from .model import Built
-from .platform import PlatformIn, platform
+from .platform import PlatformIn, mass_blocks, platform
 from .rooms import SPEECH, Rooms
 from .steps import Step, absorber_steps, baffle_steps, box_steps, platform_steps, window_steps
 from .windows import WindowIn, window
@@ -36,6 +37,8 @@ class Kind(NamedTuple):
     everywhere: bool
     """Whether it takes its effect off all that is heard where no way in is named; else it has none then."""
     whole: Callable[[Any], Size | None] = lambda _: None
+    blocks: Callable[[Any], list[Block]] = lambda _: []
+    """What it is built round or under: machines, drawn in dashes."""
 
 
 def _says_absorbers(built: Built) -> str:
@@ -74,8 +77,9 @@ KINDS: dict[str, Kind] = {
     "absorbers": Kind(AbsorbersIn, absorbers, absorber_steps, _says_absorbers, True,
                       lambda g: (g.room_mm[0], g.room_mm[1], g.room_mm[2])),
     "window": Kind(WindowIn, lambda g, m, _: window(g, m), window_steps, _says_window, False),
-    "box": Kind(BoxIn, lambda g, m, _: box(g, m), box_steps, _says_box, True),
-    "platform": Kind(PlatformIn, lambda g, m, _: platform(g, m), platform_steps, _says_platform, False),
+    "box": Kind(BoxIn, lambda g, m, _: box(g, m), box_steps, _says_box, True, blocks=lambda g: [machine_block(g)]),
+    "platform": Kind(PlatformIn, lambda g, m, _: platform(g, m), platform_steps, _says_platform, False,
+                     blocks=mass_blocks),
     "baffle": Kind(BaffleIn, lambda g, m, _: baffle(g, m), baffle_steps, _says_baffle, False),
 }
 

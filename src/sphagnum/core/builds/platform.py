@@ -17,7 +17,7 @@ from ..paths.isolators import GRAVITY, MOST_DB, transmissibility
 from ..schema import Strict
 from ..words import listed, plural
 from .box_given import Mm0, Sheet
-from .box_parts import Slab, flat_part
+from .box_parts import Slab, flat_parts
 from .model import Built, Good, Millimetres, Part, Transmissibility
 from .pads import PADS
 
@@ -148,20 +148,26 @@ def _boards(given: PlatformIn, materials: Mapping[str, Material]) -> tuple[Part,
     xs, ys = zip(*given.pads.at_mm, strict=True)
     low = min(xs) - EDGE_MM, min(ys) - EDGE_MM
     wide, deep = max(xs) - min(xs) + 2 * EDGE_MM, max(ys) - min(ys) + 2 * EDGE_MM
-    out, z = [], given.under_mm
+    out, z = list[Part](), given.under_mm
     for i, board in enumerate(given.boards):
         material = known_material(board.material, materials, f"boards[{i}].material")
         slab = Slab((low[0], low[1], z), (wide, deep, board.thickness_mm), 2)
-        out.append(flat_part(f"board {i + 1}", material, slab).model_copy(update={"id": f"P{i + 1}"}))
+        out += flat_parts(f"board {i + 1}", material, slab)
         z += board.thickness_mm
-    return tuple(out)
+    return tuple(p.model_copy(update={"id": f"P{n}"}) for n, p in enumerate(out, start=1))
+
+
+def mass_blocks(given: PlatformIn) -> list[tuple[tuple[float, float, float], tuple[float, float, float]]]:
+    """The machines as blocks: least corner, over pads and boards, and size, mm."""
+    top = given.under_mm + sum(b.thickness_mm for b in given.boards)
+    return [((m.at_mm[0] - m.size_mm[0] / 2, m.at_mm[1] - m.size_mm[1] / 2, top + m.at_mm[2]), m.size_mm) for m in given.masses]
 
 
 def _settled(given: PlatformIn, parts: tuple[Part, ...], table: Table) -> Springs:
     """What each pad carries: a stiff plate on springs whose stiffness goes by their load, found by going round."""
     blocks = [(m.kg, np.array([m.at_mm[0], m.at_mm[1], m.at_mm[2] + m.size_mm[2] / 2]) / 1e3, np.array(m.size_mm) / 1e3)
               for m in given.masses]
-    top = sum(p.size_mm[2] for p in parts)
+    top = sum(b.thickness_mm for b in given.boards)
     for p in parts:
         at = np.array([p.at_mm[0] + p.size_mm[0] / 2, p.at_mm[1] + p.size_mm[1] / 2,
                        p.at_mm[2] + p.size_mm[2] / 2 - given.under_mm - top]) / 1e3

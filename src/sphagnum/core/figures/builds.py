@@ -120,9 +120,18 @@ def with_builds(job: JobFigures, planned: Floats) -> Floats:
             continue
         if goal is not None and goal.quantity == "DnT" and isinstance(one.build.given, AbsorbersIn):
             continue
-        planned = np.array([row - np.array(effect) if acts_on(one, path) else row
+        planned = np.array([row - _off(one, path) if acts_on(one, path) else row
                             for path, row in zip(job.doc.paths, planned, strict=True)]).reshape(planned.shape)
     return planned
+
+
+def _off(one: Worked, path: Path) -> Floats:
+    """What a build takes off a path, dB per band. A path known by its level alone has no bands to weigh: it gets the whole."""
+    built = one.built
+    effect = np.array(built.effect_db if built is not None and built.effect_db is not None else 0.0)
+    if built is not None and built.change_dba is not None and path.level_dba is not None:
+        return np.full(len(effect), -built.change_dba)
+    return effect
 
 
 def acts_on(one: Worked, path: Path) -> bool:

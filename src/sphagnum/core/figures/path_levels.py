@@ -237,6 +237,9 @@ def _shaping(doc: JobDocument, now: Floats, given: np.typing.NDArray[np.bool_], 
     return np.clip(off, middle - MOST_SHAPING_DB, middle + MOST_SHAPING_DB), True
 
 
+ADDS_UP_DB = 1.0
+
+
 def _offset(job: JobFigures, now: Floats, given: np.typing.NDArray[np.bool_]) -> float | None:
     """dB to add to all airborne paths so that the whole meets the level as found; None where that is not possible."""
     goal = job.doc.goal
@@ -245,8 +248,11 @@ def _offset(job: JobFigures, now: Floats, given: np.typing.NDArray[np.bool_]) ->
     read = heard_at(job, goal, job.doc.round_in("as found"))
     known = ~np.isnan(now).any(axis=1)
     airborne, fixed = now[known & ~given], now[known & given]
-    if read is None or not airborne.size:
+    if read is None:
         return None
+    if not airborne.size:  # ways known by their levels are held to the reading where they add up to it
+        whole = float(10 * np.log10(np.sum(energy(a_levels(fixed))))) if fixed.size else -math.inf
+        return 0.0 if abs(whole - read[0]) <= ADDS_UP_DB else None
     rest = 10 ** (read[0] / 10) - (float(np.sum(energy([a_weighted(r) for r in fixed]))) if fixed.size else 0.0)
     total = a_weighted(airborne)
     return 10 * math.log10(rest) - total if rest > 0 and math.isfinite(total) else None

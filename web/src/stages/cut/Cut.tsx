@@ -244,7 +244,7 @@ export default function Cut({ id, page, edit }: StageProps) {
                     </div>
                   </div>
                 </div>
-              ) : (
+              ) : sheets.length ? null : (
                 <Empty
                   title="No surface drawn"
                   text="A panel, a wall, a lid: width times height is enough, corners can follow."

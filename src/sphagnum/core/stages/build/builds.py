@@ -40,8 +40,10 @@ class DrawnBuild(Strict):
     names: tuple[tuple[str, float, float], ...]
     titles: tuple[tuple[str, float, float], ...]
     measures: tuple[tuple[float, float, float, float, str], ...]
+    ghosts: tuple[Points, ...]
     wide_mm: float
     high_mm: float
+    letter_mm: float
 
 
 class BuildCard(Strict):
@@ -89,7 +91,7 @@ def builds_view(job: JobFigures) -> BuildsView:
                             if m.family in FACINGS and not m.retired and m.properties.density_kg_m3 and m.thicknesses_mm),
                            key=lambda x: x[1]))
     sheets = tuple((m.id, m.name, t) for m in sorted(job.shelf.materials.values(), key=lambda m: m.name)
-                   if m.family == "plate" and not m.retired and m.properties.density_kg_m3 for t in m.thicknesses_mm)
+                   if m.family == "plate" and m.stock and not m.retired and m.properties.density_kg_m3 for t in m.thicknesses_mm)
     pads = tuple((name, job.shelf.materials[name].name) for name in PADS if name in job.shelf.materials)
     chosen = [c for c in cards if c.chosen and not c.problem]
     said = f"{plural(len(chosen), 'build')} in the plan: {listed([c.name for c in chosen])}." if chosen else (
@@ -114,14 +116,15 @@ def _card(job: JobFigures, number: int) -> BuildCard:
 def _drawn(built: Built | None, given: Any) -> DrawnBuild | None:
     if built is None or not built.parts:
         return None
-    sheet = three_views(built.parts, KINDS[given.kind].whole(given))
+    kind = KINDS[given.kind]
+    sheet = three_views(built.parts, kind.whole(given), kind.blocks(given))
     return DrawnBuild(
         parts=tuple(DrawnPart(id=p.id, name=p.name, view=p.view, outline_mm=p.outline_mm, holes_mm=p.holes_mm)
                     for p in sheet.parts),
         around=sheet.around, names=tuple((n, x, y) for n, (x, y) in sheet.names),
         titles=tuple((n, x, y) for n, (x, y) in sheet.titles),
         measures=tuple((*m.from_mm, *m.to_mm, m.words) for m in sheet.measures),
-        wide_mm=sheet.size_mm[0], high_mm=sheet.size_mm[1])
+        ghosts=sheet.ghosts, wide_mm=sheet.size_mm[0], high_mm=sheet.size_mm[1], letter_mm=sheet.letter_mm)
 
 
 def _room_working(built: Built) -> Working:

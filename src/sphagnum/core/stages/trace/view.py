@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -22,6 +23,7 @@ from ...paths.budget import split
 from ...paths.correct import share_range
 from ...paths.measured import PathTest
 from ...paths.rank import DEEPEST_DB, ceiling_db, rank
+from ...paths.rows import Path
 from ...schema import Strict
 from ...worded import of
 from ...words import in_a_row, listed, percent, plain, signed
@@ -202,7 +204,7 @@ def trace_view(
         planned_words=planned_words(ahead, job.doc.goal),
         pulled_dba=split(["" for _ in job.doc.paths], pulled).total_dba if pulls else None,
         let_through=LET_THROUGH,
-        calibrated=rows.calibrated, mismatch=_mismatch(rows, source.measured),
+        calibrated=rows.calibrated, mismatch=_mismatch(job.doc.paths, rows, source.measured),
         paths=ordered, tests=tuple(_test_view(job.doc, t) for t in rows.tests),
         odd=rows.correction.odd if rows.correction else (),
         closed=_closed(job.doc, now, gone), ranking=ranking,
@@ -258,9 +260,11 @@ def _wall_alone(job: JobFigures, paths: tuple[PathView, ...]) -> str:
     return f"The wall alone cannot give more than {plain(through[0].ceiling_db)} dB: what goes round it stays."
 
 
-def _mismatch(rows: Rows, measured: bool) -> str:
+def _mismatch(paths: Sequence[Path], rows: Rows, measured: bool) -> str:
     if not rows.calibrated:
         return "not held to a reading"
+    if all(p.level_dba is not None or p.unknown for p in paths):
+        return "its ways, known by their levels, add up to what was read"
     if measured:
         where = "under" if rows.offset_db > 0 else "over"
         return f"read near the source; the model's sum lay {abs(rows.offset_db):.1f} dB {where} what was read at the listener"

@@ -49,7 +49,7 @@ export function BoxTrade({
               className={css.tooHot}
             />
             <line x1={x(most)} x2={x(most)} y1={10} y2={BASE} className={css.limit} />
-            <text x={Math.min(x(most) + 6, WIDE - 130)} y={24} fontSize={14} className={css.left}>
+            <text x={WIDE - 18} y={BASE - 8} fontSize={14} className={css.left}>
               too hot from {num(most, 0)} °C
             </text>
           </g>
@@ -110,7 +110,7 @@ export function BoxTrade({
 export function Loudest({ ways }: { ways: readonly (readonly [string, number])[] }) {
   const top = ways[0]?.[1] ?? 0;
   return (
-    <ul className={css.remedies} aria-label="What leaves by each way">
+    <ul className={css.ways} aria-label="What leaves by each way">
       {ways.map(([name, level]) => (
         <li key={name}>
           <b>{name}</b>

@@ -6,18 +6,18 @@ import css from "./builds.module.css";
 export function BuildDrawing({ drawn, name }: { drawn: Schemas["DrawnBuild"]; name: string }) {
   const [picked, setPicked] = useState<string | null>(null);
   const [wide, high] = [drawn.wide_mm, drawn.high_mm];
-  const letter = wide / 62; // as large on the page however large the build is
+  const letter = drawn.letter_mm; // as large on the page however large the build is
   const points = (ring: readonly (readonly number[])[]) => ring.map(([x = 0, y = 0]) => `${x},${-y}`).join(" ");
   const part = drawn.parts.find((p) => p.id === picked);
   return (
     <figure className={css.drawing}>
       <svg
-        viewBox={`${-1.9 * letter} ${-high - 0.5 * letter} ${wide + 2.4 * letter} ${high + 4.2 * letter}`}
+        viewBox={`${-2.6 * letter} ${-high - 0.5 * letter} ${wide + 3.1 * letter} ${high + 5 * letter}`}
         role="img"
         aria-label={`${name} from in front, from the left and from above`}
       >
         {drawn.around.map((ring, i) => (
-          <polygon key={i} points={points(ring)} className={css.room} />
+          <polygon key={i} points={points(ring)} className={css.room} strokeWidth={letter / 10} />
         ))}
         {drawn.parts.map((p, i) => (
           <path
@@ -25,11 +25,21 @@ export function BuildDrawing({ drawn, name }: { drawn: Schemas["DrawnBuild"]; na
             d={[p.outline_mm, ...p.holes_mm].map((ring) => `M${points(ring)}Z`).join("")}
             fillRule="evenodd"
             className={css.part}
+            strokeWidth={letter / 14}
             data-picked={p.id === picked || undefined}
             onPointerEnter={() => setPicked(p.id)}
           >
             <title>{p.name}</title>
           </path>
+        ))}
+        {drawn.ghosts.map((ring, i) => (
+          <polygon
+            key={i}
+            points={points(ring)}
+            className={css.ghost}
+            strokeDasharray={letter / 2}
+            strokeWidth={letter / 14}
+          />
         ))}
         {drawn.names.map(([words, x, y], i) => (
           <text key={i} x={x} y={0.3 * letter - y} fontSize={letter} className={css.name}>
@@ -41,7 +51,7 @@ export function BuildDrawing({ drawn, name }: { drawn: Schemas["DrawnBuild"]; na
           const [x, y] = [(ax + bx) / 2 - (upright ? 0.3 * letter : 0), -(ay + by) / 2 + (upright ? 0 : 1.1 * letter)];
           return (
             <g key={i}>
-              <line x1={ax} x2={bx} y1={-ay} y2={-by} className={css.measure} />
+              <line x1={ax} x2={bx} y1={-ay} y2={-by} className={css.measure} strokeWidth={letter / 20} />
               <text
                 x={x}
                 y={y}
@@ -54,8 +64,8 @@ export function BuildDrawing({ drawn, name }: { drawn: Schemas["DrawnBuild"]; na
             </g>
           );
         })}
-        {drawn.titles.map(([words, x], i) => (
-          <text key={i} x={x} y={3.2 * letter} fontSize={letter} className={css.title}>
+        {drawn.titles.map(([words, x, y], i) => (
+          <text key={i} x={x} y={-y} fontSize={letter} className={css.title}>
             {words}
           </text>
         ))}

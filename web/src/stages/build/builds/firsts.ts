@@ -80,7 +80,7 @@ export const FIRST: Record<Kind, { name: string; given: Record<string, unknown> 
       lowest_hz: 60,
       open_cm2: 400,
       closed: "patch",
-      sheet: { material: "aluminium", thickness_mm: 1.5 },
+      sheet: { material: "galvanised", thickness_mm: 1 },
       damping: { material: "butyl-foil", thickness_mm: 2 },
     },
   },
