@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import os
 import random
+from datetime import date
 from itertools import combinations
 from typing import Any
 
@@ -13,13 +14,14 @@ import pytest
 from shapely import Polygon, box, unary_union
 
 from sphagnum.catalogue.load import shelf
+from sphagnum.core.builds.box import battens_mm
 from sphagnum.core.builds.box import box as built_box
 from sphagnum.core.builds.box_given import BoxIn, shell
 from sphagnum.core.builds.box_parts import holes, plane
 from sphagnum.core.builds.lengths import lengths_of
 from sphagnum.core.builds.model import Built, Part
 from sphagnum.core.errors import BadInput
-from sphagnum.core.figures.builds import worked
+from sphagnum.core.figures.builds import parts_of, worked
 from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.figures.loads import job_load
 from sphagnum.core.figures.outlook import outlook
@@ -30,6 +32,7 @@ from sphagnum.core.schema import parse
 from sphagnum.core.stages.cut.bought import amounts_bought
 from sphagnum.core.stages.cut.wanted import pieces_wanted
 from sphagnum.core.stages.fit.view import order
+from sphagnum.core.stages.papers.report import report
 from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.demo_builds import blower
 from sphagnum.exchange.job_file import read_job, write_job
@@ -278,8 +281,12 @@ def test_the_bakery_s_hood_is_heard_fitted_and_bought_and_counts_once() -> None:
     assert trace_view(job).ranking.sentence.startswith("Hood over the blower alone meets the goal")  # type: ignore[union-attr]
     steps = [s for s in order(job).steps if s.ref.build_id == 1]
     assert [s.phase for s in steps] == ["build", "cover", "hang"]
-    bought = {b.name for b in amounts_bought(job)}
-    assert {"Bulb door seal", "Lined flexible duct 160 mm", "Rubber mount with studs", "Timber batten 25 × 50 mm"} <= bought
+    bought = {b.name: b.units for b in amounts_bought(job)}
+    assert {"Bulb door seal", "Lined flexible duct 160 mm", "Rubber mount with studs", "Timber batten 25 × 50 mm"} <= set(bought)
+    given = job.doc.builds[0].given
+    assert isinstance(given, BoxIn)
+    # four uprights, two along and two across under the lid: three lengths of 2.4 m, and no more are bought
+    assert len(lengths_of(battens_mm(given, shell(given)), 2400, 3)) == bought["Timber batten 25 × 50 mm"] == 3
     # a second box, or the same at the desk, would count it twice
     raw = blower()["builds"][0]
     twice = job_of(builds=[{**raw, "path_id": None}, {**raw, "id": 2, "path_id": None}])
@@ -288,6 +295,13 @@ def test_the_bakery_s_hood_is_heard_fitted_and_bought_and_counts_once() -> None:
     measured = job_of(builds=[{**raw, "path_id": None}], measures=[
         {"id": 1, "version": 1, "name": "Box of the desk", "effect_db": 10, "calculation": "hood"}])
     assert "Box of the desk" in worked(measured, measured.doc.builds[0]).problem
+    # on paper: three views of the parts that were cut, and each by name
+    told = report(job, job.doc, date(2026, 11, 30), "technical")
+    section = next(x for x in told.sections if x.title == "Hood over the blower")
+    views = [b.title.split(", ")[1] for b in section.blocks if b.kind == "surface"]
+    assert views == ["from in front", "from the left", "from above"]
+    parts = parts_of(worked(job, job.doc.builds[0]))
+    assert [r[0] for b in section.blocks if b.kind == "table" for r in b.rows] == [p.id for p in parts]
     # refused, it counts for nothing
     hot = job_of(builds=[{**raw, "given": {**raw["given"], "fan_m3_h": 0, "machine": {**raw["given"]["machine"], "most_c": 30}}}])
     assert job_load(hot).kg == 0

@@ -84,3 +84,6 @@ def _typed(units: Units) -> Any:
 
 
 TypedMm, TypedKg, TypedKgM2, TypedKgM3 = _typed(LENGTHS), _typed(MASSES), _typed(AREAL), _typed(DENSITIES)
+
+LAPS = 1.1
+"""A tenth more for laps and waste of what is laid by the metre."""

@@ -13,6 +13,7 @@ from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.decibels import energy
 from ..materials.model import Material
 from ..paths.enclosure import GRILLE_CM2, PINS_PER_M2, fan_pressure_pa, rise_in_box_k
+from ..quantities import LAPS
 from ..stacks.heat import INSIDE
 from ..words import listed
 from .box_given import SIDES, BoxIn, Opening, Shell, heat_w, power_db, shell
@@ -247,7 +248,8 @@ def goods_of(given: BoxIn, found: Shell, cut: Holes) -> tuple[Good, ...]:
         add("thermostat", 1, "piece")
     if given.frame:
         bars = lengths_of(battens_mm(given, found), LENGTH_MM, given.kerf_mm)
-        add("timber-batten", len(bars) * LENGTH_MM / 1e3, "m")
+        # what is bought by the metre has its laps added
+        add("timber-batten", math.floor(len(bars) * LENGTH_MM / 10 / LAPS) / 100, "m")
     wanted.pop("", None)
     return tuple(Good.model_validate({"material": m, "amount": round(a, 2), "unit": u}) for m, (a, u) in wanted.items())
 

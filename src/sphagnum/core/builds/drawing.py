@@ -6,6 +6,8 @@ from collections.abc import Iterator, Sequence
 from string import ascii_uppercase
 from typing import Final, NamedTuple
 
+from shapely import Polygon
+
 from .model import Part
 
 VIEWS: Final = (("from in front", 0, 2, False), ("from the left", 1, 2, False), ("from above", 0, 1, True))
@@ -86,15 +88,24 @@ APART = 5.0
 
 
 def _names(drawn: Sequence[Drawn], letter: float) -> Iterator[tuple[str, tuple[float, float]]]:
-    taken: list[tuple[float, float]] = []
+    """Names of what is large enough and not behind something nearer, none on another."""
+    taken, nearer = list[tuple[float, float]](), list[tuple[str, Polygon]]()
     for d in reversed(drawn):
-        us, vs = zip(*d.outline_mm, strict=True)
-        at = (min(us) + max(us)) / 2, (min(vs) + max(vs)) / 2
-        small = min(max(us) - min(us), max(vs) - min(vs)) < 1.6 * letter
-        if small or any(abs(at[0] - x) < 3 * letter and abs(at[1] - y) < 1.2 * letter for x, y in taken):
+        shape = Polygon(d.outline_mm, d.holes_mm)
+        where = shape.representative_point() if d.holes_mm else shape.centroid
+        hidden = any(view == d.view and other.contains(where) for view, other in nearer)
+        nearer.append((d.view, shape))
+        low_u, low_v, high_u, high_v = shape.bounds
+        small = min(high_u - low_u, high_v - low_v) < 1.6 * letter
+        if hidden or small or any(abs(where.x - x) < 3 * letter and abs(where.y - y) < 1.2 * letter for x, y in taken):
             continue
-        taken.append(at)
-        yield d.id.rstrip(ascii_uppercase), at
+        taken.append((where.x, where.y))
+        yield label_in_views(d.id), (where.x, where.y)
+
+
+def label_in_views(part_id: str) -> str:
+    """How a part is named in a picture: the boards of one absorber by the absorber."""
+    return part_id.rstrip(ascii_uppercase)
 
 
 def _moved(ring: Sequence[tuple[float, float]], by: tuple[float, float]) -> Ring:

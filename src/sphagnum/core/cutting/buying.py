@@ -10,6 +10,7 @@ from typing import Any, NamedTuple, Protocol
 from shapely import Polygon, box
 
 from ..materials.model import Material, StockForm, kg_per_m2
+from ..quantities import LAPS
 from ..schema import Strict
 from ..worded import in_mm, of
 from ..words import plural
@@ -272,8 +273,6 @@ def buy_unsold(material: Material, thickness: float, area_m2: float) -> Buy:
                kg=round(kg_per_m2(material, thickness) * area_m2, 1), money=None)
 
 
-LAPS = 1.1
-"""A tenth more for laps and waste of what is laid by the metre."""
 
 
 def buy_amount(material: Material, amount: float, on_hand: OnHand = uncounted) -> Buy:

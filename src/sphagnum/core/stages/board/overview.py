@@ -67,7 +67,7 @@ def _listen(job: JobFigures) -> StageLine:
 
 def _trace(job: JobFigures) -> StageLine:
     if not job.doc.paths:
-        gain = gain_view(job.doc)
+        gain = gain_view(job)
         line = gain.line if gain else ""
         return StageLine(stage="trace", line=line or "no paths yet", done=bool(line))
     seen = trace_view(job)

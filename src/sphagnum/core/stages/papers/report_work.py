@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ...builds.drawing import VIEWS, Drawn, Sheet, label_in_views, three_views
+from ...builds.kinds import KINDS
+from ...figures.builds import Worked, chosen_builds, parts_of
 from ...figures.job_figures import JobFigures
 from ...figures.loads import job_load
 from ...job.document import JobDocument, Photo
@@ -32,6 +35,7 @@ from .offer_paper import lines_of
 
 MOST_IN_BRIEF = 5
 MOST_PIECES = 400
+MOST_ROWS = 60
 
 
 def done_in_brief(job: JobFigures) -> tuple[str, ...]:
@@ -46,6 +50,7 @@ def done_in_brief(job: JobFigures) -> tuple[str, ...]:
 def work(job: JobFigures, doc: JobDocument, seen: ProveView, audience: str) -> list[PaperSection]:
     """The sections of what was done; for the own file with hours and money."""
     sections = [s for surface in doc.surfaces if (s := _surface(job, doc, surface)) is not None]
+    sections += [_build(job, one) for one in chosen_builds(job) if parts_of(one)]
     if sections:
         sections[0] = sections[0].model_copy(update={"page": True})
     return [*sections, *_all_in_all(job, doc, seen, audience)]
@@ -97,6 +102,34 @@ def _surface(job: JobFigures, doc: JobDocument, surface: Surface) -> PaperSectio
     blocks += [PhotographsBlock(pictures=pictures)] * bool(pictures)
     several = f" (each of {surface.count})" if surface.count > 1 else ""
     return PaperSection(title=f"{surface.name}{several}", blocks=tuple(blocks))
+
+
+def _build(job: JobFigures, one: Worked) -> PaperSection:
+    """A built thing: its three views, drawn from its parts, and the parts as they were cut."""
+    kind, parts = KINDS[one.build.given.kind], parts_of(one)
+    sheet = three_views(parts, kind.whole(one.build.given), kind.blocks(one.build.given))
+    blocks: list[Block] = []
+    for (view, *_), outline in zip(VIEWS, sheet.around, strict=True):
+        seen = [p for p in sheet.parts if p.view == view]
+        blocks.append(SurfaceBlock(title=f"{one.build.name}, {view}", outline_mm=outline, pieces=tuple(
+            PieceDrawn(label=label_in_views(p.id) if _named(p, sheet) else "", outline_mm=p.outline_mm, holes_mm=p.holes_mm)
+            for p in seen[-MOST_PIECES:])))
+    rows = tuple((p.id, p.name, in_mm(p.flat_mm[0]), in_mm(p.flat_mm[1]), in_mm(p.flat_mm[2]), of(p.kg, "kg", ".1f"))
+                 for p in parts[:MOST_ROWS])
+    blocks.append(TableBlock(head=("Part", "What", "Long", "Wide", "Thick", "Weight"), shares=(1, 4, 1.4, 1.4, 1.2, 1.2),
+                             right=(2, 3, 4, 5), rows=rows))
+    if len(parts) > MOST_ROWS:
+        blocks.append(Sentence(text=f"And {len(parts) - MOST_ROWS} parts like these.", weight="small"))
+    shots = _pictures([p for p in job.doc.photos if f"build {one.build.id}" in p.step.split(" part")[0]])
+    blocks += [PhotographsBlock(pictures=shots)] * bool(shots)
+    return PaperSection(title=one.build.name, blocks=tuple(blocks))
+
+
+def _named(part: Drawn, sheet: Sheet) -> bool:
+    """Whether a part bears its name in its view."""
+    us, vs = zip(*part.outline_mm, strict=True)
+    return any(name == label_in_views(part.id) and min(us) <= x <= max(us) and min(vs) <= y <= max(vs)
+               for name, (x, y) in sheet.names)
 
 
 def _pictures(photos: Sequence[Photo]) -> tuple[Picture, ...]:

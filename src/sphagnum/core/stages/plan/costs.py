@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from ...cutting.buying import LAPS
 from ...cutting.stock import FLAT, area_m2, forms_at, measure
 from ...figures.cuts import is_boxed, line_amount
 from ...figures.goods import Good, goods_of, load_of_good
@@ -13,6 +12,7 @@ from ...figures.loads import added_load, goods_for
 from ...job.shelf import Shelf
 from ...materials.model import kg_per_m2
 from ...materials.table import family
+from ...quantities import LAPS
 from ...surfaces.coverage import asked_share
 from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch, patch_of

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from ...builds.baffle import BaffleIn, door_of
 from ...errors import BadInput
-from ...job.document import JobDocument
+from ...figures.builds import chosen_builds
+from ...figures.job_figures import JobFigures
 from ...paths.loudspeaker import (
     CLOSE_WITH,
     RANGE_HZ,
@@ -30,21 +32,27 @@ class GainView(Strict):
     goal_db: float | None
 
 
-def gain_view(doc: JobDocument) -> GainView | None:
-    """The last calculation kept of the loudspeaker's panel against the goal; None where the goal is no loudspeaker's."""
-    goal = doc.goal
+def gain_view(job: JobFigures) -> GainView | None:
+    """The build that closes the loudspeaker's panel, else the last calculation kept of it, against the goal; None where the goal
+    is no loudspeaker's."""
+    doc, goal = job.doc, job.doc.goal
     if goal is None or goal.quantity != "bass gain":
         return None
     goal_db = goal.value if goal.aim == "change by" else None
     cancels = "What is open beside the loudspeaker cancels its bass."
+    closed = next((door_of(one.build.given, (one.built.added_kg if one.built else None) or 0.0) for one in chosen_builds(job)
+                   if isinstance(one.build.given, BaffleIn)), None)
     kept = next((c for c in reversed(doc.calculations) if c.calculation == "door"), None)
-    if kept is None:
+    if kept is None and closed is None:
         how = "Work out on the desk what closing it can give, and keep that with the job."
         return GainView(sentence=cancels, detail=how, goal_db=goal_db)
     try:
-        given = parse(DoorIn, kept.form)
+        given = closed if closed is not None or kept is None else parse(DoorIn, kept.form)
     except BadInput as error:
-        return GainView(sentence=cancels, detail=f"{kept.name} cannot be worked out: {error.sentence}.", goal_db=goal_db)
+        name = "" if kept is None else kept.name
+        return GainView(sentence=cancels, detail=f"{name} cannot be worked out: {error.sentence}.", goal_db=goal_db)
+    if given is None:
+        return None
     now, left = of(given.open_cm2, "cm²"), of(given.left_cm2, "cm²")
     opening = f"Open beside it: {now} now, {left} when done; close it with {CLOSE_WITH}."
     found = gain_range(given)

@@ -192,7 +192,7 @@ def trace_view(
     ordered = tuple(sorted(views, key=lambda v: -v.share))
     source = source_of(job)
     ranking = _ranking(job, a_levels(with_builds(job, with_measures(job.doc, rows.now))), budget.total_dba)
-    gain = gain_view(job.doc)
+    gain = gain_view(job)
     said = (gain.sentence, gain.detail) if gain and not ordered else (_sentence(ordered), _detail(ordered, ranking))
     return TraceView(
         sentence=said[0], detail=" ".join(x for x in (said[1], _wall_alone(job, ordered)) if x),
