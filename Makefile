@@ -94,6 +94,7 @@ sweep: setup .venv/.tested
 	SWEEP_ORDERS=300 $(PY) -m pytest tests/core/test_order.py
 	SWEEP_PLANS=40 $(PY) -m pytest tests/api/test_plan_job.py
 	SWEEP_BOXES=200 $(PY) -m pytest tests/core/test_hoods.py tests/core/test_platforms.py
+	SWEEP_SERIES=1000 $(PY) -m pytest tests/core/test_bench.py
 	SWEEP_PAPERS=60 $(PY) -m pytest tests/core/test_paper_layout.py
 	SWEEP_ROOMS=300 $(PY) -m pytest tests/core/test_builds.py
 

@@ -115,6 +115,8 @@ def parser() -> Parser:
     p.add_argument("--stage", choices=STAGES, required=True)
     p.add_argument("--surface", type=int, metavar="N", help="a surface by the file's own number")
     _shelf_option(p)
+    p = add("bench", "A series of samples in the shop's own rig: what differs, and what does not.")
+    p.add_argument("bench", metavar="SERIES.json")
     p = add("build", "A thing that is built: its parts, what it gives, what may not be built.")
     p.add_argument("build", metavar="BUILD.json")
     p.add_argument("--svg", type=Path, metavar="FILE.svg", help="its parts in three views")
@@ -217,6 +219,10 @@ def run(args: argparse.Namespace) -> str:
             return levels.printed(levels.run_analyse(args.file, args.column, args.interval, window, _scale_of(args)))
         case "compare":
             return levels.printed(_compare(args))
+        case "bench":
+            from .exchange.bench_command import run_bench
+
+            return levels.printed(run_bench(args.bench))
         case "predict" | "absorb" | "trace" | "cut" | "plan" | "shape" | "show" | "order" | "offer" | "report" | "build":
             return _of_stacks(args)
         case "draw":

@@ -42,7 +42,7 @@ def refused(capsys: pytest.CaptureFixture[str], *args: object) -> str:
 
 def test_examples_of_the_contract_run_and_fit_their_schemas(capsys: pytest.CaptureFixture[str]):
     commands = {"rate": "rate.csv", "predict": "predict.json", "absorb": "absorb.json", "trace": "trace.json", "cut": "cut.json",
-                "analyse": "analyse.csv", "plan": "plan.json", "shape": "shape.json"}
+                "analyse": "analyse.csv", "plan": "plan.json", "shape": "shape.json", "bench": "bench.json"}
     builds = [("build", f"{name}.json") for name in ("build", "window", "box", "platform", "baffle")]
     for command, name in [*commands.items(), *builds]:
         code, out, err = run(capsys, command, EXAMPLES / name)

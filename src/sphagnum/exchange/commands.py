@@ -10,6 +10,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from ..core.bench.model import SeriesIn, SeriesResult
 from ..core.builds.kinds import KINDS
 from ..core.builds.model import Built
 from ..core.cutting.layout import cut
@@ -41,14 +42,14 @@ from .plan_command import JobPlans, run_plan_of_job
 
 INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut": CutInput, "trace": Paths,
                                      "plan": PlanInput, "hear": HearInput, "shape": ShapeInput,
-                                     "draw": Drawing,
+                                     "draw": Drawing, "bench": SeriesIn,
                                      **{f"build-{name}": kind.given for name, kind in KINDS.items()}}
 OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "absorb": Absorption, "analyse": LogAnalysis,
                                        "analyse-recording": RecordingAnalysis,
                                        "compare": Comparison, "cut": CutResult, "trace": Budget, "plan": PlanResult,
                                        "plan-job": JobPlans,
                                        "hear": HeardFiles, "shape": TapedShape,
-                                       "read": ReadDrawing, "build": Built, "analyse-decay": Decay,
+                                       "read": ReadDrawing, "build": Built, "bench": SeriesResult, "analyse-decay": Decay,
                                        "order": Order, "offer": JobOffer, "report": Printed}
 MOST_LINES_BYTES = 128 * 2**20
 """Of a file of stacks: about a hundred thousand lines, in bounded memory."""
