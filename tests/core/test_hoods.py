@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import os
 import random
+import re
 from datetime import date
 from itertools import combinations
 from typing import Any
@@ -301,7 +302,12 @@ def test_the_bakery_s_hood_is_heard_fitted_and_bought_and_counts_once() -> None:
     views = [b.title.split(", ")[1] for b in section.blocks if b.kind == "surface"]
     assert views == ["from in front", "from the left", "from above"]
     parts = parts_of(worked(job, job.doc.builds[0]))
-    assert [r[0] for b in section.blocks if b.kind == "table" for r in b.rows] == [p.id for p in parts]
+    assert [r[0] for b in section.blocks if b.kind == "table" for r in b.rows] == [f"B1-{p.id}" for p in parts]
+    # whoever reads the order finds the pieces by the labels they were cut with
+    cut = {n.wanted.label for names in pieces_wanted(job).values() for n in names}
+    said = " ".join(s.text for s in steps)
+    assert set(re.findall(r"B1-B\d+", said)) <= cut
+    assert "B1-B1 top" in said
     # refused, it counts for nothing
     hot = job_of(builds=[{**raw, "given": {**raw["given"], "fan_m3_h": 0, "machine": {**raw["given"]["machine"], "most_c": 30}}}])
     assert job_load(hot).kg == 0

@@ -26,6 +26,7 @@ from sphagnum.core.paths.loudspeaker import gain_range
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.cut.wanted import pieces_wanted
 from sphagnum.core.stages.fit.view import order
+from sphagnum.core.worded import view_in
 from sphagnum.demo_builds import mixer
 
 SWEEP = int(os.environ.get("SWEEP_BOXES", "12"))
@@ -38,7 +39,7 @@ DOOR = {"kind": "baffle", "cone_mm": 165, "lowest_hz": 60, "open_cm2": 600,
 
 
 def made(**more: Any) -> Built:
-    return platform(parse(PlatformIn, {**EVEN, **more}), shelf().materials)
+    return view_in(platform(parse(PlatformIn, {**EVEN, **more}), shelf().materials), "metric")
 
 
 def pads(**more: Any) -> dict[str, Any]:
@@ -120,7 +121,7 @@ def test_any_platform_carries_all_of_its_load_and_its_boards_are_cut_and_weighed
                                "at_mm": [rng.uniform(-50, 50), rng.uniform(-50, 50), 0.0]} for _ in range(rng.randint(1, 3))],
            "pads": pads(at_mm=at, stiffness_n_mm=[[5, 20], [60, 80], [400, 500]]),
            "boards": [{"material": "plywood", "thickness_mm": 17.6}] * rng.randint(0, 3)}
-    built = platform(parse(PlatformIn, raw), shelf().materials)
+    built = view_in(platform(parse(PlatformIn, raw), shelf().materials), "metric")
     assert built.modes_hz is not None
     assert all(0.5 < f < 60 for f in built.modes_hz)
     whole = sum(m["kg"] for m in raw["masses"]) + (built.added_kg or 0.0)  # type: ignore[index]

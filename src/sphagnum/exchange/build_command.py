@@ -14,6 +14,7 @@ from ..core.errors import BadInput
 from ..core.job.shelf import Shelf
 from ..core.schema import parse
 from ..core.surfaces.drawn import DrawnShape
+from ..core.worded import view_in
 from .draw_command import drawn
 from .files import read_bytes, read_json, write_whole
 
@@ -39,7 +40,7 @@ def run_build(name: str, materials: Shelf, svg: Path | None, dxf: Path | None) -
                         else drawn(_flat(built.parts), "dxf", "A4"))
     if wanted:
         write_whole(wanted)
-    printed = {k: v for k, v in built.model_dump(mode="json").items() if v is not None}
+    printed = {k: v for k, v in view_in(built, "metric").model_dump(mode="json").items() if v is not None}
     return json.dumps(printed, ensure_ascii=False, allow_nan=False)
 
 

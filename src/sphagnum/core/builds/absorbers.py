@@ -18,6 +18,7 @@ from ..materials.families.porous import Porous
 from ..materials.model import Material, known_material, to_layer
 from ..schema import Strict
 from ..stacks.absorption import Lining, LiningLayer, absorb, before_a_wall
+from ..worded import of
 from .model import MOST_PARTS, Axis, Built, Good, Millimetres, Part
 from .placing import Hung, inside, places
 from .rooms import (
@@ -164,7 +165,8 @@ def _fill_mm(frame: Frame, fill: Material) -> float:
     """How thick the fill is: as said, else the thickest sold that goes in, else the whole depth."""
     if frame.fill_mm is not None:
         if frame.fill_mm > frame.depth_mm:
-            raise BadInput(f"{frame.fill_mm:g} mm do not go into a frame {frame.depth_mm:g} mm deep", "frame.fill_mm",
+            raise BadInput(f"{of(frame.fill_mm, 'mm', 'g')} do not go into a frame {of(frame.depth_mm, 'mm', 'g')} deep",
+                           "frame.fill_mm",
                            "make the frame deeper")
         return frame.fill_mm
     return max((t for t in fill.thicknesses_mm if t <= frame.depth_mm), default=frame.depth_mm)
@@ -268,11 +270,12 @@ def _notes(given: AbsorbersIn, rooms: Rooms, hung: list[Hung], fill_mm: float, d
     deep = given.frame.depth_mm + given.frame.gap_mm
     works = next((f for f, a in zip(OCTAVES_HZ, alpha, strict=True) if a >= 0.5), None)
     if then[0] > 1.5 * then[SPEECH].mean():
-        out.append(f"Low notes stay: 125 Hz rings for {then[0]:.2f} s. {deep:g} mm to the wall take up half and more "
+        out.append(f"Low notes stay: 125 Hz rings for {then[0]:.2f} s. {of(deep, 'mm', 'g')} to the wall take up half and more "
                    f"{f'from {works:g} Hz on' if works else 'nowhere'}; deeper ones take them, or a sheet over a deep gap in the "
                    "corners.")
     if fill_mm < given.frame.depth_mm and given.frame.fill_mm is None:
-        out.append(f"The fill is {fill_mm:g} mm, as it is sold; behind it are {given.frame.depth_mm - fill_mm:g} mm more of air.")
+        out.append(f"The fill is {of(fill_mm, 'mm', 'g')}, as it is sold; behind it are "
+                   f"{of(given.frame.depth_mm - fill_mm, 'mm', 'g')} more of air.")
     if given.frame.cloth_pa_s_m > BREATHES_PA_S_M:
         out.append(f"Its cloth is hard to breathe through ({given.frame.cloth_pa_s_m:g} Pa·s/m): hold it to your mouth; one that "
                    "lets no breath through turns high notes back into the room.")

@@ -15,6 +15,7 @@ from ..materials.model import Material
 from ..paths.enclosure import GRILLE_CM2, PINS_PER_M2, fan_pressure_pa, rise_in_box_k
 from ..quantities import LAPS
 from ..stacks.heat import INSIDE
+from ..worded import of
 from ..words import listed
 from .box_given import SIDES, BoxIn, Opening, Shell, heat_w, power_db, shell
 from .box_parts import Holes, box_parts, holes, opening_m2, plane
@@ -276,9 +277,9 @@ def good_kg(good: Good, materials: Mapping[str, Material]) -> float:
 def _notes(given: BoxIn, found: Shell, parts: tuple[Part, ...], warm: Warm, heat: float, power: Floats, with_fan: Floats,
            then: Let, materials: Mapping[str, Material]) -> list[str]:
     """What whoever builds it should know."""
-    out = [f"Outside {found.outside_mm[0]:.0f} × {found.outside_mm[1]:.0f} × {found.outside_mm[2]:.0f} mm; "
+    out = [f"Outside {of(f'{found.outside_mm[0]:.0f} × {found.outside_mm[1]:.0f} × {found.outside_mm[2]:.0f}', 'mm')}; "
            f"{heat:.0f} W are to go out, {warm.walls_w_k * (warm.inside_c - given.outside_c):.0f} W by the walls, the rest with "
-           f"{warm.air_m3_h:.0f} m³/h of air: {warm.inside_c:.0f} °C inside at {given.outside_c:g} °C outside."]
+           f"{of(warm.air_m3_h, 'm³/h', '.0f')} of air: {warm.inside_c:.0f} °C inside at {given.outside_c:g} °C outside."]
     name, level = _loudest(with_fan, then)[0]
     out.append(f"Loudest now: {name}, {level:.0f} dB(A) of sound power.")
     if given.machine.most_c is None:
@@ -292,16 +293,16 @@ def _notes(given: BoxIn, found: Shell, parts: tuple[Part, ...], warm: Warm, heat
         if o.lined_mm and o.duct_mm:
             alpha = duct_alpha(given, materials)
             after = [float(x(o, alpha)[AT_500]) for x in (piening_db, sabine_duct_db)]
-            out.append(f"Its duct of {o.duct_mm:g} mm in the {o.side} takes off {after[1]:.0f} dB at 500 Hz after Sabine, as is "
-                       f"counted, and {after[0]:.0f} dB after Piening.")
+            out.append(f"Its duct of {of(o.duct_mm, 'mm', 'g')} in the {o.side} takes off {after[1]:.0f} dB at 500 Hz after "
+                       f"Sabine, as is counted, and {after[0]:.0f} dB after Piening.")
             break
     heavy = [p for p in parts if p.kg > LIFT_KG]
     if heavy:
         most = max(heavy, key=lambda p: p.kg)
-        out.append(f"{listed([f'{p.name} ({p.kg:.0f} kg)' for p in heavy[:4]])}: two people and handles; the heaviest is "
-                   f"{most.kg:.0f} kg.")
+        named = listed([f"{p.name} ({of(p.kg, 'kg', '.0f')})" for p in heavy[:4]])
+        out.append(f"{named}: two people and handles; the heaviest is {of(most.kg, 'kg', '.0f')}.")
     else:
-        out.append(f"Every part can be lifted by one: the heaviest is {max(p.kg for p in parts):.0f} kg.")
+        out.append(f"Every part can be lifted by one: the heaviest is {of(max(p.kg for p in parts), 'kg', '.0f')}.")
     if given.rain or given.stands == "outdoors":
         out.append("Outdoors: a roof that laps over, openings that look down, a drain at the lowest corner.")
     if given.stands in ("wall", "corner"):

@@ -11,6 +11,7 @@ from pydantic import Field
 from ..errors import BadInput
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..schema import Strict
+from ..worded import of
 from .model import Axis, Millimetres
 
 BoxSide = Literal["left", "right", "front", "back", "top", "bottom"]
@@ -24,6 +25,8 @@ SIDES: Final[dict[BoxSide, tuple[int, bool]]] = {
 """Of each side the axis it stands across, and whether at that axis' far end. Left and right are seen from in front."""
 AXES: Final[tuple[Axis, ...]] = ("x", "y", "z")
 THIRDS_OF: Final = 3.0
+FEET_MM: Final = 25.0
+"""How high pads under a machine are, and more than any of the shelf."""
 
 
 class Machine(Strict):
@@ -133,18 +136,19 @@ def shell(given: BoxIn) -> Shell:
     lining = sum(x.thickness_mm for x in given.lining)
     wall = sum(x.thickness_mm for x in given.walls) + (given.leaf_gap_mm if len(given.walls) > 1 else 0.0)
     least = [m + 2 * given.clearance_mm for m in given.machine.size_mm]
-    if not given.base:
-        least[2] -= given.clearance_mm  # it stands on the floor
+    if not given.base:  # it stands on the floor, or on its feet there
+        least[2] += (FEET_MM if given.feet is not None else 0.0) - given.clearance_mm
     clear = least if given.inside_mm is None else list(given.inside_mm)
     for k, (a, b) in enumerate(zip(clear, least, strict=True)):
         if a < b - 1e-6:
-            raise BadInput(f"{a:.0f} mm along {AXES[k]} do not hold a machine of {given.machine.size_mm[k]:.0f} mm with "
-                           f"{given.clearance_mm:g} mm round it", "inside_mm", f"give {b:.0f} mm, or less clearance")
+            raise BadInput(f"{of(a, 'mm', '.0f')} along {AXES[k]} do not hold a machine of "
+                           f"{of(given.machine.size_mm[k], 'mm', '.0f')} with {of(given.clearance_mm, 'mm', 'g')} round it",
+                           "inside_mm", f"give {of(b, 'mm', '.0f')}, or less clearance")
     # the bottom is walked on by the machine: it has no lining
     within = [clear[0] + 2 * lining, clear[1] + 2 * lining, clear[2] + lining]
     out = [within[0] + 2 * wall, within[1] + 2 * wall, within[2] + wall * (2 if given.base else 1)]
     if max(out) > 20_000:
-        raise BadInput(f"a box of {max(out) / 1e3:.1f} m is a room", "clearance_mm", "make it smaller")
+        raise BadInput(f"a box of {of(max(out) / 1e3, 'm', '.1f')} is a room", "clearance_mm", "make it smaller")
     clear_mm, within_mm, out_mm = ((v[0], v[1], v[2]) for v in (clear, within, out))
     return Shell(clear_mm, within_mm, out_mm, wall, lining)
 
@@ -153,7 +157,7 @@ def machine_block(given: BoxIn) -> tuple[tuple[float, float, float], tuple[float
     """Where the machine stands, its least corner from the box's, and its size: in the middle, ``clearance_mm`` over a bottom."""
     found, size = shell(given), given.machine.size_mm
     at = [(a - b) / 2 for a, b in zip(found.outside_mm, size, strict=True)]
-    at[2] = found.wall_mm + given.clearance_mm if given.base else 0.0
+    at[2] = found.wall_mm + given.clearance_mm if given.base else FEET_MM if given.feet is not None else 0.0
     return (at[0], at[1], at[2]), size
 
 

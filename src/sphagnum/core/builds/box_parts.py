@@ -12,6 +12,7 @@ from shapely.geometry.polygon import orient
 
 from ..errors import BadInput
 from ..materials.model import Material, known_material
+from ..worded import of
 from .box_given import AXES, SIDES, BoxIn, BoxSide, Door, Opening, Sheet, Shell
 from .model import MOST_PARTS, Part
 
@@ -73,8 +74,8 @@ def hole_of(given: BoxIn, found: Shell, side: BoxSide, size: tuple[float, float]
     left, low = max(left, lap), max(low, lap)
     wide, tall = right - left, upper - low
     if size[0] > wide or size[1] > tall:
-        raise BadInput(f"{size[0]:.0f} × {size[1]:.0f} mm do not go into the {side} of {wide:.0f} × {tall:.0f} mm", where,
-                       "make it smaller, or the box larger")
+        raise BadInput(f"{of(f'{size[0]:.0f} × {size[1]:.0f}', 'mm')} do not go into the {side} of "
+                       f"{of(f'{wide:.0f} × {tall:.0f}', 'mm')}", where, "make it smaller, or the box larger")
     centre = (left + at[0], low + at[1]) if at is not None else (left + wide / 2, low + tall * (0.5 if side == "top" else high))
     return (min(max(centre[0] - size[0] / 2, left), right - size[0]), min(max(centre[1] - size[1] / 2, low), upper - size[1]),
             size[0], size[1])
@@ -122,8 +123,8 @@ def holes(given: BoxIn, found: Shell) -> Holes:
 
 def _large_enough(door: Door, i: int) -> bool:
     if min(door.leaf_mm) <= 2 * LAP_MM + 20:
-        raise BadInput(f"a leaf of {door.leaf_mm[0]:.0f} × {door.leaf_mm[1]:.0f} mm leaves no way in, lying over its opening by "
-                       f"{LAP_MM:g} mm all round", f"doors[{i}].leaf_mm", "make it larger")
+        raise BadInput(f"a leaf of {of(f'{door.leaf_mm[0]:.0f} × {door.leaf_mm[1]:.0f}', 'mm')} leaves no way in, "
+                       f"lying over its opening by {of(LAP_MM, 'mm', 'g')} all round", f"doors[{i}].leaf_mm", "make it larger")
     return True
 
 
@@ -250,8 +251,8 @@ def _door(given: BoxIn, found: Shell, door: Door, hole: Rect, number: int, mater
     if door.window_mm is not None:
         w, h = door.window_mm
         if w + 2 * LAP_MM > hole[2] or h + 2 * LAP_MM > hole[3]:
-            raise BadInput(f"a window of {w:.0f} × {h:.0f} mm does not go into its door", f"doors[{number - 1}].window_mm",
-                           "make it smaller")
+            raise BadInput(f"a window of {of(f'{w:.0f} × {h:.0f}', 'mm')} does not go into its door",
+                           f"doors[{number - 1}].window_mm", "make it smaller")
         window = (hole[0] + (hole[2] - w) / 2, hole[1] + (hole[3] - h) / 2, w, h)
     through = [window] if window is not None else []
     yield from flat_parts(f"door {number}: leaf", leaf, slab(lapped, -sheet.thickness_mm, sheet.thickness_mm), through)

@@ -8,6 +8,7 @@ from typing import Final, NamedTuple
 import numpy as np
 
 from ..errors import BadInput
+from ..worded import of
 from .rooms import Room, Side
 
 Point = tuple[float, float, float]
@@ -64,7 +65,7 @@ def places(room: Room, size_mm: tuple[float, float], listener: Point | None, spe
         if fits:
             sizes[side] = fits[0]
     if not sizes:
-        raise BadInput(f"an absorber of {size_mm[0]:g} × {size_mm[1]:g} mm is larger than the walls", "frame.size_mm",
+        raise BadInput(f"an absorber of {of(f'{size_mm[0]:g} × {size_mm[1]:g}', 'mm')} is larger than the walls", "frame.size_mm",
                        "make it smaller")
     taken: dict[Side, list[tuple[float, float]]] = {side: [] for side in sizes}
     out: list[Hung] = []

@@ -15,6 +15,7 @@ from ..levels.bands import NOMINAL_HZ, PREDICTED_HZ, Floats
 from ..materials.model import Material, known_material
 from ..paths.isolators import GRAVITY, MOST_DB, transmissibility
 from ..schema import Strict
+from ..worded import of
 from ..words import listed, plural
 from .box_given import Mm0, Sheet
 from .box_parts import Slab, flat_parts
@@ -204,8 +205,8 @@ def _refused(springs: Springs, table: Table) -> list[str]:
     most = table[-1][0]
     over = int((springs.load_kg > most * 1.001).sum())
     if over and not out:
-        out.append(f"{plural(over, 'pad')} would carry up to {springs.load_kg.max():.0f} kg, and {most:g} kg is the most: use "
-                   "more, or larger ones.")
+        out.append(f"{plural(over, 'pad')} would carry up to {of(springs.load_kg.max(), 'kg', '.0f')}, and "
+                   f"{of(most, 'kg', 'g')} is the most: use more, or larger ones.")
     return out
 
 
@@ -261,18 +262,18 @@ def worse_ranges(f: Floats, worse_db: Floats) -> list[tuple[float, float]]:
 
 def _notes(given: PlatformIn, springs: Springs, table: Table, modes: Floats, damping: float, creep: float) -> list[str]:
     sag = springs.load_kg * GRAVITY / springs.k_n_m * 1e3
-    out = [f"Each pad carries {springs.load_kg.min():.1f} to {springs.load_kg.max():.1f} kg and sinks {sag.min():.1f} to "
-           f"{sag.max():.1f} mm by its dynamic stiffness, up to {sag.max() * creep:.1f} mm in years; modes at "
-           f"{listed([f'{x:.1f}' for x in modes])} Hz."]
+    carries, sinks = (f"{x.min():.1f} to {x.max():.1f}" for x in (springs.load_kg, sag))
+    out = [f"Each pad carries {of(carries, 'kg')} and sinks {of(sinks, 'mm')} by its dynamic stiffness, up to "
+           f"{of(sag.max() * creep, 'mm', '.1f')} in years; modes at {listed([f'{x:.1f}' for x in modes])} Hz."]
     if springs.load_kg.min() < table[0][0] * 0.999:
-        out.append(f"A pad carries less than the {table[0][0]:g} kg its table begins at: it is stiffer than it need be. Use "
-                   "smaller ones, or fewer.")
+        out.append(f"A pad carries less than the {of(table[0][0], 'kg', 'g')} its table begins at: it is stiffer than it need "
+                   "be. Use smaller ones, or fewer.")
     centre = (springs.k_n_m[:, None] * springs.at_m).sum(axis=0) / springs.k_n_m.sum()
     span = np.ptp(springs.at_m, axis=0)
     off = np.abs(springs.centre_m[:2] - centre)
     if (off > OFF_CENTRE * np.maximum(span, 0.01)).any():
-        out.append(f"The centre of mass lies {off.max() * 1e3:.0f} mm off that of the pads: it rocks, and stands askew by "
-                   f"{sag.max() - sag.min():.1f} mm. Move pads towards the heavier side.")
+        out.append(f"The centre of mass lies {of(off.max() * 1e3, 'mm', '.0f')} off that of the pads: it rocks, and "
+                   f"stands askew by {of(sag.max() - sag.min(), 'mm', '.1f')}. Move pads towards the heavier side.")
     fine = np.geomspace(5, 200, 400)
     worse = worse_ranges(fine, _against_straight_db(fine, given.floor, springs, damping))
     if worse:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from ..worded import of
+from ..worded import bare, of
 from ..words import listed, plural
 from .absorbers import AbsorbersIn
 from .baffle import BaffleIn
@@ -39,7 +39,7 @@ def absorber_steps(given: AbsorbersIn, built: Built) -> list[Step]:
     if not count:
         return []
     size = f", boards {of(parts[0].flat_mm[1], 'mm', '.0f')} wide, mitred 45°" if parts else ""
-    places = "; ".join(f"{p.id[:-1]} at {p.at_mm[0]:.0f}, {p.at_mm[1]:.0f}, {p.at_mm[2]:.0f} mm" for p in parts
+    places = "; ".join(f"{p.id[:-1]} at {of(f'{p.at_mm[0]:.0f}, {p.at_mm[1]:.0f}, {p.at_mm[2]:.0f}', 'mm')}" for p in parts
                        if p.id.endswith("E"))
     sheet = " the sheet before it, then" if given.frame.facing is not None else ""
     return [
@@ -65,8 +65,8 @@ def box_steps(given: BoxIn, built: Built) -> list[Step]:
     walls = [p for p in parts if p not in lining and "door" not in p.name]
     named = listed([f"{p.id} {p.name}" for p in walls[:12]])
     steps = [] if given.own_case else [Step(
-        "build", "walls and air ways", f"{named}: seal every joint with elastic sealant as it closes, screw each 150 mm, top and "
-        "doors last so that it comes apart again; then ducts, grilles and fan.",
+        "build", "walls and air ways", f"{named}: seal every joint with elastic sealant as it closes, screw each "
+        f"{of(150, 'mm')}, top and doors last so that it comes apart again; then ducts, grilles and fan.",
         WALL_MINUTES * len(walls) + WAY_MINUTES * (len(given.openings) + bool(given.fan_m3_h)), ("drill and driver", "saw"))]
     if lining:
         pieces = listed([f"{p.id} ({p.name})" for p in lining[:12]])
@@ -83,12 +83,13 @@ def box_steps(given: BoxIn, built: Built) -> list[Step]:
 def platform_steps(given: PlatformIn, built: Built) -> list[Step]:
     """Boards, then pads and machine."""
     boards, pads = built.parts or (), len(given.pads.at_mm)
-    places = "; ".join(f"{x:.0f}, {y:.0f}" for x, y in given.pads.at_mm)
+    places = "; ".join(bare(x, y, by=", ") for x, y in given.pads.at_mm)
     first = [Step("build", "boards", f"{listed([p.id for p in boards])}: each layer across the one under it, glued and screwed "
-                  "every 200 mm, edges flush.", BOARD_MINUTES * len(boards), ("drill and driver", "saw"))] if boards else []
-    return [*first, Step("hang", "pads and machine", f"{plural(pads, 'pad')} at {places} mm from the middle; lower the machine, "
-                         "read level and the sag of each pad; loops in pipes and cables, nothing beside it touching.",
-                         PAD_MINUTES * pads + SET_MINUTES, ("jack", "level"))]
+                  f"every {of(200, 'mm')}, edges flush.", BOARD_MINUTES * len(boards),
+                  ("drill and driver", "saw"))] if boards else []
+    return [*first, Step("hang", "pads and machine", f"{plural(pads, 'pad')} at {places} along and across from the middle; lower "
+                         "the machine, read level and the sag of each pad; loops in pipes and cables, nothing beside it "
+                         "touching.", PAD_MINUTES * pads + SET_MINUTES, ("jack", "level"))]
 
 
 def baffle_steps(given: BaffleIn, built: Built) -> list[Step]:

@@ -21,7 +21,7 @@ from ..stacks.heat import INSIDE, OUTSIDE
 from ..stacks.model import Stack
 from ..stacks.openings import slit_transmission
 from ..stacks.predict import predict
-from ..worded import in_mm
+from ..worded import in_mm, of
 from .model import Built, Good, InsertionLoss, Millimetres, Remedy
 
 SLIT_MM: Final = {"none": 2.0, "worn": 0.5, "good": 0.1, "new": 0.03}
@@ -91,7 +91,7 @@ def window(given: WindowIn, materials: Mapping[str, Material]) -> Built:
     """What stands in a wall, and each remedy. BadInput for panes nobody knows, and remedies that are none."""
     area = math.prod(given.size_mm) / 1e6
     if not 0.05 <= area <= 30:
-        raise BadInput(f"a window of {area:.2f} m² is none", "size_mm", "give its clear size in mm")
+        raise BadInput(f"a window of {of(area, 'm²', '.2f')} is none", "size_mm", "give its clear size in mm")
     stands = _Stack(tuple(tuple(_layers(name, materials, f"stands.panes[{i}]") for name in pane)
                           for i, pane in enumerate(given.stands.panes)), given.stands.gap_mm)
     now = _Standing(given, stands, _joint(given.size_mm, SLIT_MM[given.stands.seal], given.stands.sill_gap_mm),
@@ -230,7 +230,7 @@ def _with(now: _Standing, name: str, number: str, materials: Mapping[str, Materi
         pane = (_laminated(mm / 2, materials, where) if name == "laminated pane"
                 else _layers(f"window-glass@{mm:g}", materials, where))
         stack = now.stack._replace(panes=((pane,), *now.stack.panes[1:]))
-        return now._replace(stack=stack), f"Frame and hinges carry {2.5 * mm:.0f} kg/m² then: ask.", None
+        return now._replace(stack=stack), f"Frame and hinges carry {of(2.5 * mm, 'kg/m²', '.0f')} then: ask.", None
     leaf = LEAVES[name]
     gap = _millimetres(number, where) if number else leaf.gap_mm
     layers = tuple(_layers(leaf.pane, materials, where)) if leaf.pane else (

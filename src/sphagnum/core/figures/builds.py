@@ -106,8 +106,11 @@ def goods_of_build(one: Worked) -> tuple[Good, ...]:
 
 
 def steps_of(one: Worked) -> list[Step]:
-    """What is done for it, in order."""
-    return [] if one.built is None else KINDS[one.build.given.kind].steps(one.build.given, one.built)
+    """What is done for it, in order; its parts by the labels they are cut with."""
+    if one.built is None:
+        return []
+    labelled = tuple(p.model_copy(update={"id": label_of(one, p)}) for p in parts_of(one))
+    return KINDS[one.build.given.kind].steps(one.build.given, one.built.model_copy(update={"parts": labelled or None}))
 
 
 def with_builds(job: JobFigures, planned: Floats) -> Floats:

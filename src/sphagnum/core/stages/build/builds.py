@@ -15,6 +15,7 @@ from ...figures.builds import worked
 from ...figures.job_figures import JobFigures, once
 from ...figures.loads import build_load
 from ...schema import Strict
+from ...worded import of
 from ...words import listed, plural
 from ...working import Working, inputs
 
@@ -153,7 +154,7 @@ def _box_working(built: Built) -> Working:
         formula="IL = 10·lg(1 + A/Στ·S) over walls, doors, seals and air ways, each way's part of it by its τ·S; ducts "
         "1.05·α^1.4·U/S·l; the machine's feet 20 dB under its air sound, less what pads take; Q = (ΣU·A + ρ·c·V̇)·ΔT, "
         "V̇ by buoyancy or the fan",
-        inputs=inputs(inside=f"{built.inside_c} °C", air=f"{built.air_m3_h} m³/h", parts=len(built.parts or ())),
+        inputs=inputs(inside=f"{built.inside_c} °C", air=of(built.air_m3_h or 0.0, "m³/h"), parts=len(built.parts or ())),
         source="power balance of a diffuse field; transfer matrices; Sabine 1940 and VDI 2081 (recalled); Gomperts and "
         "Kihlman 1967; Byrne et al. 1988",
         accuracy="± 4 dB; ± 30 % on the air", valid="joints sealed; above the first mode of the box")

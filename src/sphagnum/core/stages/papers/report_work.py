@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from ...builds.drawing import VIEWS, Drawn, Sheet, label_in_views, three_views
 from ...builds.kinds import KINDS
-from ...figures.builds import Worked, chosen_builds, parts_of
+from ...figures.builds import Worked, chosen_builds, label_of, parts_of
 from ...figures.job_figures import JobFigures
 from ...figures.loads import job_load
 from ...job.document import JobDocument, Photo
@@ -114,7 +114,7 @@ def _build(job: JobFigures, one: Worked) -> PaperSection:
         blocks.append(SurfaceBlock(title=f"{one.build.name}, {view}", outline_mm=outline, pieces=tuple(
             PieceDrawn(label=label_in_views(p.id) if _named(p, sheet) else "", outline_mm=p.outline_mm, holes_mm=p.holes_mm)
             for p in seen[-MOST_PIECES:])))
-    rows = tuple((p.id, p.name, in_mm(p.flat_mm[0]), in_mm(p.flat_mm[1]), in_mm(p.flat_mm[2]), of(p.kg, "kg", ".1f"))
+    rows = tuple((label_of(one, p), p.name, in_mm(p.flat_mm[0]), in_mm(p.flat_mm[1]), in_mm(p.flat_mm[2]), of(p.kg, "kg", ".1f"))
                  for p in parts[:MOST_ROWS])
     blocks.append(TableBlock(head=("Part", "What", "Long", "Wide", "Thick", "Weight"), shares=(1, 4, 1.4, 1.4, 1.2, 1.2),
                              right=(2, 3, 4, 5), rows=rows))

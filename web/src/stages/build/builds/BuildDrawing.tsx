@@ -1,9 +1,11 @@
 // A build in three views to scale, from the very parts that are cut.
 import { useState } from "react";
 import type { Schemas } from "../../../api/client";
+import { amount, useUnits } from "../../../parts/units";
 import css from "./builds.module.css";
 
-export function BuildDrawing({ drawn, name }: { drawn: Schemas["DrawnBuild"]; name: string }) {
+export function BuildDrawing({ drawn, name, id }: { drawn: Schemas["DrawnBuild"]; name: string; id: number }) {
+  const units = useUnits();
   const [picked, setPicked] = useState<string | null>(null);
   const [wide, high] = [drawn.wide_mm, drawn.high_mm];
   const letter = drawn.letter_mm; // as large on the page however large the build is
@@ -59,7 +61,7 @@ export function BuildDrawing({ drawn, name }: { drawn: Schemas["DrawnBuild"]; na
                 className={css.name}
                 {...(upright ? { transform: `rotate(-90 ${x} ${y})` } : {})}
               >
-                {words} mm
+                {amount(Number(words), "mm", units, 0)}
               </text>
             </g>
           );
@@ -71,7 +73,7 @@ export function BuildDrawing({ drawn, name }: { drawn: Schemas["DrawnBuild"]; na
         ))}
       </svg>
       <figcaption className="small">
-        {part ? `${part.id}: ${part.name}` : "Each part is named as it is cut."}
+        {part ? `B${id}-${part.id}: ${part.name}` : `Each part is labelled as it is cut, B${id}- before its name.`}
       </figcaption>
     </figure>
   );

@@ -181,7 +181,7 @@ function Pictures({
   const octaves = Object.entries(built.reverberation_s ?? {});
   return (
     <>
-      {card.drawn ? <BuildDrawing drawn={card.drawn} name={card.name} /> : null}
+      {card.drawn ? <BuildDrawing drawn={card.drawn} name={card.name} id={card.id} /> : null}
       {built.trade?.length ? <BoxTrade spots={built.trade} most={box?.machine.most_c ?? null} pick={pick} /> : null}
       {built.loudest ? <Loudest ways={built.loudest} /> : null}
       {built.transmissibility_db ? <Passed of={built.transmissibility_db} /> : null}
