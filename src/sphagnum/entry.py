@@ -10,8 +10,13 @@ from typing import Any
 INTERRUPTED, ENDED = 128 + signal.SIGINT, 128 + signal.SIGTERM
 
 
+_told: list[int] = []
+"""Signals that came: code of others may turn what they raise into errors of its own."""
+
+
 def _end(number: int, _frame: Any) -> None:
     """Ends what runs in order, so that what was begun is cleared away."""
+    _told.append(number)
     raise KeyboardInterrupt if number == signal.SIGINT else SystemExit(ENDED)
 
 
@@ -29,6 +34,10 @@ def main() -> int:
         signal.signal(signal.SIGTERM, signal.SIG_IGN)
     except KeyboardInterrupt:
         status = INTERRUPTED
+    except Exception:
+        if not _told:
+            raise
+        status = 128 + _told[0]
     except SystemExit as ended:
         status = ended.code if isinstance(ended.code, int) else 1 if ended.code else 0
     return status

@@ -144,3 +144,23 @@ def test_a_closed_pipe_ends_a_command_quietly(words: str, fresh: Callable[[], Pa
     run.stdout.close()
     run.stdout = None
     assert ended(run) == (141, "")
+
+
+def test_a_signal_that_other_code_turns_into_an_error_of_its_own_still_ends_quietly():
+    """As where models are being built while a command loads."""
+    wraps = """
+import os, signal, sys
+import sphagnum.cli, sphagnum.entry
+def run():
+    try:
+        os.kill(os.getpid(), signal.{name})
+        signal.pause()
+    except BaseException as error:
+        raise RuntimeError("a model was being built") from error
+sphagnum.cli.main = run
+sys.exit(sphagnum.entry.main())
+"""
+    for name, status in (("SIGINT", 130), ("SIGTERM", 143)):
+        words = [sys.executable, "-c", wraps.format(name=name)]
+        done = subprocess.run(words, capture_output=True, text=True, timeout=60, check=False)
+        assert (done.returncode, done.stderr) == (status, "")
