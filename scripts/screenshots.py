@@ -17,10 +17,10 @@ VIEWS = {
     "board": "/", "listen": "/jobs/1/listen", "trace": "/jobs/1/trace",
     "build": "/jobs/1/build?surface=3", "builds": "/jobs/6/build?view=builds",
     "plan": "/jobs/1/build?view=plan&anew=1", "offer": "/jobs/1/build?view=offer",
-    "shelf": "/shelf", "cut": "/jobs/1/cut?surface=1", "cut-sheet": "/jobs/1/cut?surface=1&sheet=4",
+    "shelf": "/shelf", "bench": "/bench", "cut": "/jobs/1/cut?surface=1", "cut-sheet": "/jobs/1/cut?surface=1&sheet=4",
     "prove": "/jobs/1/prove",
 }
-FIT = {"fit": ("apply", "Bulkhead"), "phone-fit-strip": ("strip", "Rear doors"), "phone-fit-apply": ("apply", "Rear doors")}
+FIT = {"fit": ("apply", "Bulkhead"), "phone-fit-apply": ("apply", "Rear doors")}
 """Pictures of Fit, of the van's order before anything was done: the first step of a phase at a place."""
 PHONE = ("listen", "build")
 """Views whose picture is taken on a phone too."""

@@ -13,6 +13,7 @@ from .core.schema import parse
 from .core.surfaces.rows import SurfaceIn
 from .core.surfaces.taped import read_taped, taped_shape
 from .core.surfaces.twins import mirrored
+from .demo_bench import bench_series
 from .store.documents import WORKSHOP, workshop
 from .store.edits import Editor, OneEdit
 
@@ -71,4 +72,5 @@ def own_shelf(store: sessionmaker[Session]) -> None:
                                    "place": "rack by the door", "code": "R1"}),
         OneEdit("outlines", values={"label": "FD-L", "what": "delivery van, front door, left", "measured_on": "2026-10-12",
                                     "surface": plain_door(), "layers": []}),
+        OneEdit("series", values=bench_series()),
     ])

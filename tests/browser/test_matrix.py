@@ -130,6 +130,7 @@ VIEWS: dict[str, tuple[str, Act | None]] = {
     "build: side by side": ("/jobs/3/build?view=table", None),
     "build: coverage": ("/jobs/1/build?surface=2&view=coverage", None),
     "build: schools": ("/jobs/1/build?surface=2&view=schools", None),
+    "bench": ("/bench", None),
     "shelf": ("/shelf", None),
     "shelf: a material": ("/shelf?material=butyl-foil", None),
     "shelf: a new one": ("/shelf?material=new", None),

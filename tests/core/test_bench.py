@@ -10,9 +10,12 @@ import numpy as np
 import pytest
 
 from sphagnum.core.bench.model import SeriesIn, SeriesResult
+from sphagnum.core.bench.rows import SeriesKept, order_of
 from sphagnum.core.bench.told import freed_db, over_all, ranking_of, told
+from sphagnum.core.bench.view import bench
 from sphagnum.core.errors import BadInput
 from sphagnum.core.schema import parse
+from sphagnum.demo_bench import bench_series
 
 SERIES = int(os.environ.get("SWEEP_SERIES", "100"))
 HZ = np.array([125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150, 4000])
@@ -103,6 +106,39 @@ def test_ties_are_the_largest_groups_no_pair_of_which_differs() -> None:
     assert got.tells_with_one_more_db is not None
     assert got.tells_with_one_more_db < got.tells_db
     assert "no rating" in got.notes[0]
+
+
+def test_a_series_is_drawn_read_step_by_step_and_told_as_it_stands() -> None:
+    raw = {"id": 3, "version": 1, "name": "x", "times": 2, "samples": [{"name": "a"}, {"name": "b"}, {"name": "c"}]}
+    kept = parse(SeriesKept, raw)
+    order = order_of(kept)
+    assert order[::4] == (None, None, None)
+    assert sorted(x for x in order[1:4] if x) == sorted(x for x in order[5:8] if x) == ["a", "b", "c"]
+    assert order == order_of(kept)
+    assert len({order_of(kept.model_copy(update={"drawn": d})) for d in range(30)}) > 10
+    runs: list[dict[str, Any]] = []
+    for n, name in enumerate(order):
+        card = bench([parse(SeriesKept, {**raw, "runs": runs})]).cards[0]
+        assert (card.done, card.of, card.next_sample) == (n, 9, name)
+        assert card.next.startswith(f"Put on {name} anew" if name else "Read the empty opening")
+        runs.append({"sample": name, "level_db": [80.0 - (20 + n % 2 * 0.2 if name else 0)] * 6})
+    done = bench([parse(SeriesKept, {**raw, "runs": runs})]).cards[0]
+    assert done.next == "All is read."
+    assert done.result is not None
+    assert done.result.ranking == (("a", "b", "c"),) or len(done.result.ranking[0]) == 3
+    for wrong in ({"samples": [{"name": "a"}, {"name": "a"}]}, {"runs": [{"sample": "d", "level_db": [1.0] * 6}]},
+                  {"runs": [{"sample": "a", "level_db": [1.0]}]}):
+        with pytest.raises(BadInput):
+            parse(SeriesKept, {**raw, **wrong})
+
+
+def test_the_demo_s_series_has_a_tie_a_leak_and_a_ceiling() -> None:
+    result = bench([parse(SeriesKept, {"id": 1, "version": 1, **bench_series()})]).cards[0].result
+    assert result is not None
+    assert result.leaks == ("Felt and vinyl, loose",)
+    assert {"Board 12 mm", "Board, damping compound"} in [set(group) for group in result.ranking]
+    assert result.ranking[0] == ("Two boards, wool between",)
+    assert result.ceiling["Two boards, wool between"].at_least_hz
 
 
 def series(levels: dict[str, list[float]], *, empty: float = 80.0, **more: Any) -> dict[str, Any]:

@@ -24,6 +24,7 @@ import { SchemeProvider, useScheme } from "./parts/scheme";
 
 const RECALL_MS = 1500;
 const Shelf = lazy(() => import("./shelf/Shelf"));
+const Bench = lazy(() => import("./bench/Bench"));
 const client = new QueryClient({
   defaultOptions: {
     queries: {
@@ -60,6 +61,14 @@ function Themed() {
               element={
                 <Suspense fallback={null}>
                   <Shelf />
+                </Suspense>
+              }
+            />
+            <Route
+              path="/bench"
+              element={
+                <Suspense fallback={null}>
+                  <Bench />
                 </Suspense>
               }
             />

@@ -219,6 +219,10 @@ class HouseMinutesRow(OfOwner, Base):
     __tablename__ = "house_minutes"
 
 
+class SeriesRow(OfOwner, Base):
+    __tablename__ = "series"
+
+
 class EditRow(Base):
     """One edit of a job or of the workshop, undone as one: what its changes are, whose it is, and how it stands."""
 
@@ -316,6 +320,6 @@ TABLES: dict[str, type[Any]] = {
                   PathRow, BlockOffRow, SubstitutionRow, MeasureRow, RattleRow, LeakRow, HintRow, CalculationRow, PieceRow,
                   GoodRow, OffcutTakenRow, LayoutRow, OwnStepRow, StepEventRow, FixingRow, PhotoRow, SideEffectRow, ReminderRow,
                   KnockRow, DecayRow, BuildRow, MaterialCopyRow, PromiseRow, ShelfMaterialRow, OffcutRow, TemplateRow, OutlineRow,
-                  SettingRow, MethodRow, HouseMinutesRow)
+                  SettingRow, MethodRow, HouseMinutesRow, SeriesRow)
 }
 """Collections of a job and of the workshop, in an order in which references always point backwards."""

@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Series of samples read in the shop's own box, and what each tells. */
+        get: operations["api_get_bench_bench_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/captures/{capture}": {
         parameters: {
             query?: never;
@@ -2116,6 +2133,16 @@ export interface components {
              */
             octaves: boolean;
         };
+        /**
+         * BenchView
+         * @description All series of the workshop.
+         */
+        BenchView: {
+            /** Cards */
+            cards: components["schemas"]["SeriesCard"][];
+            /** Sentence */
+            sentence: string;
+        };
         /** BlockOff */
         BlockOff: {
             /** Blocked Db */
@@ -2717,6 +2744,16 @@ export interface components {
             rule: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Ceiling
+         * @description Bands in which a sample comes near the box's own ceiling: too near to say more than at least, or within 10 dB.
+         */
+        Ceiling: {
+            /** At Least Hz */
+            at_least_hz: number[];
+            /** Marked Hz */
+            marked_hz: number[];
         };
         /**
          * Cell
@@ -6434,6 +6471,25 @@ export interface components {
             ][];
         };
         /**
+         * Pair
+         * @description Two samples over all bands, their difference and its simultaneous 95 % interval.
+         */
+        Pair: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Differ */
+            differ: boolean;
+            /** Difference Db */
+            difference_db: number;
+            /** Interval95 Db */
+            interval95_db: [
+                number,
+                number
+            ];
+        };
+        /**
          * PaperPage
          * @description A paper that was handed over, and what it is today.
          */
@@ -8157,6 +8213,19 @@ export interface components {
             }[];
         };
         /**
+         * Run
+         * @description One reading with a sample put on, or (None) of the empty opening; a band nobody read is None.
+         */
+        Run: {
+            /** Level Db */
+            level_db: (number | null)[];
+            /**
+             * Sample
+             * @default null
+             */
+            sample: string | null;
+        };
+        /**
          * RunLine
          * @description The history of a reading, for laying over another: levels, seconds they span, and the window that counted.
          */
@@ -8209,6 +8278,80 @@ export interface components {
             ];
         };
         /**
+         * SampleKept
+         * @description A sample of a series by its name.
+         */
+        SampleKept: {
+            /**
+             * Mass Kg M2
+             * @default null
+             */
+            mass_kg_m2: number | null;
+            /**
+             * Money M2
+             * @default null
+             */
+            money_m2: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Sealed
+             * @default true
+             */
+            sealed: boolean;
+            /**
+             * Thickness Mm
+             * @default null
+             */
+            thickness_mm: number | null;
+        };
+        /**
+         * SampleResult
+         * @description What a sample keeps back: per band with its 95 % interval, None where it was not read; of groups of bands; and what that is
+         *     per kilogram and money of a square metre, dB.
+         */
+        SampleResult: {
+            /** All */
+            all: number;
+            /** All95 Db */
+            all95_db: [
+                number,
+                number
+            ];
+            /** Difference Db */
+            difference_db: (number | null)[];
+            /** High */
+            high: number | null;
+            /** Interval95 Db */
+            interval95_db: ([
+                number,
+                number
+            ] | null)[];
+            /** Low */
+            low: number | null;
+            /** Middle */
+            middle: number | null;
+            /**
+             * Per Kg
+             * @default null
+             */
+            per_kg: number | null;
+            /**
+             * Per Mm
+             * @default null
+             */
+            per_mm: number | null;
+            /**
+             * Per Money
+             * @default null
+             */
+            per_money: number | null;
+            /** Sample */
+            sample: string;
+            /** Times */
+            times: number;
+        };
+        /**
          * SchoolName
          * @description A school that could be asked about.
          */
@@ -8247,6 +8390,131 @@ export interface components {
         Schools: {
             /** Schools */
             schools: components["schemas"]["SchoolName"][];
+        };
+        /**
+         * SeriesCard
+         * @description A series: its sentence, the next reading in words, how far it is, and its result once it tells anything.
+         */
+        SeriesCard: {
+            /** Done */
+            done: number;
+            /** Id */
+            id: number;
+            /** Next */
+            next: string;
+            /** Next Sample */
+            next_sample: string | null;
+            /** Of */
+            of: number;
+            /** Order */
+            order: string[];
+            /** Problem */
+            problem: string;
+            result: components["schemas"]["SeriesResult"] | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /** SeriesKept */
+        SeriesKept: {
+            /**
+             * Bands Hz
+             * @default [
+             *       125,
+             *       250,
+             *       500,
+             *       1000,
+             *       2000,
+             *       4000
+             *     ]
+             */
+            bands_hz: number[];
+            /**
+             * Ceiling Db
+             * @default {}
+             */
+            ceiling_db: {
+                [key: string]: number;
+            };
+            /**
+             * Drawn
+             * @default 1
+             */
+            drawn: number;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @default blocking
+             * @enum {string}
+             */
+            kind: "blocking" | "laid round the source" | "in the open";
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Opening M2
+             * @default 0.09
+             */
+            opening_m2: number;
+            /**
+             * Runs
+             * @default []
+             */
+            runs: components["schemas"]["Run"][];
+            /**
+             * Samples
+             * @default []
+             */
+            samples: components["schemas"]["SampleKept"][];
+            /**
+             * Signal
+             * @default bands
+             * @enum {string}
+             */
+            signal: "tones" | "bands" | "noise";
+            /**
+             * Times
+             * @default 3
+             */
+            times: number;
+            /** Version */
+            version: number;
+        };
+        /**
+         * SeriesResult
+         * @description What a series tells, and what it could have told at all.
+         */
+        SeriesResult: {
+            /** Box Resonances Hz */
+            box_resonances_hz: number[];
+            /** Ceiling */
+            ceiling: {
+                [key: string]: components["schemas"]["Ceiling"];
+            };
+            /** Drift Db */
+            drift_db: number | null;
+            /** Leaks */
+            leaks: string[];
+            /** Not Comparable */
+            not_comparable: string[];
+            /** Notes */
+            notes: string[];
+            /** Pairs */
+            pairs: components["schemas"]["Pair"][];
+            /** Ranking */
+            ranking: string[][];
+            /** Samples */
+            samples: components["schemas"]["SampleResult"][];
+            /** Sentence */
+            sentence: string;
+            /** Tells Db */
+            tells_db: number | null;
+            /** Tells With One More Db */
+            tells_with_one_more_db: number | null;
         };
         /**
          * SetField
@@ -10755,6 +11023,11 @@ export interface components {
              */
             outlines: components["schemas"]["OwnOutline"][];
             /**
+             * Series
+             * @default []
+             */
+            series: components["schemas"]["SeriesKept"][];
+            /**
              * Settings
              * @default []
              */
@@ -11017,6 +11290,116 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BandsFound"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_bench_bench_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
                 };
             };
             /** @description Unauthorized */

@@ -28,7 +28,7 @@ export function Field(props: {
     sending.current = true;
     try {
       await save(draft);
-      setDraft(null);
+      setDraft((now) => (now === draft ? null : now)); // what was typed meanwhile stays
       setWrong("");
     } catch (error) {
       setWrong(error instanceof Refused ? error.message : String(error));

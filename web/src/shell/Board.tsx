@@ -78,6 +78,9 @@ export function Board() {
             <Link className="key board-link" to="/shelf">
               The Shelf
             </Link>
+            <Link className="key board-link" to="/bench">
+              The Bench
+            </Link>
             {trash.length ? <Button onClick={() => setSeeing(true)}>Thrown away ({trash.length})</Button> : null}
             <Button onClick={() => setPhone(true)}>Open on a phone</Button>
             <Button onClick={() => picker.current?.click()}>Bring in a job file</Button>

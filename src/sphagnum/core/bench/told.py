@@ -25,6 +25,8 @@ MOVED_DB = 2.5
 """A step of the empty opening between two readings that differs by so much from band to band: the microphone was moved."""
 ALIKE_DB, OFF_DB = 1.5, 4.0
 """A band is the box's own where all samples leave their neighbours by the second, and alike within the first."""
+LEAST_DB = 0.1
+"""No box repeats better than a meter shows."""
 BANDS_TELL = 4.0
 """Scatter is pooled over bands, which are neither all alike nor all apart: they tell as much as four series (judged)."""
 LOW_HZ, MIDDLE_HZ = 250.0, 1000.0
@@ -91,7 +93,7 @@ def _groups(each: Floats, found: Fitted) -> tuple[Floats, list[int], float, floa
     squares = sum(float(((g - g.mean()) ** 2).sum()) for g in groups)
     alone = found.freedom == FREE
     scatter = STANDS_IN_DB if alone else math.sqrt(squares / found.freedom)
-    return np.array([g.mean() for g in groups]), [len(g) for g in groups], max(scatter, 0.05), found.freedom
+    return np.array([g.mean() for g in groups]), [len(g) for g in groups], max(scatter, LEAST_DB), found.freedom
 
 
 def _pairs(names: tuple[str, ...], ranked: list[int], means: Floats, counts: list[int], scatter: float, freedom: float

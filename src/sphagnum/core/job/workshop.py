@@ -1,4 +1,5 @@
-"""What the workshop owns beside its jobs: materials of its own, offcuts, templates, settings, methods, house minutes."""
+"""What the workshop owns beside its jobs: materials of its own, offcuts, templates, settings, methods, house minutes,
+series read on the bench."""
 
 from __future__ import annotations
 
@@ -6,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from ..bench.rows import SeriesKept, SeriesKeptIn
 from ..cutting.rows import Habits, Offcut, OffcutIn
 from ..fitting.rows import FixingKept
 from ..forms import FormLevel, FormMillimetres, FormNotNegative, FormShareOfDb, Name, OptionalMm, OptionalNumber, Words
@@ -173,6 +175,7 @@ class WorkshopDocument(Strict):
     settings: tuple[Setting, ...] = ()
     methods: tuple[OwnMethod, ...] = ()
     house_minutes: tuple[HouseMinutes, ...] = ()
+    series: tuple[SeriesKept, ...] = ()
 
 
 WORKSHOP_COLLECTIONS: dict[str, Collection] = {
@@ -183,4 +186,5 @@ WORKSHOP_COLLECTIONS: dict[str, Collection] = {
     "settings": Collection(editable=SettingIn, stored=Setting),
     "methods": Collection(editable=MethodIn, stored=OwnMethod),
     "house_minutes": Collection(editable=HouseMinutesIn, stored=HouseMinutes),
+    "series": Collection(editable=SeriesKeptIn, stored=SeriesKept),
 }

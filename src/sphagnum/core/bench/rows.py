@@ -1,0 +1,62 @@
+"""A series as the workshop keeps it: what is compared in which box, in which order, and what was read so far."""
+
+from __future__ import annotations
+
+import random
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from ..forms import Name, Words
+from ..schema import Row, Strict
+from .model import MOST_RUNS, MOST_SAMPLES, Hz, Run, Sample
+
+
+class SampleKept(Sample):
+    """A sample of a series by its name."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class SeriesKeptIn(Strict):
+    """A series: its box, bands and samples; ``runs`` in the order they were read."""
+
+    name: Name
+    kind: Literal["blocking", "laid round the source", "in the open"] = "blocking"
+    """What it is of; only the first says anything of blocking."""
+    bands_hz: Annotated[tuple[Hz, ...], Field(min_length=1, max_length=60)] = (125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0)
+    signal: Literal["tones", "bands", "noise"] = "bands"
+    ceiling_db: dict[str, Annotated[float, Field(ge=0, le=120, strict=True, allow_inf_nan=False)]] = {}
+    opening_m2: Annotated[float, Field(gt=0, le=10, strict=True, allow_inf_nan=False)] = 0.09
+    times: Annotated[int, Field(ge=2, le=10)] = 3
+    """How often each sample is put on."""
+    drawn: Annotated[int, Field(ge=0, le=1_000_000)] = 1
+    """What the order is drawn by."""
+    samples: Annotated[tuple[SampleKept, ...], Field(max_length=MOST_SAMPLES)] = ()
+    runs: Annotated[tuple[Run, ...], Field(max_length=MOST_RUNS)] = ()
+    note: Words = ""
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> Self:
+        names = [s.name for s in self.samples]
+        if len(set(names)) < len(names):
+            raise ValueError("two samples have one name; name each by itself")
+        for i, run in enumerate(self.runs, start=1):
+            if len(run.level_db) != len(self.bands_hz):
+                raise ValueError(f"reading {i} has {len(run.level_db)} levels for {len(self.bands_hz)} bands; read every band")
+            if run.sample is not None and run.sample not in names:
+                raise ValueError(f"reading {i} is of '{run.sample[:40]}', which is no sample of this series; keep what was read")
+        return self
+
+
+class SeriesKept(SeriesKeptIn, Row): ...
+
+
+def order_of(series: SeriesKeptIn) -> tuple[str | None, ...]:
+    """The order samples are put on in: every one once in each round, drawn at random, the empty opening (None) between rounds."""
+    rng, names = random.Random(series.drawn), [s.name for s in series.samples]
+    out: list[str | None] = [None]
+    for _ in range(series.times if names else 0):
+        out += rng.sample(names, len(names))
+        out.append(None)
+    return tuple(out)
