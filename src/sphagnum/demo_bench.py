@@ -23,7 +23,7 @@ KG_M2 = {"Board 12 mm": 8.4, "Board, damping compound": 9.6, "Board and vinyl 5 
 def bench_series() -> dict[str, Any]:
     """The values of one finished series, as somebody would have typed them."""
     about = {"name": "Boards for the bulkhead", "bands_hz": BANDS, "times": 3, "drawn": 7,
-             "ceiling_db": {f"{f:g}": c for f, c in zip(BANDS, CEILING, strict=True)},
+             "rig": {"ceiling_db": {f"{f:g}": c for f, c in zip(BANDS, CEILING, strict=True)}},
              "samples": [{"name": name, "mass_kg_m2": kg} for name, kg in KG_M2.items()]}
     rng, runs = random.Random(12), []
     for n, name in enumerate(order_of(parse(SeriesKeptIn, about))):

@@ -323,3 +323,17 @@ def test_a_lining_larger_than_its_slabs_is_cut_in_pieces_that_butt_and_a_hole_at
     assert len(back.outline_mm) == 8  # it starts at the floor: no hole, a notch
     assert back.holes_mm == ()
     assert all(face(p).is_valid for p in parts)
+
+
+def test_a_board_screwed_onto_a_wall_as_its_lining_bends_with_it_and_every_part_is_in_the_order() -> None:
+    board = {"material": "gypsum-board", "thickness_mm": 12.5}
+    two, one = made(lining=[board], openings=[]), made(lining=[], openings=[])
+    assert (two.change_dba or 0) < (one.change_dba or 0) - 1
+    raw = blower()["builds"][0]
+    lining = [{"material": "stone-wool", "thickness_mm": 50}] * 2
+    warm = {**raw["given"]["machine"], "most_c": None}
+    job = job_of(builds=[{**raw, "given": {**raw["given"], "lining": lining, "machine": warm}}])
+    parts = parts_of(worked(job, job.doc.builds[0]))
+    assert len(parts) > 20
+    said = " ".join(s.text for s in order(job).steps)
+    assert {f"B1-{p.id}" for p in parts} <= set(re.findall(r"B1-B\d+", said))

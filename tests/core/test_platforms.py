@@ -17,6 +17,7 @@ from sphagnum.core.builds.kinds import KINDS
 from sphagnum.core.builds.model import Built
 from sphagnum.core.builds.platform import Floor, PlatformIn, floor_mobility, platform, worse_ranges
 from sphagnum.core.errors import BadInput
+from sphagnum.core.figures.builds import worked
 from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.figures.loads import job_load
 from sphagnum.core.figures.outlook import outlook
@@ -147,6 +148,10 @@ def test_the_mixer_upstairs_gets_a_platform_and_what_flies_stays() -> None:
     assert -10.0 < ahead.change_db < -8.5
     assert ahead.within_db > 1
     assert [s.phase for s in order(job).steps if s.ref.build_id] == ["build", "hang"]
+    built = worked(job, job.doc.builds[0]).built
+    assert built is not None
+    assert job_load(job).kg == pytest.approx(built.added_kg or 0.0, abs=0.02)  # boards and mounts, as they are bought
+    assert (built.added_kg or 0.0) > sum(p.kg for p in built.parts or ()) + 0.1
     nowhere = JobFigures(parse(JobDocument, {**raw, "builds": [{**raw["builds"][0], "path_id": None}]}), shelf())
     assert outlook(nowhere) is None or outlook(nowhere).change_db == pytest.approx(0, abs=0.01)  # type: ignore[union-attr]
 

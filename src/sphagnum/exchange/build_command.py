@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from xml.etree import ElementTree as Tree
 
-from ..core.builds.drawing import Ring, Sheet, three_views
-from ..core.builds.kinds import KINDS
+from ..core.builds.drawing import Ring, Sheet
+from ..core.builds.kinds import KINDS, views_of
 from ..core.builds.model import Part
 from ..core.errors import BadInput
 from ..core.job.shelf import Shelf
@@ -36,7 +36,7 @@ def run_build(name: str, materials: Shelf, svg: Path | None, dxf: Path | None) -
             raise BadInput(f"this drawing is a .{form} file", str(file), "name it so")
         if not built.parts:
             raise BadInput("it has no parts to draw", f"--{form}", "leave it out")
-        wanted[file] = (_svg(three_views(built.parts, kind.whole(given), kind.blocks(given))) if form == "svg"
+        wanted[file] = (_svg(views_of(given, built.parts)) if form == "svg"
                         else drawn(_flat(built.parts), "dxf", "A4"))
     if wanted:
         write_whole(wanted)

@@ -2019,7 +2019,7 @@ export interface components {
         };
         /**
          * BaffleIn
-         * @description A loudspeaker in a panel with holes beside it; ``holes_mm`` as a tape gives them, else one square of ``open_cm2``.
+         * @description A loudspeaker in a panel with holes beside it; ``holes_mm`` as a tape gives them, or ``open_cm2`` as one square.
          */
         BaffleIn: {
             /**
@@ -2031,7 +2031,7 @@ export interface components {
             /** Cone Mm */
             cone_mm: number;
             /** @default null */
-            damping: components["schemas"]["sphagnum__core__builds__box_given__Sheet"] | null;
+            damping: components["schemas"]["Sheet"] | null;
             /**
              * Holes Mm
              * @default []
@@ -2047,8 +2047,11 @@ export interface components {
             kind: "baffle";
             /** Lowest Hz */
             lowest_hz: number;
-            /** Open Cm2 */
-            open_cm2: number;
+            /**
+             * Open Cm2
+             * @default null
+             */
+            open_cm2: number | null;
             /**
              * Panel Mm
              * @default [
@@ -2060,7 +2063,7 @@ export interface components {
                 number,
                 number
             ];
-            sheet: components["schemas"]["sphagnum__core__builds__box_given__Sheet"];
+            sheet: components["schemas"]["Sheet"];
             /**
              * Volume L
              * @default 35
@@ -2227,7 +2230,7 @@ export interface components {
              * Lining
              * @default []
              */
-            lining: components["schemas"]["sphagnum__core__builds__box_given__Sheet"][];
+            lining: components["schemas"]["Sheet"][];
             machine: components["schemas"]["Machine"];
             /**
              * Open Side
@@ -2261,7 +2264,7 @@ export interface components {
              */
             stands: "floor" | "wall" | "corner" | "outdoors";
             /** Walls */
-            walls: components["schemas"]["sphagnum__core__builds__box_given__Sheet"][];
+            walls: components["schemas"]["Sheet"][];
         };
         /**
          * Broken
@@ -7266,7 +7269,7 @@ export interface components {
              * Boards
              * @default []
              */
-            boards: components["schemas"]["sphagnum__core__builds__box_given__Sheet"][];
+            boards: components["schemas"]["Sheet"][];
             floor: components["schemas"]["Floor"];
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -8061,6 +8064,24 @@ export interface components {
             revision: number;
         };
         /**
+         * Rig
+         * @description The shop's box: what it keeps back with its opening closed by the heaviest thing there is, per band, and its opening.
+         */
+        Rig: {
+            /**
+             * Ceiling Db
+             * @default {}
+             */
+            ceiling_db: {
+                [key: string]: number;
+            };
+            /**
+             * Opening M2
+             * @default 0.09
+             */
+            opening_m2: number;
+        };
+        /**
          * RingChange
          * @description A place knocked in both rounds (or one): frequency Hz, decay time s, loss factor; mean over its recordings.
          */
@@ -8429,13 +8450,6 @@ export interface components {
              */
             bands_hz: number[];
             /**
-             * Ceiling Db
-             * @default {}
-             */
-            ceiling_db: {
-                [key: string]: number;
-            };
-            /**
              * Drawn
              * @default 1
              */
@@ -8456,10 +8470,12 @@ export interface components {
              */
             note: string;
             /**
-             * Opening M2
-             * @default 0.09
+             * @default {
+             *       "ceiling_db": {},
+             *       "opening_m2": 0.09
+             *     }
              */
-            opening_m2: number;
+            rig: components["schemas"]["Rig"];
             /**
              * Runs
              * @default []
@@ -8700,6 +8716,16 @@ export interface components {
              * @default
              */
             width_mm: string;
+        };
+        /**
+         * Sheet
+         * @description A sheet of the shelf: its material and its true thickness.
+         */
+        Sheet: {
+            /** Material */
+            material: string;
+            /** Thickness Mm */
+            thickness_mm: number;
         };
         /**
          * SheetPiece
@@ -11111,7 +11137,7 @@ export interface components {
             /** Depth Mm */
             depth_mm: number;
             /** @default null */
-            facing: components["schemas"]["sphagnum__core__builds__absorbers__Sheet"] | null;
+            facing: components["schemas"]["Sheet"] | null;
             /** Fill */
             fill: string;
             /**
@@ -11130,22 +11156,12 @@ export interface components {
              *       "thickness_mm": 12
              *     }
              */
-            side: components["schemas"]["sphagnum__core__builds__absorbers__Sheet"];
+            side: components["schemas"]["Sheet"];
             /** Size Mm */
             size_mm: [
                 number,
                 number
             ];
-        };
-        /**
-         * Sheet
-         * @description A sheet of the shelf: its id and thickness.
-         */
-        sphagnum__core__builds__absorbers__Sheet: {
-            /** Material */
-            material: string;
-            /** Thickness Mm */
-            thickness_mm: number;
         };
         /**
          * Opening
@@ -11195,16 +11211,6 @@ export interface components {
             side: "left" | "right" | "front" | "back" | "top" | "bottom";
             /** Width Mm */
             width_mm: number;
-        };
-        /**
-         * Sheet
-         * @description A leaf or a layer of lining: its material and its true thickness.
-         */
-        sphagnum__core__builds__box_given__Sheet: {
-            /** Material */
-            material: string;
-            /** Thickness Mm */
-            thickness_mm: number;
         };
         /**
          * Frame

@@ -1,16 +1,15 @@
 // The Bench: samples compared in the shop's own box, read one after another in a drawn order; what differs, and what does not.
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
-import { Link } from "react-router";
 import { query, type Schemas } from "../api/client";
 import { useWorkshop } from "../api/workshop";
 import { useAddress } from "../parts/address";
 import { Ask, Field } from "../parts/fields";
 import { useOnce } from "../parts/once";
 import { Empty, Note, Said, State } from "../parts/said";
-import { useScheme } from "../parts/scheme";
 import { Unfold } from "../parts/Unfold";
 import { hertz } from "../parts/words";
+import { RoomTop } from "../parts/RoomTop";
 import css from "./bench.module.css";
 import { Told } from "./Told";
 
@@ -21,7 +20,6 @@ type Workshop = ReturnType<typeof useWorkshop>;
 export default function Bench() {
   const workshop = useWorkshop();
   const address = useAddress();
-  const { scheme, flip } = useScheme();
   const revision = workshop.asked.data?.revision ?? 0;
   const asked = query.useQuery("get", "/api/bench", { revision }, { placeholderData: (before) => before });
   const view = asked.data as Schemas["BenchView"] | undefined;
@@ -35,21 +33,7 @@ export default function Bench() {
       .catch(workshop.say);
   return (
     <>
-      <nav className="top">
-        <Link to="/" className="brand" aria-label="Sphagnum, the job board">
-          <img src="/mark.svg" alt="" /> Sphagnum
-        </Link>
-        <span className="where small">the Bench</span>
-        <Link to="/" className="key board-link">
-          to the job board
-        </Link>
-        <button className="key" onClick={() => void workshop.undo()}>
-          undo
-        </button>
-        <button className="key" onClick={flip}>
-          {scheme === "dark" ? "light" : "dark"}
-        </button>
-      </nav>
+      <RoomTop where="the Bench" workshop={workshop} />
       <main className={css.room}>
         <State query={workshop.asked}>
           <section>
@@ -189,16 +173,17 @@ function Given({ row, workshop }: { row: Kept; workshop: Workshop }) {
         <Field
           label="Bands, Hz"
           value={bands.join(" ")}
-          save={(text) => set({ bands_hz: numbers(text), ceiling_db: {} })}
+          save={(text) => set({ bands_hz: numbers(text), rig: { ...row.rig, ceiling_db: {} } })}
         />
       )}
       <Field
         label="The box’s own ceiling, dB a band"
-        value={bands.map((f) => row.ceiling_db?.[String(f)] ?? "-").join(" ")}
+        value={bands.map((f) => row.rig?.ceiling_db?.[String(f)] ?? "-").join(" ")}
         save={(text) => {
           const read = text.split(/[\s;]+/).filter(Boolean);
           const pairs = bands.map((f, i) => [String(f), Number((read[i] ?? "-").replace(",", "."))] as const);
-          return set({ ceiling_db: Object.fromEntries(pairs.filter(([, v]) => Number.isFinite(v))) });
+          const ceiling_db = Object.fromEntries(pairs.filter(([, v]) => Number.isFinite(v)));
+          return set({ rig: { ...row.rig, ceiling_db } });
         }}
       />
       <Field

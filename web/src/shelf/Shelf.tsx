@@ -1,18 +1,17 @@
 // The Shelf: what the workshop owns, sorted and searched; one material opened to be looked at and changed.
 import { Button, Input, Select } from "antd";
 import { useRef, useState } from "react";
-import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { useWorkshop } from "../api/workshop";
 import { FileInput } from "../parts/FileInput";
 import { useAddress } from "../parts/address";
-import { useScheme } from "../parts/scheme";
 import { Empty, Said, State } from "../parts/said";
 import { areal, length, useUnits, priced } from "../parts/units";
 import { FILL, Hatches, Letter } from "../theme/hatches";
 import { ImportShelf } from "./ImportShelf";
 import { MaterialSheet } from "./MaterialSheet";
+import { RoomTop } from "../parts/RoomTop";
 import css from "./shelf.module.css";
 import { WorkshopSheet } from "./WorkshopSheet";
 
@@ -35,33 +34,16 @@ export default function Shelf() {
   const shelf = useShelf();
   const workshop = useWorkshop();
   const address = useAddress();
-  const { scheme, flip } = useScheme();
   const [file, setFile] = useState<File | null>(null);
   const picker = useRef<HTMLInputElement>(null);
   const open = address.get("material");
   const found = chosen(shelf.data?.materials ?? [], address);
   return (
     <>
-      <nav className="top">
-        <Link to="/" className="brand" aria-label="Sphagnum, the job board">
-          <img src="/mark.svg" alt="" /> <span className={css.word}>Sphagnum</span>
-        </Link>
-        <span className="where small">
-          the Shelf{workshop.doc?.workshop.name ? ` of ${workshop.doc.workshop.name}` : ""}
-        </span>
-        <Link to="/" className={`key ${css.toBoard ?? ""}`}>
-          to the job board
-        </Link>
-        <button className="key" onClick={() => void workshop.undo()}>
-          undo
-        </button>
-        <button className="key" onClick={() => void workshop.redo()}>
-          redo
-        </button>
-        <button className="key" onClick={flip}>
-          {scheme === "dark" ? "light" : "dark"}
-        </button>
-      </nav>
+      <RoomTop
+        where={`the Shelf${workshop.doc?.workshop.name ? ` of ${workshop.doc.workshop.name}` : ""}`}
+        workshop={workshop}
+      />
       <main className={css.room}>
         <div className={css.head}>
           <Said

@@ -77,12 +77,12 @@ def _scatter(left: Floats, rows: np.typing.NDArray[np.bool_], freedom: float) ->
 def _solved(design: Floats, levels: Floats, known: np.typing.NDArray[np.bool_], weights: Floats) -> tuple[Floats, Floats]:
     """Weighted least squares per band and standard uncertainties for unit weights of 1/σ²; (parameters, bands) each."""
     values, spread = np.full((design.shape[1], levels.shape[1]), np.nan), np.full((design.shape[1], levels.shape[1]), np.nan)
-    for b in range(levels.shape[1]):
-        rows = known[:, b]
-        x, w = design[rows], weights[rows]
+    for pattern in np.unique(known, axis=1).T:  # bands that were read in the same runs are solved at once
+        bands = (known == pattern[:, None]).all(axis=0)
+        x, w = design[pattern], weights[pattern]
         normal = np.linalg.pinv(x.T @ (w[:, None] * x))
-        values[:, b] = normal @ (x.T @ (w * levels[rows, b]))
-        spread[:, b] = np.sqrt(np.maximum(np.diag(normal), 0.0))
+        values[:, bands] = normal @ (x.T @ (w[:, None] * levels[np.ix_(pattern, bands)]))
+        spread[:, bands] = np.sqrt(np.maximum(np.diag(normal), 0.0))[:, None]
     return values, spread
 
 

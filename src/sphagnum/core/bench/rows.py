@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from ..forms import Name, Words
 from ..schema import Row, Strict
-from .model import MOST_RUNS, MOST_SAMPLES, Hz, Run, Sample
+from .model import MOST_RUNS, MOST_SAMPLES, Hz, Rig, Run, Sample
 
 
 class SampleKept(Sample):
@@ -26,8 +26,7 @@ class SeriesKeptIn(Strict):
     """What it is of; only the first says anything of blocking."""
     bands_hz: Annotated[tuple[Hz, ...], Field(min_length=1, max_length=60)] = (125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0)
     signal: Literal["tones", "bands", "noise"] = "bands"
-    ceiling_db: dict[str, Annotated[float, Field(ge=0, le=120, strict=True, allow_inf_nan=False)]] = {}
-    opening_m2: Annotated[float, Field(gt=0, le=10, strict=True, allow_inf_nan=False)] = 0.09
+    rig: Rig = Rig()
     times: Annotated[int, Field(ge=2, le=10)] = 3
     """How often each sample is put on."""
     drawn: Annotated[int, Field(ge=0, le=1_000_000)] = 1

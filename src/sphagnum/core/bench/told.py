@@ -215,13 +215,13 @@ def _notes(series: SeriesIn, found: Fitted, aside: tuple[tuple[str, ...], tuple[
     (leaks, loose), (tells, more) = aside, told_db
     out = ["This is what a sample keeps back in this box, of this size. It is no rating: a laboratory's field, size and edges "
            "are others."]
-    least = min(found.run_sample.count(k) for k in range(len(found.names)))
-    if max(found.run_sample.count(k) for k in range(len(found.names))) < 2:
+    counts = [found.run_sample.count(k) for k in range(len(found.names))]
+    if max(counts) < 2:
         out.append(f"Nothing was put on twice: a scatter of {STANDS_IN_DB:g} dB stands in. Take each off and put it on anew, "
                    "three times.")
     elif tells is not None and more is not None:
-        out.append(f"Differences under {plain(tells)} dB are not told by {plural(least, 'repeat')}; one more of each would bring "
-                   f"{plain(more)}.")
+        out.append(f"Differences under {plain(tells)} dB are not told by {plural(min(counts), 'repeat')}; one more of each would "
+                   f"bring {plain(more)}.")
     out += [f"{name} is {LEAK_DB:g} dB or so short at 4 kHz of what its own middle bands and its fellows give: it leaks at its "
             "edge. It is not ranked; seal it and read it again." for name in leaks]
     out += [f"The edge of {name} cannot be sealed, so that it is not compared loose: try it between two boards."

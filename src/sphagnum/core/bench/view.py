@@ -64,8 +64,7 @@ def _card(series: SeriesKept) -> SeriesCard:
     if any(r.sample for r in series.runs):
         try:
             result = told(parse(SeriesIn, {
-                "rig": {"ceiling_db": series.ceiling_db, "opening_m2": series.opening_m2}, "bands_hz": series.bands_hz,
-                "signal": series.signal, "runs": [r.model_dump() for r in series.runs],
+                **series.model_dump(include={"rig", "bands_hz", "signal", "runs"}),
                 "samples": {s.name: s.model_dump(exclude={"name"}) for s in series.samples}}))
         except BadInput as error:
             problem = error.sentence

@@ -19,7 +19,7 @@ from ..materials.model import Material, known_material, to_layer
 from ..schema import Strict
 from ..stacks.absorption import Lining, LiningLayer, absorb, before_a_wall
 from ..worded import of
-from .model import MOST_PARTS, Axis, Built, Good, Millimetres, Part
+from .model import MOST_PARTS, Axis, Built, Good, Millimetres, NotNegativeMm, Part, Sheet, added_kg, kg_m3
 from .placing import Hung, inside, places
 from .rooms import (
     BARE,
@@ -43,7 +43,6 @@ from .rooms import (
     weighted_drop_db,
 )
 
-MM = Annotated[float, Field(ge=0, le=50_000, strict=True, allow_inf_nan=False)]
 TURN_OVER_MM = 50.0
 """Of cloth round the back of a frame."""
 CLOTH_WIDE_MM, CLOTH_MM, CLOTH_KG_M3 = 1500.0, 0.5, 500.0
@@ -51,19 +50,12 @@ BREATHES_PA_S_M = 400.0
 """A cloth no harder to breathe through than air is to be moved, ρc, takes little of what is behind it."""
 
 
-class Sheet(Strict):
-    """A sheet of the shelf: its id and thickness."""
-
-    material: str
-    thickness_mm: Millimetres
-
-
 class Frame(Strict):
     """One absorber: outer size, depth, gap to the wall, what fills it, its side boards, and what covers it besides cloth."""
 
     size_mm: tuple[Millimetres, Millimetres]
     depth_mm: Millimetres
-    gap_mm: MM = 0.0
+    gap_mm: NotNegativeMm = 0.0
     fill: str
     fill_mm: Millimetres | None = None
     """None: the thickest that is sold and goes in."""
@@ -84,8 +76,8 @@ class AbsorbersIn(Room):
     ceiling: bool = False
     corners: bool = False
     """Stacked where two walls meet, for low notes; else where mirrors show, then spread."""
-    listener_mm: tuple[MM, MM, MM] | None = None
-    speakers_mm: Annotated[tuple[tuple[MM, MM, MM], ...], Field(max_length=8)] = ()
+    listener_mm: tuple[NotNegativeMm, NotNegativeMm, NotNegativeMm] | None = None
+    speakers_mm: Annotated[tuple[tuple[NotNegativeMm, NotNegativeMm, NotNegativeMm], ...], Field(max_length=8)] = ()
 
 
 def absorbers(given: AbsorbersIn, materials: Mapping[str, Material], rooms: Rooms) -> Built:
@@ -122,7 +114,7 @@ def absorbers(given: AbsorbersIn, materials: Mapping[str, Material], rooms: Room
     drop = weighted_drop_db(now, then) if count else 0.0
     times = sabine(given, now), sabine(given, then)
     return Built(
-        parts=parts, goods=goods, added_kg=round(sum(p.kg for p in parts) + sum(_good_kg(g, materials) for g in goods), 2),
+        parts=parts, goods=goods, added_kg=added_kg(parts, goods, materials),
         effect_db=tuple(np.round(10 * np.log10(then / now)[OCTAVE_OF], 2).tolist()),
         change_dba=round(drop, 2) + 0.0, count=count, target_s=round(wanted, 2),
         reverberation_s=_by_octave(*times), eyring_s=_by_octave(eyring(given, now), eyring(given, then)),
@@ -144,7 +136,7 @@ def frame_alpha(frame: Frame, fill_mm: float, materials: Mapping[str, Material])
     if frame.facing is not None:
         sheet = known_material(frame.facing.material, materials, "frame.facing.material")
         layers.append(Limp(kind="limp", thickness_mm=frame.facing.thickness_mm,
-                           surface_mass_kg_m2=max(_kg_m3(sheet) * frame.facing.thickness_mm / 1e3, 0.01)))
+                           surface_mass_kg_m2=max(kg_m3(sheet) * frame.facing.thickness_mm / 1e3, 0.01)))
     fill = to_layer(known_material(frame.fill, materials, "frame.fill"), fill_mm)
     if not isinstance(fill, Porous):
         raise BadInput(f"'{frame.fill}' is not open", "frame.fill", "fill it with an open material, as stone wool")
@@ -153,12 +145,6 @@ def frame_alpha(frame: Frame, fill_mm: float, materials: Mapping[str, Material])
     if behind:
         layers.append(Air(kind="air", thickness_mm=behind))
     return np.minimum(octaves_of(absorb(Lining(layers=tuple(layers))).alpha_diffuse), 1.0)
-
-
-def _kg_m3(material: Material) -> float:
-    if material.properties.density_kg_m3 is None:
-        raise BadInput(f"nobody knows what '{material.name}' weighs", material.id, "give its density on the shelf")
-    return material.properties.density_kg_m3
 
 
 def _fill_mm(frame: Frame, fill: Material) -> float:
@@ -233,7 +219,7 @@ def _part(given: Room, hung: Hung, name: str, words: str, material: Material, ou
     return Part(id=name, name=words, flat_mm=flat, material=material.id, size_mm=(size[0], size[1], size[2]), axis=axis,
                 mitre_deg=mitre,
                 at_mm=(round(corner[0], 2), round(corner[1], 2), round(corner[2], 2)), outline_mm=shape,
-                kg=round(area * thick / 1e9 * _kg_m3(material), 3))
+                kg=round(area * thick / 1e9 * kg_m3(material), 3))
 
 
 def _goods(frame: Frame, count: int, materials: Mapping[str, Material]) -> tuple[Good, ...]:
@@ -248,13 +234,6 @@ def _goods(frame: Frame, count: int, materials: Mapping[str, Material]) -> tuple
     if frame.gap_mm:
         wanted.append(("timber-batten", round(2 * count * min(frame.size_mm) / 1e3, 2), "m"))
     return tuple(Good.model_validate({"material": m, "amount": a, "unit": u}) for m, a, u in wanted if m in materials)
-
-
-def _good_kg(good: Good, materials: Mapping[str, Material]) -> float:
-    stock = materials[good.material].stock
-    if not stock or stock[0].kg is None:
-        return 0.0
-    return good.amount / (stock[0].covers_m or 1.0) * stock[0].kg
 
 
 def _notes(given: AbsorbersIn, rooms: Rooms, hung: list[Hung], fill_mm: float, drop: float, wanted: float,

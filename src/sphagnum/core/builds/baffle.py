@@ -14,9 +14,8 @@ from ..paths.loudspeaker import CLOSE_WITH, DoorIn, gain_range
 from ..schema import Strict
 from ..worded import of
 from ..words import signed
-from .box_given import Sheet
 from .box_parts import Slab, flat_parts
-from .model import Built, Good, Millimetres, Part
+from .model import Built, Good, Millimetres, Part, Sheet, added_kg
 
 RIM_MM = 25.0
 """How far a patch lies over the rim of its hole."""
@@ -29,12 +28,12 @@ MOST_CM2 = 5000.0
 
 
 class BaffleIn(Strict):
-    """A loudspeaker in a panel with holes beside it; ``holes_mm`` as a tape gives them, else one square of ``open_cm2``."""
+    """A loudspeaker in a panel with holes beside it; ``holes_mm`` as a tape gives them, or ``open_cm2`` as one square."""
 
     kind: Literal["baffle"]
     cone_mm: Annotated[float, Field(gt=20, le=500, strict=True, allow_inf_nan=False)]
     lowest_hz: Annotated[float, Field(gt=10, le=1000, strict=True, allow_inf_nan=False)]
-    open_cm2: Annotated[float, Field(ge=0, le=MOST_CM2, strict=True, allow_inf_nan=False)]
+    open_cm2: Annotated[float | None, Field(ge=0, le=MOST_CM2, strict=True, allow_inf_nan=False)] = None
     closed: Literal["patch", "formable"] = "patch"
     """A stiff patch where the skin is flat, two formable layers where the trim bulges."""
     sheet: Sheet
@@ -48,10 +47,11 @@ class BaffleIn(Strict):
 
 def baffle(given: BaffleIn, materials: Mapping[str, Material]) -> Built:
     """What is cut for it and what it gives, as a range. BadInput where nothing is open, or holes are larger than their panel."""
-    if given.open_cm2 <= 0 and not given.holes_mm:
+    if not given.open_cm2 and not given.holes_mm:
         raise BadInput("nothing is open beside it", "open_cm2", "measure what is open, or leave this build out")
     known_material(given.sheet.material, materials, "sheet.material")
-    holes = given.holes_mm or ((math.sqrt(given.open_cm2) * 10,) * 2,)
+    side = math.sqrt(given.open_cm2 or 0.0) * 10
+    holes = given.holes_mm or ((side, side),)
     taped = sum(a * b for a, b in holes) / 100
     if given.holes_mm and given.open_cm2 and abs(taped - given.open_cm2) > 0.25 * given.open_cm2:
         raise BadInput(f"the holes are {of(taped, 'cm²', '.0f')} by the tape, and {of(given.open_cm2, 'cm²')} are given",
@@ -59,13 +59,13 @@ def baffle(given: BaffleIn, materials: Mapping[str, Material]) -> Built:
     if any(a + 2 * RIM_MM > given.panel_mm[0] or b + 2 * RIM_MM > given.panel_mm[1] for a, b in holes):
         raise BadInput("a hole is larger than the panel it is in", "holes_mm", "measure the panel too")
     parts = _parts(given, holes, materials)
-    kg = sum(p.kg for p in parts)
+    gasket_m = math.pi * given.cone_mm / 1e3 + 2 * sum(a + b for a, b in holes) / 1e3
+    goods = tuple(g for g in (Good(material="foam-tape", amount=round(gasket_m, 2), unit="m"),) if g.material in materials)
+    kg = added_kg(parts, goods, materials)
     door = door_of(given, kg)
     found = gain_range(door)
-    goods = [Good(material="foam-tape", amount=round(math.pi * given.cone_mm / 1e3 + 2 * sum(a + b for a, b in holes) / 1e3, 2),
-                  unit="m")]
     return Built(
-        parts=parts, goods=tuple(g for g in goods if g.material in materials), added_kg=round(kg, 2),
+        parts=parts, goods=goods, added_kg=kg,
         gain_db=None if found.bass is None else (round(found.bass[0], 1), round(found.bass[1], 1)),
         notes=tuple(_notes(given, door, found.bass)))
 

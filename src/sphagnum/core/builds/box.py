@@ -10,18 +10,18 @@ import numpy as np
 
 from ..errors import BadInput
 from ..levels.bands import PREDICTED_HZ, Floats
-from ..levels.decibels import energy
+from ..levels.decibels import a_weighted
 from ..materials.model import Material
-from ..paths.enclosure import GRILLE_CM2, PINS_PER_M2, fan_pressure_pa, rise_in_box_k
+from ..paths.enclosure import GRILLE_CM2, PINS_PER_M2, airflow_m3_s, buoyant_m3_s, fan_pressure_pa, rise_in_box_k
 from ..quantities import LAPS
 from ..stacks.heat import INSIDE
 from ..worded import of
 from ..words import listed
 from .box_given import SIDES, BoxIn, Opening, Shell, heat_w, power_db, shell
-from .box_parts import Holes, box_parts, holes, opening_m2, plane
-from .box_sound import Let, a_sum, duct_alpha, fan_of, feet_db, let, piening_db, sabine_duct_db
+from .box_parts import Holes, box_parts, holes, opening_m2, side_m2
+from .box_sound import Let, duct_alpha, fan_of, feet_db, let, piening_db, sabine_duct_db, summed
 from .lengths import lengths_of
-from .model import Built, Good, InsertionLoss, Part, TradeSpot
+from .model import Built, Good, InsertionLoss, Part, TradeSpot, added_kg, curve
 
 SHARP = 2.78
 """Velocity heads lost in a sharp-edged opening: of a coefficient of 0.6."""
@@ -72,37 +72,34 @@ def box(given: BoxIn, materials: Mapping[str, Material]) -> Built:
     effect = total - _total(now) + louder
     return Built(
         parts=parts, goods=goods,
-        added_kg=round(sum(p.kg for p in parts) + sum(good_kg(g, materials) for g in goods), 2),
-        change_dba=round(change, 2) + 0.0, effect_db=_curve(-effect),
-        insertion_loss_db=InsertionLoss(frequency_hz=PREDICTED_HZ, total=_curve(-total),
-                                        by={k: _curve(-v) for k, v in then.by.items()}),
+        added_kg=added_kg(parts, goods, materials),
+        change_dba=round(change, 2) + 0.0, effect_db=curve(-effect),
+        insertion_loss_db=InsertionLoss(frequency_hz=PREDICTED_HZ, total=curve(-total),
+                                        by={k: curve(-v) for k, v in then.by.items()}),
         inside_c=round(warm.inside_c, 1), air_m3_h=round(warm.air_m3_h, 1),
         loudest=_loudest(with_fan, then), trade=_trade(given, heat, power, _heard(power, now), materials),
         refused=tuple(_refused(given, found, parts, warm, materials)),
-        notes=tuple(_notes(given, found, parts, warm, heat, power, with_fan, then, materials)))
+        notes=tuple(_notes(given, found, cut, parts, warm, heat, power, with_fan, then, materials)))
 
 
 def _louder(a: Floats, b: Floats) -> Floats:
-    return np.asarray(10 * np.log10(np.maximum(energy(a) + energy(b), 1e-30)))
+    with np.errstate(divide="ignore"):
+        return summed(np.array([a, b]))
 
 
 def _total(of: Let) -> Floats:
     """What leaves in all, dB of what the machine gives to the air."""
-    return np.asarray(10 * np.log10(energy(np.array(list(of.by.values()))).sum(axis=0)))
+    return summed(np.array(list(of.by.values())))
 
 
 def _heard(power: Floats, of: Let) -> float:
     """A-weighted power that leaves."""
-    return a_sum(power + _total(of))
-
-
-def _curve(values: Floats) -> tuple[float, ...]:
-    return tuple((np.round(values, 2) + 0.0).tolist())
+    return a_weighted(power + _total(of))
 
 
 def _loudest(power: Floats, of: Let) -> tuple[tuple[str, float], ...]:
     """What leaves by each way, by name, dB(A), the loudest first: no more than half a dozen."""
-    ways = sorted(((name, a_sum(power + x)) for name, x in of.ways.items()), key=lambda w: -w[1])
+    ways = sorted(((name, a_weighted(power + x)) for name, x in of.ways.items()), key=lambda w: -w[1])
     return tuple((name, round(level, 1)) for name, level in ways[:6])
 
 
@@ -110,19 +107,20 @@ def warmth(given: BoxIn, found: Shell, cut: Holes, heat: float, materials: Mappi
            lined: bool = True) -> Warm:
     """The balance of heat: walls by their U, air by buoyancy through what comes in and goes out, or by a fan that moves more."""
     areas = {role: sum(_free_m2(o) for o in given.openings if o.role == role) for role in AIR}
-    missing = 0.0 if given.open_side is None else _side_m2(found, given.open_side)
+    missing = 0.0 if given.open_side is None else side_m2(found, given.open_side)
     # a missing side breathes in by its lower half and out by its upper
     areas = {role: a + missing / 2 for role, a in areas.items()}
     vent = math.sqrt(2 / sum(1 / a**2 for a in areas.values())) if all(areas.values()) else 0.0
-    heights = {role: [_middle(given, o, r) for o, r in zip(given.openings, cut.openings, strict=True) if o.role == role]
+    heights = {role: [_middle(found, o, r) for o, r in zip(given.openings, cut.openings, strict=True) if o.role == role]
                for role in areas}
     apart = (np.mean(heights["out"]) - np.mean(heights["in"])) / 1e3 if all(heights.values()) else found.clear_mm[2] / 2e3
-    walls = sum(_side_m2(found, side) for side in SIDES if side not in (given.open_side, "bottom")) * _u(given, materials, lined)
+    walls = sum(side_m2(found, side) for side in SIDES if side not in (given.open_side, "bottom")) * _u(given, materials, lined)
     fan = given.fan_m3_h / 3600 if vent else 0.0
     outside_k = 273.15 + given.outside_c
-    rise = rise_in_box_k(heat, walls, vent, max(float(apart), 0.05), outside_k, fan)
-    by_itself = 0.6 * vent / math.sqrt(2) * math.sqrt(2 * 9.81 * max(float(apart), 0.05) * rise / (outside_k + rise))
-    return Warm(given.outside_c + rise, max(by_itself, fan) * 3600, walls, vent)
+    high = max(float(apart), 0.05)
+    rise = rise_in_box_k(heat, walls, vent, high, outside_k, fan)
+    air = max(buoyant_m3_s(vent, high, rise, outside_k), fan)
+    return Warm(given.outside_c + rise, air * 3600, walls, vent)
 
 
 def _free_m2(o: Opening) -> float:
@@ -132,16 +130,11 @@ def _free_m2(o: Opening) -> float:
     return opening_m2(o) * math.sqrt(SHARP / heads)
 
 
-def _middle(given: BoxIn, o: Opening, rect: tuple[float, float, float, float]) -> float:
+def _middle(found: Shell, o: Opening, rect: tuple[float, float, float, float]) -> float:
     """How high an opening sits, mm."""
     if o.side in ("top", "bottom"):
-        return shell(given).outside_mm[2] if o.side == "top" else 0.0
+        return found.outside_mm[2] if o.side == "top" else 0.0
     return rect[1] + rect[3] / 2
-
-
-def _side_m2(found: Shell, side: str) -> float:
-    u, v = plane(SIDES[side][0])  # type: ignore[index]
-    return found.within_mm[u] * found.within_mm[v] / 1e6
 
 
 def _u(given: BoxIn, materials: Mapping[str, Material], lined: bool) -> float:
@@ -188,7 +181,7 @@ def _scaled(o: Opening, share: float) -> Opening:
 def _needed_m3_h(given: BoxIn, heat: float) -> float:
     """Air that keeps it within what the machine bears, or 10 K over outside."""
     rise = max((given.machine.most_c or given.outside_c + 10) - given.outside_c, 2.0)
-    return heat / (1.2 * 1006 * rise) * 3600
+    return airflow_m3_s(heat, rise) * 3600
 
 
 def _refused(given: BoxIn, found: Shell, parts: tuple[Part, ...], warm: Warm, materials: Mapping[str, Material]) -> list[str]:
@@ -207,13 +200,13 @@ def _refused(given: BoxIn, found: Shell, parts: tuple[Part, ...], warm: Warm, ma
             if most is not None and most < m.hot_c + NEAR_HOT_C:
                 out.append(f"{material.name} bears {most:g} °C, and a part of {m.hot_c:g} °C lies open towards it: line with "
                            "something that does not burn.")
-    angle = math.degrees(math.atan2(min(found.outside_mm[0], found.outside_mm[1]) / 2, _heavy_at_mm(given, parts)))
+    angle = math.degrees(math.atan2(min(found.outside_mm[0], found.outside_mm[1]) / 2, _heavy_at_mm(parts)))
     if given.stands in ("floor", "outdoors") and angle < TIPS_DEG:
         out.append(f"It tips over when leaned by {angle:.0f}°: make it wider, or fix it to a wall.")
     return out
 
 
-def _heavy_at_mm(given: BoxIn, parts: tuple[Part, ...]) -> float:
+def _heavy_at_mm(parts: tuple[Part, ...]) -> float:
     """How high its centre of mass lies, its machine left out: it may be lifted off that."""
     whole = sum(p.kg for p in parts)
     return max(sum(p.kg * (p.at_mm[2] + p.size_mm[2] / 2) for p in parts) / max(whole, 1e-6), 1.0)
@@ -233,14 +226,14 @@ def goods_of(given: BoxIn, found: Shell, cut: Holes) -> tuple[Good, ...]:
         add("lift-off-hinge", 2 if door.leaf_mm[1] < 900 else 3, "piece")
         add("toggle-latch", 2 if max(door.leaf_mm) < 900 else 4, "piece")
     for o in given.openings:
-        air = o.role in ("in", "out")
-        add("flexible-duct" if o.lined_mm else "", o.duct_mm / 1e3 if o.lined_mm else 0.0, "m")
+        air = o.role in AIR
+        add("flexible-duct", o.duct_mm / 1e3 if o.lined_mm else 0.0, "m")
         add("vent-grille", math.ceil(opening_m2(o) * 1e4 / GRILLE_CM2) if air and not o.duct_mm else 0, "piece")
         add("edge-rubber", 2 * (o.width_mm + o.height_mm) / 1e3 if not air else 0.0, "m")
     if not given.base:
         add("foam-tape", 2 * (found.outside_mm[0] + found.outside_mm[1]) / 1e3, "m")
     if given.lining:
-        lined = sum(_side_m2(found, s) for s in SIDES if s not in ("bottom", given.open_side))
+        lined = sum(side_m2(found, s) for s in SIDES if s not in ("bottom", given.open_side))
         add("lining-hanger", math.ceil(PINS_PER_M2 * lined), "piece")
     if given.feet is not None:
         add(given.feet.material, given.feet.count, "piece")
@@ -251,7 +244,6 @@ def goods_of(given: BoxIn, found: Shell, cut: Holes) -> tuple[Good, ...]:
         bars = lengths_of(battens_mm(given, found), LENGTH_MM, given.kerf_mm)
         # what is bought by the metre has its laps added
         add("timber-batten", math.floor(len(bars) * LENGTH_MM / 10 / LAPS) / 100, "m")
-    wanted.pop("", None)
     return tuple(Good.model_validate({"material": m, "amount": round(a, 2), "unit": u}) for m, (a, u) in wanted.items())
 
 
@@ -264,18 +256,11 @@ def battens_mm(given: BoxIn, found: Shell) -> list[float]:
 
 
 BATTEN_MM = 50.0
+"""How wide a batten is where another meets it."""
 
 
-def good_kg(good: Good, materials: Mapping[str, Material]) -> float:
-    """What so much of it weighs; nothing where nobody knows."""
-    found = materials.get(good.material)
-    if found is None or not found.stock or found.stock[0].kg is None:
-        return 0.0
-    return good.amount / (found.stock[0].covers_m or 1.0) * found.stock[0].kg
-
-
-def _notes(given: BoxIn, found: Shell, parts: tuple[Part, ...], warm: Warm, heat: float, power: Floats, with_fan: Floats,
-           then: Let, materials: Mapping[str, Material]) -> list[str]:
+def _notes(given: BoxIn, found: Shell, cut: Holes, parts: tuple[Part, ...], warm: Warm, heat: float, power: Floats,
+           with_fan: Floats, then: Let, materials: Mapping[str, Material]) -> list[str]:
     """What whoever builds it should know."""
     out = [f"Outside {of(f'{found.outside_mm[0]:.0f} × {found.outside_mm[1]:.0f} × {found.outside_mm[2]:.0f}', 'mm')}; "
            f"{heat:.0f} W are to go out, {warm.walls_w_k * (warm.inside_c - given.outside_c):.0f} W by the walls, the rest with "
@@ -286,7 +271,7 @@ def _notes(given: BoxIn, found: Shell, parts: tuple[Part, ...], warm: Warm, heat
         out.append("Nobody says how warm the machine may get: look at its plate before it is shut in.")
     if given.fan_m3_h and warm.vent_m2:
         fan = fan_of(given, warm.vent_m2)
-        alone = a_sum(fan + _total(then))
+        alone = a_weighted(fan + _total(then))
         out.append(f"The fan blows against {fan_pressure_pa(given.fan_m3_h / 3600, warm.vent_m2):.0f} Pa and is heard at "
                    f"{alone:.0f} dB(A) of sound power beside {_heard(power, then):.0f} of the machine.")
     for o in given.openings:
@@ -311,7 +296,7 @@ def _notes(given: BoxIn, found: Shell, parts: tuple[Part, ...], warm: Warm, heat
     if feet_db(given, materials).max() > -RIGID_WARNS:
         out.append("The machine shakes what it stands on more than with rigid feet somewhere: softer pads.")
     if given.own_case and given.lining:
-        bare = warmth(given, shell(given), holes(given, shell(given)), heat, materials, lined=False)
+        bare = warmth(given, found, cut, heat, materials, lined=False)
         out.append(f"Lined, its case gets {warm.inside_c:.0f} °C inside, {bare.inside_c:.0f} °C as it is: line where no air "
                    "passes, and put a gasket between its fan and the sheet.")
     out.append("Trips, alarms and the switch stay within reach; leave a drain, and a way to look in. Screwed, it comes apart "

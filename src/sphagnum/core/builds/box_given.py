@@ -10,12 +10,12 @@ from pydantic import Field
 
 from ..errors import BadInput
 from ..levels.bands import PREDICTED_HZ, Floats
+from ..levels.typed_bands import OCTAVES_HZ
 from ..schema import Strict
 from ..worded import of
-from .model import Axis, Millimetres
+from .model import Axis, Millimetres, NotNegativeMm, Sheet
 
 BoxSide = Literal["left", "right", "front", "back", "top", "bottom"]
-Mm0 = Annotated[float, Field(ge=0, le=50_000, strict=True, allow_inf_nan=False)]
 Watts = Annotated[float, Field(ge=0, le=1e6, strict=True, allow_inf_nan=False)]
 Celsius = Annotated[float, Field(ge=-50, le=1000, strict=True, allow_inf_nan=False)]
 Seal = Literal["none", "worn", "compressed", "double"]
@@ -46,13 +46,6 @@ class Machine(Strict):
     """Of its hottest part, where one lies open towards the lining."""
 
 
-class Sheet(Strict):
-    """A leaf or a layer of lining: its material and its true thickness."""
-
-    material: str
-    thickness_mm: Millimetres
-
-
 class Opening(Strict):
     """A way for air, with a duct outside it that is lined or not, and bends in it; ``at_mm``: its centre from the
     innermost left lower corner of its side, low for what comes in and high for what goes out where nobody says."""
@@ -61,9 +54,9 @@ class Opening(Strict):
     side: BoxSide
     width_mm: Millimetres
     height_mm: Millimetres
-    at_mm: tuple[Mm0, Mm0] | None = None
-    duct_mm: Mm0 = 0.0
-    lined_mm: Mm0 = 0.0
+    at_mm: tuple[NotNegativeMm, NotNegativeMm] | None = None
+    duct_mm: NotNegativeMm = 0.0
+    lined_mm: NotNegativeMm = 0.0
     bends: Annotated[int, Field(ge=0, le=6)] = 0
     closed: bool = False
     """Of cables, hoses and shafts: packed, so that an eighth of it stays open."""
@@ -75,7 +68,7 @@ class Door(Strict):
     side: Literal["left", "right", "front", "back", "top"]
     leaf_mm: tuple[Millimetres, Millimetres]
     seal: Seal = "compressed"
-    at_mm: tuple[Mm0, Mm0] | None = None
+    at_mm: tuple[NotNegativeMm, NotNegativeMm] | None = None
     window_mm: tuple[Millimetres, Millimetres] | None = None
 
 
@@ -91,12 +84,12 @@ class BoxIn(Strict):
 
     kind: Literal["box"]
     machine: Machine
-    clearance_mm: Mm0 = 80.0
+    clearance_mm: NotNegativeMm = 80.0
     """Machine to the innermost face, all round."""
     outside_c: Annotated[float, Field(ge=-40, le=60, strict=True, allow_inf_nan=False)] = 25.0
     walls: Annotated[tuple[Sheet, ...], Field(min_length=1, max_length=2)]
     """One leaf, or two from outside in, each a box of its own."""
-    leaf_gap_mm: Mm0 = 0.0
+    leaf_gap_mm: NotNegativeMm = 0.0
     lining: Annotated[tuple[Sheet, ...], Field(max_length=4)] = ()
     """From the wall inwards."""
     openings: Annotated[tuple[Opening, ...], Field(max_length=20)] = ()
@@ -121,14 +114,13 @@ class BoxIn(Strict):
 
 
 class Shell(NamedTuple):
-    """Sizes along x, y, z: to the innermost faces; within the walls, without the lining; outside. ``low_mm`` the least corner of
-    the machine, all from the least corner of the box."""
+    """Sizes along x, y, z: to the innermost faces; within the walls, without the lining; outside; how thick
+    its walls are."""
 
     clear_mm: tuple[float, float, float]
     within_mm: tuple[float, float, float]
     outside_mm: tuple[float, float, float]
     wall_mm: float
-    lining_mm: float
 
 
 def shell(given: BoxIn) -> Shell:
@@ -150,7 +142,7 @@ def shell(given: BoxIn) -> Shell:
     if max(out) > 20_000:
         raise BadInput(f"a box of {of(max(out) / 1e3, 'm', '.1f')} is a room", "clearance_mm", "make it smaller")
     clear_mm, within_mm, out_mm = ((v[0], v[1], v[2]) for v in (clear, within, out))
-    return Shell(clear_mm, within_mm, out_mm, wall, lining)
+    return Shell(clear_mm, within_mm, out_mm, wall)
 
 
 def machine_block(given: BoxIn) -> tuple[tuple[float, float, float], tuple[float, float, float]]:
@@ -184,10 +176,10 @@ def power_db(machine: Machine) -> Floats:
         if not 10 <= f <= 20_000:
             raise BadInput(f"'{name[:20]}' is no frequency", "machine.sound_power_db", "name bands by Hz, as \"125\"")
         found[f] = level
-    octaves = all(f in OCTAVES for f in found)
+    octaves = all(f in OCTAVES_HZ for f in found)
     out = np.full(len(PREDICTED_HZ), -math.inf)
     for i, f in enumerate(PREDICTED_HZ):
-        near = min(OCTAVES, key=lambda o: abs(math.log2(o / f)))
+        near = min(OCTAVES_HZ, key=lambda o: abs(math.log2(o / f)))
         given = found.get(near) if octaves else found.get(f)
         if given is not None:
             out[i] = given - (10 * math.log10(THIRDS_OF) if octaves else 0.0)
@@ -196,5 +188,3 @@ def power_db(machine: Machine) -> Floats:
                        "give its sound power in octaves or thirds, 63 to 4000 Hz")
     return out
 
-
-OCTAVES: Final = (31.5, 63.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0, 16000.0)

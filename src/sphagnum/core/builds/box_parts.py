@@ -11,10 +11,10 @@ from shapely.geometry.base import BaseGeometry
 from shapely.geometry.polygon import orient
 
 from ..errors import BadInput
-from ..materials.model import Material, known_material
+from ..materials.model import Material, known_material, sold_mm
 from ..worded import of
-from .box_given import AXES, SIDES, BoxIn, BoxSide, Door, Opening, Sheet, Shell
-from .model import MOST_PARTS, Part
+from .box_given import AXES, SIDES, BoxIn, BoxSide, Door, Opening, Shell
+from .model import MOST_PARTS, Part, Sheet, kg_m3
 
 LAP_MM: Final = 25.0
 """How far a door's leaf lies over its opening, all round."""
@@ -56,6 +56,12 @@ def plane(axis: int) -> tuple[int, int]:
     return (1, 2) if axis == 0 else (0, 2) if axis == 1 else (0, 1)
 
 
+def side_m2(found: Shell, side: BoxSide) -> float:
+    """Area of a side within the walls."""
+    u, v = plane(SIDES[side][0])
+    return found.within_mm[u] * found.within_mm[v] / 1e6
+
+
 def face(given: BoxIn, found: Shell, side: BoxSide) -> tuple[float, float, float, float]:
     """What of a side looks in, to the innermost faces: left, low, width, height in its plane, mm from the box's least corner."""
     low = [(a - b) / 2 for a, b in zip(found.outside_mm, found.clear_mm, strict=True)]
@@ -94,8 +100,11 @@ def holes(given: BoxIn, found: Shell) -> Holes:
                      LAP_MM)
              for i, d in enumerate(given.doors) if _large_enough(d, i)]
     taken: dict[BoxSide, list[Rect]] = {}
-    for d, rect in zip(given.doors, doors, strict=True):
-        taken.setdefault(d.side, []).append((rect[0] - LAP_MM, rect[1] - LAP_MM, *d.leaf_mm))
+    for i, (d, rect) in enumerate(zip(given.doors, doors, strict=True)):
+        leaf, there = _lapped(rect), taken.setdefault(d.side, [])
+        if any(_meet(leaf, other) for other in there):
+            raise BadInput(f"two doors of the {d.side} lie on one another", f"doors[{i}].at_mm", "say where each of them sits")
+        there.append(leaf)
     placed = []
     for i, o in enumerate(given.openings):
         if o.side == "bottom" and not given.base:
@@ -112,12 +121,6 @@ def holes(given: BoxIn, found: Shell) -> Holes:
         placed.append(rect)
     if given.open_side in ({o.side for o in given.openings} | {d.side for d in given.doors}):
         raise BadInput(f"the {given.open_side} is missing: nothing can be in it", "open_side", "choose another side")
-    for side, rects in taken.items():
-        doors_there = [r for d, r in zip(given.doors, doors, strict=True) if d.side == side]
-        if any(_meet((a[0] - LAP_MM, a[1] - LAP_MM, a[2] + 2 * LAP_MM, a[3] + 2 * LAP_MM),
-                     (b[0] - LAP_MM, b[1] - LAP_MM, b[2] + 2 * LAP_MM, b[3] + 2 * LAP_MM))
-               for k, a in enumerate(doors_there) for b in doors_there[:k]):
-            raise BadInput(f"two doors of the {side} lie on one another", "doors", f"say where each of {len(rects)} sits")
     return Holes(tuple(placed), tuple(doors))
 
 
@@ -128,12 +131,17 @@ def _large_enough(door: Door, i: int) -> bool:
     return True
 
 
+def _lapped(hole: Rect) -> Rect:
+    """What closes a hole, lying over it all round."""
+    return hole[0] - LAP_MM, hole[1] - LAP_MM, hole[2] + 2 * LAP_MM, hole[3] + 2 * LAP_MM
+
+
 def _meet(a: Rect, b: Rect) -> bool:
     return all(a[k] < b[k] + b[k + 2] - 1e-6 and b[k] < a[k] + a[k + 2] - 1e-6 for k in (0, 1))
 
 
 def _beside(rect: Rect, taken: list[Rect], room: Rect) -> Rect:
-    """The place nearest its own, in steps of a tenth of the side, where nothing else lies."""
+    """The place nearest its own, in steps of a twentieth of the side, where nothing else lies."""
     u, v, w, h = rect
     span_u, span_v = room[2] - w, room[3] - h
     spots = [(room[0] + i / 20 * span_u, room[1] + k / 20 * span_v) for i in range(21) for k in range(21)]
@@ -223,16 +231,17 @@ def _cut(name: str, material: Material, slab: Slab, piece: Polygon) -> Part:
 def tiles(material: Material, thick: float, wide: float, tall: float) -> tuple[int, int]:
     """In how many pieces, across and up, a face has to be cut from the sheets or rolls a material is sold in: the fewest."""
     sold = [(f.width_mm or 0.0, f.length_mm or 0.0) for f in material.stock
-            if f.width_mm and f.length_mm and (f.thickness_mm is None or abs(f.thickness_mm - thick) <= 0.1 * thick)]
+            if f.width_mm and f.length_mm and f.thickness_mm in (None, sold_mm(material, thick))]
     ways = [(math.ceil(wide / a - 1e-9), math.ceil(tall / b - 1e-9)) for one in sold for a, b in (one, one[::-1])]
     return min(ways, key=lambda n: n[0] * n[1], default=(1, 1))
 
 
 SLIVER_MM2 = 1.0
+"""What a hole leaves of less is no piece."""
 
 
 def _door(given: BoxIn, found: Shell, door: Door, hole: Rect, number: int, materials: Mapping[str, Material]) -> Iterator[Part]:
-    """Its leaf on the outer wall, what of the wall's depth it fills, and its own lining; a pane instead of what it replaces."""
+    """Its leaf on the outer wall and its own lining; where it has a window, a pane behind the leaf."""
     axis, far = SIDES[door.side]
     u, v = plane(axis)
     outer = found.outside_mm[axis] if far else 0.0
@@ -246,7 +255,6 @@ def _door(given: BoxIn, found: Shell, door: Door, hole: Rect, number: int, mater
         at[axis] = outer - begin - thick if far else outer + begin
         return Slab((at[0], at[1], at[2]), (size[0], size[1], size[2]), axis)
 
-    lapped = (hole[0] - LAP_MM, hole[1] - LAP_MM, *door.leaf_mm)
     window = None
     if door.window_mm is not None:
         w, h = door.window_mm
@@ -255,9 +263,9 @@ def _door(given: BoxIn, found: Shell, door: Door, hole: Rect, number: int, mater
                            f"doors[{number - 1}].window_mm", "make it smaller")
         window = (hole[0] + (hole[2] - w) / 2, hole[1] + (hole[3] - h) / 2, w, h)
     through = [window] if window is not None else []
-    yield from flat_parts(f"door {number}: leaf", leaf, slab(lapped, -sheet.thickness_mm, sheet.thickness_mm), through)
+    yield from flat_parts(f"door {number}: leaf", leaf, slab(_lapped(hole), -sheet.thickness_mm, sheet.thickness_mm), through)
     if window is not None:
-        pane = (window[0] - LAP_MM, window[1] - LAP_MM, window[2] + 2 * LAP_MM, window[3] + 2 * LAP_MM)
+        pane = _lapped(window)
         yield from flat_parts(f"door {number}: pane", known_material(PANE.material, materials, "doors"),
                               slab(pane, 0.0, PANE.thickness_mm))
         through = [pane]
@@ -270,13 +278,6 @@ def _door(given: BoxIn, found: Shell, door: Door, hole: Rect, number: int, mater
 
 PANE: Final = Sheet(material="acrylic", thickness_mm=6.0)
 """What a window in a door is of."""
-
-
-def kg_m3(material: Material) -> float:
-    """Its density. BadInput where nobody knows."""
-    if material.properties.density_kg_m3 is None:
-        raise BadInput(f"nobody knows what '{material.name}' weighs", material.id, "give its density on the shelf")
-    return material.properties.density_kg_m3
 
 
 def opening_m2(opening: Opening) -> float:

@@ -10,7 +10,7 @@ from typing import Final, NamedTuple
 import numpy as np
 
 from ..errors import BadInput
-from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
+from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.decibels import energy
 from ..materials.elements import SPEED_OF_SOUND
 from ..materials.families.air import Air
@@ -20,12 +20,13 @@ from ..materials.family import Layer
 from ..materials.model import Material, known_material, to_layers
 from ..paths.enclosure import BARE_ALPHA, close_fit_below, fan_pressure_pa, let_out, lined_duct_db
 from ..paths.isolators import MOST_DB, natural_hz, transmissibility
-from ..stacks.absorption import Lining, absorb, before_a_wall
+from ..schema import parse
+from ..stacks.absorption import before_a_wall, face_alpha
 from ..stacks.model import Stack
 from ..stacks.openings import slit_transmission
 from ..stacks.predict import predict
 from .box_given import SIDES, BoxIn, Opening, Shell
-from .box_parts import LAP_MM, PANE, Holes, opening_m2, plane
+from .box_parts import LAP_MM, PANE, Holes, opening_m2, plane, side_m2
 from .pads import PADS, stiffness_n_mm
 
 F: Final = np.array(PREDICTED_HZ)
@@ -45,7 +46,7 @@ BEND_DB = ((0.5, 1.0), (1.0, 5.0), (2.0, 8.0), (4.0, 12.0))
 
 
 class Let(NamedTuple):
-    """What leaves by each kind of way, dB of what the machine gives off, 21 bands; and each way by name, its area."""
+    """What leaves by each kind of way, dB of what the machine gives off, 21 bands; and by each way by its name."""
 
     by: dict[str, Floats]
     ways: dict[str, Floats]
@@ -64,7 +65,7 @@ def sabine_duct_db(opening: Opening, alpha: Floats) -> Floats:
 
 def duct_alpha(given: BoxIn, materials: Mapping[str, Material]) -> Floats:
     """Absorption of the lining of its ducts: that of the box, or what wool of 25 mm does where it has none (judged)."""
-    found = lining_alpha(tuple((x.material, x.thickness_mm) for x in given.lining), materials)
+    found = lining_alpha(given, materials)
     return np.full(len(F), 0.6) if found is None else found
 
 
@@ -84,25 +85,17 @@ def piening_db(opening: Opening, alpha: Floats) -> Floats:
     return np.asarray(np.minimum(1.5 * np.clip(alpha, 0, 1) * 4 / side * opening.duct_mm / 1e3, 50.0))
 
 
-def lining_alpha(layers: tuple[tuple[str, float], ...], materials: Mapping[str, Material]) -> Floats | None:
-    """Diffuse absorption of a lining from the wall inwards, 21 bands; None where nothing of it is open."""
+def lining_alpha(given: BoxIn, materials: Mapping[str, Material]) -> Floats | None:
+    """Diffuse absorption of the lining of a box, 21 bands; None where nothing of it is open."""
     made: list[Layer] = []
-    for name, mm in reversed(layers):
-        made += reversed(to_layers(known_material(name, materials, "lining"), mm))
-    if not any(isinstance(x, Porous) for x in made):
-        return None
-    return _alpha(tuple(made))
-
-
-@lru_cache(maxsize=256)
-def _alpha(layers: tuple[Layer, ...]) -> Floats:
-    lining = Lining(layers=tuple(before_a_wall(x) if isinstance(x, Porous) else x for x in layers))
-    return np.asarray(np.minimum(np.array(absorb(lining).alpha_diffuse), 1.0))
+    for layer in reversed(given.lining):
+        made += reversed(to_layers(known_material(layer.material, materials, "lining"), layer.thickness_mm))
+    return face_alpha(tuple(before_a_wall(x) if isinstance(x, Porous) else x for x in made))
 
 
 @lru_cache(maxsize=512)
 def _wall_tau(width_m: float, height_m: float, layers: tuple[Layer, ...]) -> tuple[Floats, float]:
-    found = predict(Stack(width_m=width_m, height_m=height_m, layers=layers))
+    found = predict(parse(Stack, {"width_m": width_m, "height_m": height_m, "layers": layers}, "walls"))
     return 10 ** (-np.array(found.transmission_loss_db) / 10), found.surface_mass_kg_m2
 
 
@@ -112,13 +105,12 @@ def _layers(given: BoxIn, materials: Mapping[str, Material], lined: bool) -> tup
     for k, leaf in enumerate(given.walls):
         if k and given.leaf_gap_mm:
             out.append(Air(kind="air", thickness_mm=given.leaf_gap_mm))
-        made = to_layers(known_material(leaf.material, materials, f"walls[{k}].material"), leaf.thickness_mm)
-        if k and not given.leaf_gap_mm and isinstance(made[0], Plate) and isinstance(out[-1], Plate):
-            made[0] = made[0].model_copy(update={"join": "fixed"})  # screwed together they bend as two
-        out += made
+        out += to_layers(known_material(leaf.material, materials, f"walls[{k}].material"), leaf.thickness_mm)
     for k, layer in enumerate(given.lining if lined else ()):
         out += to_layers(known_material(layer.material, materials, f"lining[{k}].material"), layer.thickness_mm)
-    return tuple(out)
+    # plates screwed together bend as two
+    return tuple(x.model_copy(update={"join": "fixed"}) if isinstance(x, Plate) and isinstance(before, Plate) else x
+                 for before, x in zip([None, *out], out, strict=False))
 
 
 def let(given: BoxIn, found: Shell, cut: Holes, materials: Mapping[str, Material], *, stands: bool = True,
@@ -138,10 +130,10 @@ def let(given: BoxIn, found: Shell, cut: Holes, materials: Mapping[str, Material
         kinds.append(kind)
 
     absorbed = nothing
-    alpha = lining_alpha(tuple((x.material, x.thickness_mm) for x in given.lining), materials) if lined else None
+    alpha = lining_alpha(given, materials) if lined else None
     layers, bare = _layers(given, materials, lined), _layers(given, materials, False)
     longest = max(found.clear_mm) / 1e3
-    wholes = {side: _area(found, side) for side in SIDES if side != "bottom" or given.base}
+    wholes = {side: side_m2(found, side) for side in SIDES if side != "bottom" or given.base}
     whole = sum(wholes.values())
     for side, area in wholes.items():
         if side == given.open_side:
@@ -159,7 +151,7 @@ def let(given: BoxIn, found: Shell, cut: Holes, materials: Mapping[str, Material
     if not given.base:
         rim = 2 * (found.outside_mm[0] + found.outside_mm[1]) / 1e3
         add("walls", "the joint at the floor", _slit(UNDER_MM, found.wall_mm, rim))
-        absorbed = absorbed + BARE_ALPHA * _area(found, "bottom")
+        absorbed = absorbed + BARE_ALPHA * side_m2(found, "bottom")
     for i, (door, hole) in enumerate(zip(given.doors, cut.doors, strict=True), start=1):
         area = hole[2] * hole[3] / 1e6
         tau, _ = _wall_tau(hole[2] / 1e3, hole[3] / 1e3, layers)
@@ -170,25 +162,22 @@ def let(given: BoxIn, found: Shell, cut: Holes, materials: Mapping[str, Material
         add("doors", f"door {i}", tau * area)
         add("doors", f"the seal of door {i}", _slit(SLIT_MM[door.seal], LAP_MM, 2 * (hole[2] + hole[3]) / 1e3))
         absorbed = absorbed + area * (BARE_ALPHA if alpha is None else alpha)
+    in_ducts = duct_alpha(given, materials)
     for o in given.openings:
-        through = 10 ** (-duct_db(o, duct_alpha(given, materials)) / 10)
+        through = 10 ** (-duct_db(o, in_ducts) / 10)
         add("openings", f"{WAY[o.role]} {o.side}", nothing + opening_m2(o) * through)
     out = np.maximum(let_out(np.array(parts), absorbed, np.array(shares)), -MOST_IL_DB)
-    by = {kind: _summed(out[[k == kind for k in kinds]]) for kind in dict.fromkeys(kinds)}
-    named = {way: _summed(out[[w == way for w in ways]]) for way in dict.fromkeys(ways)}
+    by = {kind: summed(out[[k == kind for k in kinds]]) for kind in dict.fromkeys(kinds)}
+    named = {way: summed(out[[w == way for w in ways]]) for way in dict.fromkeys(ways)}
     return Let({**by, "feet": feet}, {**named, "the machine's feet": feet})
 
 
 WAY: Final = {"in": "air in at the", "out": "air out at the", "cable": "the cables at the", "shaft": "the shaft at the"}
 
 
-def _summed(rows: Floats) -> Floats:
+def summed(rows: Floats) -> Floats:
+    """Levels of several ways together, (ways, bands) to (bands), dB."""
     return np.asarray(10 * np.log10(energy(rows).sum(axis=0)))
-
-
-def _area(found: Shell, side: str) -> float:
-    u, v = plane(SIDES[side][0])  # type: ignore[index]
-    return found.within_mm[u] * found.within_mm[v] / 1e6
 
 
 def _open_db(given: BoxIn, area_m2: float) -> Floats:
@@ -236,8 +225,3 @@ def fan_of(given: BoxIn, least_m2: float) -> Floats:
         raise BadInput("a fan needs a way in and a way out", "openings", "give an opening of each role, or no fan")
     flow = given.fan_m3_h / 3600
     return fan_power_db(flow, min(fan_pressure_pa(flow, least_m2), 2000.0))
-
-
-def a_sum(levels_db: Floats) -> float:
-    """A-weighted sum of levels per band, dB(A)."""
-    return float(10 * np.log10(np.maximum(energy(levels_db + PREDICTED_A_DB).sum(), 1e-30)))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from string import ascii_uppercase
 from typing import Final, NamedTuple
 
@@ -27,6 +27,8 @@ class Drawn(NamedTuple):
     view: str
     outline_mm: Ring
     holes_mm: tuple[Ring, ...] = ()
+    name_at: tuple[float, float] | None = None
+    """Where its name stands; None of what does not bear it there."""
 
 
 class Measure(NamedTuple):
@@ -38,11 +40,9 @@ class Measure(NamedTuple):
 
 
 class Sheet(NamedTuple):
-    """Three views beside one another with what surrounds them, names, dimensions and titles; size in mm as built."""
+    """Three views beside one another with what surrounds them, dimensions and titles; size in mm as built."""
 
     parts: tuple[Drawn, ...]
-    names: tuple[tuple[str, tuple[float, float]], ...]
-    """What is large enough to bear its name, and where it stands, none on another."""
     around: tuple[tuple[tuple[float, float], ...], ...]
     measures: tuple[Measure, ...]
     titles: tuple[tuple[str, tuple[float, float]], ...]
@@ -50,6 +50,11 @@ class Sheet(NamedTuple):
     """What stands in it or on it, drawn over it in dashes."""
     size_mm: tuple[float, float]
     letter_mm: float
+
+    @property
+    def names(self) -> tuple[tuple[str, tuple[float, float]], ...]:
+        """What bears its name, and where it stands."""
+        return tuple((label_in_views(p.id), p.name_at) for p in self.parts if p.name_at is not None)
 
 
 Block = tuple[tuple[float, float, float], tuple[float, float, float]]
@@ -79,7 +84,7 @@ def three_views(parts: Sequence[Part], whole_mm: tuple[float, float, float] | No
         titles.append((name, (x0, -3.8 * letter)))
         around.append(((x0, 0.0), (x0 + wide, 0.0), (x0 + wide, high_mm), (x0, high_mm)))
         x0, tall = x0 + wide + APART * letter, max(tall, high_mm)
-    return Sheet(tuple(drawn), tuple(_names(drawn, letter)), tuple(around), tuple(measures), tuple(titles), tuple(ghosts),
+    return Sheet(tuple(_named(drawn, letter)), tuple(around), tuple(measures), tuple(titles), tuple(ghosts),
                  (x0 - APART * letter, tall), letter)
 
 
@@ -87,9 +92,9 @@ APART = 5.0
 """Letters between two views."""
 
 
-def _names(drawn: Sequence[Drawn], letter: float) -> Iterator[tuple[str, tuple[float, float]]]:
-    """Names of what is large enough and not behind something nearer, none on another."""
-    taken, nearer = list[tuple[float, float]](), list[tuple[str, Polygon]]()
+def _named(drawn: Sequence[Drawn], letter: float) -> list[Drawn]:
+    """Parts with their names where they are large enough and not behind something nearer, none on another."""
+    taken, nearer, out = list[tuple[float, float]](), list[tuple[str, Polygon]](), list[Drawn]()
     for d in reversed(drawn):
         shape = Polygon(d.outline_mm, d.holes_mm)
         where = shape.representative_point() if d.holes_mm else shape.centroid
@@ -97,10 +102,12 @@ def _names(drawn: Sequence[Drawn], letter: float) -> Iterator[tuple[str, tuple[f
         nearer.append((d.view, shape))
         low_u, low_v, high_u, high_v = shape.bounds
         small = min(high_u - low_u, high_v - low_v) < 1.6 * letter
-        if hidden or small or any(abs(where.x - x) < 3 * letter and abs(where.y - y) < 1.2 * letter for x, y in taken):
-            continue
-        taken.append((where.x, where.y))
-        yield label_in_views(d.id), (where.x, where.y)
+        on_another = any(abs(where.x - x) < 3 * letter and abs(where.y - y) < 1.2 * letter for x, y in taken)
+        bears = not (hidden or small or on_another)
+        if bears:
+            taken.append((where.x, where.y))
+        out.append(d._replace(name_at=(where.x, where.y)) if bears else d)
+    return out[::-1]
 
 
 def label_in_views(part_id: str) -> str:

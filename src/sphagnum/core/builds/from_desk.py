@@ -6,12 +6,12 @@ import math
 from collections.abc import Callable
 from typing import Any, Final
 
+from ..levels.typed_bands import OCTAVES_HZ
 from ..paths.desk import DESK
 from ..paths.enclosure import LINED_FROM, HoodIn, wall_mm
 from ..paths.isolators import PadsIn
 from ..paths.loudspeaker import DoorIn
 from ..schema import parse
-from .box_given import OCTAVES
 
 WALL_OF: Final = {"plywood": "plywood", "chipboard": "particle-board", "gypsum board": "gypsum-board",
                   "steel sheet": "galvanised", "aluminium sheet": "aluminium", "heavy mat, limp": "vinyl-10"}
@@ -38,7 +38,7 @@ def _box(given: HoodIn) -> dict[str, Any]:
     duct = {"duct_mm": given.duct_m * 1e3, "lined_mm": 25.0 if given.duct_m else 0.0}
     return {"kind": "box", "base": False, "clearance_mm": round(gap, 1), "outside_c": OUTSIDE_C,
             "machine": {"size_mm": [round(x, 1) for x in machine], "mass_kg": USUAL_KG, "heat_w": given.heat_w,
-                        "sound_power_db": {f"{f:g}": EVEN_DB for f in OCTAVES if 63 <= f <= 4000},
+                        "sound_power_db": {f"{f:g}": EVEN_DB for f in OCTAVES_HZ if 63 <= f <= 4000},
                         "most_c": OUTSIDE_C + given.rise_k},
             "walls": [{"material": WALL_OF[given.walls], "thickness_mm": wall}],
             "lining": [{"material": "open-foam", "thickness_mm": lining}] if lining else [],

@@ -3,7 +3,7 @@ and said."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Annotated, Any, NamedTuple
 
 import numpy as np
@@ -16,8 +16,9 @@ from .absorbers import AbsorbersIn, absorbers
 from .baffle import BaffleIn, baffle
 from .box import box
 from .box_given import BoxIn, machine_block
-from .drawing import Block
-from .model import Built
+from .drawing import Block, three_views
+from .drawing import Sheet as DrawnSheet
+from .model import Built, Part
 from .platform import PlatformIn, mass_blocks, platform
 from .rooms import SPEECH, Rooms
 from .steps import Step, absorber_steps, baffle_steps, box_steps, platform_steps, window_steps
@@ -82,6 +83,12 @@ KINDS: dict[str, Kind] = {
                      blocks=mass_blocks),
     "baffle": Kind(BaffleIn, lambda g, m, _: baffle(g, m), baffle_steps, _says_baffle, False),
 }
+
+
+def views_of(given: Any, parts: Sequence[Part]) -> DrawnSheet:
+    """Three views of what is built, with what it stands in and what it is built round."""
+    kind = KINDS[given.kind]
+    return three_views(parts, kind.whole(given), kind.blocks(given))
 
 
 def materials_in(given: Any) -> list[str]:

@@ -2,15 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import Field
 
+from ..errors import BadInput
+from ..levels.bands import Floats
+from ..materials.model import Material
 from ..schema import Strict
 
 Axis = Literal["x", "y", "z"]
 MOST_PARTS = 300
+NotNegativeMm = Annotated[float, Field(ge=0, le=50_000, strict=True, allow_inf_nan=False)]
 Millimetres = Annotated[float, Field(gt=0, le=50_000, strict=True, allow_inf_nan=False)]
+
+
+class Sheet(Strict):
+    """A sheet of the shelf: its material and its true thickness."""
+
+    material: str
+    thickness_mm: Millimetres
 
 
 class Part(Strict):
@@ -108,3 +121,28 @@ class Built(Strict):
     remedies: tuple[Remedy, ...] | None = None
     refused: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
+
+
+def kg_m3(material: Material) -> float:
+    """Its density. BadInput where nobody knows."""
+    if material.properties.density_kg_m3 is None:
+        raise BadInput(f"nobody knows what '{material.name}' weighs", material.id, "give its density on the shelf")
+    return material.properties.density_kg_m3
+
+
+def good_kg(good: Good, materials: Mapping[str, Material]) -> float:
+    """What so much of it weighs; nothing where nobody knows."""
+    found = materials.get(good.material)
+    if found is None or not found.stock or found.stock[0].kg is None:
+        return 0.0
+    return good.amount / (found.stock[0].covers_m or 1.0) * found.stock[0].kg
+
+
+def added_kg(parts: Iterable[Part], goods: Iterable[Good], materials: Mapping[str, Material]) -> float:
+    """What a build adds: its parts, and what is bought for it."""
+    return round(sum(p.kg for p in parts) + sum(good_kg(g, materials) for g in goods), 2)
+
+
+def curve(values: Floats) -> tuple[float, ...]:
+    """A figure per band as it is printed: to 0.01 dB, and no minus before a nought."""
+    return tuple((np.round(values, 2) + 0.0).tolist())

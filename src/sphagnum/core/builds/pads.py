@@ -8,13 +8,12 @@ import numpy as np
 
 
 class Pad(NamedTuple):
-    """Dynamic stiffness of one pad over its load, (kg, N/mm); the least and most it may carry; its damping ratio; how much more
-    it sinks in ten years."""
+    """Dynamic stiffness of one pad over its load, (kg, N/mm), from the least to the most it may carry; its damping ratio; how
+    much more it sinks in ten years."""
 
     table: tuple[tuple[float, float], ...]
     damping_ratio: float
     creep: float
-    horizontal: float = 0.7
 
 
 PADS: Final[dict[str, Pad]] = {

@@ -17,9 +17,8 @@ from ..paths.isolators import GRAVITY, MOST_DB, transmissibility
 from ..schema import Strict
 from ..worded import of
 from ..words import listed, plural
-from .box_given import Mm0, Sheet
 from .box_parts import Slab, flat_parts
-from .model import Built, Good, Millimetres, Part, Transmissibility
+from .model import Built, Good, Millimetres, NotNegativeMm, Part, Sheet, Transmissibility, added_kg, curve
 from .pads import PADS
 
 Kg = Annotated[float, Field(gt=0, le=100_000, strict=True, allow_inf_nan=False)]
@@ -34,7 +33,6 @@ EDGE_MM = 60.0
 """Boards reach so far beyond the pads."""
 OFF_CENTRE = 0.05
 """How far the centre of mass may lie off that of the pads, of the pads' span."""
-TILT_MM = 3.0
 
 
 class Mass(Strict):
@@ -79,7 +77,7 @@ class PlatformIn(Strict):
                           Field(max_length=20)] = ()
     boards: Annotated[tuple[Sheet, ...], Field(max_length=6)] = ()
     """From the pads up, screwed and glued crosswise."""
-    under_mm: Mm0 = 25.0
+    under_mm: NotNegativeMm = 25.0
     """How high the pads are."""
 
 
@@ -111,14 +109,10 @@ def platform(given: PlatformIn, materials: Mapping[str, Material]) -> Built:
     bands = np.array(PREDICTED_HZ)
     less = np.clip(-_against_straight_db(bands, given.floor, springs, damping), -MOST_DB, MOST_DB)
     return Built(
-        parts=parts or None, goods=goods, added_kg=round(sum(p.kg for p in parts), 2),
-        effect_db=tuple((np.round(less, 2) + 0.0).tolist()), modes_hz=tuple(round(float(x), 2) for x in modes),
-        transmissibility_db=Transmissibility(frequency_hz=THIRDS_HZ, rigid=_curve(rigid), worse_db=_curve(worse)),
+        parts=parts or None, goods=goods, added_kg=added_kg(parts, goods, materials),
+        effect_db=curve(less), modes_hz=tuple(round(float(x), 2) for x in modes),
+        transmissibility_db=Transmissibility(frequency_hz=THIRDS_HZ, rigid=curve(rigid), worse_db=curve(worse)),
         refused=tuple(refused), notes=tuple(_notes(given, springs, table, modes, damping, creep)))
-
-
-def _curve(values: Floats) -> tuple[float, ...]:
-    return tuple((np.round(values, 2) + 0.0).tolist())
 
 
 Table = tuple[tuple[float, float], ...]

@@ -62,17 +62,19 @@ def box_steps(given: BoxIn, built: Built) -> list[Step]:
     """Walls and air ways, lining, and setting it over its machine."""
     parts = built.parts or ()
     lining = [p for p in parts if "lining" in p.name]
-    walls = [p for p in parts if p not in lining and "door" not in p.name]
-    named = listed([f"{p.id} {p.name}" for p in walls[:12]])
+    leaves = [p for p in parts if p not in lining and "door" in p.name]
+    walls = [p for p in parts if p not in lining and p not in leaves]
+    named = listed([f"{p.id} {p.name}" for p in walls])
     steps = [] if given.own_case else [Step(
         "build", "walls and air ways", f"{named}: seal every joint with elastic sealant as it closes, screw each "
         f"{of(150, 'mm')}, top and doors last so that it comes apart again; then ducts, grilles and fan.",
         WALL_MINUTES * len(walls) + WAY_MINUTES * (len(given.openings) + bool(given.fan_m3_h)), ("drill and driver", "saw"))]
     if lining:
-        pieces = listed([f"{p.id} ({p.name})" for p in lining[:12]])
+        pieces = listed([f"{p.id} ({p.name})" for p in lining])
         steps.append(Step("cover", "lining", f"{pieces}: six pins a square metre, edges tight, clear of every opening.",
                           LINING_MINUTES * len(lining), ("knife",), ("fibres",)))
-    doors = f"hang {plural(len(given.doors), 'door')} so that the seal is pressed by a third; " if given.doors else ""
+    hung = listed([f"{p.id} ({p.name})" for p in leaves])
+    doors = f"hang {hung} so that the seal is pressed by a third; " if given.doors else ""
     feet = f"{given.feet.count} feet under the machine, level; " if given.feet is not None else ""
     steps.append(Step("hang", "set over the machine", f"{feet}{doors}set it over the machine, nothing touching; run it an hour "
                       f"under load and read what it gets to inside: {built.inside_c:.0f} °C are expected.",

@@ -22,7 +22,7 @@ from ..stacks.model import Stack
 from ..stacks.openings import slit_transmission
 from ..stacks.predict import predict
 from ..worded import in_mm, of
-from .model import Built, Good, InsertionLoss, Millimetres, Remedy
+from .model import Built, Good, InsertionLoss, Millimetres, Remedy, curve
 
 SLIT_MM: Final = {"none": 2.0, "worn": 0.5, "good": 0.1, "new": 0.03}
 """How wide a joint stands open in the mean, by the state of its seal; judged by what windows of each kind are found to give."""
@@ -111,9 +111,9 @@ def window(given: WindowIn, materials: Mapping[str, Material]) -> Built:
     return Built(
         goods=(Good(material="d-seal", amount=round(_round_m(given.size_mm), 2), unit="m"),) if seals else (),
         change_dba=None if not found else round(heard_db(now) - heard_db(then), 2) + 0.0,
-        effect_db=None if not found else _curve(total + 10 * np.log10(now.panes() + now.joint)),
+        effect_db=None if not found else curve(total + 10 * np.log10(now.panes() + now.joint)),
         insertion_loss_db=InsertionLoss(
-            frequency_hz=PREDICTED_HZ, total=_curve(total), by={k: _curve(v) for k, v in by.items()}),
+            frequency_hz=PREDICTED_HZ, total=curve(total), by={k: curve(v) for k, v in by.items()}),
         remedies=tuple(found), notes=tuple(_notes(now, then, found)))
 
 
@@ -304,7 +304,3 @@ def _notes(now: _Standing, then: _Standing, found: list[Remedy]) -> list[str]:
         if found else "."))
     out.append("The wall round it caps all of this: a window is never quieter than what stands beside it.")
     return out
-
-
-def _curve(values: Floats) -> tuple[float, ...]:
-    return tuple((np.round(values, 2) + 0.0).tolist())

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -13,12 +12,11 @@ from ..job.document import JobDocument
 from ..job.shelf import Shelf
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..materials.families.porous import Porous
-from ..materials.layers import ShelfLayer
 from ..materials.model import to_layers
 from ..materials.table import family
 from ..paths.enclosure import BARE_ALPHA, BARE_ALPHA_RANGE, HoodIn, box_area_m2, box_loss_db, close_fit_below, let_out, parse_hood
 from ..paths.rows import Measure, Path
-from ..stacks.absorption import Lining, LiningLayer, absorb, before_a_wall
+from ..stacks.absorption import LiningLayer, before_a_wall, face_alpha
 from ..surfaces.geometry import areas
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Surface
@@ -214,12 +212,7 @@ def face_absorption(lay: Lay, shelf: Shelf, inside: bool = False) -> Floats | No
             break
         for made in reversed(to_layers(material, one.layer.thickness_mm)):
             face.append(before_a_wall(made) if isinstance(made, Porous) else made)  # type: ignore[arg-type]
-    if not any(x.kind == "porous" for x in face if not isinstance(x, ShelfLayer)):
-        return None
-    return np.asarray(np.minimum(np.array(absorb_cached(Lining(layers=tuple(face))).alpha_diffuse), 1.0))
-
-
-absorb_cached = lru_cache(maxsize=512)(absorb)
+    return face_alpha(tuple(face))
 
 
 def hood_kept(doc: JobDocument) -> HoodIn | None:

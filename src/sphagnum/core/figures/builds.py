@@ -15,7 +15,6 @@ from ..builds.steps import Step
 from ..errors import BadInput
 from ..levels.bands import Floats
 from ..levels.decay import OCTAVES_HZ
-from ..materials.model import Material
 from ..paths.rows import Path
 from .goods import Good
 from .job_figures import JobFigures, once
@@ -81,16 +80,6 @@ def chosen_builds(job: JobFigures) -> tuple[Worked, ...]:
 def parts_of(one: Worked) -> tuple[Part, ...]:
     """The parts of a build, in the order they are numbered."""
     return () if one.built is None else one.built.parts or ()
-
-
-AS_SOLD = 0.07
-"""A sheet's true thickness is off what it is sold as by no more: 18 is 17.6."""
-
-
-def sold_mm(material: Material, thickness_mm: float) -> float:
-    """What a thickness off the caliper is sold as, mm; itself where nothing is near it."""
-    near = min(material.thicknesses_mm, key=lambda t: abs(t - thickness_mm), default=thickness_mm)
-    return near if abs(near - thickness_mm) <= AS_SOLD * thickness_mm else thickness_mm
 
 
 def label_of(one: Worked, part: Part) -> str:

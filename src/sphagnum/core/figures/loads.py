@@ -8,14 +8,14 @@ from ..builds.windows import remedy_words
 from ..cutting.stock import first_thickness_mm, price_m, price_m2
 from ..job.document import JobDocument
 from ..job.shelf import Shelf
-from ..materials.model import kg_per_m2
+from ..materials.model import kg_per_m2, sold_mm
 from ..materials.table import family
 from ..paths.rows import Measure
 from ..surfaces.coverage import laid_share
 from ..surfaces.geometry import areas
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
-from .builds import Worked, chosen_builds, goods_of_build, parts_of, sold_mm, steps_of
+from .builds import Worked, chosen_builds, goods_of_build, parts_of, steps_of
 from .cuts import is_boxed, line_amount
 from .goods import Good, goods_of, load_of_good
 from .job_figures import JobFigures, once

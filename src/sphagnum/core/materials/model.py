@@ -181,6 +181,16 @@ class Material(Strict):
         return tuple((p.material, p.thickness_mm) for p in self.made_of) or ((self, None),)
 
 
+AS_SOLD = 0.07
+"""A sheet's true thickness is off what it is sold as by no more of itself: 18 is 17.6."""
+
+
+def sold_mm(material: Material, thickness_mm: float) -> float:
+    """What a thickness off the caliper is sold as, mm; itself where nothing is near it."""
+    near = min(material.thicknesses_mm, key=lambda t: abs(t - thickness_mm), default=thickness_mm)
+    return near if abs(near - thickness_mm) <= AS_SOLD * thickness_mm else thickness_mm
+
+
 def known_material(name: str, materials: Mapping[str, Material], where: str) -> Material:
     """A material by id; BadInput naming the nearest one where it is not among them."""
     if name not in materials:

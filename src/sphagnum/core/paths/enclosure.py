@@ -92,6 +92,11 @@ def natural_vent_m2(flow_m3_s: float, height_m: float, rise_k: float, inside_k: 
     return flow_m3_s * math.sqrt(2) / (DISCHARGE * math.sqrt(2 * 9.81 * height_m * rise_k / inside_k))
 
 
+def buoyant_m3_s(vent_m2: float, height_m: float, rise_k: float, outside_k: float) -> float:
+    """What two equal openings one above the other let through by themselves, m³/s; the inverse of ``natural_vent_m2``."""
+    return DISCHARGE * vent_m2 / math.sqrt(2) * math.sqrt(2 * 9.81 * height_m * rise_k / (outside_k + rise_k))
+
+
 def rise_in_box_k(
     heat_w: float, walls_w_k: float, vent_m2: float, height_m: float, outside_k: float = 293.0, fan_m3_s: float = 0.0
 ) -> float:
@@ -101,7 +106,7 @@ def rise_in_box_k(
     low, high = 0.0, 500.0
     for _ in range(60):
         rise = (low + high) / 2
-        flow = max(DISCHARGE * vent_m2 / math.sqrt(2) * math.sqrt(2 * 9.81 * height_m * rise / (outside_k + rise)), fan_m3_s)
+        flow = max(buoyant_m3_s(vent_m2, height_m, rise, outside_k), fan_m3_s)
         carried = walls_w_k * rise + AIR_DENSITY * HEAT_CAPACITY * flow * rise
         low, high = (rise, high) if carried < heat_w else (low, rise)
     return high

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Annotated, Literal, NamedTuple
 
 import numpy as np
@@ -86,6 +87,14 @@ class AbsorptionNumbers(NamedTuple):
     NRC: float
     SAA: float
     alpha_w: float
+
+
+@lru_cache(maxsize=512)
+def face_alpha(face: tuple[LiningLayer, ...]) -> Floats | None:
+    """Diffuse absorption of an open face from its outside down, 21 bands, at most 1; None where nothing of it is open."""
+    if not any(x.kind == "porous" for x in face if not isinstance(x, ShelfLayer)):
+        return None
+    return np.asarray(np.minimum(np.array(absorb(Lining(layers=face)).alpha_diffuse), 1.0))
 
 
 def absorb(lining: Lining) -> Absorption:

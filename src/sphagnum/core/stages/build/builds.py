@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ...builds.drawing import three_views
-from ...builds.kinds import KINDS
+from ...builds.kinds import KINDS, views_of
 from ...builds.model import Built
 from ...builds.pads import PADS
 from ...builds.rooms import RoomSurface, RoomUse
@@ -117,8 +116,7 @@ def _card(job: JobFigures, number: int) -> BuildCard:
 def _drawn(built: Built | None, given: Any) -> DrawnBuild | None:
     if built is None or not built.parts:
         return None
-    kind = KINDS[given.kind]
-    sheet = three_views(built.parts, kind.whole(given), kind.blocks(given))
+    sheet = views_of(given, built.parts)
     return DrawnBuild(
         parts=tuple(DrawnPart(id=p.id, name=p.name, view=p.view, outline_mm=p.outline_mm, holes_mm=p.holes_mm)
                     for p in sheet.parts),

@@ -11,13 +11,13 @@ from shapely import Polygon, box
 from ...cutting.buying import Wanted
 from ...cutting.parts import rounded
 from ...cutting.stock import first_thickness_mm
-from ...figures.builds import chosen_builds, label_of, parts_of, sold_mm
+from ...figures.builds import chosen_builds, label_of, parts_of
 from ...figures.cuts import cuts_of, is_boxed
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import new_layers
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
-from ...materials.model import Material, kg_per_m2
+from ...materials.model import Material, kg_per_m2, sold_mm
 from ...surfaces.coverage import laid_share
 from ...surfaces.geometry import areas, treatable
 from ...surfaces.patches import Patch, patches

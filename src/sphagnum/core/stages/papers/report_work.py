@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ...builds.drawing import VIEWS, Drawn, Sheet, label_in_views, three_views
-from ...builds.kinds import KINDS
+from ...builds.drawing import VIEWS, label_in_views
+from ...builds.kinds import views_of
 from ...figures.builds import Worked, chosen_builds, label_of, parts_of
 from ...figures.job_figures import JobFigures
 from ...figures.loads import job_load
@@ -106,13 +106,13 @@ def _surface(job: JobFigures, doc: JobDocument, surface: Surface) -> PaperSectio
 
 def _build(job: JobFigures, one: Worked) -> PaperSection:
     """A built thing: its three views, drawn from its parts, and the parts as they were cut."""
-    kind, parts = KINDS[one.build.given.kind], parts_of(one)
-    sheet = three_views(parts, kind.whole(one.build.given), kind.blocks(one.build.given))
+    parts = parts_of(one)
+    sheet = views_of(one.build.given, parts)
     blocks: list[Block] = []
     for (view, *_), outline in zip(VIEWS, sheet.around, strict=True):
         seen = [p for p in sheet.parts if p.view == view]
         blocks.append(SurfaceBlock(title=f"{one.build.name}, {view}", outline_mm=outline, pieces=tuple(
-            PieceDrawn(label=label_in_views(p.id) if _named(p, sheet) else "", outline_mm=p.outline_mm, holes_mm=p.holes_mm)
+            PieceDrawn(label=label_in_views(p.id) if p.name_at else "", outline_mm=p.outline_mm, holes_mm=p.holes_mm)
             for p in seen[-MOST_PIECES:])))
     rows = tuple((label_of(one, p), p.name, in_mm(p.flat_mm[0]), in_mm(p.flat_mm[1]), in_mm(p.flat_mm[2]), of(p.kg, "kg", ".1f"))
                  for p in parts[:MOST_ROWS])
@@ -123,13 +123,6 @@ def _build(job: JobFigures, one: Worked) -> PaperSection:
     shots = _pictures([p for p in job.doc.photos if f"build {one.build.id}" in p.step.split(" part")[0]])
     blocks += [PhotographsBlock(pictures=shots)] * bool(shots)
     return PaperSection(title=one.build.name, blocks=tuple(blocks))
-
-
-def _named(part: Drawn, sheet: Sheet) -> bool:
-    """Whether a part bears its name in its view."""
-    us, vs = zip(*part.outline_mm, strict=True)
-    return any(name == label_in_views(part.id) and min(us) <= x <= max(us) and min(vs) <= y <= max(vs)
-               for name, (x, y) in sheet.names)
 
 
 def _pictures(photos: Sequence[Photo]) -> tuple[Picture, ...]:

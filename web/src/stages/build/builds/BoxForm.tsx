@@ -3,6 +3,7 @@ import { Button, Select } from "antd";
 import { Ask, Field } from "../../../parts/fields";
 import { Unfold } from "../../../parts/Unfold";
 import type { FormProps, Row } from "./kinds";
+import { SheetAsk } from "./SheetAsk";
 import { levels, levelsTold, number, put, without } from "./values";
 
 type Box = Extract<Row["given"], { kind: "box" }>;
@@ -16,7 +17,6 @@ export function BoxForm({ row, given, view, change, edit, doc }: Props) {
   const machine = (values: Record<string, unknown>) => change(values, ["machine"]);
   const say = (done: Promise<unknown>) => void done.catch(edit.say);
   const m = given.machine;
-  const sheets = view.sheets.map(([id, name, mm]) => ({ value: `${id}@${mm}`, label: `${name}, ${mm} mm` }));
   const wall = given.walls[0];
   const lining = given.lining?.[0];
   return (
@@ -110,17 +110,12 @@ export function BoxForm({ row, given, view, change, edit, doc }: Props) {
           save={(t) => change({ walls: put(given.walls, 0, { ...wall, thickness_mm: number(t) }) })}
         />
       </div>
-      <Ask label="Walls of">
-        <Select
-          showSearch
-          value={view.sheets.find(([id]) => id === wall?.material)?.[1]}
-          options={sheets}
-          onChange={(value: string) => {
-            const [material = "", mm = ""] = value.split("@");
-            say(change({ walls: put(given.walls, 0, { material, thickness_mm: Number(mm) }) }));
-          }}
-        />
-      </Ask>
+      <SheetAsk
+        label="Walls of"
+        value={wall}
+        sheets={view.sheets}
+        pick={(sheet) => say(change({ walls: put(given.walls, 0, sheet) }))}
+      />
       <Ask label="Lined with">
         <Select
           showSearch

@@ -2,6 +2,7 @@
 import { Button, Select } from "antd";
 import { Ask, Field } from "../../../parts/fields";
 import type { FormProps, Row } from "./kinds";
+import { SheetAsk, sheetKey, sheetName, sheetOf } from "./SheetAsk";
 import { number, points, put, told, without } from "./values";
 
 type Platform = Extract<Row["given"], { kind: "platform" }>;
@@ -81,26 +82,16 @@ export function PlatformForm({ row, given, view, change, edit, doc }: FormProps<
       <Ask label="Boards on top">
         <Select
           mode="multiple"
-          value={boards.map((b, i) => `${b.material}@${b.thickness_mm}#${i}`)}
+          value={boards.map((b, i) => `${sheetKey(b)}#${i}`)}
           options={[
-            ...boards.map((b, i) => ({
-              value: `${b.material}@${b.thickness_mm}#${i}`,
-              label: `${view.sheets.find(([id]) => id === b.material)?.[1] ?? b.material}, ${b.thickness_mm} mm`,
-            })),
-            ...view.sheets.map(([id, name, mm]) => ({
-              value: `${id}@${mm}#${boards.length}`,
-              label: `${name}, ${mm} mm`,
-            })),
+            ...boards.map((b, i) => ({ value: `${sheetKey(b)}#${i}`, label: sheetName(b, view.sheets) })),
+            ...view.sheets.map(([material, , thickness_mm]) => {
+              const sheet = { material, thickness_mm };
+              return { value: `${sheetKey(sheet)}#${boards.length}`, label: sheetName(sheet, view.sheets) };
+            }),
           ]}
           onChange={(chosen: string[]) =>
-            say(
-              change({
-                boards: chosen.map((text) => {
-                  const [material = "", mm = ""] = (text.split("#")[0] ?? "").split("@");
-                  return { material, thickness_mm: Number(mm) };
-                }),
-              }),
-            )
+            say(change({ boards: chosen.map((text) => sheetOf(text.split("#")[0] ?? "")) }))
           }
         />
       </Ask>
@@ -180,7 +171,8 @@ export function BaffleForm({ row, given, view, change, edit }: FormProps<Baffle>
         <Field
           label="Open beside it"
           unit="cm²"
-          value={String(given.open_cm2)}
+          value={given.open_cm2 == null ? "" : String(given.open_cm2)}
+          placeholder="by the holes below"
           save={(t) => change({ open_cm2: number(t) })}
         />
         <Field
@@ -194,11 +186,7 @@ export function BaffleForm({ row, given, view, change, edit }: FormProps<Baffle>
         label="Holes by the tape, wide, high, mm"
         value={told(given.holes_mm ?? [])}
         placeholder="200, 120; 90, 60"
-        save={(t) => {
-          const holes = points(t);
-          const cm2 = holes.reduce((sum, [a = 0, b = 0]) => sum + (a * b) / 100, 0);
-          return change(cm2 > 0 ? { open_cm2: Math.round(cm2), holes_mm: holes } : { holes_mm: holes });
-        }}
+        save={(t) => change({ holes_mm: points(t), open_cm2: t.trim() ? null : given.open_cm2 })}
       />
       <Ask label="Closed by">
         <Select
@@ -210,17 +198,7 @@ export function BaffleForm({ row, given, view, change, edit }: FormProps<Baffle>
           onChange={(closed) => say(change({ closed }))}
         />
       </Ask>
-      <Ask label="Patch of">
-        <Select
-          showSearch
-          value={`${given.sheet.material}@${given.sheet.thickness_mm}`}
-          options={view.sheets.map(([id, name, mm]) => ({ value: `${id}@${mm}`, label: `${name}, ${mm} mm` }))}
-          onChange={(value: string) => {
-            const [material = "", mm = ""] = value.split("@");
-            say(change({ sheet: { material, thickness_mm: Number(mm) } }));
-          }}
-        />
-      </Ask>
+      <SheetAsk label="Patch of" value={given.sheet} sheets={view.sheets} pick={(sheet) => say(change({ sheet }))} />
     </>
   );
 }
