@@ -16,6 +16,7 @@ from sphagnum.core.job.document import JobDocument
 from sphagnum.core.planning import front
 from sphagnum.core.schema import parse
 from sphagnum.demo import ceiling, hood, loudspeakers, van
+from sphagnum.demo_builds import blower
 from sphagnum.exchange.commands import OUTPUTS
 from sphagnum.exchange.job_file import FORMAT, NEWEST
 
@@ -52,8 +53,8 @@ def refused(capsys: pytest.CaptureFixture[str], *args: object) -> str:
 def laid_into(raw: dict[str, Any], plan: dict[str, Any]) -> dict[str, Any]:
     """A job file with a plan's layers put into it by hand, as somebody who reads the output would."""
     made = copy.deepcopy(raw)
-    zones = {(s["name"], z["name"]): z["id"] for s in made["surfaces"] for z in s.get("zones", [])}
-    for a in made["alternatives"]:
+    zones = {(s["name"], z["name"]): z["id"] for s in made.get("surfaces", []) for z in s.get("zones", [])}
+    for a in made.get("alternatives", []):
         a["chosen"] = False
     number = 100
     for where, one in plan["surfaces"].items():
@@ -64,13 +65,15 @@ def laid_into(raw: dict[str, Any], plan: dict[str, Any]) -> dict[str, Any]:
                                      "zone": zones.get((name, zone), ""), "frame": one["frame"], "chosen": True})
     for m in made.get("measures", []):
         m["chosen"] = m["name"] in plan["measures"]
+    for b in made.get("builds", []):
+        b.update(plan["builds"][b["name"]])
     for p in made["paths"]:
         if p["name"] not in plan["leaks"] and p.get("leak_cm2"):
             p["planned_leak_cm2"] = p["leak_cm2"]
     return made
 
 
-@pytest.mark.parametrize("make", [van, hood] if "SWEEP_PLANS" in os.environ else [hood])
+@pytest.mark.parametrize("make", [van, hood, blower] if "SWEEP_PLANS" in os.environ else [hood])
 def test_a_plans_layers_put_into_the_file_give_its_change_kilograms_hours_and_money(
     make: Any, capsys: pytest.CaptureFixture[str], tmp_path: Path
 ) -> None:
@@ -85,7 +88,7 @@ def test_a_plans_layers_put_into_the_file_give_its_change_kilograms_hours_and_mo
     for n in sorted({found["cheapest"], found["best"]}):
         plan = plans[n]
         assert {x["material"] for s in plan["surfaces"].values() for x in s["layers"]} <= {*KEPT} | {
-            x["material"] for a in raw["alternatives"] for x in a["layers"]}
+            x["material"] for a in raw.get("alternatives", []) for x in a["layers"]}
         file = job_file(tmp_path, laid_into(raw, plan), f"laid-{n}.json")
         trace, built, cut, board = (run(capsys, "show", file, "--stage", stage) for stage in ("trace", "build", "cut", "board"))
         if trace["change_db"] is None:

@@ -15,7 +15,7 @@ import pytest
 from shapely import Polygon, box, unary_union
 
 from sphagnum.catalogue.load import shelf
-from sphagnum.core.builds.box import battens_mm
+from sphagnum.core.builds.box import battens_mm, with_trade
 from sphagnum.core.builds.box import box as built_box
 from sphagnum.core.builds.box_given import BoxIn, shell
 from sphagnum.core.builds.box_parts import holes, plane
@@ -48,7 +48,8 @@ PLAIN = {"kind": "box", "machine": MACHINE, "clearance_mm": 100, "outside_c": 25
 
 
 def made(**more: Any) -> Built:
-    return built_box(parse(BoxIn, {**PLAIN, **more}), shelf().materials)
+    given = parse(BoxIn, {**PLAIN, **more})
+    return with_trade(given, built_box(given, shelf().materials), shelf().materials)
 
 
 def machine(**more: Any) -> dict[str, Any]:

@@ -27,7 +27,7 @@ def run_build(name: str, materials: Shelf, svg: Path | None, dxf: Path | None) -
     if kind is None:
         raise BadInput(f"no build of kind {str(asked)[:40]!r} is known", f"{name}: kind", f"give one of: {', '.join(KINDS)}")
     given = parse(kind.given, raw, name)
-    built = kind.work(given, materials.materials, materials.rooms)
+    built = kind.choices(given, kind.work(given, materials.materials, materials.rooms), materials.materials)
     wanted: dict[Path, bytes] = {}
     for file, form in ((svg, "svg"), (dxf, "dxf")):
         if file is None:

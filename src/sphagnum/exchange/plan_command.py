@@ -31,6 +31,13 @@ class PlannedSurface(Strict):
     frame: dict[str, Any] | None
 
 
+class PlannedBuild(Strict):
+    """A build of the plan, as a job file holds it."""
+
+    chosen: bool
+    given: dict[str, Any]
+
+
 class JobPlan(Strict):
     """A plan of a job: its change, half of the 95 % interval of that, what it adds, costs and takes; which openings it closes and
     measures taken, what the rules say of it that they do not say of the job untreated, and what lies on each surface that gets
@@ -46,6 +53,7 @@ class JobPlan(Strict):
     measures: tuple[str, ...]
     warns: tuple[str, ...]
     surfaces: dict[str, PlannedSurface]
+    builds: dict[str, PlannedBuild]
 
 
 class JobPlans(Strict):
@@ -85,6 +93,7 @@ def run_plan_of_job(
 
 def _untreated(doc: JobDocument) -> JobDocument:
     return doc.model_copy(update={
+        "builds": tuple(b.model_copy(update={"chosen": False}) for b in doc.builds),
         "alternatives": tuple(a.model_copy(update={"chosen": False}) for a in doc.alternatives),
         "measures": tuple(m.model_copy(update={"chosen": False}) for m in doc.measures)})
 
@@ -108,4 +117,6 @@ def _plan(job: JobFigures, found: PlansFound, plan: FoundPlan, before: frozenset
         money=plan.money, estimated=plan.estimated, hours=plan.hours,
         leaks=tuple(p.name for p in doc.paths for now, then in (leaks_cm2(doc, p),) if then < now),
         measures=tuple(m.name for m in job.doc.measures if m.id in taken),
-        warns=tuple(sorted(warnings_of(JobFigures(doc, job.base, layouts)) - before)), surfaces=surfaces)
+        warns=tuple(sorted(warnings_of(JobFigures(doc, job.base, layouts)) - before)), surfaces=surfaces,
+        builds={b.name: PlannedBuild(chosen=b.chosen, given=b.given.model_dump(mode="json", exclude_none=True))
+                for b in doc.builds})

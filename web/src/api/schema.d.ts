@@ -2365,6 +2365,28 @@ export interface components {
             working: components["schemas"]["Working"][];
         };
         /**
+         * BuildTaken
+         * @description What becomes of a build: built or left out, and what is given of it where that is new.
+         */
+        BuildTaken: {
+            /** Build Id */
+            build_id: number;
+            /** Chosen */
+            chosen: boolean;
+            /**
+             * Given
+             * @default null
+             */
+            given: (components["schemas"]["AbsorbersIn"] | components["schemas"]["WindowIn"] | components["schemas"]["BoxIn"] | components["schemas"]["PlatformIn"] | components["schemas"]["BaffleIn"]) | null;
+            /** Name */
+            name: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
          * BuildView
          * @description The whole stage for one surface; ``problem`` where no model covers the stack.
          */
@@ -3813,7 +3835,8 @@ export interface components {
         };
         /**
          * FoundPlan
-         * @description A plan: the option of each unit, measures at the source or the listener, what it gives and takes, and why.
+         * @description A plan: the option of each unit, measures at the source or the listener, builds that act on all that is heard, what it
+         *     gives and takes, and why.
          *
          *     ``reduction_db`` is what is to be expected, and ``within_db`` half of its 95 % interval, both as every stage has them once the
          *     plan is taken. ``other_sources_db``: its reduction if the source were stronger below, or above, the pivot.
@@ -3821,6 +3844,11 @@ export interface components {
         FoundPlan: {
             /** Added Kg */
             added_kg: number;
+            /**
+             * Builds
+             * @default []
+             */
+            builds: components["schemas"]["BuildTaken"][];
             /** Choice */
             choice: number[];
             /** Estimated */
@@ -6310,6 +6338,11 @@ export interface components {
          * @description One thing done to a unit, with what it adds alone (material at its share of a pack).
          */
         OptionView: {
+            /**
+             * Builds
+             * @default []
+             */
+            builds: components["schemas"]["BuildTaken"][];
             /** Hours */
             hours: number;
             /** Kg */
@@ -7050,7 +7083,8 @@ export interface components {
         };
         /**
          * PlaceOffered
-         * @description A surface or zone of a plan: how deep a new lining may be there, whether somebody said so, whether it is laid.
+         * @description A surface or zone of a plan: how deep a new lining may be there, whether somebody said so, whether it is laid. Or a build
+         *     (no ``surface_id``) that may become another.
          */
         PlaceOffered: {
             /** Chosen */
@@ -7066,7 +7100,7 @@ export interface components {
             /** Said */
             said: boolean;
             /** Surface Id */
-            surface_id: number;
+            surface_id: number | null;
             /** Words */
             words: string;
             /** Zone */
@@ -7159,8 +7193,8 @@ export interface components {
         };
         /**
          * PlansAsked
-         * @description How to search: patches kept as chosen ("3" or "3:zone"), materials left out, whether what is laid already may change too,
-         *     and how long at most.
+         * @description How to search: patches and builds kept as chosen ("3", "3:zone" or "build 3"), materials left out, whether what is laid
+         *     already may change too, and how long at most.
          */
         PlansAsked: {
             /**

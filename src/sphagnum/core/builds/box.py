@@ -61,25 +61,39 @@ def box(given: BoxIn, materials: Mapping[str, Material]) -> Built:
     parts = box_parts(given, found, cut, materials)
     power, heat = power_db(given.machine), heat_w(given.machine)
     warm = warmth(given, found, cut, heat, materials)
-    then = let(given, found, cut, materials)
-    now = let(given, found, cut, materials, lined=False) if given.own_case else let(given, found, cut, materials, stands=False)
+    then, now = let(given, found, cut, materials), _before(given, found, cut, materials)
     with_fan = _louder(power, fan_of(given, warm.vent_m2))
     change = _heard(with_fan, then) - _heard(power, now)
     total = _total(then)
     goods = tuple(g for g in goods_of(given, found, cut) if g.material in materials)
-    known = np.isfinite(power)
-    louder = np.where(known, with_fan, 0.0) - np.where(known, power, 0.0) if given.fan_m3_h else 0.0
-    effect = total - _total(now) + louder
     return Built(
         parts=parts, goods=goods,
         added_kg=added_kg(parts, goods, materials),
-        change_dba=round(change, 2) + 0.0, effect_db=curve(-effect),
+        change_dba=round(change, 2) + 0.0, effect_db=curve(_effect(given, power, with_fan, then, now)),
         insertion_loss_db=InsertionLoss(frequency_hz=PREDICTED_HZ, total=curve(-total),
                                         by={k: curve(-v) for k, v in then.by.items()}),
         inside_c=round(warm.inside_c, 1), air_m3_h=round(warm.air_m3_h, 1),
-        loudest=_loudest(with_fan, then), trade=_trade(given, heat, power, _heard(power, now), materials),
+        loudest=_loudest(with_fan, then),
         refused=tuple(_refused(given, found, parts, warm, materials)),
         notes=tuple(_notes(given, found, cut, parts, warm, heat, power, with_fan, then, materials)))
+
+
+def effect_db(given: BoxIn, found: Shell, cut: Holes, materials: Mapping[str, Material]) -> tuple[Floats, Warm]:
+    """What a box takes off in its place, dB (21 bands), its fan counted, and how warm it gets in it."""
+    power, warm = power_db(given.machine), warmth(given, found, cut, heat_w(given.machine), materials)
+    then, now = let(given, found, cut, materials), _before(given, found, cut, materials)
+    return _effect(given, power, _louder(power, fan_of(given, warm.vent_m2)), then, now), warm
+
+
+def _before(given: BoxIn, found: Shell, cut: Holes, materials: Mapping[str, Material]) -> Let:
+    """What leaves without it: of the machine's own case, without what is put in."""
+    return let(given, found, cut, materials, stands=given.own_case, lined=False)
+
+
+def _effect(given: BoxIn, power: Floats, with_fan: Floats, then: Let, now: Let) -> Floats:
+    known = np.isfinite(power)
+    louder = np.where(known, with_fan, 0.0) - np.where(known, power, 0.0) if given.fan_m3_h else 0.0
+    return np.asarray(_total(now) - _total(then) - louder)
 
 
 def _louder(a: Floats, b: Floats) -> Floats:
@@ -147,15 +161,18 @@ def _u(given: BoxIn, materials: Mapping[str, Material], lined: bool) -> float:
     return 1 / (2 * INSIDE + gap + sum(mm / 1e3 / (c or 1.0) for c, mm in known))
 
 
-def _trade(given: BoxIn, heat: float, power: Floats, before: float, materials: Mapping[str, Material]) -> tuple[TradeSpot, ...]:
-    """What larger and smaller air ways, and a fan, would give: decibels against degrees, each box as it would stand."""
+def with_trade(given: BoxIn, built: Built, materials: Mapping[str, Material]) -> Built:
+    """A box with what larger and smaller air ways, and a fan, would give: decibels against degrees, each as it would stand."""
     if not any(o.role in AIR for o in given.openings):
-        return ()
-    fans = sorted({0.0, given.fan_m3_h, *(round(_needed_m3_h(given, heat) * x, -1) for x in (0.5, 1.0))})
+        return built
+    power, heat = power_db(given.machine), heat_w(given.machine)
+    found = shell(given)
+    before = _heard(power, _before(given, found, holes(given, found), materials))
+    fans = sorted({0.0, given.fan_m3_h, *(round(needed_m3_h(given, heat) * x, -1) for x in (0.5, 1.0))})
     out = []
     for fan in fans:
         for share in TRIED:
-            one = given.model_copy(update={"fan_m3_h": fan, "openings": tuple(_scaled(o, share) for o in given.openings)})
+            one = given.model_copy(update={"fan_m3_h": fan, "openings": tuple(scaled(o, share) for o in given.openings)})
             try:
                 found = shell(one)
                 cut = holes(one, found)
@@ -167,10 +184,10 @@ def _trade(given: BoxIn, heat: float, power: Floats, before: float, materials: M
                 vent_cm2=round(sum(opening_m2(o) for o in one.openings if o.role in AIR) * 1e4), fan_m3_h=fan,
                 sizes_mm=tuple((o.width_mm, o.height_mm) for o in one.openings), inside_c=round(warm.inside_c, 1),
                 change_dba=round(change, 1) + 0.0, yours=share == 1.0 and fan == given.fan_m3_h))
-    return tuple(out)
+    return built.model_copy(update={"trade": tuple(out)})
 
 
-def _scaled(o: Opening, share: float) -> Opening:
+def scaled(o: Opening, share: float) -> Opening:
     """An air way of so many times its area, to 5 mm."""
     if o.role not in AIR or share == 1.0:
         return o
@@ -178,7 +195,7 @@ def _scaled(o: Opening, share: float) -> Opening:
     return o.model_copy(update=sizes)
 
 
-def _needed_m3_h(given: BoxIn, heat: float) -> float:
+def needed_m3_h(given: BoxIn, heat: float) -> float:
     """Air that keeps it within what the machine bears, or 10 K over outside."""
     rise = max((given.machine.most_c or given.outside_c + 10) - given.outside_c, 2.0)
     return airflow_m3_s(heat, rise) * 3600

@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Final, NamedTuple
 
+import numpy as np
 from shapely import Polygon, box, unary_union
 from shapely.geometry.base import BaseGeometry
 from shapely.geometry.polygon import orient
@@ -144,12 +145,14 @@ def _beside(rect: Rect, taken: list[Rect], room: Rect) -> Rect:
     """The place nearest its own, in steps of a twentieth of the side, where nothing else lies."""
     u, v, w, h = rect
     span_u, span_v = room[2] - w, room[3] - h
-    spots = [(room[0] + i / 20 * span_u, room[1] + k / 20 * span_v) for i in range(21) for k in range(21)]
-    for spot in sorted(spots, key=lambda s: abs(s[0] - u) + abs(s[1] - v)):
-        moved = (*spot, w, h)
-        if not any(_meet(moved, other) for other in taken):
-            return moved
-    return rect
+    steps = np.arange(21) / 20
+    at_u, at_v = (x.ravel() for x in np.meshgrid(room[0] + steps * span_u, room[1] + steps * span_v, indexing="ij"))
+    far = np.abs(at_u - u) + np.abs(at_v - v)
+    for a, b, wide, high in taken:
+        meets = (at_u < a + wide - 1e-6) & (a < at_u + w - 1e-6) & (at_v < b + high - 1e-6) & (b < at_v + h - 1e-6)
+        far[meets] = np.inf
+    best = int(np.argmin(far))
+    return (float(at_u[best]), float(at_v[best]), w, h) if np.isfinite(far[best]) else rect
 
 
 def box_parts(given: BoxIn, found: Shell, cut: Holes, materials: Mapping[str, Material]) -> tuple[Part, ...]:

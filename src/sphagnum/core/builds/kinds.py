@@ -14,7 +14,7 @@ from ..schema import Strict
 from ..words import plain, plural, signed
 from .absorbers import AbsorbersIn, absorbers
 from .baffle import BaffleIn, baffle
-from .box import box
+from .box import box, with_trade
 from .box_given import BoxIn, machine_block
 from .drawing import Block, three_views
 from .drawing import Sheet as DrawnSheet
@@ -40,6 +40,8 @@ class Kind(NamedTuple):
     whole: Callable[[Any], Size | None] = lambda _: None
     blocks: Callable[[Any], list[Block]] = lambda _: []
     """What it is built round or under: machines, drawn in dashes."""
+    choices: Callable[[Any, Built, Mapping[str, Material]], Built] = lambda _given, built, _materials: built
+    """The same with what it could be instead, to look at; it takes too long to be reckoned wherever a build counts."""
 
 
 def _says_absorbers(built: Built) -> str:
@@ -78,7 +80,8 @@ KINDS: dict[str, Kind] = {
     "absorbers": Kind(AbsorbersIn, absorbers, absorber_steps, _says_absorbers, True,
                       lambda g: (g.room_mm[0], g.room_mm[1], g.room_mm[2])),
     "window": Kind(WindowIn, lambda g, m, _: window(g, m), window_steps, _says_window, False),
-    "box": Kind(BoxIn, lambda g, m, _: box(g, m), box_steps, _says_box, True, blocks=lambda g: [machine_block(g)]),
+    "box": Kind(BoxIn, lambda g, m, _: box(g, m), box_steps, _says_box, True, blocks=lambda g: [machine_block(g)],
+                choices=with_trade),
     "platform": Kind(PlatformIn, lambda g, m, _: platform(g, m), platform_steps, _says_platform, False,
                      blocks=mass_blocks),
     "baffle": Kind(BaffleIn, lambda g, m, _: baffle(g, m), baffle_steps, _says_baffle, False),

@@ -13,6 +13,7 @@ from ..builds.model import Built, Part
 from ..builds.rows import Build
 from ..builds.steps import Step
 from ..errors import BadInput
+from ..job.document import JobDocument
 from ..levels.bands import Floats
 from ..levels.decay import OCTAVES_HZ
 from ..paths.rows import Path
@@ -48,15 +49,21 @@ def _worked(job: JobFigures, number: int) -> Worked:
         return Worked(build, None, error.sentence)
 
 
+def counted_twice(doc: JobDocument, build: Build) -> str | None:
+    """What counts a box of the plan in another way too: another box before it, the desk, walls among the ways in."""
+    if not isinstance(build.given, BoxIn) or not build.chosen:
+        return None
+    other = next((b.name for b in doc.builds if b.id < build.id and b.chosen and isinstance(b.given, BoxIn)
+                  and b.path_id == build.path_id), None)
+    if build.path_id is not None:
+        return other
+    other = other or next((m.name for m in doc.measures if m.chosen and m.calculation == "hood"), None)
+    return other or next((s.name for s in doc.surfaces if s.planned and doc.job.kind == "enclosure" and any(
+        p.surface_id == s.id for p in doc.paths)), None)
+
+
 def _refuse_twice(job: JobFigures, build: Build) -> None:
-    """BadInput where a box of the plan is counted in another way too: by another box, by the desk, by walls among the ways in."""
-    if not isinstance(build.given, BoxIn) or not build.chosen or build.path_id is not None:
-        return
-    other = next((b.name for b in job.doc.builds if b.id < build.id and b.chosen and isinstance(b.given, BoxIn)
-                  and b.path_id is None), None)
-    other = other or next((m.name for m in job.doc.measures if m.chosen and m.calculation == "hood"), None)
-    other = other or next((s.name for s in job.doc.surfaces if s.planned and job.doc.job.kind == "enclosure" and any(
-        p.surface_id == s.id for p in job.doc.paths)), None)
+    other = counted_twice(job.doc, build)
     if other is not None:
         raise BadInput(f"the box is counted twice: by '{build.name}', and by '{other}'", "chosen",
                        "leave one of the two out of the plan")
@@ -104,17 +111,18 @@ def steps_of(one: Worked) -> list[Step]:
 
 def with_builds(job: JobFigures, planned: Floats) -> Floats:
     """Levels of paths, dB per band, less what the builds of the plan take off: absorbers of all that is heard in the room, a
-    window of what comes through it. A standardised difference is of a room that rings for half a second, whatever hangs there."""
-    goal = job.doc.goal
+    window of what comes through it."""
     for one in chosen_builds(job):
-        effect = None if one.built is None else one.built.effect_db
-        if effect is None:
-            continue
-        if goal is not None and goal.quantity == "DnT" and isinstance(one.build.given, AbsorbersIn):
-            continue
-        planned = np.array([row - _off(one, path) if acts_on(one, path) else row
+        planned = np.array([less_built(job.doc, row, path, one)
                             for path, row in zip(job.doc.paths, planned, strict=True)]).reshape(planned.shape)
     return planned
+
+
+def less_built(doc: JobDocument, level_db: Floats, path: Path, one: Worked) -> Floats:
+    """Levels of one path, dB, any shape of bands last, less what a build takes off. A standardised difference is of a room that
+    rings for half a second, whatever hangs there."""
+    standard = doc.goal is not None and doc.goal.quantity == "DnT" and isinstance(one.build.given, AbsorbersIn)
+    return level_db if standard or not takes_off(one, path) else np.asarray(level_db - _off(one, path))
 
 
 def _off(one: Worked, path: Path) -> Floats:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import NamedTuple
 
 from ..builds.windows import remedy_words
@@ -130,8 +131,9 @@ def build_load(job: JobFigures, one: Worked) -> Load:
     return total
 
 
-def beside_load(job: JobFigures) -> Load:
-    """What the plan adds beside the stacks of its surfaces: extra pieces and goods, builds, cures of rattles."""
+def beside_load(job: JobFigures, without: Collection[int] = ()) -> Load:
+    """What the plan adds beside the stacks of its surfaces: extra pieces and goods, cures of rattles, and builds but those of
+    the numbers ``without``."""
     total = NO_LOAD
     for row in job.doc.pieces:
         material = job.shelf.material(row.material)
@@ -143,7 +145,8 @@ def beside_load(job: JobFigures) -> Load:
     for extra in job.doc.goods:
         total = total.plus(_of_good(Good(extra.material, extra.amount, ""), job.shelf))
     for one in chosen_builds(job):
-        total = total.plus(build_load(job, one))
+        if one.build.id not in without:
+            total = total.plus(build_load(job, one))
     for rattle in job.doc.rattles:
         cure = None if rattle.done else job.shelf.offers.cure(rattle.kind, rattle.cure)
         if cure is not None:

@@ -146,11 +146,9 @@ function OneSurface({ id, page, edit }: StageProps) {
             <button className="chip" onClick={() => setAdding(true)}>
               + surface
             </button>
-            {doc.job.kind === "vehicle" && !doc.builds.length ? null : (
-              <button className="chip" onClick={() => address.go({ view: "builds" })}>
-                Absorbers and windows
-              </button>
-            )}
+            <button className="chip" onClick={() => address.go({ view: "builds" })}>
+              Boxes, platforms, absorbers
+            </button>
             {doc.paths.length ? (
               <button className="chip proposed" onClick={() => address.go({ view: "plan" })}>
                 Find a plan for the whole job

@@ -103,12 +103,13 @@ def builds_view(job: JobFigures) -> BuildsView:
 
 def _card(job: JobFigures, number: int) -> BuildCard:
     build = next(b for b in job.doc.builds if b.id == number)
-    one = worked(job, build)
+    one, kind = worked(job, build), KINDS[build.given.kind]
+    built = None if one.built is None else kind.choices(build.given, one.built, job.shelf.materials)
     load = build_load(job, one)
     return BuildCard(
-        id=build.id, name=build.name, kind=build.given.kind, chosen=build.chosen, problem=one.problem, built=one.built,
-        sentence=one.problem or ("" if one.built is None else KINDS[build.given.kind].says(one.built)),
-        drawn=_drawn(one.built, build.given), kg=round(load.kg, 2),
+        id=build.id, name=build.name, kind=build.given.kind, chosen=build.chosen, problem=one.problem, built=built,
+        sentence=one.problem or ("" if built is None else kind.says(built)),
+        drawn=_drawn(built, build.given), kg=round(load.kg, 2),
         money=round(load.money, 2), hours=round(load.hours, 2), unpriced=tuple(sorted(load.unpriced)),
         working=() if one.built is None else (WORKINGS[build.given.kind](one.built),))
 

@@ -20,7 +20,7 @@ from ...surfaces.patches import Patch, patches
 from .costs import price_of
 from .effects import Effects, Heard, openings, weighted
 from .options import How, Options, alternatives_like, options_of, spread
-from .unit import MOST_OPTIONS, PACKS, Option, Unit, Wish, depth_of, key_of, laid, option_of, width_of, with_measures_at
+from .unit import MOST_OPTIONS, PACKS, Option, Unit, Wish, depth_of, key_of, laid, option_of, width_of, with_more_at
 
 NAME = "The box"
 MOST_COMBINED = 12_000
@@ -140,7 +140,7 @@ def unit_of_box(job: JobFigures, wish: Wish) -> Unit:
             if sealed and (ways[n] == standing[0]).all():
                 at = len(rows)
             rows.append((option_of(job, box.patches, found, tuple(ways[n].tolist()), sealed if leaky else None, ids), level))
-    unit = with_measures_at(job, NAME, heard, None, rows, at, predicted)
+    unit = with_more_at(job, wish, NAME, heard, None, rows, at, predicted)
     stays = frozenset() if wish.anew else laid(job.doc)
     return unit._replace(laid=bool(box.patches) and all(key_of(p) in stays for p in box.patches))
 

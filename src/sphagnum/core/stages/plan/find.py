@@ -21,17 +21,20 @@ from ...planning.plan import weights_db
 from ...planning.problem import MONEY
 from ...report import Report, silent
 from ..build.warmth import warmth
+from .build_ways import BuildWay, builds_begun, builds_of, everywhere, fit_together
 from .model import PlansAsked, PlansFound
-from .pricing import Drafts, Priced, Trade, local, priced, within
+from .pricing import Drafts, Elsewhere, Priced, Trade, local, priced, within
 from .problem import problem_of
 from .relaxing import relaxed
-from .say import Elsewhere, Search, found_plans
+from .say import Search, found_plans
 from .sought import Sought, deeper, goal_of, learned_db, left_out, limits_of, target_db
 from .unit import Unit, Wish, key_of, laid
 from .units import units_of
 
 MOST_ELSEWHERE = 4
 """Measures at the source or the listener that are tried in every combination; further ones stay as they are chosen."""
+MOST_TRIED = 32
+"""Combinations of measures and builds, each one problem of its own."""
 SHOW_EVERY_S = 4.0
 """How often a search under way is worked out into plans to look at."""
 SHARE_OF_CLOCK, LEAST_WIDTH = 0.5, 0.15
@@ -53,14 +56,17 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
     if box_paths(job.doc):
         box_of(job)  # says where it cannot be reckoned with
     weight = weights_db(QUANTITY[goal_of(job).quantity])
-    wish = Wish(weight, frozenset(asked.pinned), left_out(job, asked), own_only=True, anew=asked.anew)
+    struck, kept = left_out(job, asked), frozenset(asked.pinned) | (frozenset() if asked.anew else builds_begun(job))
+    wish = Wish(weight, frozenset(asked.pinned), struck, own_only=True, anew=asked.anew,
+                builds=builds_of(job, weight, struck, kept, True))
     own = list(units_of(job, wish))
     if not own:
         raise BadInput("no way in has a level yet", "paths", "list the ways in under Trace, and set the goal")
     stays = frozenset() if asked.anew else laid(job.doc)
-    sought = Sought(job, asked, weight, learned_db(job, wish), Trade(job, wish.pinned | stays))
+    sought = Sought(job, asked, weight, learned_db(job, wish), Trade(job, wish.pinned | stays), _alone(wish))
     first = _answer(sought, own, min(3.0, asked.seconds / 6), lay_out=False)
     report(0.04, "from what the job has: looking further", lambda: first)
+    wish = wish._replace(own_only=False, builds=builds_of(job, weight, struck, kept, False))
     units: list[Unit] = []
 
     def share() -> float:
@@ -77,16 +83,17 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
         left = SHARE_OF_CLOCK * asked.seconds - spent
         each = spent / done if done else USUAL_S
         return float(np.clip(left / (each * max(many - done, 1)), LEAST_WIDTH, 1.0))
-    for unit in units_of(job, wish._replace(own_only=False, tick=tick, width=width)):
+    for unit in units_of(job, wish._replace(tick=tick, width=width)):
         units.append(unit)
         mixed = [*units, *own[len(units):]]
         if time.monotonic() - shown > SHOW_EVERY_S:
             report(share(), f"{unit.name} done", partial(_answer, sought, mixed, 1.0, lay_out=False))
             shown = time.monotonic()
+    sought = sought._replace(builds=_alone(wish))
     found = _answer(sought, units, max(end - time.monotonic(), 2.0), report)
     if found.reached:
         return found
-    words = deeper(sought, wish._replace(own_only=False), found, lambda there, some: _answer(there, some, 1.0, lay_out=False))
+    words = deeper(sought, wish, found, lambda there, some: _answer(there, some, 1.0, lay_out=False))
     return found.model_copy(update={"deeper": words})
 
 
@@ -130,16 +137,18 @@ def _answer(
     wanted = None if asked is None else max(asked + learned, 0.0)
     every = [m for m in job.doc.measures if m.at != "path"]
     elsewhere, stay = every[:MOST_ELSEWHERE], tuple(m for m in every[MOST_ELSEWHERE:] if m.chosen)
-    tried = [Elsewhere((*taken, *stay), problem_of(job, units, weight, (*taken, *stay), sought.asked))
-             for n in range(len(elsewhere) + 1) for taken in itertools.combinations(elsewhere, n)]
+    tried = [Elsewhere((*taken, *stay), builds, problem_of(job, units, weight, (*taken, *stay), builds, sought.asked))
+             for n in range(len(elsewhere) + 1) for taken in itertools.combinations(elsewhere, n)
+             for builds in itertools.product(*_few(sought.builds, 2**len(elsewhere)))
+             if fit_together(job.doc, builds, {m.id for m in (*taken, *stay)})]
     tried = _cool(job, tried, every)
     end = time.monotonic() + seconds
     layouts = Drafts() if lay_out else None
     own_at, own_plan = _own(units, tried, every)
-    own = priced(job, units, own_plan, own_at, tried[own_at].measures, layouts)
+    own = priced(job, units, own_plan, own_at, tried[own_at], layouts)
 
     def price(at: int, plan: Plan, drafted: Drafts | None) -> Priced:
-        return priced(job, units, plan, at, tried[at].measures, drafted, sought.trade, sought.asked.stock)
+        return priced(job, units, plan, at, tried[at], drafted, sought.trade, sought.asked.stock)
 
     def enough(one: Priced) -> bool:
         return within(one, limits) and (wanted is None or one.plan.reduction_db >= wanted - 1e-9)
@@ -196,6 +205,22 @@ def _cool(job: JobFigures, tried: list[Elsewhere], every: Sequence[Measure]) -> 
         return warm is None or not warm.cooks
     kept = [x for x in tried if cool(x)]
     return [x for x in tried if x in kept or {m.id for m in x.measures} == standing] if kept else tried
+
+
+def _alone(wish: Wish) -> tuple[tuple[BuildWay, ...], ...]:
+    """Of builds that act on all that is heard, what can be done with each."""
+    return tuple(ways for ways in wish.builds if everywhere(ways[0].build))
+
+
+def _few(groups: Sequence[tuple[BuildWay, ...]], beside: int) -> list[list[BuildWay]]:
+    """So many ways of each build that with what is combined ``beside`` no more than ``MOST_TRIED`` problems are put; its own and
+    being left out are always among them."""
+    each = max(2, int((MOST_TRIED / beside) ** (1 / max(len(groups), 1))))
+    def kept(ways: tuple[BuildWay, ...]) -> list[BuildWay]:
+        always = [k for k, w in enumerate(ways) if w.own or w.built is None]
+        spread = [round(k * (len(ways) - 1) / (each - 1)) for k in range(each)]
+        return [ways[k] for k in [*dict.fromkeys([*always, *spread])][:max(each, len(always))]]
+    return [kept(ways) for ways in groups]
 
 
 def _barred(
@@ -328,7 +353,7 @@ def _instead(shown: Sequence[Priced], own: Priced) -> int | None:
 def _own(units: list[Unit], tried: Sequence[Elsewhere], elsewhere: list[Measure]) -> tuple[int, Plan]:
     """The plan as it stands, and which combination of measures elsewhere it has."""
     chosen = {m.id for m in elsewhere if m.chosen}
-    at = next(i for i, x in enumerate(tried) if {m.id for m in x.measures} == chosen)
+    at = next(i for i, x in enumerate(tried) if {m.id for m in x.measures} == chosen and all(w.own for w in x.builds))
     starts = np.cumsum([0, *(len(u.options) for u in units)])
     choice = tuple(int(starts[i]) + u.own for i, u in enumerate(units))
     return at, plan_of(tried[at].problem, (*choice, int(starts[-1])))

@@ -6,13 +6,14 @@ from typing import Annotated
 
 from pydantic import Field
 
+from ...builds.kinds import Given
 from ...schema import NotNegative, Strict
 from ...surfaces.rows import Layers
 
 
 class PlansAsked(Strict):
-    """How to search: patches kept as chosen ("3" or "3:zone"), materials left out, whether what is laid already may change too,
-    and how long at most."""
+    """How to search: patches and builds kept as chosen ("3", "3:zone" or "build 3"), materials left out, whether what is laid
+    already may change too, and how long at most."""
 
     pinned: tuple[Annotated[str, Field(max_length=80)], ...] = Field(default=(), max_length=200)
     struck: tuple[Annotated[str, Field(max_length=80)], ...] = Field(default=(), max_length=200)
@@ -37,6 +38,16 @@ class PatchWay(Strict):
     layers: Layers | None = None
 
 
+class BuildTaken(Strict):
+    """What becomes of a build: built or left out, and what is given of it where that is new."""
+
+    build_id: int
+    name: str
+    chosen: bool
+    words: str = ""
+    given: Given | None = None
+
+
 class OptionView(Strict):
     """One thing done to a unit, with what it adds alone (material at its share of a pack)."""
 
@@ -50,6 +61,7 @@ class OptionView(Strict):
     sealed: bool | None = None
     """Whether what was found open is sealed; None where nothing was."""
     measures: tuple[int, ...] = ()
+    builds: tuple[BuildTaken, ...] = ()
 
 
 class UnitView(Strict):
@@ -64,7 +76,8 @@ class UnitView(Strict):
 
 
 class FoundPlan(Strict):
-    """A plan: the option of each unit, measures at the source or the listener, what it gives and takes, and why.
+    """A plan: the option of each unit, measures at the source or the listener, builds that act on all that is heard, what it
+    gives and takes, and why.
 
     ``reduction_db`` is what is to be expected, and ``within_db`` half of its 95 % interval, both as every stage has them once the
     plan is taken. ``other_sources_db``: its reduction if the source were stronger below, or above, the pivot.
@@ -72,6 +85,7 @@ class FoundPlan(Strict):
 
     choice: tuple[int, ...]
     measures: tuple[int, ...]
+    builds: tuple[BuildTaken, ...] = ()
     reduction_db: float
     within_db: float
     level_db: float | None

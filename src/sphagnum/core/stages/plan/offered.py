@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from ...builds.box_given import BoxIn
 from ...figures.job_figures import JobFigures
 from ...figures.where import room_of
 from ...schema import Strict
 from ...surfaces.patches import patches
+from .build_ways import builds_begun, key_of_build
 from .problem import on_hand_m2
 from .unit import key_of, laid
 
 
 class PlaceOffered(Strict):
-    """A surface or zone of a plan: how deep a new lining may be there, whether somebody said so, whether it is laid."""
+    """A surface or zone of a plan: how deep a new lining may be there, whether somebody said so, whether it is laid. Or a build
+    (no ``surface_id``) that may become another."""
 
-    surface_id: int
+    surface_id: int | None
     zone: str
     key: str
     name: str
@@ -57,6 +60,10 @@ def offered(job: JobFigures) -> PlanOffered:
                 surface_id=surface.id, zone=patch.zone, key=key_of(patch), name=patch.name, said=room.said, words=room.words,
                 depth_mm=room.mm, laid=key_of(patch) in stays,
                 chosen="" if one is None else one.name))
+    done = builds_begun(job)
+    places += [PlaceOffered(surface_id=None, zone="", key=key, name=b.name, depth_mm=None, said=False, words="", laid=key in done,
+                            chosen=b.name if b.chosen else "")
+               for b in job.doc.builds if isinstance(b.given, BoxIn) for key in (key_of_build(b.id),)]
     sold = sorted((m for m in job.shelf.materials.values()
                    if m.lies and m.roles and m.stock and not m.retired and m.family != "air"), key=lambda m: m.name)
     rows = tuple(OnHand(material=m.id, name=m.name, m2=round(sum(

@@ -18,14 +18,15 @@ from ...job.preview import tried
 from ...levels.bands import Floats
 from ...paths.rows import Measure
 from ...planning.front import Plan
-from ...planning.problem import HOURS, KG, MONEY
+from ...planning.problem import HOURS, KG, MONEY, Problem
 from ...surfaces.patches import Patch, nothing_on, patches
 from ...surfaces.rows import Alternative
 from ..build.budgets import job_sums
 from ..build.warmth import Warmth, warmth
 from ..cut.view import cut_view
 from ..fit.view import hours_of
-from .model import OptionView, PatchWay, UnitView
+from .build_ways import BuildWay
+from .model import BuildTaken, OptionView, PatchWay, UnitView
 from .options import against
 from .taking import steps_for
 from .unit import Option, Unit, key_of, kinds_in
@@ -51,9 +52,18 @@ class Drafts:
         return False
 
 
+class Elsewhere(NamedTuple):
+    """Measures at the source or the listener taken together, what becomes of builds that act on all that is heard, and the
+    problem they leave."""
+
+    measures: tuple[Measure, ...]
+    builds: tuple[BuildWay, ...]
+    problem: Problem
+
+
 class Priced(NamedTuple):
-    """A plan with the figures it has once taken; ``at``: the combination of measures elsewhere it is of; what it promises (None:
-    nothing changes), how warm a box gets, and whether its money is still an estimate."""
+    """A plan with the figures it has once taken; ``at``: the combination of measures and builds elsewhere it is of; what it
+    promises (None: nothing changes), how warm a box gets, and whether its money is still an estimate."""
 
     plan: Plan
     at: int
@@ -98,11 +108,17 @@ WHOLE_JOB = frozenset({"box-too-warm", "over-kg", "over-money", "over-hours"})
 """What hangs on the whole plan, and is looked at by its sums."""
 
 
+def build_taken(way: BuildWay) -> BuildTaken:
+    """What becomes of a build, as it is told."""
+    return BuildTaken(build_id=way.build.id, name=way.build.name, chosen=way.built is not None, words=way.words,
+                      given=way.build.given if way.words else None)
+
+
 def option_view(option: Option, cost: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> OptionView:
     """An option as it is told; ``cost``: kg, money and hours of it alone."""
     return OptionView(
         name=option.name, kg=round(cost[0], 2) + 0.0, money=round(cost[1], 2), hours=round(cost[2], 2), still=option.still,
-        sealed=option.sealed, measures=tuple(m.id for m in option.measures),
+        sealed=option.sealed, measures=tuple(m.id for m in option.measures), builds=tuple(build_taken(w) for w in option.builds),
         ways=tuple(PatchWay(surface_id=p.id, zone=p.zone, name=name,
                             alternative_id=one.id if one is not None and one.id else None,
                             layers=one.layers if one is not None and not one.id else None) for p, one, name in option.ways))
@@ -120,20 +136,20 @@ def local(units: Sequence[Unit], plan: Plan) -> list[int]:
     return [c - int(starts[i]) for i, c in enumerate(plan.choice[: len(units)])]
 
 
-def with_plan(job: JobFigures, units: Sequence[Unit], plan: Plan, measures: Sequence[Measure], layouts: Layouts) -> JobFigures:
+def with_plan(job: JobFigures, units: Sequence[Unit], plan: Plan, elsewhere: Elsewhere, layouts: Layouts) -> JobFigures:
     """The job as it stands with a plan taken."""
     taken = [(unit_view(u), option_view(u.options[k])) for u, k in zip(units, local(units, plan), strict=True)]
-    steps = steps_for(job.doc, taken, [m.id for m in measures])
+    steps = steps_for(job.doc, taken, [m.id for m in elsewhere.measures], [build_taken(w) for w in elsewhere.builds])
     return JobFigures(tried(job.doc, steps) if steps else job.doc, job.base, layouts)
 
 
 def priced(
-    job: JobFigures, units: Sequence[Unit], plan: Plan, at: int, measures: Sequence[Measure], layouts: Layouts | None,
+    job: JobFigures, units: Sequence[Unit], plan: Plan, at: int, elsewhere: Elsewhere, layouts: Layouts | None,
     trade: Trade | None = None, stock: bool = False,
 ) -> Priced:
     """A plan laid into the job and looked at; ``layouts`` None leaves its money as it was estimated; ``trade`` asks the rules,
     ``stock`` whether it is laid of what is on hand."""
-    then = with_plan(job, units, plan, measures, layouts or Drafts())
+    then = with_plan(job, units, plan, elsewhere, layouts or Drafts())
     ahead = outlook(then)
     money = plan.costs[MONEY] if layouts is None else job_sums(then).bought_money
     costs = (round(job_load(then).kg, 6) + 0.0, money, hours_of(then))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from ...planning.problem import Ints, Problem
 from ...surfaces.patches import patches
 from ..cut.bought import counted
 from ..fit.hours import worked_hours
+from .build_ways import BuildWay, less_builds
 from .costs import Cost, alternative_cost, fixed_hours, pack_of
 from .effects import weighted
 from .model import PlansAsked
@@ -27,8 +28,12 @@ KIND = "kind: "
 """What begins the name of a material among what a plan needs once."""
 
 
-def problem_of(job: JobFigures, units: list[Unit], weight: Floats, taken: tuple[Measure, ...], asked: PlansAsked) -> Problem:
-    """The choice over all units with some measures taken elsewhere; what goes with any plan is a last path of one option.
+def problem_of(
+    job: JobFigures, units: list[Unit], weight: Floats, taken: tuple[Measure, ...], builds: tuple[BuildWay, ...],
+    asked: PlansAsked,
+) -> Problem:
+    """The choice over all units with some measures and builds taken elsewhere; what goes with any plan is a last path of one
+    option.
 
     Each kind of material is needed once: it counts as so much money when plans are compared, and at most so many are taken.
     """
@@ -37,12 +42,13 @@ def problem_of(job: JobFigures, units: list[Unit], weight: Floats, taken: tuple[
         level = unit.level_db
         for m in taken:
             level = np.stack([less_measure(level[:, k], h.path, m) for k, h in enumerate(unit.paths)], axis=1)
+        level = np.stack([less_builds(job.doc, level[:, k], h.path, builds) for k, h in enumerate(unit.paths)], axis=1)
         energies.append(weighted(level, weight)[..., 0].sum(axis=1))
         path += [i] * len(unit.options)
     options = [o for u in units for o in u.options]
-    rest = _beside(job, units)
-    for m in taken:
-        rest = rest.plus(measure_cost(job, m))
+    rest = _beside(job, units, {w.build.id for w in (*builds, *(w for o in options for w in o.builds))})
+    for cost in (*(measure_cost(job, m) for m in taken), *(w.cost for w in builds)):
+        rest = rest.plus(cost)
     costs = [*(o.cost for o in options), rest]
     needed = [(*own, *(f"{KIND}{k}" for k in kinds), *([READ_AGAIN] if cost.hours > 0 else [])) for own, kinds, cost in zip(
         (*(o.needs for o in options), ()), (*(o.kinds for o in options), ()), costs, strict=True)]
@@ -104,9 +110,10 @@ def on_hand_m2(job: JobFigures, name: str) -> float:
     return sum((there(f) or 0.0) * (area_m2(f) or 0.0) for f in forms) + sum(o.width_mm * o.length_mm / 1e6 for o in rests)
 
 
-def _beside(job: JobFigures, units: list[Unit]) -> Cost:
-    """What any plan has with it: pieces, goods, rattles, and stacks on surfaces no way leads through."""
-    load = beside_load(job)
+def _beside(job: JobFigures, units: list[Unit], chosen_for: Collection[int]) -> Cost:
+    """What any plan has with it: pieces, goods, rattles, builds that are not ``chosen_for``, and stacks on surfaces no way leads
+    through."""
+    load = beside_load(job, chosen_for)
     minutes = job.shelf.minutes["cure rattles"] * sum(
         not r.done and job.shelf.offers.cure(r.kind, r.cure) is not None for r in job.doc.rattles)
     total = Cost(load.kg, load.money, worked_hours(job, minutes))

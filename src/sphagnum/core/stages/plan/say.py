@@ -16,17 +16,17 @@ from ...figures.rounds import heard_at
 from ...figures.ways import cap_of
 from ...levels.bands import Floats
 from ...levels.rows import QUANTITIES
-from ...paths.rows import Measure
 from ...planning.front import Front, Plan, quiet
-from ...planning.problem import HOURS, KG, MONEY, RESOURCES, Problem, reduction_db
+from ...planning.problem import HOURS, KG, MONEY, RESOURCES, reduction_db
 from ...planning.search import Solver
 from ...planning.why import Named, why
 from ...worded import of
-from ...words import listed, plain
+from ...words import in_a_row, listed, plain
+from .build_ways import less_builds
 from .costs import price_of
 from .effects import weighted
 from .model import FoundPlan, OptionView, PlansFound, RelaxedLimit
-from .pricing import Priced, local, option_view, unit_view
+from .pricing import Elsewhere, Priced, build_taken, local, option_view, unit_view
 from .unit import Option, Unit
 
 MORE = 1.1
@@ -34,13 +34,6 @@ MORE = 1.1
 LITTLE_DB = 0.05
 LEAST_MORE = {MONEY: 5.0, KG: 0.5}
 """Less more than this is no step worth naming."""
-
-
-class Elsewhere(NamedTuple):
-    """Measures at the source or the listener taken together, and the problem they leave."""
-
-    measures: tuple[Measure, ...]
-    problem: Problem
 
 
 class Search(NamedTuple):
@@ -94,13 +87,14 @@ def _option(job: JobFigures, option: Option) -> OptionView:
 
 def _plan(s: Search, one: Priced) -> FoundPlan:
     """A plan in figures: those it has once taken, and how it fares with other sources."""
-    places, taken, plan = local(s.units, one.plan), s.tried[one.at].measures, one.plan
+    places, there, plan = local(s.units, one.plan), s.tried[one.at], one.plan
     now, then = [], []
     for unit, k in zip(s.units, places, strict=True):
         for j, h in enumerate(unit.paths):
             level = unit.level_db[k, j]
-            for m in taken:
+            for m in there.measures:
                 level = less_measure(level, h.path, m)
+            level = less_builds(s.job.doc, level, h.path, there.builds)
             now.append(weighted(h.now_db, s.weight_db))
             then.append(weighted(level, s.weight_db))
     before, after = np.array(now), np.array(then)
@@ -111,7 +105,8 @@ def _plan(s: Search, one: Priced) -> FoundPlan:
     offset, found = _offset(s), s.goal[0]
     kg, money, hours = plan.costs
     return FoundPlan(
-        choice=tuple(places), measures=tuple(m.id for m in taken), reduction_db=round(plan.reduction_db, 2) + 0.0,
+        choice=tuple(places), measures=tuple(m.id for m in there.measures),
+        builds=tuple(build_taken(w) for w in there.builds), reduction_db=round(plan.reduction_db, 2) + 0.0,
         within_db=0.0 if one.ahead is None else round(one.ahead.within_db, 2),
         level_db=None if found is None else round(found - _way(s) * (plan.reduction_db - s.learned_db), 2),
         added_kg=round(kg, 2) + 0.0, money=round(money, 2), estimated=one.estimated, hours=round(hours, 2),
@@ -140,7 +135,8 @@ def _why(s: Search, plan: Plan, at: int) -> str:
     options = [o.name for u in s.units for o in u.options]
     now = [float(sum(weighted(h.now_db, s.weight_db)[0] for h in u.paths)) for u in s.units]
     names = Named((*(u.name for u in s.units), "the rest"), (*options, ""), (*still, start), (*now, 0.0))
-    elsewhere = f"{listed([m.name for m in s.tried[at].measures])}, and: " if s.tried[at].measures else ""
+    there = [*(m.name for m in s.tried[at].measures), *(w.name for w in s.tried[at].builds if w.name)]
+    elsewhere = f"{listed(there)}, and: " if there else ""
     return elsewhere + why(s.tried[at].problem, plan, names)
 
 
@@ -166,7 +162,11 @@ def _heat_unknown(shown: Sequence[Priced]) -> bool:
 
 def _detail(s: Search, own: Priced) -> str:
     stacks = sum(u.predicted for u in s.units)
-    looked = f"{stacks:,} stacks predicted".replace(",", " ") if stacks else "Only what the job has was looked at"
+    boxes = {w.words for ways in (*(o.builds for u in s.units for o in u.options), *(x.builds for x in s.tried))
+             for w in ways if w.words}
+    predicted = [f"{stacks:,} stacks predicted".replace(",", " ")] if stacks else []
+    predicted += [f"the best of some hundred other boxes kept ({len(boxes)})"] if boxes else []
+    looked = in_a_row(predicted) if predicted else "Only what the job has was looked at"
     if abs(s.learned_db) >= LITTLE_DB:
         way = "less" if s.learned_db > 0 else "more"
         amount = f"{abs(s.learned_db):.1f} dB {way}"

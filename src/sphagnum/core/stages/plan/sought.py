@@ -18,6 +18,7 @@ from ...levels.bands import Floats
 from ...levels.rows import Goal
 from ...worded import in_mm, of
 from ...words import listed
+from .build_ways import BuildWay
 from .model import PlansAsked, PlansFound
 from .pricing import Trade
 from .problem import on_hand_m2
@@ -27,13 +28,14 @@ from .units import units_of
 
 class Sought(NamedTuple):
     """What a search goes by: the job, what was asked, the weights of its quantity, by how much the newest reading is above what
-    was predicted, and the trade's rules."""
+    was predicted, the trade's rules, and what can be done with builds that act on all that is heard."""
 
     job: JobFigures
     asked: PlansAsked
     weight_db: Floats
     learned_db: float
     trade: Trade
+    builds: tuple[tuple[BuildWay, ...], ...] = ()
 
 
 def left_out(job: JobFigures, asked: PlansAsked) -> frozenset[str]:

@@ -10,17 +10,19 @@ from ...figures.ways import leaks_cm2
 from ...job.document import JobDocument
 from ...job.preview import Tried
 from ...worded import shortened
-from .model import FoundPlan, OptionView, PlansFound, UnitView
+from .model import BuildTaken, FoundPlan, OptionView, PlansFound, UnitView
 
 
 def steps_of(doc: JobDocument, found: PlansFound, plan: FoundPlan) -> list[Tried]:
     """What has to be done to a job for a plan of a search to stand. Raises BadInput where the job is no longer what it was."""
     taken = [(unit, unit.options[k]) for unit, k in zip(found.units, plan.choice, strict=True)]
-    return steps_for(doc, taken, plan.measures)
+    return steps_for(doc, taken, plan.measures, plan.builds)
 
 
-def steps_for(doc: JobDocument, taken: Sequence[tuple[UnitView, OptionView]], measures: Sequence[int]) -> list[Tried]:
-    """What has to be done for an option of each unit, and measures elsewhere, to stand."""
+def steps_for(
+    doc: JobDocument, taken: Sequence[tuple[UnitView, OptionView]], measures: Sequence[int], builds: Sequence[BuildTaken] = ()
+) -> list[Tried]:
+    """What has to be done for an option of each unit, and measures and builds elsewhere, to stand."""
     steps: list[Tried] = []
     chosen = {m.id: m.id in measures for m in doc.measures if m.at != "path"}
     for unit, option in taken:
@@ -29,6 +31,21 @@ def steps_for(doc: JobDocument, taken: Sequence[tuple[UnitView, OptionView]], me
     for measure in doc.measures:
         if measure.id in chosen and measure.chosen is not chosen[measure.id]:
             steps.append(Tried("measures", measure.id, {"chosen": chosen[measure.id]}))
+    return steps + _builds(doc, [*builds, *(b for _, option in taken for b in option.builds)])
+
+
+def _builds(doc: JobDocument, wanted: Sequence[BuildTaken]) -> list[Tried]:
+    """Builds that are put into the plan or left out, and what is given anew of them."""
+    steps = []
+    for one in wanted:
+        now = next((b for b in doc.builds if b.id == one.build_id), None)
+        if now is None:
+            raise BadInput("a build is gone since the search began", "plan", "find a plan again")
+        values: dict[str, Any] = {} if now.chosen is one.chosen else {"chosen": one.chosen}
+        if one.given is not None and one.given != now.given:
+            values["given"] = one.given.model_dump(mode="json")
+        if values:
+            steps.append(Tried("builds", now.id, values))
     return steps
 
 

@@ -20,6 +20,7 @@ from ...paths.rows import Measure
 from ...surfaces.patches import Patch, patches
 from ...surfaces.rows import Alternative, Layers, Surface
 from ..fit.hours import worked_hours
+from .build_ways import BuildWay, fit_together, less_builds
 from .costs import Cost, fixed_hours, goods_cost
 from .effects import Heard
 from .options import Options
@@ -51,6 +52,8 @@ class Option(NamedTuple):
     """What is new on each patch, whoever keeps it: twins take alike."""
     barred: bool = False
     """Whether the trade warns of it, so that no plan proposes it."""
+    builds: tuple[BuildWay, ...] = ()
+    """What becomes of each build that acts on its paths alone."""
 
 
 class Unit(NamedTuple):
@@ -83,6 +86,8 @@ class Wish(NamedTuple):
 
     width: Callable[[], float] = lambda: 1.0
     """By what share of the usual many stacks a patch is searched now: less where the clock would end before the choice."""
+    builds: tuple[tuple[BuildWay, ...], ...] = ()
+    """What can be done with each build."""
 
     def told(self, name: str, before: int) -> Callable[[int], None]:
         """Hears how many stacks of a surface are predicted beside so many before."""
@@ -158,30 +163,39 @@ def measures_at(job: JobFigures, paths: tuple[Heard, ...]) -> tuple[Measure, ...
     return tuple(m for m in job.doc.measures if m.at == "path" and m.path_id in ids)
 
 
-def with_measures_at(
-    job: JobFigures, name: str, paths: tuple[Heard, ...], surface: Surface | None, rows: list[tuple[Option, Floats]], own: int,
-    predicted: int,
+def with_more_at(
+    job: JobFigures, wish: Wish, name: str, paths: tuple[Heard, ...], surface: Surface | None,
+    rows: list[tuple[Option, Floats]], own: int, predicted: int,
 ) -> Unit:
-    """A unit with its options, each without and with the measures there are at its paths."""
+    """A unit with its options, each without and with the measures there are at its paths, and with what can become of the builds
+    that act there."""
     at = measures_at(job, paths)
+    ids = {h.path.id for h in paths}
+    ways = [x for x in itertools.product(*(w for w in wish.builds if w[0].build.path_id in ids)) if fit_together(job.doc, x)]
     options: list[Option] = []
     levels: list[Floats] = []
     own_at = 0
     for i, (option, level) in enumerate(rows):
-        for count in range(len(at) + 1):
-            for taken in itertools.combinations(at, count):
-                then = level
-                for m in taken:
-                    then = np.array([less_measure(x, h.path, m) for x, h in zip(then, paths, strict=True)])
-                cost = option.cost
-                for m in taken:
-                    cost = cost.plus(measure_cost(job, m))
-                if i == own and {m.id for m in taken} == {m.id for m in at if m.chosen}:
-                    own_at = len(options)
-                called = "; ".join([*([] if option.still and taken else [option.name]), *(m.name for m in taken)])
-                options.append(option._replace(name=called, measures=taken, cost=cost, still=option.still and not taken))
-                levels.append(then)
+        for taken, builds in itertools.product(_every(at), ways):
+            then, cost = level, option.cost
+            for m in taken:
+                then = np.array([less_measure(x, h.path, m) for x, h in zip(then, paths, strict=True)])
+                cost = cost.plus(measure_cost(job, m))
+            for w in builds:
+                then = np.array([less_builds(job.doc, x, h.path, (w,)) for x, h in zip(then, paths, strict=True)])
+                cost = cost.plus(w.cost)
+            if i == own and {m.id for m in taken} == {m.id for m in at if m.chosen} and all(w.own for w in builds):
+                own_at = len(options)
+            more = [*(w.name for w in builds if w.name), *(m.name for m in taken)]
+            called = "; ".join([*([] if option.still and more else [option.name]), *more])
+            options.append(option._replace(name=called, measures=taken, builds=builds, cost=cost,
+                                           still=option.still and not more))
+            levels.append(then)
     return Unit(name, paths, surface, tuple(options), np.array(levels), own_at, predicted)
+
+
+def _every(measures: tuple[Measure, ...]) -> list[tuple[Measure, ...]]:
+    return [taken for count in range(len(measures) + 1) for taken in itertools.combinations(measures, count)]
 
 
 def measure_cost(job: JobFigures, measure: Measure) -> Cost:

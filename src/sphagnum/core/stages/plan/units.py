@@ -32,7 +32,7 @@ from .unit import (
     laid,
     option_of,
     width_of,
-    with_measures_at,
+    with_more_at,
     without_ids,
 )
 
@@ -49,7 +49,7 @@ def units_of(job: JobFigures, wish: Wish) -> Iterator[Unit]:
         if path.unknown or rows.problems[i] or path.surface_id in seen or i in boxed:
             continue
         if path.surface_id is None:
-            yield _opening(job, heard(job, i))
+            yield _opening(job, heard(job, i), wish)
         else:
             mine = tuple(heard(job, k) for k, p in enumerate(job.doc.paths) if p.surface_id == path.surface_id)
             surface = next(s for s in job.doc.surfaces if s.id == path.surface_id)
@@ -59,7 +59,7 @@ def units_of(job: JobFigures, wish: Wish) -> Iterator[Unit]:
             yield _surface(job, surface, mine, wish, found)._replace(twin=twin)
 
 
-def _opening(job: JobFigures, one: Heard) -> Unit:
+def _opening(job: JobFigures, one: Heard, wish: Wish) -> Unit:
     """A way through no surface of the job: left as it is, or as it is planned."""
     known = path_rows(job)
     at = next(i for i, p in enumerate(job.doc.paths) if p.id == one.path.id)
@@ -78,7 +78,7 @@ def _opening(job: JobFigures, one: Heard) -> Unit:
         ways = ways[1:]  # what costs nothing is not left undone
     rows = [(Option("as it is" if not sealed else _then(one), (), sealed, (), cost, (), not sealed), level[None, :])
             for sealed, level, cost in ways]
-    return with_measures_at(job, one.path.name, (one,), None, rows, len(ways) - 1, 0)
+    return with_more_at(job, wish, one.path.name, (one,), None, rows, len(ways) - 1, 0)
 
 
 def _then(one: Heard) -> str:
@@ -87,9 +87,8 @@ def _then(one: Heard) -> str:
 
 
 def _planned_bare(job: JobFigures, at: int) -> Floats:
-    """The planned level of a way without what measures take off it."""
-    bare = job.of(job.doc.model_copy(update={"measures": ()})) if job.doc.measures else job
-    found: Floats = path_rows(bare).planned[at]
+    """The planned level of a way without what measures and builds take off it."""
+    found: Floats = path_rows(job).bare_planned[at]
     return found
 
 
@@ -149,7 +148,7 @@ def _surface(job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: 
             if tuple(o.ways[k] for o, k in zip(found, places, strict=True)) == chosen and sealed:
                 own = len(rows)
             rows.append((option, level))
-    unit = with_measures_at(job, surface.name, paths, surface, rows, own, sum(o.predicted for o in found))
+    unit = with_more_at(job, wish, surface.name, paths, surface, rows, own, sum(o.predicted for o in found))
     return unit._replace(laid=all(key_of(p) in stays for p in parts))
 
 

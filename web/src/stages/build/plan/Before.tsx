@@ -88,14 +88,19 @@ export function Before({ id, page, edit }: StageProps) {
         </p>
       </div>
       <div className={css.depths}>
-        <h2>How deep it may be</h2>
+        {data.places.some((p) => p.surface_id) ? <h2>How deep it may be</h2> : null}
         {data.places.map((place) => {
-          const surface = surfaces.get(place.surface_id);
-          if (!surface) return null;
+          const surface = surfaces.get(place.surface_id ?? 0);
+          if (!surface && place.surface_id) return null;
           const usual = place.depth_mm === null ? "" : `${length(place.depth_mm, units)} usual, judged`;
           return (
             <div key={place.key} className={css.place}>
-              {place.zone ? (
+              {!surface ? (
+                <>
+                  <h2>What may change</h2>
+                  <p>{place.name}: its walls, lining and air ways</p>
+                </>
+              ) : place.zone ? (
                 <p>
                   {place.name}: {place.depth_mm === null ? "" : length(place.depth_mm, units)}
                 </p>

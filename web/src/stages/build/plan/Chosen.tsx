@@ -139,7 +139,10 @@ function Units({ found, plan, pinned, pin }: { found: Found; plan: Plan } & Pick
       <tbody>
         {found.units.map((u, i) => {
           const option = u.options[plan.choice[i] ?? 0];
-          const keys = (option?.ways ?? []).map((w) => (w.zone ? `${w.surface_id}:${w.zone}` : `${w.surface_id}`));
+          const keys = [
+            ...(option?.ways ?? []).map((w) => (w.zone ? `${w.surface_id}:${w.zone}` : `${w.surface_id}`)),
+            ...(option?.builds ?? []).map((b) => `build ${b.build_id}`),
+          ];
           const kept = keys.length > 0 && keys.every((k) => pinned.includes(k));
           return (
             <tr key={u.name}>
@@ -160,6 +163,24 @@ function Units({ found, plan, pinned, pin }: { found: Found; plan: Plan } & Pick
             </tr>
           );
         })}
+        {(plan.builds ?? []).map((b) => (
+          <tr key={`build ${b.build_id}`}>
+            <td>
+              <b>{b.name}</b>
+              <div className={b.chosen ? undefined : css.still}>
+                {b.chosen ? b.words || "as it is given" : "left out"}
+              </div>
+              <button
+                className="chip"
+                aria-pressed={pinned.includes(`build ${b.build_id}`)}
+                onClick={() => pin(`build ${b.build_id}`)}
+              >
+                {pinned.includes(`build ${b.build_id}`) ? "kept as planned now" : "keep as planned now"}
+              </button>
+            </td>
+            <td>over all</td>
+          </tr>
+        ))}
       </tbody>
     </table>
   );
