@@ -78,7 +78,7 @@ def test_a_layout_tells_how_far_it_is_and_is_stopped_with_the_best_so_far(behind
     assert begun["result"] is None
     first = until(lambda: (s := see(begun["id"]))["result"] and s)
     assert first["open"]
-    assert 0 < first["share"] < 1
+    assert 0 < first["share"] <= 1  # on a busy machine its clock may be over before the first word of it is read
     assert "of stock opened" in first["words"]
     later = until(lambda: (s := see(begun["id"]))["step"] > first["step"] and s)
     assert later["share"] >= first["share"]

@@ -44,7 +44,7 @@ def job_of(**given: Any) -> JobFigures:
 
 
 def planned(job: JobFigures, **asked: Any) -> PlansFound:
-    return find_plans(job, PlansAsked(seconds=2.0, **asked))
+    return find_plans(job, PlansAsked(seconds=1.0, **asked))
 
 
 def taken(job: JobFigures, found: PlansFound, plan: FoundPlan) -> JobFigures:

@@ -32,6 +32,7 @@ from ..store.undo import Blocked
 from ..work.desk import Desk
 from . import (  # noqa: F401  (their routes register themselves)
     behind,
+    bench,
     captures,
     compare,
     cutting,

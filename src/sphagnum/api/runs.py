@@ -265,7 +265,7 @@ def calibrate(path: s.JobPath, form: CalibrationUpload) -> Response:
 
 def most_body(path: str, usual: int) -> int:
     """The largest body an address takes: recordings may be larger than other uploads."""
-    if path.endswith(("/recordings", "/calibration", "/knocks/recording", "/decays/recording")):
+    if path.endswith(("/recordings", "/calibration", "/knocks/recording", "/decays/recording", "/series/recording")):
         return MOST_RECORDING
     return MOST_JOB_FILE if path == "/api/jobs/import" else usual
 

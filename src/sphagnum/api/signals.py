@@ -29,7 +29,7 @@ class SignalPath(BaseModel):
     kind: Literal["pink", "bands", "tone", "sweep"]
 
 
-def _wav(samples: Floats, rate_hz: int, name: str) -> Response:
+def wav(samples: Floats, rate_hz: int, name: str) -> Response:
     out = io.BytesIO()
     soundfile.write(out, samples, rate_hz, format="WAV", subtype="PCM_16")
     response = make_response(out.getvalue())
@@ -41,7 +41,7 @@ def _wav(samples: Floats, rate_hz: int, name: str) -> Response:
 @api.get("/signals/<string:kind>.wav", responses=sends("audio/wav"))
 def get_signal(path: SignalPath, query: s.SignalQuery) -> Response:
     """A test signal: three seconds of pink noise to set the level, a pause, then the signal. The same every time."""
-    return _wav(make(path.kind, query.seconds, query.frequency_hz), RATE_HZ, path.kind)
+    return wav(make(path.kind, query.seconds, query.frequency_hz), RATE_HZ, path.kind)
 
 
 @api.get("/jobs/<int:job_id>/readings/<int:reading_id>/loop.wav", responses=sends("audio/wav"))
@@ -52,7 +52,7 @@ def get_loop(path: ReadingPath, query: s.SignalQuery) -> Response:
         raise BadInput(f"{query.seconds:g} s is out of range", "seconds", "give 1 to 600 s")
     samples, rate_hz = read_samples(files().path(reading.sound), reading.file_name or "recording", reading.window_s)
     top = float(np.abs(samples).max()) or 1.0
-    return _wav(looped(samples / max(top, 1.0), query.seconds, rate_hz), round(rate_hz), "loop")
+    return wav(looped(samples / max(top, 1.0), query.seconds, rate_hz), round(rate_hz), "loop")
 
 
 def _recorded(form: Upload, mend: str) -> tuple[str, Floats, float]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from flask import Response
 
-from ..core.bench.view import BenchView, bench
 from ..core.errors import BadInput
 from ..core.job.workshop import WorkshopDocument
 from ..core.schema import Strict
@@ -29,13 +28,6 @@ def get_workshop() -> Response:
     """What the workshop owns beside its jobs."""
     with store()() as session:
         return answer(WorkshopPage(document=workshop(session), revision=revision(session, WORKSHOP)))
-
-
-@api.get("/bench", responses={200: BenchView})
-def get_bench() -> Response:
-    """Series of samples read in the shop's own box, and what each tells."""
-    with store()() as session:
-        return answer(bench(workshop(session).series))
 
 
 @api.post("/workshop/edits", responses={200: s.Rows})

@@ -38,6 +38,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/property": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A property of a material from a ring, a swing, a flow or a scale; nothing is kept until it is taken onto the shelf. */
+        post: operations["api_measure_property_bench_property_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/property-taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same taken onto the shelf, as measured in the shop: one edit of the workshop, undone as one. */
+        post: operations["api_take_property_bench_property_taken_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/captures/{capture}": {
         parameters: {
             query?: never;
@@ -1409,6 +1443,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/series/recording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The readings in one long recording, cut by its silences; nothing is kept until they are typed into the series. */
+        post: operations["api_cut_recording_series_recording_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/series/{series_id}/paper.{way}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The page of a series. */
+        get: operations["api_get_series_paper_series__int_series_id__paper__string_way__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/series/{series_id}/signal.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The signal a series is read with, its bands turned down as the series says. */
+        get: operations["api_get_series_signal_series__int_series_id__signal_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shape": {
         parameters: {
             query?: never;
@@ -2138,13 +2223,26 @@ export interface components {
         };
         /**
          * BenchView
-         * @description All series of the workshop.
+         * @description All series of the workshop, and what the shop has found out about what is argued over.
          */
         BenchView: {
             /** Cards */
             cards: components["schemas"]["SeriesCard"][];
+            /** Myths */
+            myths: components["schemas"]["Myth"][];
             /** Sentence */
             sentence: string;
+            /** Sheets */
+            sheets: [
+                string,
+                string,
+                number
+            ][];
+            /** Spectra */
+            spectra: [
+                string,
+                string
+            ][];
         };
         /** BlockOff */
         BlockOff: {
@@ -3092,6 +3190,21 @@ export interface components {
             source_db: number[];
         };
         /**
+         * Cut
+         * @description Readings found in a recording, in order, and what was on in each by the drawn order; None is the empty opening. ``take``:
+         *     the number of the recording among those of the series.
+         */
+        Cut: {
+            /** Found */
+            found: components["schemas"]["ReadingFound"][];
+            /** Samples */
+            samples: (string | null)[];
+            /** Sentence */
+            sentence: string;
+            /** Take */
+            take: number;
+        };
+        /**
          * CutView
          * @description The whole stage.
          */
@@ -3221,6 +3334,27 @@ export interface components {
             position_id: number;
             /** Round Id */
             round_id: number;
+        };
+        /**
+         * DensityIn
+         * @description A piece on the scale.
+         */
+        DensityIn: {
+            /** Kg */
+            kg: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "density";
+            /** Length Mm */
+            length_mm: number;
+            /** Material */
+            material: string;
+            /** Thickness Mm */
+            thickness_mm: number;
+            /** Width Mm */
+            width_mm: number;
         };
         /**
          * Depth
@@ -5489,6 +5623,31 @@ export interface components {
             time_column: string;
         };
         /**
+         * LossIn
+         * @description A panel of the shop rung bare and with a damping sheet all over it: ring times to 60 dB at one frequency.
+         */
+        LossIn: {
+            /** Bare S */
+            bare_s: number[];
+            /** Damped S */
+            damped_s: number[];
+            /** Hz */
+            hz: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "loss";
+            /** Material */
+            material: string;
+            /** Panel */
+            panel: string;
+            /** Panel Mm */
+            panel_mm: number;
+            /** Thickness Mm */
+            thickness_mm: number;
+        };
+        /**
          * LoudNow
          * @description A path after the work, predicted.
          */
@@ -5971,6 +6130,33 @@ export interface components {
             words: string;
         };
         /**
+         * Measured
+         * @description A property as it was measured: its name on the Shelf, value and 95 % interval in the unit it is kept in, in words.
+         */
+        Measured: {
+            /** Interval95 */
+            interval95: [
+                number,
+                number
+            ];
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /** Property */
+            property: string;
+            /** Reference */
+            reference: string;
+            /** Sentence */
+            sentence: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+            working: components["schemas"]["Working"];
+        };
+        /**
          * MeasuredEffect
          * @description What changed per band between two rounds at the goal's place, as the effect of what was done between them, dB.
          */
@@ -6070,6 +6256,21 @@ export interface components {
              * @enum {string}
              */
             op: "move";
+        };
+        /**
+         * Myth
+         * @description A question with what the shop's own series answer; without any, nobody here has read it.
+         */
+        Myth: {
+            /** Answers */
+            answers: string[];
+            /**
+             * Question
+             * @enum {string}
+             */
+            question: "compound" | "wool" | "loose" | "foil" | "share";
+            /** Words */
+            words: string;
         };
         /**
          * NewRows
@@ -6391,6 +6592,14 @@ export interface components {
             goal_rule: components["schemas"]["GoalRule"] | null;
             /** Stages */
             stages: components["schemas"]["StageLine"][];
+        };
+        /**
+         * OwnAsked
+         * @description Readings of a property procedure.
+         */
+        OwnAsked: {
+            /** Own */
+            own: components["schemas"]["LossIn"] | components["schemas"]["StiffnessIn"] | components["schemas"]["ResistivityIn"] | components["schemas"]["DensityIn"];
         };
         /** OwnMethod */
         OwnMethod: {
@@ -7354,6 +7563,24 @@ export interface components {
             version: number;
         };
         /**
+         * Predicted
+         * @description The prediction for a sample: per band of the series, over all of them, and how sure, dB; ``finding`` where what was read
+         *     lies beyond both uncertainties.
+         */
+        Predicted: {
+            /** All */
+            all: number;
+            /**
+             * Finding
+             * @default
+             */
+            finding: string;
+            /** Level Db */
+            level_db: number[];
+            /** Within Db */
+            within_db: number;
+        };
+        /**
          * Price
          * @description What a plan is offered for, in the job's currency.
          */
@@ -7871,6 +8098,18 @@ export interface components {
             ] | null;
         };
         /**
+         * ReadingFound
+         * @description A reading found in a recording: from when to when, s, and its level per band, dB; None where it drowns in the silence.
+         */
+        ReadingFound: {
+            /** From S */
+            from_s: number;
+            /** Level Db */
+            level_db: (number | null)[];
+            /** To S */
+            to_s: number;
+        };
+        /**
          * RecordingAnalysis
          * @description What ``analyse`` prints for a recording; dB re 20 µPa when calibrated, else re a full-scale sine.
          */
@@ -8066,6 +8305,27 @@ export interface components {
              * @enum {string}
              */
             op: "remove";
+        };
+        /**
+         * ResistivityIn
+         * @description Air through a sample: flows and the pressure over it at each.
+         */
+        ResistivityIn: {
+            /** Area Cm2 */
+            area_cm2: number;
+            /** Flow L Min */
+            flow_l_min: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "resistivity";
+            /** Material */
+            material: string;
+            /** Pressure Pa */
+            pressure_pa: number[];
+            /** Thickness Mm */
+            thickness_mm: number;
         };
         /**
          * Response
@@ -8279,6 +8539,11 @@ export interface components {
              * @default null
              */
             sample: string | null;
+            /**
+             * Take
+             * @default 0
+             */
+            take: number;
         };
         /**
          * RunLine
@@ -8338,6 +8603,21 @@ export interface components {
          */
         SampleKept: {
             /**
+             * Dose Ml
+             * @default null
+             */
+            dose_ml: number | null;
+            /**
+             * Dose On M2
+             * @default null
+             */
+            dose_on_m2: number | null;
+            /**
+             * Layers
+             * @default []
+             */
+            layers: components["schemas"]["Sheet"][];
+            /**
              * Mass Kg M2
              * @default null
              */
@@ -8354,6 +8634,11 @@ export interface components {
              * @default true
              */
             sealed: boolean;
+            /**
+             * Stroke Mm
+             * @default null
+             */
+            stroke_mm: number | null;
             /**
              * Thickness Mm
              * @default null
@@ -8407,6 +8692,24 @@ export interface components {
             times: number;
         };
         /**
+         * SampleSaid
+         * @description What is known of a sample beside its readings: weight and money of a square metre, as typed or by its layers; its dose;
+         *     what is predicted of it; what it takes off the source the series is ranked by, dB(A).
+         */
+        SampleSaid: {
+            /** Dose */
+            dose: string;
+            /** Mass Kg M2 */
+            mass_kg_m2: number | null;
+            /** Money M2 */
+            money_m2: number | null;
+            /** Of Source Db */
+            of_source_db: number | null;
+            predicted: components["schemas"]["Predicted"] | null;
+            /** Sample */
+            sample: string;
+        };
+        /**
          * SchoolName
          * @description A school that could be asked about.
          */
@@ -8451,8 +8754,20 @@ export interface components {
          * @description A series: its sentence, the next reading in words, how far it is, and its result once it tells anything.
          */
         SeriesCard: {
+            /**
+             * Compares
+             * @default
+             */
+            compares: string;
             /** Done */
             done: number;
+            /**
+             * Even Gains Db
+             * @default {}
+             */
+            even_gains_db: {
+                [key: string]: number;
+            };
             /** Id */
             id: number;
             /** Next */
@@ -8466,6 +8781,11 @@ export interface components {
             /** Problem */
             problem: string;
             result: components["schemas"]["SeriesResult"] | null;
+            /**
+             * Samples
+             * @default []
+             */
+            samples: components["schemas"]["SampleSaid"][];
             /** Sentence */
             sentence: string;
         };
@@ -8484,10 +8804,22 @@ export interface components {
              */
             bands_hz: number[];
             /**
+             * Clamp
+             * @default
+             */
+            clamp: string;
+            /**
              * Drawn
              * @default 1
              */
             drawn: number;
+            /**
+             * Gains Db
+             * @default {}
+             */
+            gains_db: {
+                [key: string]: number;
+            };
             /** Id */
             id: number;
             /**
@@ -8496,6 +8828,16 @@ export interface components {
              * @enum {string}
              */
             kind: "blocking" | "laid round the source" | "in the open";
+            /**
+             * Loudspeaker
+             * @default
+             */
+            loudspeaker: string;
+            /**
+             * Microphone
+             * @default
+             */
+            microphone: string;
             /** Name */
             name: string;
             /**
@@ -8503,6 +8845,12 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Question
+             * @default
+             * @enum {string}
+             */
+            question: "" | "compound" | "wool" | "loose" | "foil" | "share";
             /**
              * @default {
              *       "ceiling_db": {},
@@ -8526,6 +8874,11 @@ export interface components {
              * @enum {string}
              */
             signal: "tones" | "bands" | "noise";
+            /**
+             * Spectrum
+             * @default
+             */
+            spectrum: string;
             /**
              * Times
              * @default 3
@@ -8565,6 +8918,19 @@ export interface components {
             tells_db: number | null;
             /** Tells With One More Db */
             tells_with_one_more_db: number | null;
+        };
+        /**
+         * SeriesUpload
+         * @description A recording of the readings of a series that come next.
+         */
+        SeriesUpload: {
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+            /** Series Id */
+            series_id: number;
         };
         /**
          * SetField
@@ -9735,6 +10101,34 @@ export interface components {
         Steps: {
             /** Steps */
             steps: components["schemas"]["Step"][];
+        };
+        /**
+         * StiffnessIn
+         * @description A sample under a mass on a heavy floor, as it rings: the frequency it swings at, and what kind of sample it is.
+         */
+        StiffnessIn: {
+            /**
+             * Flow Kpa S M2
+             * @default null
+             */
+            flow_kpa_s_m2: number | null;
+            /** Hz */
+            hz: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stiffness";
+            /** Length Mm */
+            length_mm: number;
+            /** Mass Kg */
+            mass_kg: number;
+            /** Material */
+            material: string;
+            /** Thickness Mm */
+            thickness_mm: number;
+            /** Width Mm */
+            width_mm: number;
         };
         /**
          * StockForm
@@ -11440,6 +11834,234 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_measure_property_bench_property_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measured"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_take_property_bench_property_taken_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rows"];
                 };
             };
             /** @description Unauthorized */
@@ -21541,6 +22163,346 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LearnedPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_cut_recording_series_recording_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["SeriesUpload"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_series_paper_series__int_series_id__paper__string_way__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                series_id: number;
+                way: "pdf" | "html";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                    "text/html": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    api_get_series_signal_series__int_series_id__signal_wav_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                series_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
                 };
             };
             /** @description Unauthorized */

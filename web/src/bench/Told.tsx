@@ -5,8 +5,13 @@ import { hertz, num } from "../parts/words";
 import css from "./bench.module.css";
 
 type Result = Schemas["SeriesResult"];
+type Beside = Schemas["SampleSaid"];
 
-export function Told({ result, bands }: { result: Result; bands: readonly number[] }) {
+export function Told(props: { result: Result; said: readonly Beside[]; bands: readonly number[] }) {
+  const { result, bands } = props;
+  const beside = new Map(props.said.map((s) => [s.sample, s]));
+  const sourced = props.said.some((s) => s.of_source_db != null);
+  const foreseen = props.said.some((s) => s.predicted);
   const sorted = [...result.samples].sort((a, b) => b.all - a.all);
   const low = Math.min(...sorted.map((s) => s.all95_db[0]));
   const high = Math.max(...sorted.map((s) => s.all95_db[1]));
@@ -27,6 +32,8 @@ export function Told({ result, bands }: { result: Result; bands: readonly number
             <th>Middle</th>
             <th>High</th>
             <th>dB a kg</th>
+            {sourced ? <th>Off the source, dB(A)</th> : null}
+            {foreseen ? <th>Predicted, dB</th> : null}
           </tr>
         </thead>
         <tbody>
@@ -48,6 +55,8 @@ export function Told({ result, bands }: { result: Result; bands: readonly number
                   {v == null ? "" : num(v, 1)}
                 </td>
               ))}
+              {sourced ? <td className="num">{num(beside.get(s.sample)?.of_source_db, 1)}</td> : null}
+              {foreseen ? <Foreseen of={beside.get(s.sample)} /> : null}
             </tr>
           ))}
         </tbody>
@@ -67,6 +76,13 @@ export function Told({ result, bands }: { result: Result; bands: readonly number
           {n}
         </Note>
       ))}
+      {props.said.map((s) =>
+        s.predicted?.finding ? (
+          <Note key={s.sample} kind="warn">
+            {s.sample}: {s.predicted.finding}
+          </Note>
+        ) : null,
+      )}
       <details className={css.bands}>
         <summary>Every band</summary>
         <div className={css.scroll} tabIndex={0} role="region" aria-label="Differences per band">
@@ -102,4 +118,10 @@ export function Told({ result, bands }: { result: Result; bands: readonly number
       </details>
     </>
   );
+}
+
+// What the model gives for this very stack and size, beside what was read.
+function Foreseen({ of }: { of: Beside | undefined }) {
+  const p = of?.predicted;
+  return <td className="num">{p ? `${num(p.all, 1)} ± ${num(p.within_db, 1)}` : ""}</td>;
 }

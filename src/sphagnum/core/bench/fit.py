@@ -37,7 +37,8 @@ class Fitted(NamedTuple):
 
 def fit(series: SeriesIn) -> Fitted:
     """Least squares over all runs: level = empty(t) − difference of what was on, empty(t) a line, or curved where it was read
-    often enough. What was put on scatters more than the empty opening does: both are told from their own residuals."""
+    often enough; what is of another recording stands at a level of its own, which is told
+    beside. What was put on scatters more than the empty opening does: both are told from their own residuals."""
     names = tuple(dict.fromkeys(r.sample for r in series.runs if r.sample is not None))
     levels = np.array([[math.nan if v is None else v for v in r.level_db] for r in series.runs])
     which = np.array([-1 if r.sample is None else names.index(r.sample) for r in series.runs])
@@ -47,10 +48,13 @@ def fit(series: SeriesIn) -> Fitted:
     drift = np.column_stack([when**k for k in range(order + 1)])
     on = np.zeros((len(which), len(names)))
     on[np.arange(len(which))[which >= 0], which[which >= 0]] = -1.0
-    design = np.hstack([drift, on])
+    takes = [r.take for r in series.runs]
+    others = [t for t in dict.fromkeys(takes) if t != takes[0]]
+    apart = np.array([[float(t == o) for o in others] for t in takes]).reshape(len(takes), len(others))
+    design = np.hstack([drift, on, apart])
     repeats = np.bincount(which[which >= 0], minlength=len(names))
     # the drift is told by samples too, and takes its share of what they scatter
-    freedom = max(float((repeats - 1).sum()) - order, float((repeats > 1).any()))
+    freedom = max(float((repeats - 1).sum()) - order - len(others), float((repeats > 1).any()))
     known = ~np.isnan(levels)
     first = _solved(design, levels, known, np.ones(len(which)))
     left = np.where(known, levels - design @ first[0], np.nan)
@@ -59,9 +63,10 @@ def fit(series: SeriesIn) -> Fitted:
     weights = np.where(which >= 0, 1 / put_on**2, 1 / min(read, put_on) ** 2)
     values, spread = _solved(design, levels, known, weights)
     empty = drift @ values[: order + 1]
-    runs = np.where(known, empty - levels, np.nan)[which >= 0]
+    runs = np.where(known, empty + apart @ values[order + 1 + len(names):] - levels, np.nan)[which >= 0]
     seen = np.array([[known[which == k, b].any() for b in range(levels.shape[1])] for k in range(len(names))])
-    return Fitted(names, np.where(seen, values[order + 1 :], np.nan), np.where(seen, spread[order + 1 :], np.nan),
+    return Fitted(names, np.where(seen, values[order + 1: order + 1 + len(names)], np.nan),
+                  np.where(seen, spread[order + 1: order + 1 + len(names)], np.nan),
                   freedom if freedom >= 1 else FREE, runs, tuple(int(k) for k in which[which >= 0]), empty[-1] - empty[0])
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from itertools import pairwise
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -12,6 +14,11 @@ Level = Annotated[float, Field(ge=-40, le=150, strict=True, allow_inf_nan=False)
 Hz = Annotated[float, Field(ge=20, le=20_000, strict=True, allow_inf_nan=False)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 MOST_SAMPLES, MOST_RUNS = 40, 400
+
+
+def octaves_apart(bands_hz: Sequence[float]) -> bool:
+    """Whether bands are octaves; nearer ones are thirds."""
+    return len(bands_hz) > 1 and min(b / a for a, b in pairwise(bands_hz)) > 1.9
 
 
 class Rig(Strict):
@@ -35,6 +42,8 @@ class Run(Strict):
     """One reading with a sample put on, or (None) of the empty opening; a band nobody read is None."""
 
     sample: Name | None = None
+    take: Annotated[int, Field(ge=0, le=1000)] = 0
+    """Which recording it is of, each at a level of its own; 0: typed off a meter."""
     level_db: Annotated[tuple[Level | None, ...], Field(min_length=1, max_length=60)]
 
 

@@ -31,6 +31,8 @@ BANDS_TELL = 4.0
 """Scatter is pooled over bands, which are neither all alike nor all apart: they tell as much as four series (judged)."""
 LOW_HZ, MIDDLE_HZ = 250.0, 1000.0
 EDGE_HZ = 4000.0
+WEAK_DB = 15.0
+"""A band so far below the others at the empty opening is below the loudspeaker's limit."""
 
 
 def told(series: SeriesIn) -> SeriesResult:
@@ -165,17 +167,20 @@ def _box_resonances(hz: Floats, freed: Floats) -> tuple[float, ...]:
 
 def _wrong(series: SeriesIn, drift: float) -> str:
     """Why a series is not ranked; empty where it is."""
-    empty = [np.array([math.nan if v is None else v for v in r.level_db]) for r in series.runs if r.sample is None]
-    means = [float(np.nanmean(e)) for e in empty if np.isfinite(e).any()]
-    span = max(abs(drift), max(means, default=0.0) - min(means, default=0.0))
+    span = abs(drift)
+    for take in dict.fromkeys(r.take for r in series.runs):
+        empty = [np.array([math.nan if v is None else v for v in r.level_db])
+                 for r in series.runs if r.sample is None and r.take == take]
+        means = [float(np.nanmean(e)) for e in empty if np.isfinite(e).any()]
+        span = max(span, max(means, default=0.0) - min(means, default=0.0))
+        for a, b in pairwise(empty):
+            step = b - a
+            if np.isfinite(step).sum() >= 3 and float(np.nanstd(step)) > MOVED_DB:
+                return ("Between two readings of the empty opening its bands moved unlike one another: the microphone, or the "
+                        "box, was moved.")
     if span > DRIFTED_DB:
         return (f"The empty opening drifted by {plain(span)} dB: let loudspeaker and meter warm up, and read the series "
                 "again.")
-    for a, b in pairwise(empty):
-        step = b - a
-        if np.isfinite(step).sum() >= 3 and float(np.nanstd(step)) > MOVED_DB:
-            return ("Between two readings of the empty opening its bands moved unlike one another: the microphone, or the box, "
-                    "was moved.")
     return ""
 
 
@@ -210,6 +215,21 @@ def _sentence(ranking: tuple[tuple[str, ...], ...], wrong: str, tells: float | N
     return f"{first[0]} keeps back most." if len(first) == 1 else f"{listed(first)} keep back most, and are not told apart."
 
 
+def _weak_bands(series: SeriesIn) -> list[float]:
+    """Bands at the low end in which the empty opening stands far below the others."""
+    empty = np.array([[math.nan if v is None else v for v in r.level_db] for r in series.runs if r.sample is None])
+    known = np.isfinite(empty).any(axis=0)
+    if known.sum() < 3:
+        return []
+    mean = np.array([np.nanmean(empty[:, i]) if ok else math.nan for i, ok in enumerate(known)])
+    usual, out = float(np.nanmedian(mean)), list[float]()
+    for f, level in zip(series.bands_hz, mean, strict=True):
+        if not (np.isfinite(level) and level < usual - WEAK_DB):
+            break
+        out.append(f)
+    return out
+
+
 def _notes(series: SeriesIn, found: Fitted, aside: tuple[tuple[str, ...], tuple[str, ...]], own: tuple[float, ...],
            told_db: tuple[float | None, float | None], at_least: Bools) -> list[str]:
     (leaks, loose), (tells, more) = aside, told_db
@@ -234,6 +254,10 @@ def _notes(series: SeriesIn, found: Fitted, aside: tuple[tuple[str, ...], tuple[
                    "those bands.")
     if any(v is None for r in series.runs for v in r.level_db):
         out.append("Some bands were not read in some runs; they count where they were.")
+    weak = _weak_bands(series)
+    if weak:
+        out.append(f"At {listed([f'{f:g}' for f in weak])} Hz the loudspeaker gives {WEAK_DB:g} dB and more less than elsewhere: "
+                   "below its limit noise may be read instead of it.")
     if sum(r.sample is None for r in series.runs) < 2:
         out.append("The empty opening was read once: a drift cannot be told. Read it between and last too.")
     return out

@@ -27,6 +27,7 @@ from ..surfaces.coverage import asked_share, laid_share, panel_share
 from ..surfaces.geometry import areas, gap_width_mm
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
+from .sure import narrowed
 
 predict_cached = lru_cache(maxsize=2048)(predict)
 
@@ -221,7 +222,9 @@ def panel_loss(surface: Surface, lay: Lay, shelf: Shelf) -> tuple[Floats, Predic
     What is kept clear, and the gaps a coverage leaves, are panel without its linings and, where a gap is wider than the bending
     wave is long, without its damping too; the parts add by area. Where nothing stands R is 0. Raises BadInput naming the layer.
     """
-    whole = predict_cached(stack_of(surface, lay, shelf))
+    kinds = {m.id: m for p in lay.placed for m in (shelf.materials.get(p.layer.material),) if m is not None and m.sources}
+    whole = narrowed(predict_cached(stack_of(surface, lay, shelf)), kinds.values(), shelf,
+                     lambda other: predict_cached(stack_of(surface, lay, other)))
     if lay.nothing:
         return _still(np.zeros(len(PREDICTED_HZ))), whole
     loss = _still(np.array(whole.transmission_loss_db))

@@ -1,6 +1,7 @@
 // A platform under machines, and holes closed beside a loudspeaker.
 import { Button, Select } from "antd";
 import { Ask, Field } from "../../../parts/fields";
+import { useUnits } from "../../../parts/units";
 import type { FormProps, Row } from "./kinds";
 import { SheetAsk, sheetKey, sheetName, sheetOf } from "./SheetAsk";
 import { number, points, put, told, without } from "./values";
@@ -9,6 +10,7 @@ type Platform = Extract<Row["given"], { kind: "platform" }>;
 type Baffle = Extract<Row["given"], { kind: "baffle" }>;
 
 export function PlatformForm({ row, given, view, change, edit, doc }: FormProps<Platform>) {
+  const units = useUnits();
   const say = (done: Promise<unknown>) => void done.catch(edit.say);
   const pads = (values: Record<string, unknown>) => change(values, ["pads"]);
   const floor = (values: Record<string, unknown>) => change(values, ["floor"]);
@@ -84,10 +86,10 @@ export function PlatformForm({ row, given, view, change, edit, doc }: FormProps<
           mode="multiple"
           value={boards.map((b, i) => `${sheetKey(b)}#${i}`)}
           options={[
-            ...boards.map((b, i) => ({ value: `${sheetKey(b)}#${i}`, label: sheetName(b, view.sheets) })),
+            ...boards.map((b, i) => ({ value: `${sheetKey(b)}#${i}`, label: sheetName(b, view.sheets, units) })),
             ...view.sheets.map(([material, , thickness_mm]) => {
               const sheet = { material, thickness_mm };
-              return { value: `${sheetKey(sheet)}#${boards.length}`, label: sheetName(sheet, view.sheets) };
+              return { value: `${sheetKey(sheet)}#${boards.length}`, label: sheetName(sheet, view.sheets, units) };
             }),
           ]}
           onChange={(chosen: string[]) =>

@@ -2,6 +2,7 @@
 import { Select } from "antd";
 import type { Schemas } from "../../../api/client";
 import { Ask } from "../../../parts/fields";
+import { length, useUnits, type Units } from "../../../parts/units";
 
 export type Sheet = { material: string; thickness_mm: number };
 type Sheets = Schemas["BuildsView"]["sheets"];
@@ -12,18 +13,20 @@ export const sheetOf = (key: string): Sheet => {
   const [material = "", mm = ""] = key.split("@");
   return { material, thickness_mm: Number(mm) };
 };
-export const sheetName = (sheet: Sheet, sheets: Sheets): string =>
-  `${sheets.find(([id]) => id === sheet.material)?.[1] ?? sheet.material}, ${sheet.thickness_mm} mm`;
+export const sheetName = (sheet: Sheet, sheets: Sheets, units: Units): string =>
+  `${sheets.find(([id]) => id === sheet.material)?.[1] ?? sheet.material}, ${length(sheet.thickness_mm, units)}`;
 
 export function SheetAsk(props: { label: string; value: Sheet | undefined; sheets: Sheets; pick: (s: Sheet) => void }) {
   const { label, value, sheets, pick } = props;
+  const units = useUnits();
   return (
     <Ask label={label}>
       <Select
         showSearch
-        value={value ? { value: sheetKey(value), label: sheetName(value, sheets) } : undefined}
+        aria-label={label}
+        value={value ? { value: sheetKey(value), label: sheetName(value, sheets, units) } : undefined}
         labelInValue
-        options={sheets.map(([id, name, mm]) => ({ value: `${id}@${mm}`, label: `${name}, ${mm} mm` }))}
+        options={sheets.map(([id, name, mm]) => ({ value: `${id}@${mm}`, label: `${name}, ${length(mm, units)}` }))}
         onChange={(picked: { value: string; label: string } | undefined) => picked && pick(sheetOf(picked.value))}
       />
     </Ask>
