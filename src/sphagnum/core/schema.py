@@ -19,7 +19,7 @@ from .errors import BadInput
 class Strict(BaseModel):
     """A type that refuses unknown keys and names the nearest known one."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True, from_attributes=True)
+    model_config = ConfigDict(defer_build=True, extra="forbid", frozen=True, from_attributes=True)
 
     @model_validator(mode="before")
     @classmethod

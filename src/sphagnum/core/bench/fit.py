@@ -6,9 +6,9 @@ import math
 from typing import NamedTuple
 
 import numpy as np
-from scipy.stats import t as student
 
 from ..levels.bands import Floats
+from ..levels.statistics import student_t
 from .model import SeriesIn
 
 STANDS_IN_DB = 0.6
@@ -93,4 +93,4 @@ def _solved(design: Floats, levels: Floats, known: np.typing.NDArray[np.bool_], 
 
 def half95(standard: Floats | float, freedom: float) -> Floats:
     """Half of a 95 % interval."""
-    return np.asarray(standard * float(student.ppf(0.975, freedom)))
+    return np.asarray(standard * student_t(freedom))

@@ -8,10 +8,10 @@ from typing import Annotated, Any, Final, Literal, NamedTuple
 
 import numpy as np
 from pydantic import Field
-from scipy.stats import t as student
 
 from ..errors import BadInput
 from ..levels.bands import PREDICTED_HZ
+from ..levels.statistics import student_t
 from ..materials.model import Material, known_material, to_layers
 from ..schema import Strict, parse
 from ..stacks.model import Stack
@@ -147,7 +147,7 @@ def _mean(values: Sequence[float]) -> tuple[float, float]:
     mean = float(np.mean(values))
     if len(values) < 2:
         return mean, 2 * ONE_READING * mean
-    return mean, float(np.std(values, ddof=1)) / math.sqrt(len(values)) * float(student.ppf(0.975, len(values) - 1))
+    return mean, float(np.std(values, ddof=1)) / math.sqrt(len(values)) * student_t(len(values) - 1)
 
 
 def _loss(given: LossIn, materials: Mapping[str, Material]) -> _Told:
@@ -226,7 +226,7 @@ def _resistivity(given: ResistivityIn, _materials: Mapping[str, Material]) -> _T
         scatter = math.sqrt(float((left**2).sum()) / (len(each) - 2))
         value = float(np.polyval(fitted, AT_M_S))
         at = np.array([AT_M_S, 1.0])
-        half = scatter * math.sqrt(float(at @ covered @ at)) * float(student.ppf(0.975, len(each) - 2))
+        half = scatter * math.sqrt(float(at @ covered @ at)) * student_t(len(each) - 2)
         notes.append("Drawn back to 0.5 mm/s along a line.")
     else:
         value, half = _mean(each.tolist())

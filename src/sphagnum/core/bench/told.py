@@ -7,10 +7,10 @@ from functools import lru_cache
 from itertools import combinations, pairwise
 
 import numpy as np
-from scipy.stats import studentized_range
-from scipy.stats import t as student
+import scipy  # loads its parts where they are used
 
 from ..levels.bands import Floats
+from ..levels.statistics import student_t
 from ..words import listed, plain, plural
 from .fit import FREE, STANDS_IN_DB, Fitted, fit, half95
 from .model import Ceiling, Pair, SampleResult, SeriesIn, SeriesResult
@@ -42,7 +42,7 @@ def told(series: SeriesIn) -> SeriesResult:
     freedom_of_bands = found.freedom * BANDS_TELL
     half = half95(found.standard_db, freedom_of_bands)
     ceilings = np.array([series.rig.ceiling_db.get(f"{f:g}", math.nan) for f in hz])
-    one_sided = found.standard_db * float(student.ppf(0.95, freedom_of_bands))
+    one_sided = found.standard_db * student_t(freedom_of_bands, 0.95)
     at_least = found.difference_db + one_sided > ceilings - NEAR_DB
     marked = ~at_least & (found.difference_db > ceilings - MARKED_DB)
     freed, half = freed_db(found.difference_db, half, ceilings, at_least)
@@ -120,7 +120,7 @@ def _tells(samples: int, times: int, scatter: float, freedom: float) -> float:
 @lru_cache(maxsize=256)
 def _range95(samples: int, freedom: float) -> float:
     """The studentized range of so many samples, 95 %; slow to find."""
-    return float(studentized_range.ppf(0.95, samples, freedom))
+    return float(scipy.stats.studentized_range.ppf(0.95, samples, freedom))
 
 
 def ranking_of(names: list[str], pairs: tuple[Pair, ...]) -> tuple[tuple[str, ...], ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, milp
+import scipy  # loads its parts where they are used
 
 from ..errors import BadInput
 
@@ -48,8 +48,10 @@ def _exact(pieces: Sequence[float], room: float, kerf: float, most: int) -> list
         full[k, [i * b + k for i in range(n)]] = [p + kerf for p in pieces]
         full[k, n * b + k] = -room
     cost = np.concatenate([np.zeros(n * b), np.ones(b)])
-    found = milp(cost, constraints=[LinearConstraint(in_bin, 1, 1), LinearConstraint(full, -np.inf, 1e-6)],
-                 integrality=np.ones(n * b + b, dtype=np.int64), bounds=Bounds(0, 1), options={"time_limit": 5.0})
+    optimize = scipy.optimize
+    found = optimize.milp(
+        cost, constraints=[optimize.LinearConstraint(in_bin, 1, 1), optimize.LinearConstraint(full, -np.inf, 1e-6)],
+        integrality=np.ones(n * b + b, dtype=np.int64), bounds=optimize.Bounds(0, 1), options={"time_limit": 5.0})
     if found.x is None:
         return None
     bins = [[pieces[i] for i in range(n) if found.x[i * b + k] > 0.5] for k in range(b)]

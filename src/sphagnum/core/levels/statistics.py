@@ -12,11 +12,12 @@ from .bands import Floats
 MOST_REPEATS = 30
 
 
-def student_t(degrees_of_freedom: float) -> float:
-    """Factor of a two-sided 95 % interval, Student's t with these degrees of freedom (at most 1e9)."""
+def student_t(degrees_of_freedom: float, below: float = 0.975) -> float:
+    """Student's t with these degrees of freedom (at most 1e9) under which so much of it lies; as it stands the factor of a
+    two-sided 95 % interval."""
     from scipy.special import stdtrit  # takes half a second to load, and a rating or a prediction needs none
 
-    return float(stdtrit(min(degrees_of_freedom, 1e9), 0.975))
+    return float(stdtrit(min(degrees_of_freedom, 1e9), below))
 
 
 def correlation_length(values: Floats) -> float:
