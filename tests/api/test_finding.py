@@ -142,7 +142,7 @@ def test_the_choice_is_exact_over_what_was_found_and_no_worse_than_ones_own() ->
     assert all(getattr(instead, r) <= getattr(found.own, r) + 0.005 for r in ("added_kg", "money", "hours"))
     # with only what the job keeps there are few plans: each is tried
     units = list(units_of(job, Wish(weights_db("dBA"), frozenset(), frozenset(), own_only=True)))
-    p = find.problem_of(job, units, weights_db("dBA"), (), PlansAsked())
+    p = find.problem_of(job, units, weights_db("dBA"), (), (), PlansAsked())
     every = every_choice(p)
     limits = find.limits_of(job)
     within = (spent(p, every) <= limits + 1e-9).all(axis=1)
@@ -155,7 +155,7 @@ def test_the_choice_is_exact_over_what_was_found_and_no_worse_than_ones_own() ->
 def test_what_is_bought_together_is_bought_in_whole_packs_and_access_is_paid_once() -> None:
     job, _ = searched()
     units = list(units_of(job, Wish(weights_db("dBA"), frozenset(), frozenset(struck()), own_only=False)))
-    p = find.problem_of(job, units, weights_db("dBA"), (), PlansAsked())
+    p = find.problem_of(job, units, weights_db("dBA"), (), (), PlansAsked())
     doors, sides = (next(i for i, u in enumerate(units) if u.name == n) for n in ("Doors", "Sides"))
     starts = np.cumsum([0, *(len(u.options) for u in units)])
 

@@ -36,7 +36,8 @@ from sphagnum.core.stages.build.warmth import warmth
 from sphagnum.core.stages.plan.box_unit import unit_of_box
 from sphagnum.core.stages.plan.find import find_plans
 from sphagnum.core.stages.plan.model import PlansAsked
-from sphagnum.core.stages.plan.pricing import Drafts, with_plan
+from sphagnum.core.stages.plan.pricing import Drafts, Elsewhere, with_plan
+from sphagnum.core.stages.plan.problem import problem_of
 from sphagnum.core.stages.plan.unit import Wish
 from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.core.surfaces.patches import patches
@@ -217,10 +218,11 @@ def test_a_box_is_one_unit_whose_alike_walls_are_alike_and_whose_options_are_tho
     assert unit.surface is None
     assert len(unit.paths) == 4
     rng = np.random.default_rng(3)
+    problem = problem_of(job, [unit], weights_db("dBA"), (), (), PlansAsked())
     elsewhere = tuple(m for m in job.doc.measures if m.at != "path" and m.chosen)
     for k in (unit.own, *rng.choice(len(unit.options), 6, replace=False).tolist()):
         plan = Plan((int(k), len(unit.options)), 0.0, (0.0, 0.0, 0.0))
-        then = with_plan(job, [unit], plan, elsewhere, Drafts())
+        then = with_plan(job, [unit], plan, Elsewhere(elsewhere, (), problem), Drafts())
         planned = path_rows(then).planned
         assert unit.level_db[k] == pytest.approx(planned, abs=0.35)  # the search covers what is asked, pieces what they reach
     foam = copy.deepcopy(hood())  # what burns beside a hot machine: the job keeps it, no joint option takes it
