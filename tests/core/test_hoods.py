@@ -21,6 +21,7 @@ from sphagnum.core.builds.box_given import BoxIn, shell
 from sphagnum.core.builds.box_parts import holes, plane
 from sphagnum.core.builds.lengths import lengths_of
 from sphagnum.core.builds.model import Built, Part
+from sphagnum.core.builds.steps import box_steps
 from sphagnum.core.errors import BadInput
 from sphagnum.core.figures.builds import parts_of, worked
 from sphagnum.core.figures.job_figures import JobFigures
@@ -338,3 +339,15 @@ def test_a_board_screwed_onto_a_wall_as_its_lining_bends_with_it_and_every_part_
     assert len(parts) > 20
     said = " ".join(s.text for s in order(job).steps)
     assert {f"B1-{p.id}" for p in parts} <= set(re.findall(r"B1-B\d+", said))
+
+
+def test_what_one_does_not_lift_gets_handles_and_what_one_does_none() -> None:
+    heavy = made(walls=[{"material": "concrete", "thickness_mm": 100}], doors=[])
+    over = [p for p in heavy.parts or () if p.kg > 25]
+    assert len(over) >= 5
+    assert next(g.amount for g in heavy.goods if g.material == "case-handle") == 2 * len(over)
+    given = parse(BoxIn, {**PLAIN, "walls": [{"material": "concrete", "thickness_mm": 100}], "doors": []})
+    first = box_steps(given, heavy)[0]
+    assert all(p.id in first.text.split("Two handles each on")[1] for p in over)
+    assert not any(g.material == "case-handle" for g in made().goods)
+    assert "handles" not in box_steps(parse(BoxIn, PLAIN), made())[0].text

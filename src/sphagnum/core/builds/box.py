@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Final, NamedTuple
 
 import numpy as np
@@ -21,7 +21,7 @@ from .box_given import SIDES, BoxIn, Opening, Shell, heat_w, power_db, shell
 from .box_parts import Holes, box_parts, holes, opening_m2, side_m2
 from .box_sound import Let, duct_alpha, fan_of, feet_db, let, piening_db, sabine_duct_db, summed
 from .lengths import lengths_of
-from .model import Built, Good, InsertionLoss, Part, TradeSpot, added_kg, curve
+from .model import HANDLES, Built, Good, InsertionLoss, Part, TradeSpot, added_kg, curve, heavy
 
 SHARP = 2.78
 """Velocity heads lost in a sharp-edged opening: of a coefficient of 0.6."""
@@ -29,8 +29,6 @@ BEND_HEADS, DUCT_FRICTION = 1.1, 0.03
 """Velocity heads of a square bend, and of so many widths of lined duct."""
 USUAL_U = 3.0
 """Of a wall whose conductivity nobody knows, W/(m²·K)."""
-LIFT_KG = 25.0
-"""What one lifts; heavier parts get handles and a second pair of hands."""
 NEAR_HOT_C = 30.0
 """What lies beside a hot part bears so much more than that is warm, or it is kept off."""
 TIPS_DEG = 10.0
@@ -65,7 +63,7 @@ def box(given: BoxIn, materials: Mapping[str, Material]) -> Built:
     with_fan = _louder(power, fan_of(given, warm.vent_m2))
     change = _heard(with_fan, then) - _heard(power, now)
     total = _total(then)
-    goods = tuple(g for g in goods_of(given, found, cut) if g.material in materials)
+    goods = tuple(g for g in goods_of(given, found, cut, parts) if g.material in materials)
     return Built(
         parts=parts, goods=goods,
         added_kg=added_kg(parts, goods, materials),
@@ -229,8 +227,8 @@ def _heavy_at_mm(parts: tuple[Part, ...]) -> float:
     return max(sum(p.kg * (p.at_mm[2] + p.size_mm[2] / 2) for p in parts) / max(whole, 1e-6), 1.0)
 
 
-def goods_of(given: BoxIn, found: Shell, cut: Holes) -> tuple[Good, ...]:
-    """What is bought by the metre and piece: seals, hinges, latches, ducts, grilles, pins, feet, a fan, battens."""
+def goods_of(given: BoxIn, found: Shell, cut: Holes, parts: Sequence[Part]) -> tuple[Good, ...]:
+    """What is bought by the metre and piece: seals, hinges, latches, handles, ducts, grilles, pins, feet, a fan, battens."""
     wanted: dict[str, tuple[float, str]] = {}
 
     def add(material: str, amount: float, unit: str) -> None:
@@ -257,6 +255,7 @@ def goods_of(given: BoxIn, found: Shell, cut: Holes) -> tuple[Good, ...]:
     if given.fan_m3_h:
         add("inline-fan" if any(o.duct_mm for o in given.openings) else "axial-fan", 1, "piece")
         add("thermostat", 1, "piece")
+    add("case-handle", HANDLES * len(heavy(parts)), "piece")
     if given.frame:
         bars = lengths_of(battens_mm(given, found), LENGTH_MM, given.kerf_mm)
         # what is bought by the metre has its laps added
@@ -298,10 +297,10 @@ def _notes(given: BoxIn, found: Shell, cut: Holes, parts: tuple[Part, ...], warm
             out.append(f"Its duct of {of(o.duct_mm, 'mm', 'g')} in the {o.side} takes off {after[1]:.0f} dB at 500 Hz after "
                        f"Sabine, as is counted, and {after[0]:.0f} dB after Piening.")
             break
-    heavy = [p for p in parts if p.kg > LIFT_KG]
-    if heavy:
-        most = max(heavy, key=lambda p: p.kg)
-        named = listed([f"{p.name} ({of(p.kg, 'kg', '.0f')})" for p in heavy[:4]])
+    over = heavy(parts)
+    if over:
+        most = max(over, key=lambda p: p.kg)
+        named = listed([f"{p.name} ({of(p.kg, 'kg', '.0f')})" for p in over[:4]])
         out.append(f"{named}: two people and handles; the heaviest is {of(most.kg, 'kg', '.0f')}.")
     else:
         out.append(f"Every part can be lifted by one: the heaviest is {of(max(p.kg for p in parts), 'kg', '.0f')}.")

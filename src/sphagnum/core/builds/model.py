@@ -123,6 +123,16 @@ class Built(Strict):
     notes: tuple[str, ...] = ()
 
 
+LIFT_KG = 25.0
+"""What one lifts; heavier parts get handles and a second pair of hands."""
+HANDLES = 2
+
+
+def heavy(parts: Iterable[Part]) -> list[Part]:
+    """Parts that one does not lift alone: they get handles."""
+    return [p for p in parts if p.kg > LIFT_KG]
+
+
 def kg_m3(material: Material) -> float:
     """Its density. BadInput where nobody knows."""
     if material.properties.density_kg_m3 is None:

@@ -9,7 +9,7 @@ from ..words import listed, plural
 from .absorbers import AbsorbersIn
 from .baffle import BaffleIn
 from .box_given import BoxIn
-from .model import Built
+from .model import HANDLES, Built, heavy
 from .platform import PlatformIn
 from .windows import WindowIn, remedy_words
 
@@ -28,6 +28,7 @@ class Step(NamedTuple):
 FRAME_MINUTES, FILL_MINUTES, HANG_MINUTES = 25.0, 15.0, 15.0
 """Of one absorber: boards glued and pinned, filled and covered, hung. House figures, judged; so are all below."""
 REMEDY_MINUTES = 60.0
+HANDLE_MINUTES = 6.0
 WALL_MINUTES, LINING_MINUTES, DOOR_MINUTES, WAY_MINUTES, SET_MINUTES = 18.0, 10.0, 30.0, 20.0, 30.0
 BOARD_MINUTES, PAD_MINUTES = 25.0, 8.0
 PATCH_MINUTES, STRIP_MINUTES, CONE_MINUTES = 12.0, 10.0, 25.0
@@ -73,6 +74,12 @@ def box_steps(given: BoxIn, built: Built) -> list[Step]:
         pieces = listed([f"{p.id} ({p.name})" for p in lining])
         steps.append(Step("cover", "lining", f"{pieces}: six pins a square metre, edges tight, clear of every opening.",
                           LINING_MINUTES * len(lining), ("knife",), ("fibres",)))
+    lifted = heavy(walls)
+    if lifted and steps:
+        named = listed([f"{p.id} ({p.name})" for p in lifted])
+        steps[0] = steps[0]._replace(
+            text=f"{steps[0].text} Two handles each on {named}, a quarter of its length in from both ends.",
+            minutes=steps[0].minutes + HANDLE_MINUTES * HANDLES * len(lifted))
     hung = listed([f"{p.id} ({p.name})" for p in leaves])
     doors = f"hang {hung} so that the seal is pressed by a third; " if given.doors else ""
     feet = f"{given.feet.count} feet under the machine, level; " if given.feet is not None else ""
