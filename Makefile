@@ -28,7 +28,12 @@ web/node_modules/.ready: web/package-lock.json
 src/sphagnum/web_dist/index.html: web/node_modules/.ready $(shell find web/src web/index.html web/public web/vite.config.ts -type f)
 	cd web && npm run --silent build
 
-demo: setup
+# The demo with all its pieces laid out, packed for the code as it is; the command seeds and lays out by itself without it.
+src/sphagnum/seeded/.ready: .venv/.ready $(shell find src/sphagnum -name '*.py' -o -name '*.toml')
+	$(PY) scripts/pack_demo.py
+	touch $@
+
+demo: setup src/sphagnum/seeded/.ready
 	.venv/bin/sphagnum demo
 
 serve: setup
@@ -54,8 +59,8 @@ format: web/node_modules/.ready
 
 # both halves are set up and looked through beside each other
 test: chromium
-	$(MAKE) --no-print-directory -j2 --output-sync=target lint-core lint-web
-	$(PY) -m pytest
+	$(MAKE) --no-print-directory -j3 --output-sync=target lint-web src/sphagnum/seeded/.ready lint-core
+	$(PY) -m pytest --durations=20
 
 matrix: setup .venv/.tested chromium
 	MATRIX=full $(PY) -m pytest tests/browser/test_matrix.py tests/browser/test_sense_seen.py tests/browser/test_set_aside.py tests/browser/test_cutting.py tests/api/test_units.py
@@ -127,4 +132,4 @@ lock:
 	$(PY) $(LOCK) --extra dev -o requirements.lock pyproject.toml
 
 clean:
-	rm -rf .venv .venv-fuzz web/node_modules src/sphagnum/web_dist
+	rm -rf .venv .venv-fuzz web/node_modules src/sphagnum/web_dist src/sphagnum/seeded

@@ -18,10 +18,11 @@ COMMAND = Path(sys.executable).parent / "sphagnum"
 
 
 @contextmanager
-def demo(port: int) -> Iterator[str]:
-    """A server over fresh data; its address."""
-    with tempfile.TemporaryDirectory() as data:
-        server = subprocess.Popen([COMMAND, "demo", "--data", data, "--port", str(port)], stdout=subprocess.PIPE,
+def demo(port: int | None = None, folder: Path | None = None) -> Iterator[str]:
+    """A server over fresh data, in a folder that stays where one is given; its address."""
+    with tempfile.TemporaryDirectory() as fresh:
+        at = [] if port is None else ["--port", str(port)]
+        server = subprocess.Popen([COMMAND, "demo", "--data", folder or fresh, *at], stdout=subprocess.PIPE,
                                   stderr=subprocess.DEVNULL, text=True)
         try:
             assert server.stdout is not None
@@ -42,7 +43,8 @@ def ask(base: str, path: str, body: Any = None) -> Any:
 
 
 def settle(base: str) -> None:
-    """Wait until everything is worked out behind the pages of the demo's jobs."""
-    for path in ("/api/jobs", *(f"/api/jobs/{n}" for n in range(1, 5)), "/api/jobs"):
+    """Wait until everything is laid out and worked out behind the pages of the demo's jobs."""
+    numbers = [j["job"]["id"] for j in ask(base, "/api/jobs")["jobs"]]
+    for path in (*(f"/api/jobs/{n}/cut" for n in numbers), *(f"/api/jobs/{n}" for n in numbers), "/api/jobs"):
         while (said := ask(base, path)).get("work") or any(j["older"] for j in said.get("jobs", ())):
             time.sleep(0.5)

@@ -101,7 +101,7 @@ def database_of_its_own(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
         connection.exec_driver_sql(f"DROP DATABASE {name} WITH (FORCE)")
 
 
-# while one worker lays out the demo's pieces, the other has something else to do
+# what takes longest begins first
 LONG_FIRST = (
     "tests/browser/test_planning", "tests/api/test_service", "tests/browser", "tests/api/test_malformed", "tests/api",
     "tests/core/test_limits",

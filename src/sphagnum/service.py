@@ -70,6 +70,17 @@ class Copies(NamedTuple):
 NO_COPIES = Copies()
 
 
+def _begin_demo(data: Path) -> None:
+    """Begin an empty folder with the demo as it was packed for this very code, its pieces laid out; else it is seeded."""
+    from .demo_shipped import shipped
+    from .store.backup import begin_with
+    from .store.connect import FILE, VARIABLE
+
+    packed = shipped()
+    if packed is not None and not (data / FILE).exists() and not os.environ.get(VARIABLE):
+        begin_with(data, packed)
+
+
 def serve(data: Path, host: str | None, port: int | None, demo: bool = False, copies: Copies = NO_COPIES,
           behind_proxy: bool = False, tls: bool = False) -> None:
     """Serve until stopped; prints one line when ready. Other hosts than loopback need SPHAGNUM_PASSPHRASE.
@@ -104,6 +115,8 @@ def serve(data: Path, host: str | None, port: int | None, demo: bool = False, co
     logging.basicConfig(level=logging.INFO, format="%(message)s", stream=sys.stderr)
     logging.getLogger("alembic").setLevel(logging.WARNING)
     with held(data):
+        if demo:
+            _begin_demo(data)
         store = open_store(database_url(data))
         desk, kept = Desk(StoredResults(store)), FileStore(data / FOLDER)
         if demo:

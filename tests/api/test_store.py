@@ -20,6 +20,7 @@ from alembic.migration import MigrationContext
 from sqlalchemy import create_engine
 
 from signals import as_wav, tone
+from sphagnum import demo_shipped, service
 from sphagnum import store as store_package
 from sphagnum.core.errors import BadInput
 from sphagnum.core.job.document import COLLECTIONS
@@ -32,7 +33,7 @@ from sphagnum.exchange.job_file import read_job, write_job
 from sphagnum.instruments.recordings import read_history
 from sphagnum.store.backup import backup, restore
 from sphagnum.store.connect import FILE, database_url, open_store
-from sphagnum.store.documents import document, store_document
+from sphagnum.store.documents import document, job_ids, store_document
 from sphagnum.store.edits import Conflict, Editor
 from sphagnum.store.files import FOLDER, FileStore
 from sphagnum.store.models import TABLES, Base
@@ -200,3 +201,29 @@ def test_new_kinds_of_rows_refuse_nonsense(send: Send, collection: str, values: 
     status, body = send("POST", f"/jobs/{job}/{collection}", {"rows": [{**base, **values}]})
     assert status == 422, body
     assert word in " ".join(str(v) for v in body.values())
+
+
+def test_an_empty_demo_begins_with_what_was_packed_for_this_very_code_and_with_nothing_else(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, worked: JobDocument
+) -> None:
+    for name in ("packing", "seeded", "old"):
+        (tmp_path / name).mkdir()
+    store_document(open_store(database_url(tmp_path / "packing")), worked)
+    monkeypatch.setattr(demo_shipped, "FOLDER", tmp_path / "seeded")
+    assert demo_shipped.shipped() is None
+    packed = tmp_path / "seeded" / demo_shipped.name_now()
+    backup(tmp_path / "packing", packed)
+
+    def begun(name: str) -> list[int]:
+        folder = tmp_path / name
+        folder.mkdir(exist_ok=True)
+        service._begin_demo(folder)
+        with open_store(database_url(folder))() as session:
+            return job_ids(session)
+    assert len(begun("new")) == 1
+    # what is there already stays, and what was packed for other code is none
+    with open_store(database_url(tmp_path / "old"))() as session:
+        assert job_ids(session) == []
+    assert begun("old") == []
+    packed.rename(packed.with_name("demo-of-another-day.tar"))
+    assert begun("newer") == []

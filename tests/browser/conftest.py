@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import fcntl
 import json
-import os
 import re
-import shutil
 import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
@@ -42,35 +39,19 @@ FORGET = """() => {
 }"""
 
 
-@pytest.fixture(scope="session")
-def seeded(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo's folder with all pieces laid out: made by whichever worker comes first, to be copied."""
-    own = tmp_path_factory.getbasetemp()
-    shared = (own.parent if "PYTEST_XDIST_WORKER" in os.environ else own) / "seeded"
-    with shared.with_suffix(".lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        if not shared.exists():
-            with served("demo", own / "seeding", own / "seeding.log") as address:
-                until(lambda: not any(asked(f"{address}/api/jobs/{n}/cut")["work"] for n in DEMO_JOBS), 180)
-                until(lambda: not any(job["older"] for job in asked(f"{address}/api/jobs")["jobs"]), 60)
-            (own / "seeding").rename(shared)
-    return shared
-
-
-DEMO_JOBS = (1, 2, 3, 4)
-
-
 def asked(address: str) -> dict[str, Any]:
     with urllib.request.urlopen(address) as answer:
         return dict(json.load(answer))
 
 
 @pytest.fixture(scope="session")
-def base(seeded: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """Address of a demo server over data of its own; what it logged is shown where a test fails on an error of its own."""
-    folder = tmp_path_factory.mktemp("demo")
-    shutil.copytree(seeded, folder, dirs_exist_ok=True)
-    with served("demo", folder, log_file(tmp_path_factory)) as address:
+def base(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """Address of a demo server over data of its own, all its pieces laid out: at once where the demo was packed for this code.
+    What it logged is shown where a test fails on an error of its own."""
+    with served("demo", tmp_path_factory.mktemp("demo"), log_file(tmp_path_factory)) as address:
+        jobs = asked(f"{address}/api/jobs")["jobs"]
+        until(lambda: not any(asked(f"{address}/api/jobs/{j['job']['id']}/cut")["work"] for j in jobs), 180)
+        until(lambda: not any(j["older"] for j in asked(f"{address}/api/jobs")["jobs"]), 60)
         yield address
 
 

@@ -116,6 +116,24 @@ def rolling(data: Path, keep: int) -> tuple[str, ...]:
     return said
 
 
+def begin_with(data: Path, source: Path) -> None:
+    """Begin an empty data directory, which its caller holds, with what a backup has. BadInput for one that is not sound."""
+    with tempfile.TemporaryDirectory(dir=data, prefix=".restoring-") as unpacked:
+        _unpack(source, Path(unpacked))
+        _put_in_place(data, Path(unpacked))
+
+
+def _put_in_place(data: Path, unpacked: Path) -> None:
+    """The files first, then the database, so that nothing in it names what is not there."""
+    (data / FOLDER).mkdir(mode=0o700, exist_ok=True)
+    for file in (unpacked / FOLDER).glob("*"):
+        file.replace(data / FOLDER / file.name)
+    for leftover in (data / f"{FILE}-wal", data / f"{FILE}-shm"):
+        leftover.unlink(missing_ok=True)
+    (unpacked / FILE).replace(data / FILE)
+    _settle(data)
+
+
 def restore(data: Path, source: Path, replace: bool) -> Path | None:
     """Put a backup in place; returns where what it replaced is kept. Never overwrites without ``replace``.
 
@@ -131,14 +149,8 @@ def restore(data: Path, source: Path, replace: bool) -> Path | None:
             if not replace:
                 raise BadInput("there are data here already", str(current), "add --replace to keep them aside")
             kept = _set_aside(data)
-        (data / FOLDER).mkdir(mode=0o700, exist_ok=True)
-        for file in (folder / FOLDER).glob("*"):
-            file.replace(data / FOLDER / file.name)
-        for leftover in (data / f"{FILE}-wal", data / f"{FILE}-shm"):
-            leftover.unlink(missing_ok=True)
         _ask_for_numbers(folder / FILE)
-        (folder / FILE).replace(current)
-        _settle(data)
+        _put_in_place(data, folder)
         return kept
 
 
