@@ -7338,14 +7338,15 @@ export interface components {
         };
         /**
          * PlanChange
-         * @description A row of a job that a plan needs: a stack laid anew (no ``row``), a measure done or left, an opening closed.
+         * @description A row of a job that a plan needs: a stack laid anew (no ``row``), a measure done or left, an opening closed, something
+         *     built, and as what.
          */
         PlanChange: {
             /**
              * Collection
              * @enum {string}
              */
-            collection: "alternatives" | "measures" | "paths";
+            collection: "alternatives" | "measures" | "paths" | "builds";
             /**
              * Row
              * @default null

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import date
 
 from shapely import Polygon
@@ -86,7 +86,7 @@ def share_of(step: StepView | None) -> float:
     return float(sum(a for a, p in zip(areas, step.pieces, strict=True) if p.laid) / (sum(areas) or 1.0))
 
 
-def _as_done(job: JobFigures, steps: Iterable[StepView], whole: bool) -> JobDocument:
+def _as_done(job: JobFigures, steps: Sequence[StepView], whole: bool) -> JobDocument:
     """The job's document with only what was done of its plan, and what was used instead; ``whole``: with all of a layer that is
     begun."""
     doc = job.doc
@@ -94,9 +94,12 @@ def _as_done(job: JobFigures, steps: Iterable[StepView], whole: bool) -> JobDocu
     beside = {(s.ref.measure_id, s.ref.leak_id) for s in steps if s.done}
     alternatives = tuple(_less(job, a, by_layer, whole) if a.chosen else a for a in doc.alternatives)
     measures = tuple(m.model_copy(update={"chosen": m.chosen and (m.id, None) in beside}) for m in doc.measures)
+    built = {b.id: [s.done for s in steps if s.ref.build_id == b.id] for b in doc.builds}
+    builds = tuple(b.model_copy(update={"chosen": b.chosen and bool(built[b.id]) and all(built[b.id])})
+                   for b in doc.builds)
     open_still = {x.path_id for x in doc.leaks if not x.sealed and (None, x.id) not in beside}
     paths = tuple(p.model_copy(update={"planned_leak_cm2": leaks_cm2(doc, p)[0]}) if p.id in open_still else p for p in doc.paths)
-    return doc.model_copy(update={"alternatives": alternatives, "measures": measures, "paths": paths})
+    return doc.model_copy(update={"alternatives": alternatives, "measures": measures, "paths": paths, "builds": builds})
 
 
 def _less(job: JobFigures, one: Alternative, steps: dict[tuple[int | None, str, str], StepView], whole: bool) -> Alternative:

@@ -21,17 +21,19 @@ from ..plan.taking import steps_of
 
 AS_PLANNED = "as planned"
 PLACE = re.compile(r"\d{1,12}(/.{1,80})?\Z")
-PlannedOf = Literal["alternatives", "measures", "paths"]
+PlannedOf = Literal["alternatives", "measures", "paths", "builds"]
 PLANNED: dict[PlannedOf, frozenset[str]] = {
     "alternatives": frozenset({"surface_id", "zone", "layers", "name", "chosen"}),
     "measures": frozenset({"chosen"}),
     "paths": frozenset({"planned_leak_cm2", "planned_level_dba", "planned_transmission_loss_db"}),
+    "builds": frozenset({"chosen", "given"}),
 }
 """What a plan may change of a job: never what was found."""
 
 
 class PlanChange(Strict):
-    """A row of a job that a plan needs: a stack laid anew (no ``row``), a measure done or left, an opening closed."""
+    """A row of a job that a plan needs: a stack laid anew (no ``row``), a measure done or left, an opening closed, something
+    built, and as what."""
 
     collection: PlannedOf
     row: RowId | None = None
@@ -104,7 +106,8 @@ def whole_plan(name: str, doc: JobDocument) -> PlanAsked:
     kept = {place_of(a.surface_id, a.zone): a.id for a in doc.alternatives if a.chosen and a.id > 0}
     new = [_change("alternatives", a) for a in doc.alternatives if a.id < 0]
     return PlanAsked(name=name, chosen=places | kept, changes=(
-        *new, *(_change("measures", m) for m in doc.measures), *(_change("paths", p) for p in doc.paths)))
+        *new, *(_change("measures", m) for m in doc.measures), *(_change("paths", p) for p in doc.paths),
+        *(_change("builds", b) for b in doc.builds)))
 
 
 def _change(of: PlannedOf, row: Row) -> PlanChange:

@@ -18,7 +18,7 @@ from ...levels.bands import Floats
 from ...levels.rows import Goal
 from ...worded import in_mm, of
 from ...words import listed
-from .build_ways import BuildWay
+from .build_ways import BuildWay, builds_begun, key_of_build
 from .model import PlansAsked, PlansFound
 from .pricing import Trade
 from .problem import on_hand_m2
@@ -96,13 +96,15 @@ def goal_of(job: JobFigures) -> Goal:
 
 def learned_db(job: JobFigures, wish: Wish) -> float:
     """By how much the newest reading is above what was predicted of what is laid by now, dB; 0 where nothing tells."""
-    done = frozenset[str]() if wish.anew else laid(job.doc)
+    done, stand = (frozenset[str](), frozenset[str]()) if wish.anew else (laid(job.doc), builds_begun(job))
     rule = goal_rule(job, None)
-    if not done or rule is None or rule.measured is None:
+    if not (done or stand) or rule is None or rule.measured is None:
         return 0.0
     chosen = tuple(a if f"{a.surface_id}:{a.zone}".rstrip(":") in done else a.model_copy(update={"chosen": False})
                    for a in job.doc.alternatives)
-    predicted = predicted_at_ear(JobFigures(job.doc.model_copy(update={"alternatives": chosen}), job.base, job.layouts))
+    built = tuple(b if key_of_build(b.id) in stand else b.model_copy(update={"chosen": False}) for b in job.doc.builds)
+    predicted = predicted_at_ear(JobFigures(job.doc.model_copy(update={"alternatives": chosen, "builds": built}), job.base,
+                                            job.layouts))
     return 0.0 if predicted is None else better(goal_of(job)) * (rule.measured - predicted)
 
 
