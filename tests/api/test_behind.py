@@ -36,9 +36,10 @@ from sphagnum.work.layouts import JobLayouts, LastLayouts
 ME = {"X-Author": "me"}
 
 
-def pieces(count: int, seconds: float = 60.0) -> dict[str, Any]:
-    """Rectangles that do not fill their sheets, so that the search goes on to its end."""
-    made = [{"id": f"p{i}", "outline_mm": [[0, 0], [w, 0], [w, h], [0, h]], "rotate": "quarter"}
+def pieces(count: int, seconds: float = 60.0, notch_mm: float = 0.0) -> dict[str, Any]:
+    """Rectangles that do not fill their sheets, so that the search goes on to its end; with a notch it is its clock that ends."""
+    made = [{"id": f"p{i}", "outline_mm": [[0, 0], [w, 0], [w, h], [0, h]] if not notch_mm else [
+        [0, 0], [w, 0], [w, h - notch_mm], [w - notch_mm, h - notch_mm], [w - notch_mm, h], [0, h]], "rotate": "quarter"}
             for i, (w, h) in enumerate([(310 + 7 * (i % 11), 190 + 13 * (i % 7)) for i in range(count)])]
     return {"stock": [{"id": "a", "width_mm": 500, "length_mm": 750, "price": 12}], "pieces": made, "seconds": seconds}
 
@@ -71,7 +72,7 @@ def test_a_layout_tells_how_far_it_is_and_is_stopped_with_the_best_so_far(behind
     def see(key: str) -> dict[str, Any]:
         return behind.get(f"/api/work/{key}?result=true").json
 
-    asked = {"kind": "layout", "input": pieces(300)}
+    asked = {"kind": "layout", "input": pieces(40, 90.0, notch_mm=60.0)}  # it goes on until it is stopped
     begun = behind.post("/api/work", json=asked, headers=ME).json
     again = behind.post("/api/work", json=asked, headers=ME).json
     assert again["id"] == begun["id"]

@@ -123,7 +123,10 @@ def test_a_server_killed_while_work_runs_leaves_no_worker_and_starts_again(tmp_p
         return stat.exists() and stat.read_text().rsplit(")", 1)[1].split()[0] != "Z"
 
     process, base = start(tmp_path, "demo")
-    assert call(base, "GET", "/jobs/1/cut")["work"]
+    notched = [[0, 0], [310, 0], [310, 130], [250, 130], [250, 190], [0, 190]]
+    work = {"stock": [{"id": "a", "width_mm": 500, "length_mm": 750, "price": 12}], "seconds": 60,
+            "pieces": [{"id": f"p{i}", "outline_mm": notched} for i in range(20)]}
+    assert call(base, "POST", "/work", {"kind": "layout", "input": work})["open"]
     end = time.monotonic() + 30
     while len(hands := workers(process.pid)) < 2:  # the one they are begun from, and one of them
         assert time.monotonic() < end, "no worker began"

@@ -42,7 +42,7 @@ def test_a_plan_is_found_stopped_found_again_picked_heard_taken_and_undone(open_
     bar = page.get_by_role("progressbar")
     first = bar.get_attribute("aria-valuenow") or "0"
     expect(page.get_by_text("Surface by surface")).to_be_visible()  # a first answer while it goes on
-    expect(bar).not_to_have_attribute("aria-valuenow", first)
+    expect(bar).not_to_have_attribute("aria-valuenow", first, timeout=90_000)
     page.get_by_role("button", name="Stop").click()
     expect(page.get_by_text("Stopped. This is the best it had by then.")).to_be_visible()
 
