@@ -51,7 +51,7 @@ def one_take(differences: list[tuple[float, ...]], kind: Any) -> np.ndarray[Any,
     still = lambda s: rng.normal(0, 1e-5, round(s * RATE_HZ))  # noqa: E731
     for lowered in differences:
         signal = bench_signal(BANDS, kind, {f"{f:g}": -d for f, d in zip(BANDS, lowered, strict=True)})
-        kept = signal[:(3 if kind == "noise" else 9) * RATE_HZ]
+        kept = signal[:(6 if kind == "noise" else 9) * RATE_HZ]
         parts += [still(1.4), kept + still(len(kept) / RATE_HZ)]
     return np.concatenate([*parts, still(1.4)])
 
