@@ -52,8 +52,8 @@ def one_take(differences: list[tuple[float, ...]], kind: Any) -> np.ndarray[Any,
     for lowered in differences:
         signal = bench_signal(BANDS, kind, {f"{f:g}": -d for f, d in zip(BANDS, lowered, strict=True)})
         kept = signal[:(6 if kind == "noise" else 9) * RATE_HZ]
-        parts += [still(1.4), kept + still(len(kept) / RATE_HZ)]
-    return np.concatenate([*parts, still(1.4)])
+        parts += [still(1.8), kept + still(len(kept) / RATE_HZ)]
+    return np.concatenate([*parts, still(1.8)])
 
 
 @pytest.mark.parametrize("kind", ["noise", "bands", "tones"])
@@ -68,7 +68,7 @@ def test_one_recording_is_cut_by_its_silences_into_readings_that_differ_by_what_
         if kind == "noise":  # bands played at once are lowered together where their peak would pass full scale
             less = less - np.mean(less - np.array(lowered))
         assert less == pytest.approx(lowered, abs=0.5)
-    assert found[0].from_s == pytest.approx(1.4, abs=0.3)
+    assert found[0].from_s == pytest.approx(1.8, abs=0.3)
     with pytest.raises(BadInput, match=r"4 stretches of sound in it, and 3 readings to come"):
         stretches(history, BANDS, kind != "noise", 3)
     with pytest.raises(BadInput, match="no silences part"):

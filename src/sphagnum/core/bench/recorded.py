@@ -19,6 +19,7 @@ CLEAR_DB = 10.0
 OVER_DB = 5.0
 """Sound is what is over the silences by so much."""
 LEAST_SOUND_S, LEAST_SILENCE_S = 1.5, 1.0
+"""So long; of bands played at once half the silence is enough, for nothing pauses within a reading. Filters ring on for 0.4 s."""
 EDGE_S = 0.375
 """Of each stretch so much is left out at both ends: hands, clicks, filters that settle."""
 IN_TURN_DB = 8.0
@@ -48,7 +49,7 @@ def stretches(history: History, bands_hz: Sequence[float], in_turn: bool, to_com
     if float(np.quantile(whole, 0.95)) - quiet < CLEAR_DB:
         raise BadInput("no silences part this recording", "recording",
                        f"leave it silent for two seconds before, between and after, {CLEAR_DB:g} dB below the signal")
-    found = _runs(whole > quiet + OVER_DB)
+    found = _runs(whole > quiet + OVER_DB, LEAST_SILENCE_S if in_turn else LEAST_SILENCE_S / 2)
     if len(found) > to_come:
         raise BadInput(f"{plural(len(found), 'stretch', 'stretches')} of sound in it, and {plural(to_come, 'reading')} to come",
                        "recording", "cut it so that it begins with the reading that is next, and knock on nothing between")
@@ -65,12 +66,12 @@ def _band(history: History, hz: float, octave: bool) -> Floats:
     return np.asarray(np.nan_to_num(rows).sum(axis=0))
 
 
-def _runs(loud: np.typing.NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """Stretches of sound as steps [from, to): silences shorter than ``LEAST_SILENCE_S`` do not part them."""
+def _runs(loud: np.typing.NDArray[np.bool_], silence_s: float) -> list[tuple[int, int]]:
+    """Stretches of sound as steps [from, to): silences shorter than ``silence_s`` do not part them."""
     edges = np.flatnonzero(np.diff(np.concatenate([[False], loud, [False]]).astype(np.int8)))
     found: list[tuple[int, int]] = []
     for a, b in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
-        if found and (a - found[-1][1]) * STEP_S < LEAST_SILENCE_S:
+        if found and (a - found[-1][1]) * STEP_S < silence_s:
             found[-1] = found[-1][0], b
         else:
             found.append((a, b))
