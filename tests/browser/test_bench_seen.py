@@ -142,3 +142,9 @@ def test_an_own_property_is_taken_onto_the_shelf_and_narrows_what_build_says(ope
     until(lambda: arches() < before)
     page.get_by_role("button", name="undo").click()
     until(lambda: arches() == before)
+    # what others see on the Shelf is as it was
+    page.goto(f"{base}/bench")
+    page.get_by_role("button", name="undo").click()
+    until(lambda: "flow_resistivity_pa_s_m2" not in next(
+        c["material"] for c in page.request.get(f"{base}/api/shelf").json()["materials"]
+        if c["material"]["id"] == "cotton-felt")["sources"])

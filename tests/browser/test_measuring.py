@@ -166,6 +166,7 @@ def test_prove_shows_the_cases_of_the_demo(open_page: Open):
 
 def test_report_tells_the_customer_and_the_technician(open_page: Open):
     page = open_page("/jobs/2/prove")
+    page.wait_for_load_state("networkidle")  # a link that is drawn anew under a press takes it along
     with page.expect_download() as download:
         page.get_by_role("link", name="For the technical reader").click()
     pages = PdfReader(io.BytesIO(Path(download.value.path()).read_bytes())).pages
