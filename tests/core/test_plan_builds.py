@@ -21,6 +21,7 @@ from sphagnum.core.planning import front
 from sphagnum.core.planning.plan import weights_db
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.build.budgets import job_sums
+from sphagnum.core.stages.build.view import build
 from sphagnum.core.stages.fit.done import was_done
 from sphagnum.core.stages.fit.view import hours_of, order
 from sphagnum.core.stages.papers.asked import PlanAsked, found_plan, whole_plan
@@ -179,3 +180,15 @@ def test_what_a_box_gives_once_it_stands_is_learned_from() -> None:
     assert learned_db(stands, wish) == pytest.approx(63.0 - 59.5, abs=0.2)
     assert learned_db(stands, wish._replace(anew=True)) == 0
     assert learned_db(job, wish) == 0
+
+
+def test_build_says_what_a_plan_of_builds_alone_comes_to() -> None:
+    job = job_of()
+    view, ahead = build(job, None), outlook(job)
+    assert ahead is not None
+    assert view.sentence == "No surface is treated: Hood over the blower is in the plan."
+    assert view.plan_change_db == pytest.approx(ahead.change_db, abs=0.01)
+    added = next(m for m in view.meters if m.label == "Added weight, whole job")
+    assert added.value == pytest.approx(job_load(job).kg, abs=0.06)
+    nothing = JobFigures(job.doc.model_copy(update={"builds": ()}), shelf())
+    assert build(nothing, None).sentence.startswith("No surface yet")

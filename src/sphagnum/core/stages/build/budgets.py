@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ...figures.job_figures import JobFigures
 from ...figures.loads import Load, job_load
 from ...figures.where import room_of
@@ -78,15 +80,22 @@ def _unpriced(total: Load, bought: CutView) -> tuple[str, ...]:
 
 def meters(job: JobFigures, patch: Patch, added: Load, depth: float, sums: JobSums) -> tuple[Meter, ...]:
     """What a patch and the job come to, each against its limit."""
-    limits, surface = job.doc.job.limits, patch.whole
+    surface = patch.whole
     whole = surface.kg_limit * surface.count if surface.kg_limit is not None else None
-    missing = f"without {len(sums.unpriced)} of no known price" if sums.unpriced else ""
     money, room = job.doc.job.currency, room_of(job, patch)
-    rows = [
+    return _rounded([
         Meter(label="Added weight here", value=added.kg, limit=whole, unit="kg"),
         Meter(label="Depth here", value=depth, limit=room.mm, unit="mm", note="" if room.said or room.mm is None else room.words),
         Meter(label="Material here", value=added.money, limit=None, unit=money,
               note="without what has no known price" if added.unpriced else ""),
+    ]) + job_meters(job, sums)
+
+
+def job_meters(job: JobFigures, sums: JobSums) -> tuple[Meter, ...]:
+    """What the whole job comes to, each against its limit."""
+    limits, money = job.doc.job.limits, job.doc.job.currency
+    missing = f"without {len(sums.unpriced)} of no known price" if sums.unpriced else ""
+    rows = [
         Meter(label="Added weight, whole job", value=sums.kg, limit=limits.added_kg, unit="kg", bought=sums.bought_kg),
         Meter(label="Material used, whole job", value=sums.money, limit=None, unit=money, note=missing),
         Meter(label="To buy, whole job", value=sums.bought_money, limit=limits.money, unit=money, older=sums.older,
@@ -101,6 +110,11 @@ def meters(job: JobFigures, patch: Patch, added: Load, depth: float, sums: JobSu
         asked = "" if warm.limit_k is not None else "; how much may it be? Say it on the desk: the box"
         rows.append(Meter(label="Warmer inside than outside", value=warm.rise_k, limit=warm.limit_k, unit="K",
                           note=f"{of(warm.vents_cm2, 'cm²', '.0f')} of vents, {air}{asked}"))
+    return _rounded(rows)
+
+
+def _rounded(rows: Sequence[Meter]) -> tuple[Meter, ...]:
+    """To a decimal, with what is left of each limit."""
     return tuple(m.model_copy(update={
         "value": round(m.value, 1) + 0.0, "left": None if m.limit is None else round(m.limit - m.value, 1) + 0.0,
         "bought": None if m.bought is None else round(m.bought, 1) + 0.0}) for m in rows)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ...errors import BadInput
+from ...figures.builds import chosen_builds
 from ...figures.cuts import is_boxed
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import Lay, panel_loss, planned_lay, present_lay, stack_of
@@ -17,10 +18,10 @@ from ...surfaces.geometry import Areas, alike, areas
 from ...surfaces.patches import Patch, nothing_on, patch_of, patches
 from ...surfaces.rows import Alternative, Surface
 from ...worded import of
-from ...words import plain, signed
+from ...words import listed, plain, signed
 from ...working import Answer, Working
 from ..fit.done import was_done
-from .budgets import Meter, job_sums, meters
+from .budgets import Meter, job_meters, job_sums, meters
 from .curves import Curves, curves, through_change, worse
 from .heat import heat_of
 from .layers import Depth, LayerView, depth_of, layer_view, section
@@ -99,6 +100,24 @@ NOTHING = BuildView(
     working=())
 
 
+def _without_surface(job: JobFigures) -> BuildView:
+    """Of a job that has no surface: what its builds and measures come to."""
+    built = [one.build.name for one in chosen_builds(job)]
+    if not built:
+        return NOTHING
+    change, within = _plan(job)
+    sums = job_sums(job)
+    return NOTHING.model_copy(update={
+        "sentence": f"No surface is treated: {listed(built)} {'are' if len(built) > 1 else 'is'} in the plan.",
+        "plan_change_db": change, "plan_within_db": within, "meters": job_meters(job, sums), "offer": offer_view(job, sums)})
+
+
+def _plan(job: JobFigures) -> tuple[float | None, float | None]:
+    """What the whole plan is expected to change, and half of the interval of that."""
+    ahead = outlook(job)
+    return (None, None) if ahead is None or ahead.level_db is None else (round(ahead.change_db, 2), round(ahead.within_db, 2))
+
+
 @once
 def build(
     job: JobFigures, surface_id: int | None, alternative_id: int | None = None, zone: str = "", asking: bool = True
@@ -109,7 +128,7 @@ def build(
     """
     surface = next((s for s in job.doc.surfaces if s.id == surface_id), job.doc.surfaces[0] if job.doc.surfaces else None)
     if surface is None:
-        return NOTHING
+        return _without_surface(job)
     named = next((a for a in job.doc.alternatives if a.id == alternative_id and a.surface_id == surface.id), None)
     patch = patch_of(surface, named.zone if named is not None else zone)
     alternative = named or job.doc.chosen(surface.id, patch.zone)
@@ -126,9 +145,7 @@ def build(
     depth = depth_of(drawn)
     added = added_load(job.doc, patch, alternative, job.shelf) if alternative else NO_LOAD
     goods = goods_for(job.doc, patch, alternative, job.shelf) if alternative else ()
-    ahead = outlook(job)
-    plan, within = (None, None) if ahead is None or ahead.level_db is None else (
-        round(ahead.change_db, 2), round(ahead.within_db, 2))
+    plan, within = _plan(job)
     sums, heat = job_sums(job), heat_of(patch, lay, job.shelf)
     stack = stack_of(patch, lay, job.shelf) if not problem else None
     resonances = prediction.resonances.mass_air_mass_hz if prediction else ()
