@@ -118,8 +118,8 @@ def test_an_own_property_is_taken_onto_the_shelf_and_narrows_what_build_says(ope
     page.get_by_role("combobox", name="Material").click()
     page.get_by_role("combobox", name="Material").fill("otton felt")
     page.locator(".ant-select-item-option", has_text="otton felt").first.click()
-    for label, text in (("Thickness", "20"), ("Area of the tube", "78.5"), ("Flows, l/min, one after another", "1 2 3"),
-                        ("Pressures at them, Pa, one after another", "6.4 12.8 19.2")):
+    for label, text in (("Thickness", "20"), ("Area of the tube", "78.5"), ("Flows, one after another", "1 2 3"),
+                        ("Pressures at them, one after another", "6.4 12.8 19.2")):
         page.get_by_label(re.compile(f"^{re.escape(label)}")).fill(text)
     page.get_by_role("button", name="Work it out").click()
     # 1 l/min through 78.5 cm² is 2.12 mm/s; 6.4 Pa over 20 mm of it: 150 700 Pa·s/m²

@@ -114,6 +114,8 @@ def test_own_properties_are_those_of_a_hand_and_a_slip_is_said() -> None:
     weighed = own(DensityIn, kind="density", material="mdf", thickness_mm=12.0, width_mm=500.0, length_mm=400.0, kg=[1.8, 1.8])
     assert weighed.value == pytest.approx(750, rel=1e-3)
     assert weighed.property == "density_kg_m3"
+    assert [(i.name, i.value) for i in weighed.working.inputs] == [
+        ("thickness", "⟨12 mm⟩"), ("width", "⟨500 mm⟩"), ("length", "⟨400 mm⟩"), ("readings of the scale", "⟨1.8, 1.8 kg⟩")]
     for wrong, words in (({"material": "mdf"}, "no dynamic modulus"), ({"material": "no-such"}, "no material")):
         with pytest.raises(BadInput, match=words):
             own(StiffnessIn, **{**swing, **wrong}, hz=[40.0])

@@ -15,27 +15,25 @@ from ..core.bench.paper import bench_paper
 from ..core.bench.played import bench_signal
 from ..core.bench.recorded import ReadingFound, stretches
 from ..core.bench.rows import SeriesKept, order_of
-from ..core.bench.view import BenchView, bench
+from ..core.bench.view import BenchView, bench, series_card
 from ..core.errors import BadInput
 from ..core.forms import RowId
 from ..core.job.workshop import WorkshopIn
+from ..core.levels.recording import History
 from ..core.levels.signals import RATE_HZ
 from ..core.materials.properties import Properties
 from ..core.schema import Strict, parse
 from ..core.worded import view_in
-from ..exchange.files import is_recording
 from ..exchange.papers.html import html
 from ..exchange.papers.pdf import pdf
-from ..instruments.recordings import read_history
-from ..store.documents import WORKSHOP, Missing
+from ..store.documents import WORKSHOP, Missing, revision
 from . import schemas as s
 from .edits import done
-from .files import download, slug
-from .shared import answer, api, own_workshop, reader, sends, shelf
+from .files import slug
+from .papers import DRAWN, sheet
+from .runs import read_in
+from .shared import answer, api, files, kept_answer, own_workshop, reader, sends, shelf, store
 from .signals import wav
-
-KINDS = {"pdf": "application/pdf", "html": "text/html"}
-SANDBOX = "default-src 'none'; img-src data:; font-src data:; style-src 'unsafe-inline'; sandbox"
 
 
 class SeriesPath(BaseModel):
@@ -71,8 +69,10 @@ class OwnAsked(Strict):
 
 @api.get("/bench", responses={200: BenchView})
 def get_bench() -> Response:
-    """Series of samples read in the shop's own box, and what each tells."""
-    return answer(bench(own_workshop().series, shelf()))
+    """Series of samples read in the shop's own box, and what each tells; worked out once for each state of the workshop."""
+    with store()() as session:
+        number = revision(session, WORKSHOP)
+    return kept_answer(("bench", number), lambda: bench(own_workshop().series, shelf()))
 
 
 def _series(number: int) -> SeriesKept:
@@ -93,13 +93,12 @@ def get_series_signal(path: SeriesPath) -> Response:
 def cut_recording(form: SeriesUpload) -> Response:
     """The readings in one long recording, cut by its silences; nothing is kept until they are typed into the series."""
     series, name = _series(form.series_id), form.file.filename or "recording"
-    start = form.file.read(4)
-    form.file.seek(0)
-    if not is_recording(start):
-        raise BadInput("this is no WAV or FLAC recording", name, "record the readings one after another")
     coming = order_of(series)[len(series.runs):MOST_RUNS]
+    with files().attempt() as kept:  # no row names the file: it goes with what nothing points to
+        _, run, _ = read_in(kept, form.file, name, "record the readings one after another")
+    assert isinstance(run, History)
     try:
-        found = stretches(read_history(form.file.read(), name), series.bands_hz, series.signal != "noise", len(coming))
+        found = stretches(run, series.bands_hz, series.signal != "noise", len(coming))
     except BadInput as error:
         raise error.at(name) from None
     if not found:
@@ -133,15 +132,11 @@ def take_property(body: OwnAsked) -> Response:
     return done(WORKSHOP, step)
 
 
-@api.get("/series/<int:series_id>/paper.<string:way>", responses=sends(*KINDS.values()))
+@api.get("/series/<int:series_id>/paper.<string:way>", responses=sends(*DRAWN.values()))
 def get_series_paper(path: PaperPath) -> Response:
     """The page of a series."""
     own, series = own_workshop(), _series(path.series_id)
-    card = next(c for c in bench((series,), shelf()).cards)
+    card = series_card(series, shelf())
     paper = view_in(bench_paper(series, card, own.workshop or WorkshopIn(), date.today().isoformat()), reader())
-    name = f"{slug(series.name)}.{path.way}"
-    if path.way == "pdf":
-        return download(pdf(paper, lambda _: None), KINDS["pdf"], name)
-    response = download(html(paper, lambda _: None), KINDS["html"], name)
-    response.headers["Content-Security-Policy"] = SANDBOX
-    return response
+    written = pdf(paper, lambda _: None) if path.way == "pdf" else html(paper, lambda _: None)
+    return sheet(written, path.way, f"{slug(series.name)}.{path.way}")

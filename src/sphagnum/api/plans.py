@@ -7,7 +7,7 @@ from pydantic import Field
 
 from ..core.errors import BadInput
 from ..core.schema import Strict
-from ..core.stages.papers.asked import PlanAsked, found_plan
+from ..core.stages.papers.asked import PLANNED, PlanAsked, found_plan
 from ..core.stages.plan.model import PlansAsked, PlansFound
 from ..core.stages.plan.offered import PlanOffered, offered
 from ..core.stages.plan.taking import steps_of
@@ -95,6 +95,6 @@ def take_plan(path: s.JobPath, body: PlanTaken) -> Response:
     steps = steps_of(doc, found, found.plans[body.plan])
     if not steps:
         raise BadInput("the job stands as this plan has it already", "plan", "choose another plan")
-    seen = {(name, r.id): r.version for name in ("alternatives", "paths", "measures", "builds") for r in getattr(doc, name)}
+    seen: dict[tuple[str, int], int] = {(name, r.id): r.version for name in PLANNED for r in getattr(doc, name)}
     return done(path.job_id, *(s.Step(collection=x.collection, row=x.row, version=seen.get((x.collection, x.row or 0), 0),
                                       values=dict(x.values)) for x in steps))

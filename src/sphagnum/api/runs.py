@@ -25,6 +25,7 @@ from ..exchange.files import is_recording
 from ..instruments.log_reader import Column, LevelLog, read_log, read_spectrum
 from ..instruments.recordings import full_scale_from, read_history
 from ..store.documents import Missing
+from ..store.files import FileStore
 from . import schemas as s
 from .behind import read_behind
 from .shared import answer, api, editor, files, load, sends, store
@@ -184,18 +185,25 @@ def import_recording(path: s.JobPath, form: RecordingUpload) -> Response:
     return answer(s.RecordingImported(row=row, analysis=found), 201)
 
 
+def read_in(kept: FileStore, stream: Any, name: str, mend: str) -> tuple[str, Run | History, str]:
+    """A recording that was sent, kept and read, behind the answer where it is long: its file, its run, and that one's file where
+    it has one. BadInput for what is no recording, or cannot be read."""
+    start = stream.read(4)
+    stream.seek(0)
+    if not is_recording(start):
+        raise BadInput("this is no WAV or FLAC recording", name, mend)
+    sound = kept.put(stream, ".flac" if start == b"fLaC" else ".wav")
+    run, run_name = read_behind(kept, sound, name) or (read_history(kept.path(sound), name), "")
+    return sound, run, run_name
+
+
 def keep_recording(
     job_id: int, stream: Any, name: str, at: dict[str, Any], source: str
 ) -> tuple[dict[str, Any], RecordingAnalysis]:
     """Analyse a recording, keep it and its run, and store the reading."""
-    start = stream.read(4)
-    stream.seek(0)
-    if not is_recording(start):
-        raise BadInput("this is no WAV or FLAC recording", name, "bring a level log in as a log")
     doc, quantity = _goal_quantity(job_id)
     with files().attempt() as kept:
-        sound = kept.put(stream, ".flac" if start == b"fLaC" else ".wav")
-        run, run_name = read_behind(kept, sound, name) or (read_history(kept.path(sound), name), "")
+        sound, run, run_name = read_in(kept, stream, name, "bring a level log in as a log")
         found = figures(run, doc.job.full_scale_db, (None, None))
         assert isinstance(found, RecordingAnalysis)
         row = editor().create(job_id, "readings", [{

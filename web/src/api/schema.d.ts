@@ -28,7 +28,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Series of samples read in the shop's own box, and what each tells. */
+        /** Series of samples read in the shop's own box, and what each tells; worked out once for each state of the workshop. */
         get: operations["api_get_bench_bench_get"];
         put?: never;
         post?: never;
@@ -2090,6 +2090,31 @@ export interface components {
             width_mm: number;
         };
         /**
+         * Asked
+         * @description A reading a procedure asks for: its field, label and unit; whether it is read more than once, or may be left out.
+         */
+        Asked: {
+            /**
+             * Free
+             * @default false
+             */
+            free: boolean;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Many
+             * @default false
+             */
+            many: boolean;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
          * At
          * @description Where a window is: the name of who holds it, and the step it shows.
          */
@@ -2230,6 +2255,201 @@ export interface components {
             cards: components["schemas"]["SeriesCard"][];
             /** Myths */
             myths: components["schemas"]["Myth"][];
+            /**
+             * Procedures
+             * @default [
+             *       {
+             *         "asks": [
+             *           {
+             *             "free": false,
+             *             "key": "thickness_mm",
+             *             "label": "Thickness",
+             *             "many": false,
+             *             "unit": "mm"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "width_mm",
+             *             "label": "Width",
+             *             "many": false,
+             *             "unit": "mm"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "length_mm",
+             *             "label": "Length",
+             *             "many": false,
+             *             "unit": "mm"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "kg",
+             *             "label": "Readings of the scale",
+             *             "many": true,
+             *             "unit": "kg"
+             *           }
+             *         ],
+             *         "families": [
+             *           "plate",
+             *           "damping",
+             *           "limp",
+             *           "foam",
+             *           "porous"
+             *         ],
+             *         "how": "Cut a square piece, dry, and lay it on the scale a few times.",
+             *         "kind": "density",
+             *         "name": "Weight, by a scale",
+             *         "on": []
+             *       },
+             *       {
+             *         "asks": [
+             *           {
+             *             "free": false,
+             *             "key": "thickness_mm",
+             *             "label": "Thickness of the sheet",
+             *             "many": false,
+             *             "unit": "mm"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "panel_mm",
+             *             "label": "Thickness of the panel",
+             *             "many": false,
+             *             "unit": "mm"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "hz",
+             *             "label": "Frequency",
+             *             "many": false,
+             *             "unit": "Hz"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "bare_s",
+             *             "label": "Bare, ring times",
+             *             "many": true,
+             *             "unit": "s"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "damped_s",
+             *             "label": "Damped, ring times",
+             *             "many": true,
+             *             "unit": "s"
+             *           }
+             *         ],
+             *         "families": [
+             *           "damping"
+             *         ],
+             *         "how": "Hang a panel by two threads, knock it bare and with the sheet all over it; type how long each rings to 60 dB.",
+             *         "kind": "loss",
+             *         "name": "Loss of a damping sheet, by its ring",
+             *         "on": [
+             *           [
+             *             "panel",
+             *             "Panel",
+             *             [
+             *               "plate"
+             *             ]
+             *           ]
+             *         ]
+             *       },
+             *       {
+             *         "asks": [
+             *           {
+             *             "free": false,
+             *             "key": "thickness_mm",
+             *             "label": "Thickness under the mass",
+             *             "many": false,
+             *             "unit": "mm"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "width_mm",
+             *             "label": "Width",
+             *             "many": false,
+             *             "unit": "mm"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "length_mm",
+             *             "label": "Length",
+             *             "many": false,
+             *             "unit": "mm"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "mass_kg",
+             *             "label": "Mass on it",
+             *             "many": false,
+             *             "unit": "kg"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "hz",
+             *             "label": "It swings at",
+             *             "many": true,
+             *             "unit": "Hz"
+             *           },
+             *           {
+             *             "free": true,
+             *             "key": "flow_kpa_s_m2",
+             *             "label": "Flow resistivity of an open one",
+             *             "many": false,
+             *             "unit": "kPa·s/m²"
+             *           }
+             *         ],
+             *         "families": [
+             *           "foam"
+             *         ],
+             *         "how": "Lay the sample on a heavy floor, a mass of about ⟨200 kg/m²⟩ on it, knock, and type what it swings at.",
+             *         "kind": "stiffness",
+             *         "name": "Stiffness of a decoupler, by a mass on it",
+             *         "on": []
+             *       },
+             *       {
+             *         "asks": [
+             *           {
+             *             "free": false,
+             *             "key": "thickness_mm",
+             *             "label": "Thickness",
+             *             "many": false,
+             *             "unit": "mm"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "area_cm2",
+             *             "label": "Area of the tube",
+             *             "many": false,
+             *             "unit": "cm²"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "flow_l_min",
+             *             "label": "Flows",
+             *             "many": true,
+             *             "unit": "l/min"
+             *           },
+             *           {
+             *             "free": false,
+             *             "key": "pressure_pa",
+             *             "label": "Pressures at them",
+             *             "many": true,
+             *             "unit": "Pa"
+             *           }
+             *         ],
+             *         "families": [
+             *           "porous"
+             *         ],
+             *         "how": "Press the sample into a tube without a gap at its edge, draw air through slowly, and type flow and pressure.",
+             *         "kind": "resistivity",
+             *         "name": "Flow resistivity, by a pressure drop",
+             *         "on": []
+             *       }
+             *     ]
+             */
+            procedures: components["schemas"]["Procedure"][];
             /** Sentence */
             sentence: string;
             /** Sheets */
@@ -7600,6 +7820,32 @@ export interface components {
             net: number;
             /** Tax */
             tax: number;
+        };
+        /**
+         * Procedure
+         * @description A small procedure as a page offers it: its kind, name and how it is done, of which families, and what it asks for. ``on``:
+         *     what is chosen beside the material, and its families.
+         */
+        Procedure: {
+            /** Asks */
+            asks: components["schemas"]["Asked"][];
+            /** Families */
+            families: string[];
+            /** How */
+            how: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default []
+             */
+            on: [
+                string,
+                string,
+                string[]
+            ][];
         };
         /** Promise */
         Promise: {

@@ -57,7 +57,7 @@ export default function Bench() {
               </button>
             </div>
             {own ? (
-              <Own workshop={workshop} />
+              <Own procedures={view?.procedures ?? []} workshop={workshop} />
             ) : row && card ? (
               <>
                 {card.compares ? <Note kind="warn">{card.compares}</Note> : null}

@@ -11,77 +11,26 @@ import { keptText, toldUnit, useUnits } from "../parts/units";
 import { Working } from "../parts/Working";
 import css from "./bench.module.css";
 
-type Kind = "loss" | "stiffness" | "resistivity" | "density";
 type Measured = Schemas["Measured"];
-type Asked = { key: string; label: string; unit?: string; many?: boolean; free?: boolean };
-type Procedure = { name: string; how: string; families: readonly string[]; asks: readonly Asked[] };
+type Procedure = Schemas["Procedure"];
 
-const PROCEDURES: Record<Kind, Procedure> = {
-  density: {
-    name: "Weight, by a scale",
-    how: "Cut a square piece, dry, and lay it on the scale a few times.",
-    families: ["plate", "damping", "limp", "foam", "porous"],
-    asks: [
-      { key: "thickness_mm", label: "Thickness", unit: "mm" },
-      { key: "width_mm", label: "Width", unit: "mm" },
-      { key: "length_mm", label: "Length", unit: "mm" },
-      { key: "kg", label: "Readings of the scale", unit: "kg", many: true },
-    ],
-  },
-  loss: {
-    name: "Loss of a damping sheet, by its ring",
-    how: "Hang a panel by two threads, knock it bare and with the sheet all over it; type how long each rings to 60 dB.",
-    families: ["damping"],
-    asks: [
-      { key: "thickness_mm", label: "Thickness of the sheet", unit: "mm" },
-      { key: "panel_mm", label: "Thickness of the panel", unit: "mm" },
-      { key: "hz", label: "Frequency, Hz" },
-      { key: "bare_s", label: "Bare, ring times in s", many: true },
-      { key: "damped_s", label: "Damped, ring times in s", many: true },
-    ],
-  },
-  stiffness: {
-    name: "Stiffness of a decoupler, by a mass on it",
-    how: "Lay the sample on a heavy floor, a mass of about 200 kg on each square metre on it, knock, and type what it swings at.",
-    families: ["foam"],
-    asks: [
-      { key: "thickness_mm", label: "Thickness under the mass", unit: "mm" },
-      { key: "width_mm", label: "Width", unit: "mm" },
-      { key: "length_mm", label: "Length", unit: "mm" },
-      { key: "mass_kg", label: "Mass on it", unit: "kg" },
-      { key: "hz", label: "It swings at, Hz", many: true },
-      { key: "flow_kpa_s_m2", label: "Flow resistivity of an open one, kPa·s/m²", free: true },
-    ],
-  },
-  resistivity: {
-    name: "Flow resistivity, by a pressure drop",
-    how: "Press the sample into a tube without a gap at its edge, draw air through slowly, and type flow and pressure at each.",
-    families: ["porous"],
-    asks: [
-      { key: "thickness_mm", label: "Thickness", unit: "mm" },
-      { key: "area_cm2", label: "Area of the tube", unit: "cm²" },
-      { key: "flow_l_min", label: "Flows, l/min", many: true },
-      { key: "pressure_pa", label: "Pressures at them, Pa", many: true },
-    ],
-  },
-};
-const KINDS = Object.keys(PROCEDURES) as Kind[];
-
-export function Own({ workshop }: { workshop: ReturnType<typeof useWorkshop> }) {
+export function Own(props: { procedures: readonly Procedure[]; workshop: ReturnType<typeof useWorkshop> }) {
+  const { procedures, workshop } = props;
   const units = useUnits();
-  const [kind, setKind] = useState<Kind>("density");
+  const [kind, setKind] = useState("");
   const [typed, setTyped] = useState<Record<string, string>>({});
   const [told, setTold] = useState<Measured | null>(null);
   const [wrong, setWrong] = useState("");
   const [taken, setTaken] = useState("");
   const [, once] = useOnce();
   const materials = (useShelf().data?.materials ?? []).map((c) => c.material as Schemas["Material"]);
-  const procedure = PROCEDURES[kind];
+  const procedure = procedures.find((p) => p.kind === kind) ?? procedures[0];
   const type = (key: string, text: string) => {
     setTyped({ ...typed, [key]: text });
     setTold(null);
     setTaken("");
   };
+  if (!procedure) return null;
   const own = (): Record<string, unknown> => {
     const numbers = (text: string, unit = "") =>
       text
@@ -89,13 +38,13 @@ export function Own({ workshop }: { workshop: ReturnType<typeof useWorkshop> }) 
         .filter(Boolean)
         .map((t) => Number(keptText(t.replace(",", "."), unit, units)));
     const values = procedure.asks.map(({ key, unit, many, free }) => {
-      const read = numbers(typed[key] ?? "", unit);
+      const read = numbers(typed[key] ?? "", unit ?? "");
       return [key, many ? read : free && !read.length ? null : (read[0] ?? 0)] as const;
     });
     return {
-      kind,
+      kind: procedure.kind,
       material: typed["material"] ?? "",
-      ...(kind === "loss" ? { panel: typed["panel"] ?? "" } : {}),
+      ...Object.fromEntries((procedure.on ?? []).map(([key]) => [key, typed[key] ?? ""])),
       ...Object.fromEntries(values),
     };
   };
@@ -117,7 +66,7 @@ export function Own({ workshop }: { workshop: ReturnType<typeof useWorkshop> }) 
   const among = (families: readonly string[]) =>
     materials.filter((m) => families.includes(m.family)).map((m) => ({ value: m.id, label: m.name }));
   const pick = (key: string, label: string, families: readonly string[]) => (
-    <Ask label={label}>
+    <Ask key={key} label={label}>
       <Select
         showSearch
         aria-label={label}
@@ -133,31 +82,31 @@ export function Own({ workshop }: { workshop: ReturnType<typeof useWorkshop> }) 
       <h1 className={css.ownTop ?? ""}>{told?.sentence ?? "A property of your own material."}</h1>
       <p>{procedure.how}</p>
       <div className="chips" role="group" aria-label="What is measured">
-        {KINDS.map((k) => (
+        {procedures.map((p) => (
           <button
-            key={k}
+            key={p.kind}
             className="chip"
-            aria-pressed={k === kind}
+            aria-pressed={p === procedure}
             onClick={() => {
-              setKind(k);
+              setKind(p.kind);
               setTyped({});
               setTold(null);
               setWrong("");
               setTaken("");
             }}
           >
-            {PROCEDURES[k].name}
+            {p.name}
           </button>
         ))}
       </div>
       <div className={css.own}>
         {pick("material", "Material", procedure.families)}
-        {kind === "loss" ? pick("panel", "Panel", ["plate"]) : null}
+        {(procedure.on ?? []).map(([key, label, families]) => pick(key, label, families))}
         {procedure.asks.map((a) => (
           <Typed
             key={a.key}
             label={a.many ? `${a.label}, one after another` : a.label}
-            unit={a.unit ? toldUnit(a.unit, units) : undefined}
+            unit={toldUnit(a.unit ?? "", units) || undefined}
             value={typed[a.key] ?? ""}
             type={(text) => type(a.key, text)}
           />

@@ -15,7 +15,6 @@ type Run = NonNullable<Kept["runs"]>[number];
 type Workshop = ReturnType<typeof useWorkshop>;
 
 const said = (error: unknown) => (error instanceof Error ? error.message : String(error));
-const EMPTY = "the empty opening";
 
 export function Reading({ row, card, workshop }: { row: Kept; card: Card; workshop: Workshop }) {
   const [text, setText] = useState("");
@@ -59,6 +58,7 @@ export function Reading({ row, card, workshop }: { row: Kept; card: Card; worksh
       {cut ? (
         <Found
           cut={cut}
+          on={card.order.slice(card.done)}
           bands={bands}
           keep={() =>
             once(() =>
@@ -96,7 +96,13 @@ export function Reading({ row, card, workshop }: { row: Kept; card: Card; worksh
   );
 }
 
-function Found(props: { cut: Cut; bands: readonly number[]; keep: () => Promise<unknown>; leave: () => void }) {
+function Found(props: {
+  cut: Cut;
+  on: readonly string[];
+  bands: readonly number[];
+  keep: () => Promise<unknown>;
+  leave: () => void;
+}) {
   const { cut, bands } = props;
   return (
     <>
@@ -116,7 +122,7 @@ function Found(props: { cut: Cut; bands: readonly number[]; keep: () => Promise<
             {cut.found.map((f, i) => (
               <tr key={f.from_s}>
                 <td className="num">{num(f.from_s, 1)}</td>
-                <td>{cut.samples[i] ?? EMPTY}</td>
+                <td>{props.on[i]}</td>
                 {f.level_db.map((v, k) => (
                   <td key={k} className="num">
                     {v == null ? "drowned" : num(v, 1)}

@@ -9,9 +9,8 @@ import numpy as np
 from ..builds.model import Sheet
 from ..errors import BadInput
 from ..levels.bands import PREDICTED_HZ, Floats
-from ..materials.families.plate import Plate
 from ..materials.family import Layer
-from ..materials.model import Material, kg_per_m2, known_material, to_layers
+from ..materials.model import Material, kg_per_m2, known_material, screwed, to_layers
 from ..schema import Strict, parse
 from ..stacks.model import Stack
 from ..stacks.predict import predict
@@ -36,8 +35,7 @@ def layers_of(sheets: Sequence[Sheet], materials: Mapping[str, Material]) -> tup
     out: list[Layer] = []
     for i, s in enumerate(sheets):
         out += to_layers(known_material(s.material, materials, f"layers[{i}].material"), s.thickness_mm)
-    return tuple(x.model_copy(update={"join": "fixed"}) if isinstance(x, Plate) and isinstance(before, Plate) else x
-                 for before, x in zip([None, *out], out, strict=False))
+    return screwed(out)
 
 
 def mass_of(sheets: Sequence[Sheet], materials: Mapping[str, Material]) -> float | None:

@@ -18,7 +18,7 @@ from ..stacks.model import Stack
 from ..stacks.predict import predict
 from ..worded import of
 from ..words import plain, plural
-from ..working import Working, inputs
+from ..working import Working, WorkingInput
 
 Given = Annotated[float, Field(gt=0, le=1e7, strict=True, allow_inf_nan=False)]
 Readings = Annotated[tuple[Given, ...], Field(min_length=1, max_length=40)]
@@ -115,8 +115,9 @@ def measured(given: LossIn | StiffnessIn | ResistivityIn | DensityIn, materials:
     property."""
     material = known_material(given.material, materials, "material")
     kind = KINDS[given.kind]
-    if material.family not in kind.families:
-        raise BadInput(f"{material.name} has no {kind.words}", "material", f"choose a {' or '.join(kind.families)} material")
+    families = kind.offered.families
+    if material.family not in families:
+        raise BadInput(f"{material.name} has no {kind.words}", "material", f"choose a {' or '.join(families)} material")
     told = kind.work(given, materials)
     low, high = max(told.value - told.half, 0.0), told.value + told.half
     count = max(len(v) for v in given.model_dump().values() if isinstance(v, tuple))
@@ -127,15 +128,16 @@ def measured(given: LossIn | StiffnessIn | ResistivityIn | DensityIn, materials:
     def shown(x: float) -> str:
         return plain(x, digits)
     notes = told.notes
+    has = "" if known is None else of(shown(known), kind.unit).strip()
     if known is not None and not 1 / FAR < told.value / known < FAR:
-        notes = (*notes, f"That is far from the {shown(known)} {kind.unit} of the shelf: look at the units of what was typed.")
+        notes = (*notes, f"That is far from the {has} of the shelf: look at the units of what was typed.")
     span = f"{shown(told.value)} ± {shown(told.half)} {kind.unit}".strip()
-    beside = "" if known is None else f" The shelf has {of(shown(known), kind.unit).strip()}."
+    beside = f" The shelf has {has}." if has else ""
     told_in = of(f"{shown(told.value)} ± {shown(told.half)}", kind.unit).strip()
     return Measured(property=kind.property, value=_rounded(told.value), interval95=(_rounded(low), _rounded(high)),
                     unit=kind.unit, sentence=f"{kind.words[0].upper()}{kind.words[1:]} of {material.name}: {told_in}.{beside}",
                     reference=f"measured in the shop on {on}, {plural(count, 'reading')}: {span}",
-                    notes=notes, working=kind.working)
+                    notes=notes, working=kind.working.model_copy(update={"inputs": _read(given, kind.offered.asks)}))
 
 
 def _rounded(value: float) -> float:
@@ -245,32 +247,84 @@ def _density(given: DensityIn, _materials: Mapping[str, Material]) -> _Told:
                  (f"{of(kg / area, 'kg/m²', '.2f')}.",))
 
 
+class Asked(Strict):
+    """A reading a procedure asks for: its field, label and unit; whether it is read more than once, or may be left out."""
+
+    key: str
+    label: str
+    unit: str = ""
+    many: bool = False
+    free: bool = False
+
+
+class Procedure(Strict):
+    """A small procedure as a page offers it: its kind, name and how it is done, of which families, and what it asks for. ``on``:
+    what is chosen beside the material, and its families."""
+
+    kind: str
+    name: str
+    how: str
+    families: tuple[str, ...]
+    asks: tuple[Asked, ...]
+    on: tuple[tuple[str, str, tuple[str, ...]], ...] = ()
+
+
 class _Kind(NamedTuple):
-    """A procedure: the property it tells, of which families, its unit and words, and its working."""
+    """A procedure: the property it tells in which unit and words, how it is worked out, and as it is offered and shown."""
 
     property: str
-    families: tuple[str, ...]
     unit: str
     words: str
     work: Callable[[Any, Mapping[str, Material]], _Told]
+    offered: Procedure
     working: Working
 
 
 def _working(figure: str, formula: str, source: str, accuracy: str, valid: str) -> Working:
-    return Working(figure=figure, formula=formula, inputs=inputs(), source=source, accuracy=accuracy, valid=valid)
+    return Working(figure=figure, formula=formula, inputs=(), source=source, accuracy=accuracy, valid=valid)
 
 
+_THICK = Asked(key="thickness_mm", label="Thickness", unit="mm")
+_SIDES = (Asked(key="width_mm", label="Width", unit="mm"), Asked(key="length_mm", label="Length", unit="mm"))
 KINDS: Final[dict[str, _Kind]] = {
-    "loss": _Kind("loss_factor", ("damping",), "", "loss factor", _loss, _working(
+    "density": _Kind("density_kg_m3", "kg/m³", "density", _density, Procedure(
+        kind="density", name="Weight, by a scale", how="Cut a square piece, dry, and lay it on the scale a few times.",
+        families=("plate", "damping", "limp", "foam", "porous"),
+        asks=(_THICK, *_SIDES, Asked(key="kg", label="Readings of the scale", unit="kg", many=True))), _working(
+        "density", "ρ = m/(a·b·d)", "by its definition", "1 mm of the tape, 0.1 mm of the caliper, the scale's scatter", "dry")),
+    "loss": _Kind("loss_factor", "", "loss factor", _loss, Procedure(
+        kind="loss", name="Loss of a damping sheet, by its ring", families=("damping",), on=(("panel", "Panel", ("plate",)),),
+        how="Hang a panel by two threads, knock it bare and with the sheet all over it; type how long each rings to 60 dB.",
+        asks=(Asked(key="thickness_mm", label="Thickness of the sheet", unit="mm"),
+              Asked(key="panel_mm", label="Thickness of the panel", unit="mm"), Asked(key="hz", label="Frequency", unit="Hz"),
+              Asked(key="bare_s", label="Bare, ring times", unit="s", many=True),
+              Asked(key="damped_s", label="Damped, ring times", unit="s", many=True))), _working(
         "loss factor of a damping sheet", "η = 2.2/(f·T) bare and damped; the sheet's own is what gives their difference in the "
         "model of the two together", "ISO 10848-1 (recalled); Ross, Ungar and Kerwin 1959", "the scatter of the rings; the "
         "sheet's modulus as the shelf has it", "free edges, the sheet all over, near 20 °C")),
-    "stiffness": _Kind("youngs_dynamic_mpa", ("foam",), "MPa", "dynamic modulus", _stiffness, _working(
+    "stiffness": _Kind("youngs_dynamic_mpa", "MPa", "dynamic modulus", _stiffness, Procedure(
+        kind="stiffness", name="Stiffness of a decoupler, by a mass on it", families=("foam",),
+        how=f"Lay the sample on a heavy floor, a mass of about {of(200, 'kg/m²')} on it, knock, and type what it swings at.",
+        asks=(Asked(key="thickness_mm", label="Thickness under the mass", unit="mm"), *_SIDES,
+              Asked(key="mass_kg", label="Mass on it", unit="kg"), Asked(key="hz", label="It swings at", unit="Hz", many=True),
+              Asked(key="flow_kpa_s_m2", label="Flow resistivity of an open one", unit="kPa·s/m²", free=True))), _working(
         "dynamic modulus of a decoupler", "s′ = 4π²·m′·f²; with its air 0.101/(0.9·d) MN/m³ from 10 to 100 kPa·s/m²; E = s′·d",
-        "ISO 9052-1:1989 (recalled)", "the scatter of the readings", "small swings, about 200 kg/m² on it")),
-    "resistivity": _Kind("flow_resistivity_pa_s_m2", ("porous",), "Pa·s/m²", "flow resistivity", _resistivity, _working(
+        "ISO 9052-1:1989 (recalled)", "the scatter of the readings", f"small swings, about {of(200, 'kg/m²')} on it")),
+    "resistivity": _Kind("flow_resistivity_pa_s_m2", "Pa·s/m²", "flow resistivity", _resistivity, Procedure(
+        kind="resistivity", name="Flow resistivity, by a pressure drop", families=("porous",),
+        how="Press the sample into a tube without a gap at its edge, draw air through slowly, and type flow and pressure.",
+        asks=(_THICK, Asked(key="area_cm2", label="Area of the tube", unit="cm²"),
+              Asked(key="flow_l_min", label="Flows", unit="l/min", many=True),
+              Asked(key="pressure_pa", label="Pressures at them", unit="Pa", many=True))), _working(
         "flow resistivity", "σ = Δp·A/(q·d), drawn back to 0.5 mm/s", "ISO 9053-1:2018 (recalled)", "the scatter of the readings",
         "no air past its edge")),
-    "density": _Kind("density_kg_m3", ("plate", "damping", "limp", "foam", "porous"), "kg/m³", "density", _density, _working(
-        "density", "ρ = m/(a·b·d)", "by its definition", "1 mm of the tape, 0.1 mm of the caliper, the scale's scatter", "dry")),
 }
+PROCEDURES: Final = tuple(k.offered for k in KINDS.values())
+
+
+def _read(given: Strict, asks: Sequence[Asked]) -> tuple[WorkingInput, ...]:
+    """What was read, as its working shows it."""
+    def value(read: Any) -> str:
+        return ", ".join(f"{x:g}" for x in read) if isinstance(read, tuple) else f"{read:g}"
+    return tuple(WorkingInput(name=a.label.lower(), value=of(value(read), a.unit)) for a in asks
+                 if (read := getattr(given, a.key)) is not None)

@@ -14,6 +14,7 @@ from ..words import plural
 from .expected import Predicted, by_spectrum_db, dose_words, mass_of, predicted
 from .model import SampleResult, SeriesIn, SeriesResult
 from .myths import QUESTIONS, Myth, answered
+from .own import PROCEDURES, Procedure
 from .played import even_gains_db
 from .rows import SampleKept, SeriesKept, order_of
 from .told import told
@@ -62,6 +63,7 @@ class BenchView(Strict):
     """Sources by id and name."""
     sheets: tuple[tuple[str, str, float], ...]
     """What a sample can be made of: id, name, thickness in mm."""
+    procedures: tuple[Procedure, ...] = PROCEDURES
 
 
 EMPTY = "the empty opening"
@@ -74,7 +76,7 @@ COMPARES = {
 
 def bench(series: Sequence[SeriesKept], shelf: Shelf) -> BenchView:
     """All series, newest last."""
-    cards = tuple(_card(s, shelf) for s in series)
+    cards = tuple(series_card(s, shelf) for s in series)
     waits = sum(c.done < c.of for c in cards)
     said = "Nothing is compared yet: name samples, and read each three times between readings of the empty opening."
     read = [(s, c.result) for s, c in zip(series, cards, strict=True)]
@@ -107,7 +109,8 @@ def _money(sample: SampleKept, shelf: Shelf) -> float | None:
     return None if any(p is None for p in prices) else round(sum(p or 0.0 for p in prices), 2)
 
 
-def _card(series: SeriesKept, shelf: Shelf) -> SeriesCard:
+def series_card(series: SeriesKept, shelf: Shelf) -> SeriesCard:
+    """One of them."""
     order, done = order_of(series), len(series.runs)
     coming = order[done] if done < len(order) else None
     if not series.samples:

@@ -14,10 +14,9 @@ from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.decibels import energy
 from ..materials.elements import SPEED_OF_SOUND
 from ..materials.families.air import Air
-from ..materials.families.plate import Plate
 from ..materials.families.porous import Porous
 from ..materials.family import Layer
-from ..materials.model import Material, known_material, to_layers
+from ..materials.model import Material, known_material, screwed, to_layers
 from ..paths.enclosure import BARE_ALPHA, close_fit_below, fan_pressure_pa, let_out, lined_duct_db
 from ..paths.isolators import MOST_DB, natural_hz, transmissibility
 from ..schema import parse
@@ -108,9 +107,7 @@ def _layers(given: BoxIn, materials: Mapping[str, Material], lined: bool) -> tup
         out += to_layers(known_material(leaf.material, materials, f"walls[{k}].material"), leaf.thickness_mm)
     for k, layer in enumerate(given.lining if lined else ()):
         out += to_layers(known_material(layer.material, materials, f"lining[{k}].material"), layer.thickness_mm)
-    # plates screwed together bend as two
-    return tuple(x.model_copy(update={"join": "fixed"}) if isinstance(x, Plate) and isinstance(before, Plate) else x
-                 for before, x in zip([None, *out], out, strict=False))
+    return screwed(out)
 
 
 def let(given: BoxIn, found: Shell, cut: Holes, materials: Mapping[str, Material], *, stands: bool = True,

@@ -13,7 +13,7 @@ from ..errors import BadInput
 from ..forms import FormMillimetres, FormNotNegative, FormThickness, Moment, Optional
 from ..schema import DayOrNone, ItemId, Positive, Strict, Temperature, Typed, numbered, told_apart
 from .families.damping import at_temperature
-from .families.plate import Interlayer
+from .families.plate import Interlayer, Plate
 from .family import Acts, Laid, Layer
 from .older import upgraded_material
 from .properties import Properties
@@ -207,6 +207,12 @@ def to_layer(
     if make is None:
         raise BadInput(f"'{material.name}' is no layer of a stack", "", "use it as a seal or an isolator")
     return make(material.properties, Laid(thickness_mm, coverage, join, temperature_c))
+
+
+def screwed(layers: Sequence[Layer]) -> tuple[Layer, ...]:
+    """Layers as they are built by hand: plates that touch and are not joined yet are screwed together, and bend as two."""
+    return tuple(x.model_copy(update={"join": "fixed"}) if isinstance(x, Plate) and x.join is None and isinstance(before, Plate)
+                 else x for before, x in zip([None, *layers], layers, strict=False))
 
 
 def to_layers(

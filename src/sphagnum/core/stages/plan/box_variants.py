@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+import math
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -11,6 +12,7 @@ from ...builds.box import AIR, box, effect_db, needed_m3_h, scaled
 from ...builds.box_given import SIDES, BoxIn, heat_w, shell
 from ...builds.box_parts import holes, opening_m2, side_m2
 from ...builds.model import Built, Sheet
+from ...cutting.stock import price_m2
 from ...errors import BadInput
 from ...levels.bands import Floats
 from ...materials.model import Material, kg_per_m2, sold_mm
@@ -33,7 +35,6 @@ NEARLY_K = 0.5
 Usable = Callable[[Material], bool]
 Weigh = Callable[[Floats], Floats]
 """Energies of what boxes take off, (boxes, 21) to (boxes,)."""
-PriceM2 = Callable[[Material, float], float | None]
 
 
 class Variant(NamedTuple):
@@ -55,32 +56,29 @@ class _Tried(NamedTuple):
 
 
 def box_variants(
-    given: BoxIn, materials: Mapping[str, Material], usable: Usable, price_m2: PriceM2, weigh: Weigh, most: int
+    given: BoxIn, materials: Mapping[str, Material], usable: Usable, weigh: Weigh, most: int
 ) -> list[Variant]:
     """Boxes that none beats in what is heard, kg and money at once and that may be built, at most ``most``; the one given is not
-    among them. A lining or board is tried alone first, then the best of each with other air ways and fans."""
-    mine = _look(given, materials, price_m2)
-    most_c = given.machine.most_c if given.machine.most_c is not None else None if mine is None else mine.inside_c + NEARLY_K
+    among them. A lining or board is tried alone first, then the best of each with other air ways and fans. None where the one
+    given cannot be drawn or worked out."""
+    mine = _look(given, materials)
+    if mine is None:
+        return []
+    bears, stands = given.machine.most_c, _hot_at_most(mine)
+    most_c = stands + NEARLY_K if bears is None else max(bears, stands) if mine.inside_c <= bears else bears
 
-    mine_c = -np.inf if mine is None or mine.inside_c > (most_c or 0.0) else _hot_at_most(mine)
-
-    def tried(boxes: Iterator[BoxIn]) -> list[_Tried]:
-        looked = (_look(x, materials, price_m2) for x in boxes)
-        return [x for x in looked if x is not None]
-
-    def best(of_: list[_Tried], many: int, cool: bool) -> list[_Tried]:
-        kept = [x for x in of_ if not cool or most_c is None or _hot_at_most(x) <= max(most_c, mine_c)]
+    def best(boxes: Iterable[BoxIn], many: int, coolest: float = math.inf) -> list[_Tried]:
+        looked = (_look(x, materials) for x in boxes)
+        kept = [x for x in looked if x is not None and math.isfinite(x.money) and _hot_at_most(x) <= coolest]
         if not kept:
             return []
         energy = weigh(np.array([x.effect for x in kept]))
         rows = unbeaten_rows(np.column_stack([energy, [x.kg for x in kept], [x.money for x in kept]]))
         return [kept[rows[i]] for i in sorted({round(k * (len(rows) - 1) / max(many - 1, 1)) for k in range(many)})]
-    leaves = best(tried(_other_leaves(given, materials, usable)), MOST_OF_EACH, False)
-    linings = best(tried(_other_linings(given, materials, usable)), MOST_OF_EACH, False)
-    made = [x for leaf in [given, *(t.given for t in leaves)] for lining in [given, *(t.given for t in linings)]
-            for x in _other_air(leaf.model_copy(update={"lining": lining.lining}))]
-    found = best(tried(iter(made)), most, True)
-    return [Variant(x.given, told(given, x.given, materials), built) for x in found if x.given != given
+    leaves = [given, *(x.given for x in best(_other_leaves(given, materials, usable), MOST_OF_EACH))]
+    linings = [given, *(x.given for x in best(_other_linings(given, materials, usable), MOST_OF_EACH))]
+    made = [x for leaf in leaves for lining in linings for x in _other_air(leaf.model_copy(update={"lining": lining.lining}))]
+    return [Variant(x.given, told(given, x.given, materials), built) for x in best(made, most, most_c) if x.given != given
             for built in (box(x.given, materials),) if not built.refused]
 
 
@@ -88,8 +86,9 @@ def _hot_at_most(one: _Tried) -> float:
     return one.inside_c + WARMTH_SHARE * max(one.inside_c - one.given.outside_c, 0.0)
 
 
-def _look(given: BoxIn, materials: Mapping[str, Material], price_m2: PriceM2) -> _Tried | None:
-    """A box as far as it takes to compare it; None where it cannot be drawn or worked out, or a layer has no price."""
+def _look(given: BoxIn, materials: Mapping[str, Material]) -> _Tried | None:
+    """A box as far as it takes to compare it, its money infinite where a layer has no price; None where it cannot be drawn or
+    worked out."""
     try:
         found = shell(given)
         cut = holes(given, found)
@@ -100,9 +99,7 @@ def _look(given: BoxIn, materials: Mapping[str, Material], price_m2: PriceM2) ->
     except BadInput:
         return None
     prices = [price_m2(m, sold_mm(m, mm)) for m, mm in layers]
-    if any(p is None for p in prices):
-        return None
-    return _Tried(given, effect, warm.inside_c, kg, sum(p or 0.0 for p in prices) * area)
+    return _Tried(given, effect, warm.inside_c, kg, sum(math.inf if p is None else p for p in prices) * area)
 
 
 def _other_leaves(given: BoxIn, materials: Mapping[str, Material], usable: Usable) -> Iterator[BoxIn]:

@@ -10,7 +10,7 @@ import numpy as np
 from ...builds.box_given import BoxIn
 from ...builds.kinds import KINDS
 from ...builds.rows import Build
-from ...cutting.stock import area_m2, forms_at, price_m2
+from ...cutting.stock import area_m2, forms_at
 from ...figures.builds import Worked, counted_twice, goods_of_build, less_built, parts_of, steps_of, takes_off, worked
 from ...figures.job_figures import JobFigures
 from ...figures.path_levels import path_rows
@@ -92,7 +92,7 @@ def _others(
 
     def weigh(effects: Floats) -> Floats:
         return np.asarray(weighted(heard - effects[:, None, :], weight_db)[..., 0].sum(axis=1))
-    found = box_variants(given, job.shelf.materials, lambda m: not m.retired and m.id not in struck, price_m2, weigh, MOST_WAYS)
+    found = box_variants(given, job.shelf.materials, lambda m: not m.retired and m.id not in struck, weigh, MOST_WAYS)
     out = []
     for v in found:
         row = build.model_copy(update={"given": v.given, "chosen": True})

@@ -21,7 +21,7 @@ from ...planning.problem import HOURS, KG, MONEY, RESOURCES, reduction_db
 from ...planning.search import Solver
 from ...planning.why import Named, why
 from ...worded import of
-from ...words import in_a_row, listed, plain
+from ...words import in_a_row, listed, plain, plural
 from .build_ways import less_builds
 from .costs import price_of
 from .effects import weighted
@@ -165,7 +165,7 @@ def _detail(s: Search, own: Priced) -> str:
     boxes = {w.words for ways in (*(o.builds for u in s.units for o in u.options), *(x.builds for x in s.tried))
              for w in ways if w.words}
     predicted = [f"{stacks:,} stacks predicted".replace(",", " ")] if stacks else []
-    predicted += [f"the best of some hundred other boxes kept ({len(boxes)})"] if boxes else []
+    predicted += [f"{plural(len(boxes), 'other box', 'other boxes')} kept as the best the shelf makes"] if boxes else []
     looked = in_a_row(predicted) if predicted else "Only what the job has was looked at"
     if abs(s.learned_db) >= LITTLE_DB:
         way = "less" if s.learned_db > 0 else "more"

@@ -63,7 +63,7 @@ def _opening(job: JobFigures, one: Heard, wish: Wish) -> Unit:
     """A way through no surface of the job: left as it is, or as it is planned."""
     known = path_rows(job)
     at = next(i for i, p in enumerate(job.doc.paths) if p.id == one.path.id)
-    planned = known.now[at] if not one.path.allowed else _planned_bare(job, at)
+    planned = known.now[at] if not one.path.allowed else known.bare_planned[at]
     now, then = one.open_cm2
     if one.path.allowed and then < now and np.array_equal(planned, known.now[at]):
         # an earlier plan left it open
@@ -84,12 +84,6 @@ def _opening(job: JobFigures, one: Heard, wish: Wish) -> Unit:
 def _then(one: Heard) -> str:
     left = one.open_cm2[1]
     return "as planned" if one.open_cm2[0] == left else f"{of(left, 'cm²')} left open" if left else "sealed"
-
-
-def _planned_bare(job: JobFigures, at: int) -> Floats:
-    """The planned level of a way without what measures and builds take off it."""
-    found: Floats = path_rows(job).bare_planned[at]
-    return found
 
 
 LIKE_DB = 1.0

@@ -88,7 +88,7 @@ export function Before({ id, page, edit }: StageProps) {
         </p>
       </div>
       <div className={css.depths}>
-        {data.places.some((p) => p.surface_id) ? <h2>How deep it may be</h2> : null}
+        <h2>{surfaces.size ? "How deep it may be" : "What may change"}</h2>
         {data.places.map((place) => {
           const surface = surfaces.get(place.surface_id ?? 0);
           if (!surface && place.surface_id) return null;
@@ -96,10 +96,7 @@ export function Before({ id, page, edit }: StageProps) {
           return (
             <div key={place.key} className={css.place}>
               {!surface ? (
-                <>
-                  <h2>What may change</h2>
-                  <p>{place.name}: its walls, lining and air ways</p>
-                </>
+                <p>{place.name}: its walls, lining and air ways</p>
               ) : place.zone ? (
                 <p>
                   {place.name}: {place.depth_mm === null ? "" : length(place.depth_mm, units)}

@@ -143,7 +143,6 @@ function Units({ found, plan, pinned, pin }: { found: Found; plan: Plan } & Pick
             ...(option?.ways ?? []).map((w) => (w.zone ? `${w.surface_id}:${w.zone}` : `${w.surface_id}`)),
             ...(option?.builds ?? []).map((b) => `build ${b.build_id}`),
           ];
-          const kept = keys.length > 0 && keys.every((k) => pinned.includes(k));
           return (
             <tr key={u.name}>
               <td>
@@ -152,9 +151,7 @@ function Units({ found, plan, pinned, pin }: { found: Found; plan: Plan } & Pick
                 {u.laid ? (
                   <span className="small">laid already, it stays</span>
                 ) : keys.length ? (
-                  <button className="chip" aria-pressed={kept} onClick={() => keys.forEach(pin)}>
-                    {kept ? "kept as planned now" : "keep as planned now"}
-                  </button>
+                  <Keep keys={keys} pinned={pinned} pin={pin} />
                 ) : null}
               </td>
               <td className="num">
@@ -170,18 +167,21 @@ function Units({ found, plan, pinned, pin }: { found: Found; plan: Plan } & Pick
               <div className={b.chosen ? undefined : css.still}>
                 {b.chosen ? b.words || "as it is given" : "left out"}
               </div>
-              <button
-                className="chip"
-                aria-pressed={pinned.includes(`build ${b.build_id}`)}
-                onClick={() => pin(`build ${b.build_id}`)}
-              >
-                {pinned.includes(`build ${b.build_id}`) ? "kept as planned now" : "keep as planned now"}
-              </button>
+              <Keep keys={[`build ${b.build_id}`]} pinned={pinned} pin={pin} />
             </td>
             <td>over all</td>
           </tr>
         ))}
       </tbody>
     </table>
+  );
+}
+
+function Keep({ keys, pinned, pin }: { keys: readonly string[] } & Pick<Props, "pinned" | "pin">) {
+  const kept = keys.every((k) => pinned.includes(k));
+  return (
+    <button className="chip" aria-pressed={kept} onClick={() => keys.forEach(pin)}>
+      {kept ? "kept as planned now" : "keep as planned now"}
+    </button>
   );
 }
