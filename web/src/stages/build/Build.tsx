@@ -146,14 +146,14 @@ function OneSurface({ id, page, edit }: StageProps) {
             <button className="chip" onClick={() => setAdding(true)}>
               + surface
             </button>
-            <button className="chip" onClick={() => address.go({ view: "builds" })}>
-              Boxes, platforms, absorbers
-            </button>
             {doc.paths.length ? (
               <button className="chip proposed" onClick={() => address.go({ view: "plan" })}>
                 Find a plan for the whole job
               </button>
             ) : null}
+            <button className="chip" onClick={() => address.go({ view: "builds" })}>
+              Built things
+            </button>
           </div>
           {surface && data?.substrate ? (
             <>
