@@ -291,7 +291,8 @@ KINDS: Final[dict[str, _Kind]] = {
         kind="density", name="Weight, by a scale", how="Cut a square piece, dry, and lay it on the scale a few times.",
         families=("plate", "damping", "limp", "foam", "porous"),
         asks=(_THICK, *_SIDES, Asked(key="kg", label="Readings of the scale", unit="kg", many=True))), _working(
-        "density", "ρ = m/(a·b·d)", "by its definition", f"{of(1, 'mm')} of the tape, {of(0.1, 'mm')} of the caliper, the scale's scatter", "dry")),
+        "density", "ρ = m/(a·b·d)", "by its definition",
+        f"{of(1, 'mm')} of the tape, {of(0.1, 'mm')} of the caliper, the scale's scatter", "dry")),
     "loss": _Kind("loss_factor", "", "loss factor", _loss, Procedure(
         kind="loss", name="Loss of a damping sheet, by its ring", families=("damping",), on=(("panel", "Panel", ("plate",)),),
         how="Hang a panel by two threads, knock it bare and with the sheet all over it; type how long each rings to 60 dB.",
