@@ -10,6 +10,7 @@ from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
+from test_away import waiting
 from test_journey import keep_reading, stage
 
 Open = Callable[..., Page]
@@ -133,6 +134,7 @@ def test_with_the_network_cut_it_says_so_and_loses_nothing_even_when_closed(open
     for name in ("Cab", "Bunk"):
         page.get_by_role("textbox", name="Another place").fill(name)
         page.get_by_role("textbox", name="Another place").press("Enter")
+    waiting(page, 2)
     expect(page.get_by_test_id("kept")).to_have_text(re.compile(r"^2 waiting since \d\d:\d\d$"))
     asked: list[str] = []
     page.on("dialog", lambda d: (asked.append(d.type), d.accept()))
