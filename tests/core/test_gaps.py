@@ -14,7 +14,6 @@ from sphagnum.core.figures.lays import (
     beside_gaps,
     panel_loss,
     planned_lay,
-    predict_cached,
     present_lay,
     stack_of,
     with_gaps,
@@ -26,6 +25,7 @@ from sphagnum.core.figures.path_levels import a_levels, path_rows
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.levels.bands import PREDICTED_HZ
 from sphagnum.core.schema import parse
+from sphagnum.core.stacks.known import predict_cached
 from sphagnum.core.stages.build.view import build
 from sphagnum.core.stages.cut.view import cut_view
 from sphagnum.core.surfaces.geometry import areas, gap_width_mm

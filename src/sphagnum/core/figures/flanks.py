@@ -10,11 +10,12 @@ from ..errors import BadInput
 from ..materials.model import to_layers
 from ..paths.flanking import JUNCTIONS, Flank, FlankFigures, Leaf, given, rigid
 from ..paths.rows import Path
+from ..stacks.known import predict_cached
 from ..stacks.model import Stack
 from ..surfaces.geometry import areas
 from ..surfaces.rows import Surface
 from .job_figures import JobFigures, once
-from .lays import panel_loss, predict_cached, present_lay, surface_loss
+from .lays import panel_loss, present_lay, surface_loss
 
 FLOORS = ("floating floor", "common floor")
 HEAVY_KG_M2, LIGHT_KG_M2 = 50.0, 120.0

@@ -19,17 +19,16 @@ from ..materials.families.porous import Porous
 from ..materials.family import Acts, Layer
 from ..materials.model import Material, interlayer_of, to_layers
 from ..materials.table import family, layer_mass
+from ..stacks.known import predict_cached
 from ..stacks.leaf import first_mode_hz
 from ..stacks.model import Frame, Stack
 from ..stacks.modes import plate_stiffness
-from ..stacks.predict import Prediction, predict
+from ..stacks.predict import Prediction
 from ..surfaces.coverage import asked_share, laid_share, panel_share
 from ..surfaces.geometry import areas, gap_width_mm
 from ..surfaces.patches import Patch, patches
 from ..surfaces.rows import Alternative, StackLayerIn, Surface
 from .sure import narrowed
-
-predict_cached = lru_cache(maxsize=2048)(predict)
 
 
 class Placed(NamedTuple):
@@ -142,7 +141,7 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
         if not material.lies:
             continue
         share = lay.share(patch, one, shelf) if material.acts == "damping" else 1.0
-        made = [*_made(material, layer.thickness_mm, share, "fixed" if material.acts == "plate" else None, lay.temperature_c)]
+        made = [*_made(material, layer.thickness_mm, share, "fixed", lay.temperature_c)]
         if layer.joined and physical and isinstance(made[0], Plate) and isinstance(physical[-1], Plate):
             made[0] = _joined(made[0], layer.joined, shelf, lay.temperature_c)
         frame = layer.tie or _as_held(layer, physical)
@@ -158,12 +157,14 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
         if own and upon and isinstance(foam, Porous) and foam.frame_modulus_kpa is not None:
             physical[i] = foam.model_copy(update={"bonded": True})
     frames = _frames(ties, physical, lay.frame)
-    return Stack(
+    return Stack.model_construct(  # sound by how it is made, and made by the thousand
         width_m=max(size.width_mm * scale / 1e3, 0.02), height_m=max(size.height_mm * scale / 1e3, 0.02),
-        layers=tuple(physical), frames=frames, temperature_c=lay.temperature_c, surround=lay.surround,
+        layers=tuple(physical), frames=frames, temperature_c=lay.temperature_c, surround=lay.surround, frame=UNTIED, leak_cm2=0.0,
+        leak_slit_mm=None, leak_depth_mm=None, edge_losses=True,
     )
 
 
+UNTIED = Frame()
 GLUED = re.compile(r"self-adhesive|contact glue|spray glue")
 """What holds a layer by the whole of its face."""
 

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Hashable, Iterable, Sequence
 from typing import NamedTuple
 
 import numpy as np
 
 from ..errors import BadInput
 from ..job.shelf import Shelf
-from ..levels.bands import PREDICTED_HZ, Floats
+from ..levels.bands import Floats
+from ..stacks.known import predict_ahead
 from ..stacks.model import Stack
-from ..stacks.predict import AtStack, Prediction, predict_many
+from ..stacks.predict import curves_of
 from ..surfaces.patches import Patch
 from .lays import Lay, beside_gaps, stack_of, with_gaps
 
@@ -28,15 +29,11 @@ class Losses(NamedTuple):
 def losses_of(patch: Patch, lays: Sequence[Lay], shelf: Shelf) -> Losses:
     """R of a patch with each of many lays, as ``panel_loss`` gives it one by one, predicted in batches."""
     stacks: list[Stack] = []
-    place: dict[Lay, int] = {}
+    place: dict[Hashable, int] = {}  # by which layers they are: those of the lays, which live as long
     whole = [_place(patch, lay, shelf, stacks, place) for lay in lays]
     gaps = [beside_gaps(patch, lay, shelf) if at >= 0 else None for lay, at in zip(lays, whole, strict=True)]
     rest = [(-1, -1) if x is None else tuple(_place(patch, y, shelf, stacks, place) for y in (x.shared, x.bare)) for x in gaps]
-    found = _predicted(stacks)
-    unknown = np.full(len(PREDICTED_HZ), np.nan)
-    curves = np.array([unknown if x is None else x.transmission_loss_db for x in found] + [unknown])
-    damped = np.array([unknown if x is None or x.loss_factor is None else x.loss_factor for x in found] + [unknown])
-    masses = np.array([np.nan if x is None else x.surface_mass_kg_m2 for x in found] + [np.nan])
+    curves, damped, masses = (np.concatenate([x, np.full((1, *x.shape[1:]), np.nan)]) for x in curves_of(stacks))
     at, beside = np.array(whole), np.array(rest).reshape(len(lays), 2)
     loss = curves[at]
     gappy = beside[:, 0] >= 0
@@ -48,26 +45,26 @@ def losses_of(patch: Patch, lays: Sequence[Lay], shelf: Shelf) -> Losses:
     return Losses(loss, damped[at], masses[at])
 
 
-def _place(patch: Patch, lay: Lay, shelf: Shelf, stacks: list[Stack], place: dict[Lay, int]) -> int:
+def known_ahead(patch: Patch, lays: Iterable[Lay], shelf: Shelf) -> None:
+    """Has what ``panel_loss`` needs of many lays predicted together, so that it finds it when asked one by one."""
+    stacks: list[Stack] = []
+    place: dict[Hashable, int] = {}
+    kept = [*lays]
+    gaps = [beside_gaps(patch, lay, shelf) for lay in kept if _place(patch, lay, shelf, stacks, place) >= 0]
+    beside = [y for x in gaps if x is not None for y in (x.shared, x.bare)]
+    for lay in beside:
+        _place(patch, lay, shelf, stacks, place)
+    predict_ahead(stacks)
+
+
+def _place(patch: Patch, lay: Lay, shelf: Shelf, stacks: list[Stack], place: dict[Hashable, int]) -> int:
     """Where a lay's stack stands among those to predict; −1 where there is none."""
-    if lay not in place:
+    key = (tuple((id(p.layer), p.new, p.far) for p in lay.placed), id(lay.frame), lay.nothing)
+    if key not in place:
         try:
             stack = stack_of(patch, lay, shelf)
             stacks.append(stack)
-            place[lay] = len(stacks) - 1
+            place[key] = len(stacks) - 1
         except BadInput:
-            place[lay] = -1
-    return place[lay]
-
-
-def _predicted(stacks: list[Stack]) -> list[Prediction | None]:
-    out: list[Prediction | None] = [None] * len(stacks)
-    left = list(range(len(stacks)))
-    while left:
-        try:
-            for i, found in zip(left, predict_many([stacks[i] for i in left]), strict=True):
-                out[i] = found
-            break
-        except AtStack as error:
-            del left[error.index]
-    return out
+            place[key] = -1
+    return place[key]

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -68,7 +70,8 @@ class Budget(NamedTuple):
     unit: str
 
 
-class Case(NamedTuple):
+@dataclass(frozen=True)
+class Case:
     """A stack on a surface of a job. ``prediction`` None where no model covers it; depth mm, kg of one surface."""
 
     surface: SurfaceIn
@@ -110,7 +113,7 @@ class Case(NamedTuple):
     warmer_limit_k: float | None = None
     """How much it may, None where nobody said."""
 
-    @property
+    @cached_property
     def new(self) -> tuple[Part, ...]:
         """The layers to be laid."""
         return tuple(p for p in self.parts if p.new)

@@ -113,9 +113,9 @@ def frame_links(
 
 
 def frame_spring(
-    stacks: Sequence[Stack], k: int, made: FrameMake, leaves: Sequence[Leaf | None], frequency_hz: Floats
+    stacks: Sequence[Stack], k: int, made: FrameMake, leaves: Sequence[Leaf | None]
 ) -> Complexes | None:
-    """Stiffness per area (N/m³) of the k-th frame between its leaves at low frequencies; None where nothing ties them.
+    """Stiffness per area (N/m³, a column) of the k-th frame between its leaves at low frequencies; None where nothing ties them.
 
     The compliances of the leaves' bending between their links (b⁴/(120·D) hinged) and of the links add.
     """
@@ -133,4 +133,4 @@ def frame_spring(
         if leaf is None:
             return None  # a limp layer gives way between the links
         compliance = compliance + fitted.VALUES.bend_share * span**4 / (120 * leaf.stiffness[:, :1].real)
-    return np.asarray((1 + 1j * fitted.VALUES.spring_loss) / compliance + 0 * frequency_hz)
+    return np.asarray((1 + 1j * fitted.VALUES.spring_loss) / compliance)

@@ -15,6 +15,7 @@ import numpy as np
 from ..levels.bands import Floats
 from ..materials.elements import AIR_DENSITY, SPEED_OF_SOUND, Complexes, Element, Fluid, Moving, Place
 from ..materials.table import family
+from .alike import Ints, sorts_of, spread
 
 ANGLES = 8
 LIMIT_DEG = 78.0
@@ -59,37 +60,57 @@ def leaf_field(mass: Floats, bending: Floats, loss: Floats, frequency_hz: Floats
 
 
 class Tie(NamedTuple):
-    """A spring (N/m³, complex) between two moving elements, beside all that lies between them; positions in the chain."""
+    """A spring (N/m³, complex, a column) between two moving elements, beside all that lies between them; positions in the
+    chain."""
 
     first: int
     second: int
     stiffness: Complexes
 
 
-def diffuse_transmission(elements: Sequence[Element], frequency_hz: Floats, ties: Sequence[Tie] = ()) -> Floats:
+class Shared(NamedTuple):
+    """An element of each sort there is among stacks, and the sort of each stack."""
+
+    element: Element
+    of: Ints
+
+
+def diffuse_transmission(elements: Sequence[Shared], frequency_hz: Floats, ties: Sequence[Tie] = ()) -> Floats:
     """Transmission coefficient of chains between air on both sides, averaged over angles; shape (stacks, frequencies).
 
-    ``frequency_hz`` is (1, frequencies). Ties may meet at an element, not overlap.
+    ``frequency_hz`` is (1, frequencies). Ties may meet at an element, not overlap. Stacks that are alike from a layer to the
+    listener's side share what is computed of them so far.
     """
     sine2, weight = angles()
     at = plane(frequency_hz, sine2)
-    state = at.radiating()
-    unit, far = state, state
+    states = [at.radiating()]  # the chain's, and while a spring bridges it the far side's and that of pressure 1 there
+    tail: Ints = np.zeros(len(elements[0].of), dtype=np.int64)
     shrunk: Floats = np.ones_like(at.trace2)
     begins, ends = {t.first: t for t in ties}, {t.second for t in ties}
     for i in reversed(range(len(elements))):
-        if i in begins:
-            state = _tied(state, far, unit, begins[i].stiffness[:, None, :] / (1j * at.omega))
-        state = before(elements[i], state, at)
+        spring = begins.get(i)
+        kinds = [tail, elements[i].of]
+        if spring is not None:
+            kinds.append(sorts_of(np.concatenate([spring.stiffness.real, spring.stiffness.imag], axis=1)).of)
+        found = sorts_of(np.column_stack(kinds))
+        states, shrunk = [spread(s, tail[found.first]) for s in states], spread(shrunk, tail[found.first])
+        if spring is not None:
+            state, far, unit = states
+            states = [_tied(state, far, unit, spring.stiffness[found.first][:, None, :] / (1j * at.omega))]
+        tail = found.of
+        element = spread(elements[i].element, elements[i].of[found.first])
         if i in ends:
-            far, unit = state, State(np.ones_like(state.pressure), np.zeros_like(state.pressure))
-        elif any(t.first < i < t.second for t in ties):
-            unit = before(elements[i], unit, at)
-        elif (len(elements) - i) % TOGETHER == 0:
-            size = np.abs(state.pressure) / at.z0 + np.abs(state.velocity)
-            state, shrunk = State(state.pressure / size, state.velocity / size), shrunk / size
-    tau = np.abs(2 * at.z0 * shrunk / (state.pressure + at.z0 * state.velocity)) ** 2
-    return np.asarray(np.einsum("saf,a->sf", tau, weight))
+            reached = before(element, states[0], at)
+            states = [reached, reached, State(np.ones_like(reached.pressure), np.zeros_like(reached.pressure))]
+        elif len(states) > 1:
+            states = [before(element, states[0], at), states[1], before(element, states[2], at)]
+        else:
+            states = [before(element, states[0], at)]
+            if (len(elements) - i) % TOGETHER == 0:
+                size = np.abs(states[0].pressure) / at.z0 + np.abs(states[0].velocity)
+                states, shrunk = [State(states[0].pressure / size, states[0].velocity / size)], shrunk / size
+    tau = np.abs(2 * at.z0 * shrunk / (states[0].pressure + at.z0 * states[0].velocity)) ** 2
+    return np.asarray(np.einsum("saf,a->sf", tau, weight)[tail])
 
 
 class State(NamedTuple):

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from typing import Any
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any, NamedTuple
 
 import numpy as np
 
@@ -20,7 +20,7 @@ from .findings import Note, Resonances, notes, resonances
 from .model import Stack
 from .transmission import Result, transmission
 
-TOGETHER = 32
+TOGETHER = 64
 """Stacks of one make-up computed in one pass: enough to spread the overhead, few enough to stay near the processor."""
 
 
@@ -68,22 +68,13 @@ def predict_many(stacks: Sequence[Stack]) -> list[Prediction]:
 
     Raises AtStack (a BadInput) for misplaced damping and for frames that do not fit their stack.
     """
-    kinds: dict[MakeUp, list[int]] = {}
-    for i, stack in enumerate(stacks):
-        try:
-            kinds.setdefault(make_up(stack), []).append(i)
-        except BadInput as error:
-            raise AtStack(i, error) from None
-    grid, curves, rest = grid_hz().ravel(), np.empty((len(stacks), len(PREDICTED_HZ))), dict[int, dict[str, Any]]()
-    for made, members in kinds.items():
-        for start in range(0, len(members), TOGETHER):
-            chunk = members[start : start + TOGETHER]
-            try:
-                result = transmission([stacks[i] for i in chunk], made, grid)
-            except BadInput as error:
-                raise AtStack(chunk[0], error) from None
-            curves[chunk] = np.round(-10 * np.log10(_band_mean(result.tau)), 2) + 0.0
-            rest.update(zip(chunk, _beside([stacks[i] for i in chunk], result), strict=True))
+    curves, rest = np.empty((len(stacks), len(PREDICTED_HZ))), dict[int, dict[str, Any]]()
+
+    def refuse(index: int, error: BadInput) -> None:
+        raise AtStack(index, error) from None
+    for chunk, result in _computed(stacks, refuse):
+        curves[chunk] = _loss_db(result)
+        rest.update(zip(chunk, _beside([stacks[i] for i in chunk], result), strict=True))
     return [
         Prediction.model_construct(frequency_hz=PREDICTED_HZ, transmission_loss_db=tuple(curve), Rw=rw, C=c, Ctr=ctr, STC=stc,
                                    **rest[i])
@@ -91,12 +82,70 @@ def predict_many(stacks: Sequence[Stack]) -> list[Prediction]:
     ]
 
 
+class Curves(NamedTuple):
+    """Of many stacks R, dB, and the loss factor of the first leaf, (stacks, 21), and mass, kg/m², (stacks,). NaN: no model
+    covers it, or it has no leaf."""
+
+    loss_db: Floats
+    loss_factor: Floats
+    mass_kg_m2: Floats
+
+
+def curves_of(stacks: Sequence[Stack]) -> Curves:
+    """The curves ``predict_many`` gives, without what goes with them: what a search asks of thousands."""
+    unknown = np.full((len(stacks), len(PREDICTED_HZ)), np.nan)
+    out = Curves(unknown, unknown.copy(), np.full(len(stacks), np.nan))
+    for chunk, result in _computed(stacks, lambda _index, _error: None):
+        out.loss_db[chunk], out.mass_kg_m2[chunk] = _loss_db(result), _masses(result)
+        losses = _first_loss(result)
+        if losses is not None:
+            out.loss_factor[chunk] = losses
+    return out
+
+
+def _computed(stacks: Sequence[Stack], refused: Callable[[int, BadInput], None]) -> Iterator[tuple[list[int], Result]]:
+    """Stacks of one make-up a batch at a time, by their places, with what their model gives; others are ``refused``."""
+    kinds: dict[MakeUp, list[int]] = {}
+    for i, stack in enumerate(stacks):
+        try:
+            kinds.setdefault(make_up(stack), []).append(i)
+        except BadInput as error:
+            refused(i, error)
+    for made, members in kinds.items():
+        _ends_alike(stacks, members)
+        for start in range(0, len(members), TOGETHER):
+            chunk = members[start : start + TOGETHER]
+            try:
+                yield chunk, transmission([stacks[i] for i in chunk], made, grid_hz().ravel())
+            except BadInput as error:
+                refused(min(members), error)
+
+
+def _loss_db(result: Result) -> Floats:
+    return np.asarray(np.round(-10 * np.log10(_band_mean(result.tau)), 2) + 0.0)
+
+
+def _first_loss(result: Result) -> Floats | None:
+    first_leaf = next((h for h in result.heavy.values() if h.loss is not None), None)
+    return None if first_leaf is None or first_leaf.loss is None else np.round(_band_mean(first_leaf.loss), 4)
+
+
+def _masses(result: Result) -> Floats:
+    return np.asarray(np.round(np.sum([family(p.kind).mass(p) for p in result.layers], axis=0)[:, 0], 2))
+
+
+def _ends_alike(stacks: Sequence[Stack], members: list[int]) -> None:
+    """Puts stacks that are alike on the listener's side beside each other: they share what is computed of it."""
+    seen: dict[int, int] = {}
+    members.sort(key=lambda i: [seen.setdefault(id(x), len(seen)) for x in reversed(stacks[i].layers)])
+
+
 def _beside(stacks: list[Stack], result: Result) -> Iterator[dict[str, Any]]:
     """What goes with the curve of each stack."""
-    first_leaf = next((h for h in result.heavy.values() if h.loss is not None), None)
-    losses = None if first_leaf is None or first_leaf.loss is None else np.round(_band_mean(first_leaf.loss), 4).tolist()
-    masses, depths = (np.round(np.sum(x, axis=0)[:, 0], 2).tolist() for x in (
-        [family(p.kind).mass(p) for p in result.layers], [1e3 * family(p.kind).depth(p) for p in result.layers]))
+    found_losses = _first_loss(result)
+    losses = None if found_losses is None else found_losses.tolist()
+    masses = _masses(result).tolist()
+    depths = np.round(np.sum([1e3 * family(p.kind).depth(p) for p in result.layers], axis=0)[:, 0], 2).tolist()
     error = expected_error_db(result)
     for i, (stack, found) in enumerate(zip(stacks, resonances(result), strict=True)):
         yield {

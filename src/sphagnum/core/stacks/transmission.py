@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import partial
 from itertools import combinations, groupby, pairwise
 from typing import NamedTuple
 
@@ -15,16 +16,17 @@ import numpy as np
 
 from ..levels.bands import Floats
 from ..materials import fitted
-from ..materials.elements import SPEED_OF_SOUND, Complexes, Element, Fluid, Moving, Place
+from ..materials.elements import SPEED_OF_SOUND, Complexes, Fluid, Moving, Place
 from ..materials.families import porous
 from ..materials.families.air import BULK, LOSS_DEPTH
 from ..materials.family import CM2, MM
 from ..materials.table import family
 from . import bridges, multilayer, openings, single_leaf
+from .alike import by_sort, spread
 from .columns import NO_FRAME, MakeUp, Plan, column, frame_column, places, plan
 from .leaf import Leaf, first_mode_hz, make_leaf
 from .model import Stack
-from .multilayer import Tie
+from .multilayer import Shared, Tie
 from .single_leaf import Size
 
 AS_ONE_HZ, LEAST_ONE = 1500.0, 0.01
@@ -132,16 +134,18 @@ def _parted(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f:
     """Stacks without their leaks, every leaf by itself."""
     arranged = plan(made)
     size = column(stacks, "width_m"), column(stacks, "height_m")
-    elements: list[Element] = []
+    elements: list[Shared] = []
     heavy: dict[int, Heavy] = {}
     for i, group in enumerate(arranged.groups):
+        own = [layers[p] for p in group.places]
         if group.mass:
-            heavy[i] = _leaf([layers[p] for p in group.places], made, f, size) if group.kind == "leaf" else (
-                _limp([layers[p] for p in group.places], f, size))
-            elements.append(heavy[i].element)
+            make = partial(_leaf, made, f) if group.kind == "leaf" else partial(_limp, f)
+            one, of = by_sort(own, size, make)
+            heavy[i] = spread(one, of)
+            elements.append(Shared(one.element, of))
         else:
-            elements.append(multilayer.element_of(layers[group.places[0]], f))
-    tau = multilayer.diffuse_transmission(elements, f, _ties(stacks, made, arranged, layers, heavy, f))
+            elements.append(Shared(*by_sort(own, (), lambda some, _: multilayer.element_of(some[0], f))))
+    tau = multilayer.diffuse_transmission(elements, f, _ties(stacks, made, arranged, layers, heavy))
     if heavy:
         tau = tau * finite(np.max([h.mass for h in heavy.values()], axis=0), f, size)
         for one in heavy.values():
@@ -157,7 +161,7 @@ def finite(mass: Floats, frequency_hz: Floats, size_m: Size) -> Floats:
     return np.asarray(limp / multilayer.limp_field(mass, frequency_hz))
 
 
-def _leaf(layers: list[Place], made: MakeUp, f: Floats, size: Size) -> Heavy:
+def _leaf(made: MakeUp, f: Floats, layers: list[Place], size: Size) -> Heavy:
     leaf = make_leaf(layers, f, *size)
     critical = single_leaf.effective_critical_hz(leaf, f)
     sigma = single_leaf.free_radiation(f, critical, size)
@@ -173,24 +177,24 @@ def _leaf(layers: list[Place], made: MakeUp, f: Floats, size: Size) -> Heavy:
     return Heavy(leaf.mass, element, alone, excess, leaf, loss, bridges.linked(leaf, free))
 
 
-def _limp(layers: list[Place], f: Floats, size: Size) -> Heavy:
+def _limp(f: Floats, layers: list[Place], size: Size) -> Heavy:
     mass: Floats = np.sum([family(x.kind).mass(x) for x in layers], axis=0)
     return Heavy(mass, Moving(2j * np.pi * f * mass), single_leaf.limp_transmission(mass, f, size), 1.0)
 
 
 def _ties(
-    stacks: Sequence[Stack], made: MakeUp, arranged: Plan, layers: tuple[Place, ...], heavy: dict[int, Heavy], f: Floats
+    stacks: Sequence[Stack], made: MakeUp, arranged: Plan, layers: tuple[Place, ...], heavy: dict[int, Heavy]
 ) -> list[Tie]:
     """Springs beside what lies between two leaves: their frame, and the frame of a foam that is glued to both."""
     springs: dict[tuple[int, int], Complexes] = {}
     for k, (frame, pair) in enumerate(zip(made.frames, arranged.tied, strict=True)):
-        spring = bridges.frame_spring(stacks, k, frame, [heavy[i].leaf for i in pair], f) if pair else None
+        spring = bridges.frame_spring(stacks, k, frame, [heavy[i].leaf for i in pair]) if pair else None
         if pair and spring is not None:
             springs[pair] = spring
     for i, group in enumerate(arranged.groups):
         place = layers[group.places[0]]
         if place.kind == "porous" and place.variant == porous.BONDED:
-            springs[i - 1, i + 1] = springs.get((i - 1, i + 1), 0.0) + porous.frame_stiffness(place) + 0 * f
+            springs[i - 1, i + 1] = springs.get((i - 1, i + 1), 0.0) + porous.frame_stiffness(place)
     return [Tie(*pair, spring) for pair, spring in sorted(springs.items(), key=lambda one: one[0])]
 
 
@@ -241,9 +245,9 @@ def _cavity_fields(
 
 def _attenuation(layer: Place, f: Floats) -> Floats:
     """Energy attenuation per metre of a wave in a filling, 2·|Im k|; that of empty air counts at the edges."""
-    medium = multilayer.element_of(layer, f)
+    medium, of = by_sort([layer], (), lambda some, _: multilayer.element_of(some[0], f))
     assert isinstance(medium, Fluid)
-    return np.asarray(-2 * medium.wavenumber.imag)
+    return spread(np.asarray(-2 * medium.wavenumber.imag), of)
 
 
 def _openness(leaf: Heavy) -> Floats:
@@ -261,7 +265,7 @@ def _beyond_leaf(leaf: int, step: int, depths: list[Floats], open_: list[Floats]
 
 
 def _links(
-    stacks: Sequence[Stack], made: MakeUp, arranged: Plan, heavy: dict[int, Heavy], elements: list[Element], f: Floats, size: Size
+    stacks: Sequence[Stack], made: MakeUp, arranged: Plan, heavy: dict[int, Heavy], elements: list[Shared], f: Floats, size: Size
 ) -> Floats:
     """What frames and the surround carry from leaf to leaf."""
     total: Floats = np.zeros((1, 1))
@@ -286,7 +290,7 @@ def _links(
     return total
 
 
-def _beyond(tied: tuple[int, int], elements: list[Element], f: Floats) -> Floats | float:
+def _beyond(tied: tuple[int, int], elements: list[Shared], f: Floats) -> Floats | float:
     """What lies outside the two tied leaves does to what the frame carries: the whole chain over the tied part."""
     first, second = tied
     if first == 0 and second == len(elements) - 1:

@@ -66,6 +66,9 @@ class StackLayerIn(Strict):
     joined: JoinedBy = ""
     """What lies between this board and the one under it: nothing, damping compound, or a plain elastic adhesive."""
 
+    def __hash__(self) -> int:
+        return hash((self.id, self.material, self.thickness_mm, self.coverage, self.place))
+
 
 Layers = Annotated[tuple[StackLayerIn, ...], BeforeValidator(numbered), AfterValidator(told_apart), Field(max_length=40)]
 
@@ -152,5 +155,11 @@ class AlternativeIn(Strict):
     overrides: Annotated[tuple[Override, ...], AfterValidator(told_apart), Field(max_length=60)] = ()
 
 
-class Surface(SurfaceIn, Row): ...
-class Alternative(AlternativeIn, Row): ...
+class Surface(SurfaceIn, Row):
+    def __hash__(self) -> int:  # what tells surfaces apart is enough: it is looked up thousands of times in a search
+        return hash((self.id, self.version, self.outline_mm))
+
+
+class Alternative(AlternativeIn, Row):
+    def __hash__(self) -> int:
+        return hash((self.id, self.version, self.surface_id, self.layers))

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 import numpy as np
 
 from ...errors import BadInput
 from ...figures.boxes import face_absorption
 from ...figures.job_figures import JobFigures
-from ...figures.lays import Lay, panel_loss, predict_cached, present_lay, stack_of, surface_loss
+from ...figures.lays import Lay, Placed, panel_loss, present_lay, stack_of, surface_loss
 from ...figures.outlook import outlook
 from ...figures.path_levels import change_db, path_rows
 from ...figures.sources import source_of
 from ...levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ...rules.engine import Spoken
 from ...schema import Strict
+from ...stacks.known import predict_cached
 from ...stacks.model import Frame
 from ...stacks.predict import Prediction
 from ...surfaces.patches import Patch
@@ -125,16 +127,13 @@ LEAST_WORSE_DB = 0.05
 
 def worse(job: JobFigures, patch: Patch, lay: Lay) -> tuple[Spoken, ...]:
     """New layers by which less is gained at the ear than without them, each against what lies under it."""
-    out, gained, kept = [], 0.0, [p for p in lay.placed if not p.new]
+    out, gained = [], 0.0
     try:
         start = present_lay(job.doc, patch)
-        gained = _gain(job, patch, lay._replace(placed=tuple(kept), nothing=start.nothing))
+        gained = _gain(job, patch, lay._replace(placed=tuple(p for p in lay.placed if not p.new), nothing=start.nothing))
     except BadInput:
         gained = 0.0
-    for n, one in enumerate(lay.placed):
-        if not one.new or job.shelf.material(one.layer.material).acts in ("line", "thing"):
-            continue
-        part = lay._replace(placed=tuple(p for k, p in enumerate(lay.placed) if not p.new or k <= n))
+    for one, part in grown(job, lay):
         try:
             gain = _gain(job, patch, part)
             prediction = panel_loss(patch, part, job.shelf)[1]
@@ -144,6 +143,13 @@ def worse(job: JobFigures, patch: Patch, lay: Lay) -> tuple[Spoken, ...]:
             out.append(_spoken_worse(job.shelf.material(one.layer.material).name, gained - gain, prediction))
         gained = gain
     return tuple(out)
+
+
+def grown(job: JobFigures, lay: Lay) -> Iterator[tuple[Placed, Lay]]:
+    """Each new layer of a lay that sound meets, and the lay with no new layer beyond it."""
+    for n, one in enumerate(lay.placed):
+        if one.new and job.shelf.material(one.layer.material).acts not in ("line", "thing"):
+            yield one, lay._replace(placed=tuple(p for k, p in enumerate(lay.placed) if not p.new or k <= n))
 
 
 def _gain(job: JobFigures, patch: Patch, lay: Lay) -> float:

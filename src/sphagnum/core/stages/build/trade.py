@@ -11,11 +11,13 @@ from ...figures.loads import Load
 from ...figures.sources import source_of
 from ...figures.ways import is_opening, leaks_cm2
 from ...figures.where import room_of, where_of
+from ...job.shelf import Shelf
 from ...job.shelf_changes import said_changes
 from ...levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ...materials.model import Material
 from ...rules.case import Budget, Case, Part
 from ...rules.engine import Rule, Spoken, speak
+from ...stacks.model import Frame
 from ...stacks.predict import Prediction
 from ...surfaces.coverage import panel_share
 from ...surfaces.geometry import areas
@@ -49,7 +51,7 @@ def said(
         patch, areas(patch), _parts(job, patch, lay), depth, added.kg / patch.count, prediction, (loud[0], loud[-1]),
         change_db=change, through_db=through, kind=job.doc.job.kind, temperature_c=job.doc.job.temperature_c,
         substrate=job.shelf.material(patch.substrate.material),
-        substrate_mm=patch.substrate.thickness_mm, ties=stack_of(patch, lay, job.shelf).ties if prediction is not None else (),
+        substrate_mm=patch.substrate.thickness_mm, ties=_ties(patch, lay, job.shelf),
         wet_faces=_wet(heat), leak_cm2=sum(leaks_cm2(job.doc, p)[1] for p in job.doc.paths if p.surface_id == patch.id),
         takes_out=() if patch.planned else alternative.takes_out, unsold=unsold(alternative.layers, job.shelf),
         unpriced=tuple(sorted(added.unpriced)), moved_on=tuple(m.name for m in moved_on(job)),
@@ -80,6 +82,14 @@ def _curves(
     except BadInput:
         return (), tuple((strong - loss).tolist())
     return tuple((loss - before).tolist()), tuple((strong - loss).tolist())
+
+
+def _ties(patch: Patch, lay: Lay, shelf: Shelf) -> tuple[Frame, ...]:
+    """What joins the leaves of a lay, known without its curve."""
+    try:
+        return stack_of(patch, lay, shelf).ties
+    except BadInput:
+        return ()
 
 
 PLACING = ("places", "fill", "lying", "bears", "sheds")

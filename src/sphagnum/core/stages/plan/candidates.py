@@ -185,11 +185,11 @@ def _joined(layer: StackLayerIn, how: str) -> StackLayerIn:
     return layer.model_copy(update={"joined": how})
 
 
-def alternative_of(patch: Patch, layers: Layers) -> Alternative:
+def alternative_of(patch: Patch, layers: Layers, numbered: bool = True) -> Alternative:
     """Layers as an alternative of a patch that nobody keeps yet; far ones run from the panel outwards as they are laid."""
-    return Alternative.model_construct(
-        id=0, version=0, surface_id=patch.id, zone=patch.zone, name="", takes_out=(), frame=None, chosen=True, overrides=(),
-        layers=tuple(x if x.id else x.model_copy(update={"id": str(i)}) for i, x in enumerate(layers, start=1)))
+    own = tuple(x if x.id else x.model_copy(update={"id": str(i)}) for i, x in enumerate(layers, start=1)) if numbered else layers
+    return Alternative.model_construct(id=0, version=0, surface_id=patch.id, zone=patch.zone, name="", takes_out=(), frame=None,
+                                       chosen=True, overrides=(), layers=own)
 
 
 def name_of(layers: Layers, shelf: Shelf) -> str:

@@ -12,6 +12,7 @@ from ...errors import BadInput
 from ...figures.job_figures import JobFigures
 from ...figures.lays import panel_loss, planned_lay
 from ...figures.loads import Load
+from ...figures.many import known_ahead
 from ...job.shelf import Shelf
 from ...levels.bands import Floats
 from ...materials.model import Material
@@ -21,7 +22,7 @@ from ...stacks.predict import Prediction
 from ...surfaces.patches import Patch, nothing_on
 from ...surfaces.rows import Alternative, StackLayerIn
 from ..build.budgets import JobSums
-from ..build.curves import worse
+from ..build.curves import grown, worse
 from ..build.trade import said
 from .candidates import Kit, Lasts, Layers, alternative_of, kit_of, name_of, side_of
 from .costs import Cost, alternative_cost, layer_cost, price_of
@@ -37,7 +38,7 @@ Energies = Callable[[Effects], Floats]
 """Energies of stacks on a patch at the listener, over plausible sources (stacks, 3)."""
 
 
-AT_ONCE = 512
+AT_ONCE = 1024
 """Stacks predicted between two words on how far it is."""
 
 
@@ -89,7 +90,8 @@ class Seeker:
         for k, layer in enumerate(layers):
             own = (layer.material, layer.thickness_mm, layer.coverage, layer.joined, layer.tie)
             seams = self.job.shelf.material(layer.material).goes_by == "seam"
-            key = (own, *((x.material, x.thickness_mm) for x in layers[:k])) if seams else own
+            under = (x for x in layers[:k] if self.job.shelf.material(x.material).acts != "damping") if seams else ()
+            key = (own, *((x.material, x.thickness_mm) for x in under)) if seams else own
             if key not in self._cost:
                 self._cost[key] = layer_cost(self.job, self.patch, layers, k)
             total = total.plus(self._cost[key])
@@ -99,7 +101,7 @@ class Seeker:
         """Effects of stacks, and what they are compared by: energies, kg, money, hours; rows of no model are infinite."""
         parts = []
         for start in range(0, len(stacks), AT_ONCE):
-            some = [alternative_of(self.patch, x) for x in stacks[start:start + AT_ONCE]]
+            some = [alternative_of(self.patch, x, numbered=False) for x in stacks[start:start + AT_ONCE]]
             parts.append(effects(self.job, self.patch, some, self.how.shaken))
             self.predicted += len(some)
             self.how.tick(self.predicted)
@@ -128,6 +130,10 @@ class Seeker:
         fine: set[int] = set()
         left = spread(table, most, slack)
         while not fine.issuperset(left):
+            if by_curve:
+                lays = (lay_of(self.job, self.patch, alternative_of(self.patch, stacks[i], False)) for i in set(left) - fine)
+                known_ahead(self.patch, (part for lay in lays for part in (lay, *(x for _, x in grown(self.job, lay)))),
+                            self.job.shelf)
             for i in set(left) - fine:
                 if self.against(alternative_of(self.patch, stacks[i]), self.cost(stacks[i]).kg, by_curve):
                     table[i] = np.inf
