@@ -7,26 +7,32 @@ import os
 import random
 from typing import Any
 
+import numpy as np
 import pytest
 
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.figures.job_figures import JobFigures
+from sphagnum.core.figures.lays import panel_loss, planned_lay
 from sphagnum.core.figures.where import room_of
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.job.preview import tried
 from sphagnum.core.job.shelf import shelf_of
 from sphagnum.core.job.workshop import Workshop, WorkshopDocument
+from sphagnum.core.levels.bands import PREDICTED_A_DB, Floats
 from sphagnum.core.materials.model import Material
 from sphagnum.core.paths.offers import rows_from
 from sphagnum.core.planning import front
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.build.view import warnings_of
 from sphagnum.core.stages.cut.view import cut_view
-from sphagnum.core.stages.plan.candidates import kit_of
+from sphagnum.core.stages.plan.candidates import Layers, alternative_of, kit_of
+from sphagnum.core.stages.plan.effects import Effects, heard, level_with, weighted
 from sphagnum.core.stages.plan.find import find_plans
 from sphagnum.core.stages.plan.model import FoundPlan, PlansAsked, PlansFound
+from sphagnum.core.stages.plan.options import How, Seeker, lasts_on
 from sphagnum.core.stages.plan.taking import steps_of
 from sphagnum.core.surfaces.patches import patches
+from sphagnum.core.surfaces.rows import StackLayerIn
 from sphagnum.core.worded import worded
 from sphagnum.demo import rows, van
 
@@ -171,3 +177,40 @@ def test_no_pane_and_nothing_that_burns_is_built_into_a_wall() -> None:
         assert {x.joined for stack in kit.linings for x in stack if x.material == "gypsum-board"} == {"", "compound"}
         none = kit_of(doc, patch, shelf(), frozenset({"damping-compound"}), lambda _m, _mm: True, 150.0, 1.0)
         assert {x.joined for stack in none.linings for x in stack} == {""}
+
+
+def test_what_is_put_together_of_the_best_parts_comes_near_the_best_of_everything_there_is() -> None:
+    """A rear door: every sixth lining with every second damping, all predicted, against the search among parts."""
+    job = JobFigures(parse(JobDocument, van()), shelf())
+    door = next(s for s in job.doc.surfaces if s.name == "Rear doors")
+    patch, paths = patches(door)[0], [i for i, p in enumerate(job.doc.paths) if p.surface_id == door.id]
+    heard_ = [heard(job, i) for i in paths]
+
+    def energies(e: Effects) -> Floats:
+        return np.sum([weighted(level_with(h, e.loss_db, e.less_db, True), np.array(PREDICTED_A_DB)) for h in heard_], axis=0)
+    room = room_of(job, patch).mm or 1e9
+    seeker = Seeker(job, patch, energies, How(frozenset(), depth_mm=room))
+    kit = kit_of(job.doc, patch, job.shelf, frozenset(), lasts_on(job, patch), room, 1.0)
+    kit = kit._replace(dampings=kit.dampings[::2], linings=kit.linings[::6], tops=())
+    both = [(*d, *x) for d in kit.dampings for x in kit.linings if sum(y.thickness_mm for y in (*d, *x)) <= room]
+
+    def front_of(stacks: list[Layers]) -> Floats:
+        kept = seeker.allowed(stacks, 10**6)
+        return np.asarray(seeker.tried(kept)[1])
+    every, sought = front_of([*kit.dampings, *kit.linings, *both]), front_of(seeker.seek(kit))
+    assert len(every) > 40
+    less = [10 * np.log10(min(sought[(sought[:, 3:] <= row[3:] + 1e-9).all(axis=1), 0], default=10 * row[0]) / row[0])
+            for row in every]
+    assert np.mean(less) < 0.1
+    assert np.quantile(less, 0.9) < 0.3
+    assert len(seeker.seek(kit)) < len(both) / 2  # and most of it never had to be predicted
+
+
+def test_every_material_that_lies_can_be_laid_alone_on_a_panel() -> None:
+    job = JobFigures(parse(JobDocument, van()), shelf())
+    patch = patches(job.doc.surfaces[0])[0]
+    for material in shelf().materials.values():
+        for mm in material.thicknesses_mm[:1]:
+            layer = StackLayerIn(id="1", material=material.id, thickness_mm=mm)
+            lay = planned_lay(job.doc, patch, alternative_of(patch, (layer,)))
+            assert np.isfinite(panel_loss(patch, lay, job.shelf)[0]).all(), material.id
