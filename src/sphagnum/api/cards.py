@@ -22,7 +22,7 @@ from ..core.job.owners import OWNERS
 from ..core.job.shelf import Shelf, shelf_of, with_used
 from ..core.stages.board.card import Card, card
 from ..core.stages.board.learned import Repeats
-from ..core.stages.cut.view import cut_view
+from ..core.stages.cut.laid_out import bought
 from ..store.documents import WORKSHOP, Missing, document, revision, stored, workshop
 from ..store.models import CardRow, OwnerRow
 
@@ -154,7 +154,7 @@ class Renewal:
         job = self._figures(doc, shelf)
         try:
             made = card(job)
-            if cut_view(job, None).work:
+            if bought(job).work:
                 now += " in part"
         except BadInput:  # whoever opens the job is told; the board goes on
             made = card(self._figures(JobDocument(job=doc.job), shelf))

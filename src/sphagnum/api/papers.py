@@ -19,7 +19,7 @@ from ..core.forms import RowId
 from ..core.job.document import JobDocument
 from ..core.papers.blocks import Paper
 from ..core.schema import DayOrNone, Strict
-from ..core.stages.cut.view import cut_view
+from ..core.stages.cut.laid_out import bought
 from ..core.stages.papers.asked import AS_PLANNED, PLANNED, PlanAsked, job_of, planned, whole_plan
 from ..core.stages.papers.handed import (
     Answered,
@@ -137,7 +137,7 @@ def look_at_offer(path: s.JobPath, body: OfferAsked) -> Response:
     """The offer as it would be handed over now; nothing is kept."""
     doc, number = _kept(path.job_id)
     made, jobs = _offered(doc, body.plans, body.on)
-    return answer(OfferPage(offer=made, revision=number, late=any(cut_view(j, None).work for j in jobs)))
+    return answer(OfferPage(offer=made, revision=number, late=any(bought(j).work for j in jobs)))
 
 
 @api.get("/jobs/<int:job_id>/report.<string:way>", responses=sends(*DRAWN.values(), "text/plain"))
@@ -167,7 +167,7 @@ def hand_over(path: s.JobPath, body: HandOver) -> Response:
     if made != body.seen if made is not None and body.seen is not None else body.revision != number:
         told = differences(body.seen, made) if made is not None and body.seen is not None else ()
         raise Conflict(None, {"differs": list(told)}, " ".join(["the job has changed since it was looked at", *told]))
-    if any(cut_view(j, None).work for j in jobs):
+    if any(bought(j).work for j in jobs):
         raise BadInput("its pieces are still being laid out, so the price is an estimate", "offer", "try again in a moment")
     goal = doc.goal
     content = Handed(

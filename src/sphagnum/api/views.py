@@ -18,6 +18,7 @@ from ..core.paths.desk import DESK, entries, work_out
 from ..core.stages.board.learned import learned
 from ..core.stages.board.overview import overview
 from ..core.stages.build.view import BuildView, build
+from ..core.stages.cut.laid_out import bought
 from ..core.stages.cut.model import CutView
 from ..core.stages.cut.view import cut_view
 from ..core.stages.fit.done import fit_view
@@ -98,7 +99,7 @@ def _page(job: JobFigures, kept: Read, number: int) -> s.JobPage:
     doc, broken = kept
     work: tuple[str, ...] = ()
     try:
-        said, work = overview(job), cut_view(job, None).work
+        said, work = overview(job), bought(job).work
     except BadInput as error:  # it opens all the same: what is wrong is said, and can be undone
         said = overview(trial_figures(JobDocument(job=doc.job)))
         cannot = BadInput(f"it cannot be worked out: {error.what}", "", error.mend)

@@ -13,8 +13,7 @@ from ...schema import Strict
 from ...surfaces.patches import patches
 from ...worded import of
 from ...words import in_a_row, percent, plain, plural, signed
-from ..cut.model import CutView
-from ..cut.view import cut_view
+from ..cut.laid_out import OpenedStock, bought, opened
 from ..fit.view import order
 from ..listen.view import board
 from ..prove.view import prove
@@ -98,25 +97,23 @@ def _build(job: JobFigures, rule: GoalRule | None) -> StageLine:
 
 
 def _cut(job: JobFigures) -> StageLine:
-    view = cut_view(job, None)
-    if not view.buy and not view.work:
+    to_buy, there = bought(job), opened(job)
+    if not to_buy.buy and not to_buy.work:
         return StageLine(stage="cut", line="nothing to cut yet", done=False)
-    if view.work and (view.older or not view.sheets):
+    if to_buy.work and (to_buy.older or not there.some):
         return StageLine(stage="cut", line="being laid out", done=False)
-    sheets = sum(1 for s in view.sheets if not s.roll and not s.offcut)
-    unpriced = sum(b.money is None for b in view.buy)
+    unpriced = sum(b.money is None for b in to_buy.buy)
     more = f" and {unpriced} of no known price" if unpriced else ""
-    about = "about " if any(b.estimated for b in view.buy) else ""
-    return StageLine(stage="cut", line=f"{plural(sheets, 'sheet')}, {about}{job.doc.job.currency} {view.money:.0f}{more}",
-                     done=_is_cut(job, view), enough=not view.unplaced and not view.work)
+    about = "about " if any(b.estimated for b in to_buy.buy) else ""
+    return StageLine(stage="cut", done=not to_buy.work and _is_cut(job, there), enough=there.complete and not to_buy.work,
+                     line=f"{plural(there.sheets, 'sheet')}, {about}{job.doc.job.currency} {to_buy.money:.0f}{more}")
 
 
-def _is_cut(job: JobFigures, view: CutView) -> bool:
+def _is_cut(job: JobFigures, there: OpenedStock) -> bool:
     """Whether every piece is ticked as cut, or the work order is through: then they were."""
-    pieces = {p.label for s in view.sheets for p in s.pieces}
     steps = order(job).steps
     through = bool(steps) and all(s.done or s.skipped for s in steps)
-    return not view.work and (through or (bool(pieces) and not view.unplaced and pieces <= set(job.doc.job.cut_pieces)))
+    return through or (bool(there.pieces) and there.complete and there.pieces <= set(job.doc.job.cut_pieces))
 
 
 def _fit(job: JobFigures) -> StageLine:

@@ -11,8 +11,7 @@ from ...schema import Strict
 from ...surfaces.patches import Patch
 from ...worded import of
 from ...words import listed
-from ..cut.model import CutView
-from ..cut.view import cut_view
+from ..cut.laid_out import Bought, bought
 from ..fit.view import hours_of
 from .warmth import warmth
 
@@ -59,12 +58,12 @@ class JobSums(Strict):
 
 def job_sums(job: JobFigures) -> JobSums:
     """The sums of the whole job: as laid, as bought, and the hours of its work order with access shared."""
-    total, bought = job_load(job), cut_view(job, None)
-    return JobSums(kg=total.kg, money=total.money, bought_kg=bought.kg, bought_money=bought.money,
+    total, to_buy = job_load(job), bought(job)
+    return JobSums(kg=total.kg, money=total.money, bought_kg=to_buy.kg, bought_money=to_buy.money,
                    measures_money=sum(m.money or 0.0 for m in job.doc.measures if m.chosen), hours=hours_of(job),
-                   late=bool(bought.work) or bought.older, older=bought.older,
-                   estimated=tuple(b.name for b in bought.buy if b.estimated),
-                   unpriced=_unpriced(total, bought))
+                   late=bool(to_buy.work) or to_buy.older, older=to_buy.older,
+                   estimated=tuple(b.name for b in to_buy.buy if b.estimated),
+                   unpriced=_unpriced(total, to_buy))
 
 
 def partly(sums: JobSums) -> str:
@@ -74,8 +73,8 @@ def partly(sums: JobSums) -> str:
     return "still being laid out" if sums.late and not sums.older else ""
 
 
-def _unpriced(total: Load, bought: CutView) -> tuple[str, ...]:
-    return tuple(sorted({*total.unpriced, *(b.name for b in bought.buy if b.money is None and b.thickness_mm is None)}))
+def _unpriced(total: Load, to_buy: Bought) -> tuple[str, ...]:
+    return tuple(sorted({*total.unpriced, *(b.name for b in to_buy.buy if b.money is None and b.thickness_mm is None)}))
 
 
 def meters(job: JobFigures, patch: Patch, added: Load, depth: float, sums: JobSums) -> tuple[Meter, ...]:

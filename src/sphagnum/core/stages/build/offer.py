@@ -8,7 +8,8 @@ from ...job.workshop import WorkshopIn
 from ...papers.price import Price, price_of
 from ...schema import Strict
 from ...words import listed, percent
-from ..cut.view import cut_view
+from ..cut.bought import used_up
+from ..cut.laid_out import bought
 from ..fit.view import hours_of
 from .budgets import JobSums, job_sums
 
@@ -60,7 +61,6 @@ def price_now(job: JobFigures, charges: WorkshopIn) -> tuple[Price, float]:
 def _price(job: JobFigures, charges: WorkshopIn, per_hour: float) -> tuple[Price, float]:
     """Material as bought and from the shelf at list price, offcuts for nothing, with what is used up; labour at pace 1, by the
     hours as they are said."""
-    bought = cut_view(job, None)
-    material = sum((b.money or 0.0) + b.stock_money for b in (*bought.buy, *bought.used_up))
+    material = sum((b.money or 0.0) + b.stock_money for b in (*bought(job).buy, *used_up(job)))
     hours = round(hours_of(job) / job.shelf.pace, 1)
     return price_of(round(material, 4), hours, per_hour, charges.margin_percent, charges.tax_percent, job.doc.job.currency), hours

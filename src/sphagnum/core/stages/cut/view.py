@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from ...cutting.buying import Buy, buy_estimated, buy_stock, flat_forms
 from ...cutting.model import CutResult
 from ...figures.job_figures import JobFigures, once
 from ...job.document import JobDocument
 from ...worded import of
 from ...words import listed, percent, plural
 from ...working import Working, inputs
-from .bought import amounts_bought, counted, fixings_bought, measures_bought, not_flat, used_up
+from .bought import used_up
+from .laid_out import bought, laid_out
 from .left_bare import left_bare
 from .model import CutView, LeftOver, SheetView, SurfaceView
-from .sheets import Opened, alike, ask, find, left_over, offcuts_of, sheets_of
+from .sheets import Opened, alike, left_over, offcuts_of, sheets_of
 from .wanted import drawn_surfaces, pieces_wanted
 
 
@@ -31,47 +31,24 @@ def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
 def _whole(job: JobFigures) -> CutView:
     """All but the surface shown."""
     opened: list[Opened] = []
-    buy: list[Buy] = []
-    unplaced: list[str] = []
-    results: list[CutResult] = []
-    work: list[str] = []
     left: list[LeftOver] = []
-    let_go: list[str] = []
-    wanted = pieces_wanted(job)
     codes = {o.code for o in (*job.shelf.offcuts, *job.doc.offcuts_taken)}
-    for key, named in wanted.items():
-        if not flat_forms(job.shelf.material(key[0]), key[1]):
-            continue
-        asked = ask(job, key, named)
-        result, under_way, older = find(job, asked)
-        work += [under_way] * bool(under_way)
-        let_go += asked.let_go
-        if result is None:
-            if older is not None:
-                buy += buy_stock(asked.material, key[1], older, True, job.shelf.spare_share, counted(job, key[0]))
-            else:
-                about = buy_estimated(asked.material, key[1], sum(n.wanted.shape.area for n in named) / 1e6, counted(job, key[0]))
-                buy += [about] if about is not None else []
-            continue
-        results.append(result)
-        own = sheets_of(asked, result)
-        opened += own
-        left += left_over(job, asked, own, codes)
-        unplaced += [f"{u.piece}: {u.why}" for u in result.unplaced]
-        buy += buy_stock(asked.material, key[1], result, False, job.shelf.spare_share, counted(job, key[0]))
-    buy += amounts_bought(job)
-    buy += not_flat(job)
-    buy += measures_bought(job)
-    buy += fixings_bought(job)
-    used, bought = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
+    for one in laid_out(job):
+        if one.result is not None:
+            own = sheets_of(one.asked, one.result)
+            opened += own
+            left += left_over(job, one.asked, own, codes)
+    results = [x.result for x in laid_out(job) if x.result is not None]
+    to_buy = bought(job)
+    used, stock = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
     return CutView(
-        sentence="", detail=f"{percent(used / bought)} of the opened stock goes on the job." if bought else "",
-        surface=None, sheets=tuple(alike([o.view for o in opened])), buy=tuple(buy),
-        kg=round(sum(b.kg for b in buy), 1), money=round(sum(b.money or 0.0 for b in buy), 2), currency=job.doc.job.currency,
-        utilisation=round(used / bought, 3) if bought else None, unplaced=tuple(unplaced),
-        working=tuple(_working(r) for r in results), work=tuple(work), older=any(b.older for b in buy),
-        offcuts=tuple(o for name, thickness in wanted for o in offcuts_of(job.shelf.offcuts, name, thickness)),
-        left=tuple(left), let_go=tuple(let_go), used_up=tuple(used_up(job)),
+        sentence="", detail=f"{percent(used / stock)} of the opened stock goes on the job." if stock else "",
+        surface=None, sheets=tuple(alike([o.view for o in opened])), buy=to_buy.buy, kg=to_buy.kg, money=to_buy.money,
+        currency=job.doc.job.currency, utilisation=round(used / stock, 3) if stock else None,
+        unplaced=tuple(f"{u.piece}: {u.why}" for r in results for u in r.unplaced),
+        working=tuple(_working(r) for r in results), work=to_buy.work, older=to_buy.older,
+        offcuts=tuple(o for name, thickness in pieces_wanted(job) for o in offcuts_of(job.shelf.offcuts, name, thickness)),
+        left=tuple(left), let_go=tuple(x for one in laid_out(job) for x in one.asked.let_go), used_up=tuple(used_up(job)),
     )
 
 

@@ -27,6 +27,7 @@ from ...surfaces.rows import Surface
 from ...worded import in_mm, of
 from ...words import listed, plural
 from ..build.offer import price_now
+from ..cut.laid_out import bought
 from ..cut.view import cut_view
 from ..fit.done import fit_view
 from ..prove.view import ProveView
@@ -147,14 +148,13 @@ def _all_in_all(job: JobFigures, doc: JobDocument, seen: ProveView, audience: st
     if cured:
         blocks.append(Sentence(text=f"Rattles cured: {listed(cured)}."))
     blocks += [Sentence(text=f"{s.name}: {s.words}.") for s in seen.side_effects]
-    view = cut_view(job, None)
-    if view.buy:
+    if bought(job).buy:
         blocks.append(
             TableBlock(
                 title="Material",
                 head=("What", "Needed", "Bought"),
                 shares=(5, 2, 2),
-                rows=tuple((b.name, b.needed, f"{b.units} × {b.unit}" if b.units else "from the shelf") for b in view.buy),
+                rows=tuple((b.name, b.needed, f"{b.units} × {b.unit}" if b.units else "from the shelf") for b in bought(job).buy),
             )
         )
     if audience == "own":

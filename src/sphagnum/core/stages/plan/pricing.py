@@ -23,7 +23,7 @@ from ...surfaces.patches import Patch, nothing_on, patches
 from ...surfaces.rows import Alternative
 from ..build.budgets import job_sums
 from ..build.warmth import Warmth, warmth
-from ..cut.view import cut_view
+from ..cut.laid_out import bought
 from ..fit.view import hours_of
 from .build_ways import BuildWay
 from .model import BuildTaken, OptionView, PatchWay, UnitView
@@ -166,7 +166,7 @@ def kinds_of(then: JobFigures) -> int:
 
 def _bought(then: JobFigures) -> bool:
     """Whether something that is cut has to be bought, beside spare."""
-    return any(b.thickness_mm is not None and not b.enough for b in cut_view(then, None).buy)
+    return any(b.thickness_mm is not None and not b.enough for b in bought(then).buy)
 
 
 def within(one: Priced, limits: Floats) -> bool:
