@@ -22,6 +22,9 @@ def page(client: FlaskClient, job: int) -> dict:
     return client.get(f"/api/jobs/{job}").json
 
 
+OLDER = ("To buy, whole job", "Work, whole job")
+
+
 @pytest.mark.parametrize("stage", ["build", "trace"])
 def test_a_preview_is_what_keeping_would_show_and_keeps_nothing(client: FlaskClient, job: int, stage: str):
     before = page(client, job)
@@ -31,14 +34,23 @@ def test_a_preview_is_what_keeping_would_show_and_keeps_nothing(client: FlaskCli
               "operations": [{"op": "set", "at": ["layers", layer["id"], "thickness_mm"], "value": 4.3},
                              {"op": "add", "at": ["layers"], "item": {"id": "new", "material": "vinyl-5", "thickness_mm": 2.5}}]}]
     asked = {"surface_id": plan["surface_id"], "alternative_id": plan["id"]} if stage == "build" else {}
+    was = client.get(f"/api/jobs/{job}/{stage}", query_string=asked).json
     tried = client.post(f"/api/jobs/{job}/preview", json={"stage": stage, **asked, "steps": steps}, headers=ME)
     assert tried.status_code == 200
     assert page(client, job) == before
     assert client.post(f"/api/jobs/{job}/edits", json={"steps": steps}, headers=ME).status_code == 200
     kept = client.get(f"/api/jobs/{job}/{stage}", query_string=asked).json
     # while a hand drags, the trade's rules are not asked
+    said = tried.json[stage]
     unasked = {"rules": [], "asked": False} if stage == "build" else {}
-    assert tried.json[stage] == {**kept, **unasked}
+    if stage == "build":  # nor is anything laid out: what is bought and the hours are those of before, and are said to be
+        meters = said["meters"]
+        assert [m["label"] for m in meters if m["older"]] == ["To buy, whole job", "Work, whole job"]
+        assert [m["value"] for m in meters if m["older"]] == [m["value"] for m in was["meters"] if m["label"] in OLDER]
+        said["meters"] = [m for m in meters if not m["older"]]
+        kept["meters"] = [{**m, "bought": None} for m in kept["meters"] if m["label"] not in OLDER]
+        kept |= {k: said[k] for k in ("offer", "was_done")}
+    assert {k: (said[k], v) for k, v in {**kept, **unasked}.items() if said[k] != v} == {}
     assert stage != "build" or kept["rules"]
 
 

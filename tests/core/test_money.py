@@ -131,7 +131,7 @@ def test_a_wall_that_is_planned_is_priced_with_its_boards_studs_and_screws():
         {"id": "4", "material": "gypsum-board", "thickness_mm": 12.5, "joined": "compound"}]})
     itself = parse(Job, {"id": 1, "version": 1, "name": "Wall", "kind": "room"})
     doc = JobDocument(job=itself, surfaces=(wall,), alternatives=(one,))
-    goods = {g.material: g.amount for g in goods_for(doc, patches(wall)[0], one, shelf())}
+    goods = {g.material: g.amount for g in goods_for(patches(wall)[0], one, shelf())}
     # studs at 0, 600 … 3000: six of 2.5 m; rails at foot and head; 25 screws a square metre of each of three boards
     assert goods == {"steel-stud": pytest.approx(15.0), "steel-track": pytest.approx(6.0),
                      "drywall-screw": pytest.approx(3 * 25 * 7.5), "damping-compound": pytest.approx(0.55 * 7.5)}

@@ -127,7 +127,7 @@ class SurfacePath(s.JobPath):
 def get_twin(path: SurfacePath, query: TwinQuery) -> Response:
     """A surface of a job as another one to add, mirrored if asked, with its chosen layers."""
     job = job_figures(path.job_id)
-    found = next((x for x in job.doc.surfaces if x.id == path.surface_id), None)
+    found = job.doc.surface(path.surface_id)
     if found is None:
         raise Missing("there is no such surface (any more)")
     plain = SurfaceIn.model_validate(found.model_dump(exclude={"id", "version"}))

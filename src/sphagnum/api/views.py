@@ -171,7 +171,8 @@ def try_steps(path: s.JobPath, body: s.Trial) -> Response:
         job = trial_figures(tried(load(session, path.job_id)[0], steps))
     if body.stage == "trace":
         return answer(s.TrialView(trace=trace_view(job, None, (), body.condition_id)))
-    return answer(s.TrialView(build=build(job, body.surface_id, body.alternative_id, body.zone, asking=False)))
+    kept = job_figures(path.job_id)
+    return answer(s.TrialView(build=build(job, body.surface_id, body.alternative_id, body.zone, kept)))
 
 
 @api.get("/jobs/<int:job_id>/cut", responses={200: CutView})

@@ -262,7 +262,7 @@ class _Hand:
         context = multiprocessing.get_context("forkserver")
         context.set_forkserver_preload(["sphagnum.work.kinds", "scipy.optimize"])
         self.pipe, theirs = context.Pipe()
-        self.process = context.Process(target=serve_pipe, args=(theirs,), daemon=True)
+        self.process = context.Process(target=serve_pipe, args=(theirs, dict(os.environ)), daemon=True)
         self.process.start()
         theirs.close()
         self.pipe.recv()

@@ -6,7 +6,7 @@ import gc
 import os
 import signal
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -17,12 +17,15 @@ EVERY_S = 0.15
 """Reports come no closer together than this, but for the first result."""
 
 
-def serve_pipe(pipe: Connection) -> None:
-    """Do one task after another until the pipe is closed.
+def serve_pipe(pipe: Connection, environment: Mapping[str, str]) -> None:
+    """Do one task after another until the pipe is closed; ``environment`` is the asking process's: the one this is forked from
+    has kept that of its own beginning.
 
     Says ``("ready",)`` once it has loaded what work needs. Takes ``(kind, input as JSON)``; sends ``("told", share, words,
     result so far or None)``, then ``("done", result, MB it has grown by)`` or ``("refused", sentence)``, results as JSON.
     """
+    os.environ.clear()
+    os.environ.update(environment)
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # a key at the terminal is for the server, which ends its workers
     os.nice(10)  # whoever sits before the page comes first
     from .kinds import KINDS  # here, so that what it loads is loaded in the worker

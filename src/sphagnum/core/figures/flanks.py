@@ -29,7 +29,7 @@ USUAL_HIGH_M = 2.6
 @once
 def flank_of(job: JobFigures, path: Path, flank: Flank) -> FlankFigures:
     """What a way round a wall carries. BadInput where there is no wall between the rooms, or two and nobody says which."""
-    surface = next((s for s in job.doc.surfaces if s.id == path.surface_id), None)
+    surface = job.doc.surface(path.surface_id)
     found = JUNCTIONS[flank.kind]
     wall = None if found.leaf is None else wall_of(job, path)
     _fits_the_others(job, path, flank, surface)

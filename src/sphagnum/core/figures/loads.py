@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from functools import lru_cache
 from typing import NamedTuple
 
 from ..builds.windows import remedy_words
@@ -20,7 +21,7 @@ from .builds import Worked, chosen_builds, goods_of_build, parts_of, steps_of
 from .cuts import is_boxed, line_amount
 from .goods import Good, goods_of, load_of_good
 from .job_figures import JobFigures, once
-from .lays import new_layers
+from .lays import laid_of
 
 
 class Load(NamedTuple):
@@ -72,20 +73,25 @@ def _of_good(good: Good, shelf: Shelf) -> Load:
     return Load(found.kg, found.money or 0.0, found.minutes / 60, missing)
 
 
-def goods_for(doc: JobDocument, patch: Patch, alternative: Alternative, shelf: Shelf) -> tuple[Good, ...]:
+def goods_for(patch: Patch, alternative: Alternative, shelf: Shelf) -> tuple[Good, ...]:
     """Goods an alternative needs for one copy of a patch."""
     changed = alternative.frame if patch.planned or alternative.frame != patch.frame else None
     frame = changed if changed is not None else patch.frame if patch.planned and patch.frame.kind != "none" else None
-    return goods_of(patch, new_layers(doc, patch, alternative), frame, shelf)
+    return goods_of(patch, laid_of(patch, alternative), frame, shelf)
 
 
 def added_load(doc: JobDocument, patch: Patch, alternative: Alternative, shelf: Shelf) -> Load:
     """What an alternative adds to all copies of a patch: the mass of what comes off goes off, its price and hours are paid."""
-    new = load_of(patch, new_layers(doc, patch, alternative), shelf, boxed=is_boxed(doc))
+    return _added(patch, alternative, shelf, is_boxed(doc))
+
+
+@lru_cache(maxsize=4096)
+def _added(patch: Patch, alternative: Alternative, shelf: Shelf, boxed: bool) -> Load:
+    new = load_of(patch, laid_of(patch, alternative), shelf, boxed=boxed)
     off = tuple(x for x in patch.present if x.id in alternative.takes_out)
     old = load_of(patch, off, shelf, cut=False)
     goods = NO_LOAD
-    for good in goods_for(doc, patch, alternative, shelf):
+    for good in goods_for(patch, alternative, shelf):
         goods = goods.plus(_of_good(good, shelf))
     return new.plus(_times(goods, patch.count))._replace(kg=new.kg - old.kg + goods.kg * patch.count)
 

@@ -140,7 +140,7 @@ def _change(job: JobFigures, path: Path, rows: Rows, i: int, weight_db: Floats) 
     """Standard uncertainty of a path's change, dB, without measures, and the model it is from; 0 where nothing is done."""
     if np.array_equal(rows.bare_planned[i], rows.now[i]):
         return 0.0, ""
-    surface = next((s for s in job.doc.surfaces if s.id == path.surface_id), None)
+    surface = job.doc.surface(path.surface_id)
     if surface is None:
         return JUDGED_DB, "opening" if path.level_dba is None and path.transmission_loss_db is None else ""
     found = [_of_stack(job, patch, lay) for patch in patches(surface)

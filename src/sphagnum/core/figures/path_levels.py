@@ -91,7 +91,7 @@ def path_rows(job: JobFigures) -> Rows:
 
 
 def _model_db(job: JobFigures, path: Path) -> float:
-    surface = next((s for s in job.doc.surfaces if s.id == path.surface_id), None)
+    surface = job.doc.surface(path.surface_id)
     if surface is None:
         return MODEL_DB
     try:
@@ -171,7 +171,8 @@ def _path_levels(
         return level, level
     if path.surface_id is None:
         return _leak(source, open_now, absorption), _leak(source, open_then, absorption)
-    surface = next(s for s in job.doc.surfaces if s.id == path.surface_id)
+    surface = job.doc.surface(path.surface_id)
+    assert surface is not None  # a path's surface is one of its job
     through = through_surface(job, path, surface)
     before = through.levels(surface_loss(job.doc, surface, job.shelf, False), open_now)
     after = through.levels(surface_loss(job.doc, surface, job.shelf, True, instead), open_then)
@@ -187,7 +188,8 @@ def _box_levels(
     before, after = source + box.now_db[k], source + box.planned_db[k]
     if path.surface_id is None:
         return before, after
-    surface = next(s for s in job.doc.surfaces if s.id == path.surface_id)
+    surface = job.doc.surface(path.surface_id)
+    assert surface is not None  # a path's surface is one of its job
     if instead is not None:
         after = source + walls_with(job, surface, *instead)[k]
     share = 0.0 if surface.planned else path.shaken_share

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from ..job.document import JobDocument
 from ..paths.rows import Path
-from .job_figures import JobFigures
+from .job_figures import JobFigures, once
 
 
 class Cap(NamedTuple):
@@ -20,10 +20,16 @@ def cap_of(job: JobFigures, path: Path) -> Cap:
     """A path's own cap, else of a panel what its kind of job usually lets come round it."""
     if path.cap_db is not None:
         return Cap(path.cap_db, f"R at most {path.cap_db:g} dB, as set")
-    if path.flank is not None or (path.surface_id is not None and any(p.flank is not None for p in job.doc.paths)):
+    if path.flank is not None or (path.surface_id is not None and _goes_round(job)):
         return Cap(None, "no: what goes round the wall is listed by itself")
     usual = job.shelf.offers.caps_db.get(job.doc.job.kind) if path.surface_id is not None else None
     return Cap(usual, f"R at most {usual:g} dB, a judgement for this kind of job" if usual is not None else "no")
+
+
+@once
+def _goes_round(job: JobFigures) -> bool:
+    """Whether ways round a wall are listed."""
+    return any(p.flank is not None for p in job.doc.paths)
 
 
 def is_opening(path: Path) -> bool:

@@ -184,12 +184,13 @@ class Areas(Strict):
 
 def alike(a: Shape, b: Shape) -> bool:
     """Whether two outlines are the same to a millimetre wherever they lie, or one the mirror of the other (left to right)."""
-    one, other = _corners(a, False), _corners(b, False)
-    return one == other or one == _corners(b, True)
+    one, other = _corners(a.outline_mm, False), _corners(b.outline_mm, False)
+    return one == other or one == _corners(b.outline_mm, True)
 
 
-def _corners(shape: Shape, mirrored: bool) -> frozenset[tuple[int, int]]:
-    points = [(-x if mirrored else x, y) for x, y in shape.outline_mm]
+@lru_cache(maxsize=2048)
+def _corners(outline_mm: tuple[tuple[float, float], ...], mirrored: bool) -> frozenset[tuple[int, int]]:
+    points = [(-x if mirrored else x, y) for x, y in outline_mm]
     left, foot = min(x for x, _ in points), min(y for _, y in points)
     return frozenset((round(x - left), round(y - foot)) for x, y in points)
 

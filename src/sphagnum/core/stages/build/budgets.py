@@ -54,6 +54,8 @@ class JobSums(Strict):
     estimated: tuple[str, ...]
     """What of it is an estimate, since its layout is still under way."""
     unpriced: tuple[str, ...]
+    tried: bool = False
+    """Whether what is bought and the hours are those of before: of a change that is only tried."""
 
 
 def job_sums(job: JobFigures) -> JobSums:
@@ -64,6 +66,14 @@ def job_sums(job: JobFigures) -> JobSums:
                    late=bool(to_buy.work) or to_buy.older, older=to_buy.older,
                    estimated=tuple(b.name for b in to_buy.buy if b.estimated),
                    unpriced=_unpriced(total, to_buy))
+
+
+def sums_tried(job: JobFigures, kept: JobFigures) -> JobSums:
+    """The sums of a job that is only tried, at the speed of a hand: what it weighs and is worth; what is bought and how long it
+    takes are those of the job as it is ``kept``, said to be from before."""
+    total, was = job_load(job), job_sums(kept)
+    return was.model_copy(update={"kg": total.kg, "money": total.money, "late": True, "older": True, "tried": True,
+                                  "unpriced": _unpriced(total, bought(kept))})
 
 
 def partly(sums: JobSums) -> str:
@@ -95,11 +105,12 @@ def job_meters(job: JobFigures, sums: JobSums) -> tuple[Meter, ...]:
     limits, money = job.doc.job.limits, job.doc.job.currency
     missing = f"without {len(sums.unpriced)} of no known price" if sums.unpriced else ""
     rows = [
-        Meter(label="Added weight, whole job", value=sums.kg, limit=limits.added_kg, unit="kg", bought=sums.bought_kg),
+        Meter(label="Added weight, whole job", value=sums.kg, limit=limits.added_kg, unit="kg",
+              bought=None if sums.tried else sums.bought_kg),
         Meter(label="Material used, whole job", value=sums.money, limit=None, unit=money, note=missing),
         Meter(label="To buy, whole job", value=sums.bought_money, limit=limits.money, unit=money, older=sums.older,
               note="; ".join(x for x in (missing, partly(sums)) if x)),
-        Meter(label="Work, whole job", value=sums.hours, limit=limits.hours, unit="h"),
+        Meter(label="Work, whole job", value=sums.hours, limit=limits.hours, unit="h", older=sums.tried),
     ]
     if limits.carries_kg is not None:
         rows.append(Meter(label=BEARS[job.doc.job.kind], value=sums.kg, limit=limits.carries_kg, unit="kg"))

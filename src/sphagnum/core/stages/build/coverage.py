@@ -48,7 +48,7 @@ class CoverageView(Strict):
 @once
 def coverage(job: JobFigures, surface_id: int, alternative_id: int, layer: str = "") -> CoverageView:
     """What a damping layer of an alternative gives by its coverage (the first one where none is named)."""
-    surface = next((s for s in job.doc.surfaces if s.id == surface_id), None)
+    surface = job.doc.surface(surface_id)
     one = next((a for a in job.doc.alternatives if a.id == alternative_id and a.surface_id == surface_id), None)
     if surface is None or one is None:
         raise BadInput("there is no such alternative of this surface", "alternative_id", "look at the job anew")

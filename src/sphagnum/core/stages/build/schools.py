@@ -122,7 +122,7 @@ def _picked(job: JobFigures, school: School) -> tuple[str, str]:
 def school(job: JobFigures, school_id: str, surface_id: int, zone: str = "") -> SchoolView:
     """A school's ways computed for a surface. BadInput for a school or a surface that is not there."""
     found = next((x for x in SCHOOLS if x.id == school_id), None)
-    surface = next((s for s in job.doc.surfaces if s.id == surface_id), None)
+    surface = job.doc.surface(surface_id)
     if found is None or surface is None:
         missing = "school" if found is None else "surface"
         raise BadInput(f"there is no {missing} of that name", "school", "choose one that is offered")

@@ -37,7 +37,7 @@ class Swaps(Strict):
 @once
 def swaps(job: JobFigures, surface_id: int, alternative_id: int, layer_id: str) -> Swaps:
     """What could lie in place of a layer. BadInput where it is not there."""
-    surface = next((s for s in job.doc.surfaces if s.id == surface_id), None)
+    surface = job.doc.surface(surface_id)
     one = next((a for a in job.doc.alternatives if a.id == alternative_id and a.surface_id == surface_id), None)
     layer = None if one is None else next((x for x in one.layers if x.id == layer_id), None)
     if surface is None or one is None or layer is None:

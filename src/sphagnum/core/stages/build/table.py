@@ -59,7 +59,7 @@ class Table(Strict):
 @once
 def table(job: JobFigures, surface_id: int, zone: str = "") -> Table:
     """The alternatives of a surface (of a zone of it). BadInput where there is no such surface."""
-    surface = next((s for s in job.doc.surfaces if s.id == surface_id), None)
+    surface = job.doc.surface(surface_id)
     if surface is None:
         raise BadInput(f"there is no surface {surface_id}", "surface_id", "look at the job anew")
     patch = patch_of(surface, zone)

@@ -21,7 +21,7 @@ from ...worded import of
 from ...words import listed, plain, signed
 from ...working import Answer, Working
 from ..fit.done import was_done
-from .budgets import Meter, job_meters, job_sums, meters
+from .budgets import Meter, job_meters, job_sums, meters, sums_tried
 from .curves import Curves, curves, through_change, worse
 from .heat import heat_of
 from .layers import Depth, LayerView, depth_of, layer_view, section
@@ -120,11 +120,12 @@ def _plan(job: JobFigures) -> tuple[float | None, float | None]:
 
 @once
 def build(
-    job: JobFigures, surface_id: int | None, alternative_id: int | None = None, zone: str = "", asking: bool = True
+    job: JobFigures, surface_id: int | None, alternative_id: int | None = None, zone: str = "", kept: JobFigures | None = None
 ) -> BuildView:
     """The stage for a surface (the first when None), a zone of it, and one of its alternatives (the chosen).
 
-    ``asking``: whether the trade's rules are asked too, which takes longer than the curve.
+    ``kept``: the job as it is, where this one is only tried: the rules are not asked, and what takes longer than a curve is that
+    of the job as it is.
     """
     surface = next((s for s in job.doc.surfaces if s.id == surface_id), job.doc.surfaces[0] if job.doc.surfaces else None)
     if surface is None:
@@ -144,19 +145,19 @@ def build(
     drawn = section(patch, lay, alternative, job.shelf, is_boxed(job.doc))
     depth = depth_of(drawn)
     added = added_load(job.doc, patch, alternative, job.shelf) if alternative else NO_LOAD
-    goods = goods_for(job.doc, patch, alternative, job.shelf) if alternative else ()
+    goods = goods_for(patch, alternative, job.shelf) if alternative else ()
     plan, within = _plan(job)
-    sums, heat = job_sums(job), heat_of(patch, lay, job.shelf)
+    sums, heat = job_sums(job) if kept is None else sums_tried(job, kept), heat_of(patch, lay, job.shelf)
     stack = stack_of(patch, lay, job.shelf) if not problem else None
     resonances = prediction.resonances.mass_air_mass_hz if prediction else ()
     room = room_of(job, patch)
     asked = alternative or nothing_on(patch)
-    rules = () if not asking else (
+    rules = () if kept is not None else (
         *worse(job, patch, lay), *said(job, patch, asked, lay, prediction, depth.mm, added, sums, heat))
     return BuildView(
         sentence=_sentence(patch, alternative, found, plan, within, problem, _absorbs_only(job, lay)),
         detail=_detail(patch, size),
-        was_done=done.sentence if (done := was_done(job)) is not None else "",
+        was_done=done.sentence if (done := was_done(kept or job)) is not None else "",
         wanted=_wanted(job.doc, surface, found), heat=heat, surface_id=surface.id,
         alike=tuple(s.id for s in job.doc.surfaces if s.id != surface.id and alike(s, surface)
                     and s.substrate.material == surface.substrate.material), zone=patch.zone,
@@ -170,7 +171,8 @@ def build(
         depth_limit_mm=room.mm, depth_limit=room.words if room.mm is not None else "",
         meters=meters(job, patch, added, depth.mm, sums), offer=offer_view(job, sums),
         curves=found, resonance_hz=resonances[0] if resonances else None,
-        rules=rules, ties=() if problem or alternative is None or not asking else ties(job, patch, alternative), asked=asking,
+        rules=rules, ties=() if problem or alternative is None or kept is not None else ties(job, patch, alternative),
+        asked=kept is None,
         problem=problem, plan_change_db=plan, plan_within_db=within,
         rating="" if prediction is None or lay.nothing else
         f"Rw {prediction.Rw} ({prediction.C}; {prediction.Ctr}) dB".replace("-", "−"),

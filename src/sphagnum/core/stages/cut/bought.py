@@ -32,7 +32,7 @@ def amounts_bought(job: JobFigures) -> list[Buy]:
             if job.shelf.material(line.material).acts == "line":
                 add(line.material, line_amount(patch, layers, k, job.shelf, is_boxed(job.doc)) * patch.count)
         one = job.doc.chosen(patch.id, patch.zone)
-        for good in goods_for(job.doc, patch, one, job.shelf) if one is not None else ():
+        for good in goods_for(patch, one, job.shelf) if one is not None else ():
             add(good.material, good.amount * patch.count)
     for extra in job.doc.goods:
         add(extra.material, extra.amount)

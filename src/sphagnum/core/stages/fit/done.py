@@ -43,6 +43,8 @@ def finished_on(job: JobFigures) -> date | None:
 @once
 def was_done(job: JobFigures) -> WasDone | None:
     """What was done so far; None where nothing was."""
+    if not job.doc.step_events:
+        return None
     steps = whole_steps(order(job).steps)
     if not any(s.done or any(p.laid for p in s.pieces) for s in steps):
         return None

@@ -117,7 +117,7 @@ def frame_draft(job: JobFigures, patch: Patch, one: Alternative) -> list[Draft]:
     for layer in new_layers(job.doc, patch, one):
         for good in _fasteners(job, patch, layer):
             of_layers[good.material] = of_layers.get(good.material, 0.0) + good.amount
-    goods = (g._replace(amount=g.amount - of_layers.get(g.material, 0.0)) for g in goods_for(job.doc, patch, one, job.shelf))
+    goods = (g._replace(amount=g.amount - of_layers.get(g.material, 0.0)) for g in goods_for(patch, one, job.shelf))
     frames = [g for g in goods if g.amount > 1e-9]
     if not frames:
         return []

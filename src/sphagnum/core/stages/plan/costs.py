@@ -124,6 +124,6 @@ def alternative_cost(job: JobFigures, patch: Patch, one: Alternative) -> Cost:
     for k in range(len(layers)):
         total = total.plus(layer_cost(job, patch, layers, k))
     load = added_load(job.doc, patch, one, job.shelf)
-    extra = tuple(g for g in goods_for(job.doc, patch, one, job.shelf)
+    extra = tuple(g for g in goods_for(patch, one, job.shelf)
                   if g not in goods_of(patch, layers, None, job.shelf)) if one.frame is not None else ()
     return total.plus(goods_cost(job, extra, patch.count))._replace(kg=load.kg, priced=not load.unpriced)

@@ -44,7 +44,7 @@ class Heard(NamedTuple):
 def heard(job: JobFigures, i: int) -> Heard:
     """A path of the job by its place."""
     path, rows = job.doc.paths[i], path_rows(job)
-    surface = next((s for s in job.doc.surfaces if s.id == path.surface_id), None)
+    surface = job.doc.surface(path.surface_id)
     if surface is None:
         return Heard(path, rows.now[i], rows.now[i], None, openings(job, path))
     through = through_surface(job, path, surface)

@@ -53,7 +53,7 @@ def _stacks(doc: JobDocument, unit: UnitView, option: OptionView) -> list[Tried]
     """What lies on each patch of a unit's surfaces, as the option has it."""
     steps = []
     for way in option.ways:
-        surface = next((x for x in doc.surfaces if x.id == way.surface_id), None)
+        surface = doc.surface(way.surface_id)
         if surface is None or way.zone not in ("", *(z.id for z in surface.zones)):
             raise BadInput(f"'{unit.name}' is not what it was when the search began", "plan", "find a plan again")
         now = doc.chosen(surface.id, way.zone)
