@@ -18,7 +18,7 @@ import { listenIn } from "./api/news";
 import { takenOver } from "./api/store";
 import { openOffline } from "./shell/worker";
 import { NotHere } from "./shell/NotHere";
-import { JobShell } from "./shell/JobShell";
+import { ahead, JobShell } from "./shell/JobShell";
 import { themed } from "./theme/antd";
 import { SchemeProvider, useScheme } from "./parts/scheme";
 
@@ -33,6 +33,7 @@ const client = new QueryClient({
     },
   },
 });
+ahead(client, location.pathname);
 const queue = openQueue();
 remember(client);
 listenIn(client, queue);

@@ -65,20 +65,20 @@ const pictured = (entry: Entry): Pick<Entry, "steps" | "temps"> =>
       }
     : entry;
 
+const FRESH_MS = 2000;
+export const jobPage = (id: number) => query.queryOptions("get", "/api/jobs/{job_id}", { params: { path: { job_id: id } } });
+
 export function useJob(id: number) {
   const queue = useEdits();
   const client = useQueryClient();
-  const job = query.useQuery(
-    "get",
-    "/api/jobs/{job_id}",
-    { params: { path: { job_id: id } } },
-    {
-      // an answer asked for earlier may come later: what is newer stays
-      structuralSharing: (old, now) =>
-        ((old as Schemas["JobPage"] | undefined)?.revision ?? 0) > (now as Schemas["JobPage"]).revision ? old : now,
-      placeholderData: keepPreviousData,
-    },
-  );
+  const job = useQuery({
+    ...jobPage(id),
+    staleTime: FRESH_MS, // asked for before it is drawn; whether it rose is asked all the time
+    // an answer asked for earlier may come later: what is newer stays
+    structuralSharing: (old, now) =>
+      ((old as Schemas["JobPage"] | undefined)?.revision ?? 0) > (now as Schemas["JobPage"]).revision ? old : now,
+    placeholderData: keepPreviousData,
+  });
   const { version } = useQueueStatus();
   const page = job.data as Schemas["JobPage"] | undefined; // the reader of answers forgets the length of pairs
   // what others did is asked for by a number; the document comes only when it rose

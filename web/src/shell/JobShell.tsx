@@ -1,9 +1,9 @@
 // A job: head, the six stages with their live lines, the goal rule, and the stage that is open.
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type ComponentType } from "react";
 import { Navigate, useLocation, useNavigate, useParams } from "react-router";
 import { useEdit } from "../api/edits";
-import { useJob, useWork } from "../api/hooks";
+import { jobPage, useJob, useWork } from "../api/hooks";
 import { takeAlong } from "../api/lately";
 import { useNarrow } from "../parts/narrow";
 import { State } from "../parts/said";
@@ -25,6 +25,8 @@ const LOADERS: Record<StageName, () => Promise<{ default: ComponentType<StagePro
   prove: () => import("../stages/prove/Prove"),
 };
 
+const OTHERS_MS = 1500;
+
 // A stage's script as a query: fetched beside the job, kept, and its failure shown like any other.
 const script = (name: StageName) => ({
   queryKey: ["script", name],
@@ -33,6 +35,15 @@ const script = (name: StageName) => ({
   gcTime: Infinity,
   structuralSharing: false,
 });
+
+// What an address of a job needs, asked for before anything of it is drawn.
+export function ahead(client: QueryClient, path: string): void {
+  const [, id, stage] = /^\/jobs\/(\d+)\/(\w+)/.exec(path) ?? [];
+  const open = STAGES.find((s) => s === stage);
+  if (!open) return;
+  void client.prefetchQuery(script(open));
+  void client.prefetchQuery(jobPage(Number(id)));
+}
 
 // How each stage of a job was last looked at in this window, so that coming back comes to the same view.
 const lookKey = (id: number, stage: StageName) => `look.${id}.${stage}`;
@@ -95,7 +106,10 @@ export function JobShell() {
   const page = job.data;
   const view = useQuery(script(open ?? "listen"));
   useEffect(() => {
-    if (view.data) for (const name of STAGES) void client.prefetchQuery(script(name));
+    if (!view.data) return;
+    // the other stages' scripts come once nobody waits for this one
+    const timer = setTimeout(() => STAGES.forEach((name) => void client.prefetchQuery(script(name))), OTHERS_MS);
+    return () => clearTimeout(timer);
   }, [client, view.data]);
   const seen = useRef(page);
   useEffect(() => {

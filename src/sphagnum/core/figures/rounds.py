@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import NamedTuple
 
 from ..job.document import JobDocument
@@ -126,6 +127,10 @@ def _of_half_s(doc: JobDocument, chosen: Round, group: Group, quantity: str) -> 
     return group._replace(items=items, background_db=None if group.background_db is None else group.background_db + rung)
 
 
+_compared = lru_cache(maxsize=2048)(compare)
+"""What was read stays while the plan is worked on: the same groups are compared once."""
+
+
 def _groups_compared(
     job: JobFigures, before: Round, after: Round, groups: list[Group], moved: Drift = Drift()  # noqa: B008
 ) -> Comparison | None:
@@ -135,7 +140,7 @@ def _groups_compared(
     setup = setup_of(job)
     # one estimate that stands in for both groups is known no better for being used twice
     in_one_go = sum(len(g.items) > 1 and len({i.set_up for i in g.items}) == 1 for g in groups)
-    got = compare(groups[0].items, groups[1].items, Terms(
+    got = _compared(groups[0].items, groups[1].items, Terms(
         background_db=groups[0].background_db, background_after_db=groups[1].background_db, own_backgrounds=True,
         repeatability_db=repeatability(job),
         different_instrument_db=job.shelf.different_instrument_db if len(instruments) > 1 else None,

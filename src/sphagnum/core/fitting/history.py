@@ -25,7 +25,7 @@ class StepRef(Strict):
 
     def parted(self, part: int) -> StepRef:
         """One of the two parts of a step that was split; 0 is the whole too."""
-        return self.model_copy(update={"part": part})
+        return self if part == self.part else self.model_copy(update={"part": part})
 
     @property
     def key(self) -> str:
