@@ -66,7 +66,8 @@ const pictured = (entry: Entry): Pick<Entry, "steps" | "temps"> =>
     : entry;
 
 const FRESH_MS = 2000;
-export const jobPage = (id: number) => query.queryOptions("get", "/api/jobs/{job_id}", { params: { path: { job_id: id } } });
+export const jobPage = (id: number) =>
+  query.queryOptions("get", "/api/jobs/{job_id}", { params: { path: { job_id: id } } });
 
 export function useJob(id: number) {
   const queue = useEdits();

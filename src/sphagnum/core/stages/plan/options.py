@@ -38,7 +38,7 @@ Energies = Callable[[Effects], Floats]
 """Energies of stacks on a patch at the listener, over plausible sources (stacks, 3)."""
 
 
-AT_ONCE = 1024
+AT_ONCE = 512
 """Stacks predicted between two words on how far it is."""
 
 
