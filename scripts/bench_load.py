@@ -169,17 +169,22 @@ def main() -> None:
     asked = argparse.ArgumentParser()
     asked.add_argument("--before", metavar="COMMIT", help="an earlier commit to load first")
     asked.add_argument("--seconds", type=float, default=120.0)
+    asked.add_argument("--fill", type=Path, metavar="FOLDER", help="only put the jobs into a folder")
     given = asked.parse_args()
+    if given.fill:
+        return fill(given.fill)
     with tempfile.TemporaryDirectory() as folder:
         kept = Path(folder) / "data"
         kept.mkdir()
-        fill(kept)
         trees = [("now", ROOT / "src")]
         if given.before:
             tree = Path(folder) / "tree"
             subprocess.run(["git", "worktree", "add", "--quiet", "--detach", str(tree), given.before], cwd=ROOT, check=True)
             trees.insert(0, (f"at {given.before}", tree / "src"))
         try:
+            # written by the earlier of them: a later one takes it over as it does anybody's
+            subprocess.run([sys.executable, __file__, "--fill", str(kept)], check=True,
+                           env={**os.environ, "PYTHONPATH": str(trees[0][1])})
             for i, (name, source) in enumerate(trees):
                 data = Path(folder) / f"run{i}"
                 shutil.copytree(kept, data)

@@ -92,6 +92,7 @@ def serve(data: Path, host: str | None, port: int | None, demo: bool = False, co
 
     from .api.app import MOST_UPLOAD, create_app
     from .api.doors import HEAD_S, Door, channel_of, key_of
+    from .api.health import health
     from .api.runs import MOST_RECORDING, most_body
     from .api.shared import warm_up
     from .api.signed_in import Devices
@@ -157,6 +158,7 @@ def serve(data: Path, host: str | None, port: int | None, demo: bool = False, co
               f"Sphagnum is ready: {front.reached()[0]}/ (on this machine {here})", flush=True)
         _every(DAY_S, lambda: tidy(store, kept))
         _every(GIVE_BACK_S, _give_back)
+        _every(HOUR_S, lambda: logging.getLogger("sphagnum").info(health(app).model_dump_json()), at_once=False)
         if copies.every_h:
             _every(copies.every_h * HOUR_S, lambda: _keep_copy(app, data, copies.keep), at_once=False)
 

@@ -91,6 +91,22 @@ def test_a_layout_tells_how_far_it_is_and_is_stopped_with_the_best_so_far(behind
     assert behind.post("/api/work", json={"kind": "layout", "input": {"stock": []}}, headers=ME).status_code == 422
 
 
+def test_what_is_held_in_memory_is_said_and_bounded(behind: FlaskClient, desk: Desk):
+    store = behind.application.config["STORE"]
+    store_document(store, parse(JobDocument, hood()))
+    first = {h["name"]: h for h in behind.get("/api/health").json["held"]}
+    until(lambda: behind.get("/api/jobs/1/build").json["sentence"])
+    desk.wait(desk.start("layout", parse(CutInput, pieces(2))).id, 40)
+    now = behind.get("/api/health").json
+    held = {h["name"]: h for h in now["held"]}
+    assert (first["figures of jobs"]["count"], held["figures of jobs"]["count"]) == (0, 1)
+    assert 0 < held["figures of jobs"]["bytes"] < 64 * 2**20
+    assert held["answers"]["bytes"] > 1000 + (first["answers"]["bytes"] or 0)
+    assert held["work"]["count"] > 0
+    assert now["workers_mb"]
+    assert min(now["memory_mb"], *now["workers_mb"]) > 1
+
+
 def test_two_who_ask_share_one_run_and_its_result_outlives_the_server(behind: FlaskClient, desk: Desk):
     given = parse(CutInput, pieces(3))
     one, two = desk.start("layout", given), desk.start("layout", given)

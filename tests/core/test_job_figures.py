@@ -59,12 +59,16 @@ def test_an_edit_of_a_note_recomputes_nothing_and_one_of_a_layer_only_what_follo
 
 
 def test_figures_of_one_job_are_never_those_of_another():
-    kept = Shared(most=2)
+    kept = Shared(most_bytes=1.5e6)  # room for one of them beside the one in hand
     docs = [document(m) for m in (van, hood, ceiling)]
     docs = [d.model_copy(update={"job": d.job.model_copy(update={"id": i})}) for i, d in enumerate(docs, start=1)]
     for _ in range(2):
         for doc in docs:
             assert stage_view(kept.figures(doc, shelf()), "build") == stage_view(JobFigures(doc, shelf()), "build")
+            count, size = kept.held()
+            assert count < 3
+            assert size <= kept.most_bytes or count == 1
+    assert kept.computed == 6  # none of the three was still there when it came again
     another_shelf = shelf().model_copy()
     assert kept.figures(docs[2], another_shelf).shelf is another_shelf
 

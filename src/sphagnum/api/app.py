@@ -39,6 +39,7 @@ from . import (  # noqa: F401  (their routes register themselves)
     edits,
     files,
     fitting,
+    health,
     hearing,
     papers,
     phones,

@@ -19,7 +19,7 @@ class Kept:
     """
 
     def __init__(self, most: float, size: Callable[[Any], float] = lambda _: 1.0, age_s: float = float("inf")) -> None:
-        self._most, self._size, self._age_s = most, size, age_s
+        self.most, self._size, self._age_s = most, size, age_s
         self._lock, self._held = Lock(), 0.0
         self._kept: OrderedDict[Key, tuple[Any, float]] = OrderedDict()
         self._making: dict[Key, Lock] = {}
@@ -47,6 +47,11 @@ class Kept:
                 self._let_go()
         return value
 
+    def held(self) -> tuple[int, float]:
+        """How many values, and how much they come to as they are counted."""
+        with self._lock:
+            return len(self._kept), self._held
+
     def _found(self, key: Key) -> Any:
         value, _ = self._kept[key]
         self._kept[key] = value, time.monotonic()
@@ -55,7 +60,7 @@ class Kept:
 
     def _let_go(self) -> None:
         old = time.monotonic() - self._age_s
-        while self._kept and (self._held > self._most or next(iter(self._kept.values()))[1] < old):
+        while self._kept and (self._held > self.most or next(iter(self._kept.values()))[1] < old):
             _, (value, _) = self._kept.popitem(last=False)
             self._held -= self._size(value)
 

@@ -22,7 +22,7 @@ from .kinds import KINDS
 from .worker import serve_pipe
 
 MOST_WORKERS = 4
-MOST_KEPT = 80
+MOST_ENTRIES = 80
 MOST_GROWN_MB = 16.0
 """A worker that has grown by more since it began makes way for a fresh one."""
 TRIES = 2
@@ -154,13 +154,23 @@ class Desk:
         for hand in self._hands:
             hand.thread.join(10)
 
+    def held(self) -> tuple[int, int]:
+        """How much work is known, and the bytes of what is kept of it."""
+        with self._lock:
+            return len(self._entries), sum(len(e.text) + len(e.result or "") for e in self._entries.values())
+
+    def workers(self) -> list[int]:
+        """The numbers of the processes at work."""
+        with self._lock:
+            return [h.process.pid for h in self._hands if h.process is not None and h.process.pid is not None]
+
     def _staff(self) -> None:
         busy = len(self._queue) + sum(h.entry is not None for h in self._hands)
         while len(self._hands) < min(self._count, busy):
             self._hands.append(_Hand(self))
 
     def _forget(self) -> None:
-        for key in [k for k, e in self._entries.items() if not e.open][: max(len(self._entries) - MOST_KEPT, 0)]:
+        for key in [k for k, e in self._entries.items() if not e.open][: max(len(self._entries) - MOST_ENTRIES, 0)]:
             del self._entries[key]
 
     def next_entry(self, hand: _Hand) -> Entry | None:

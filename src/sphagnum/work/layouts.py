@@ -53,6 +53,11 @@ class LastLayouts:
             while len(self._kept) > MOST_KEPT:
                 del self._kept[next(iter(self._kept))]
 
+    def held(self) -> int:
+        """How many layouts."""
+        with self._lock:
+            return len(self._kept)
+
     def find(self, job_id: int, material: str, thickness_mm: float) -> CutResult | None:
         """The last finished layout; of another thickness of the same material where this one never had any."""
         with self._lock:

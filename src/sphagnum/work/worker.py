@@ -53,10 +53,10 @@ def serve_pipe(pipe: Connection, environment: Mapping[str, str]) -> None:
             pipe.send(("refused", f"this could not be worked out ({type(error).__name__})"))
 
 
-def held_mb() -> float:
-    """Memory this process holds of its own, MB; 0 where the system does not tell."""
+def held_mb(process: int | None = None) -> float:
+    """Memory a process (this one, if none is named) holds of its own, MB; 0 where the system does not tell."""
     try:
-        text = Path("/proc/self/smaps_rollup").read_text()
+        text = Path(f"/proc/{process or 'self'}/smaps_rollup").read_text()
     except OSError:
         return 0.0
     return sum(int(line.split()[1]) for line in text.splitlines() if line.startswith("Private_")) / 1024

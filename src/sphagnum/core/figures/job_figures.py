@@ -71,12 +71,14 @@ class Shared:
     """The figures of the jobs asked for last, found again while a job's document is the same but for its words.
 
     What somebody writes down beside a figure (a note, a caption) changes no figure, so it brings back the figures there are.
-    Beyond ``most`` jobs, and after ``age_s`` in which nobody asked, they are let go.
+    Beyond ``most_bytes``, and after ``age_s`` in which nobody asked, they are let go.
     """
 
-    def __init__(self, most: int = 64, age_s: float = 600.0, layouts_of: Callable[[int], Layouts] = lambda _: AtOnce()) -> None:
-        self._most, self._age_s, self._lock, self._layouts_of = most, age_s, Lock(), layouts_of
+    def __init__(self, most_bytes: float = 64 * 2**20, age_s: float = 600.0,
+                 layouts_of: Callable[[int], Layouts] = lambda _: AtOnce()) -> None:
+        self.most_bytes, self._age_s, self._lock, self._layouts_of = most_bytes, age_s, Lock(), layouts_of
         self._kept: OrderedDict[int, tuple[JobDocument, JobFigures, float]] = OrderedDict()
+        self._bytes = 0
         self.computed = 0
         """How often figures had to be begun anew."""
 
@@ -88,8 +90,23 @@ class Shared:
                     or (of is not doc and found.doc != without_words(doc))):
                 found = JobFigures(without_words(doc), shelf, self._layouts_of(doc.job.id))
                 self.computed += 1
+            self._bytes += _bytes_of(doc) - (0 if of is None else _bytes_of(of))
             self._kept[doc.job.id] = doc, found, time.monotonic()
             self._kept.move_to_end(doc.job.id)
-            while len(self._kept) > self._most or next(iter(self._kept.values()))[2] < time.monotonic() - self._age_s:
-                self._kept.popitem(last=False)
+            while len(self._kept) > 1 and (
+                    self._bytes > self.most_bytes or next(iter(self._kept.values()))[2] < time.monotonic() - self._age_s):
+                self._bytes -= _bytes_of(self._kept.popitem(last=False)[1][0])
         return found
+
+    def held(self) -> tuple[int, int]:
+        """How many jobs, and about how many bytes."""
+        with self._lock:
+            return len(self._kept), self._bytes
+
+
+ROW_BYTES = 14_000
+"""What follows from one row of a job, in memory, with all its stages seen: measured on the demo."""
+
+
+def _bytes_of(doc: JobDocument) -> int:
+    return ROW_BYTES * sum(len(rows) for _, rows in doc if isinstance(rows, tuple))
