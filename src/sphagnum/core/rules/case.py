@@ -167,12 +167,14 @@ def take_out(part: Part) -> tuple[Operation, ...]:
     return () if part.layer is None or not part.new else ({"op": "remove", "at": ["layers"], "id": part.layer.id},)
 
 
-def add_after(material: str, thickness_mm: float, after: Part | None, place: str = "") -> tuple[Operation, ...]:
+def add_after(
+    material: str, thickness_mm: float, after: Part | None, place: str = "", held: str = ""
+) -> tuple[Operation, ...]:
     """The edit that lays a material over a new layer (``after`` None: first of all)."""
     known = after is not None and after.layer is not None and after.new
     anchor = after.layer.id if known and after is not None and after.layer is not None else ""
     return ({"op": "add", "at": ["layers"], "after": anchor,
-             "item": {"material": material, "thickness_mm": thickness_mm, "coverage": 1.0, "place": place}},)
+             "item": {"material": material, "thickness_mm": thickness_mm, "coverage": 1.0, "place": place, "held": held}},)
 
 
 def add_last(material: str, thickness_mm: float) -> tuple[Operation, ...]:

@@ -258,7 +258,7 @@ def _bears_nothing(case: Case) -> Found | None:
     top = first(case.parts[::-1], lambda p: p.material.lies and p.material.family != "air" and not p.far)
     if not case.flag("walked on") or top is None or not top.new or top.material.limits.bears:
         return None
-    return spoken_of(top, add_after("plywood", 9.0, top))
+    return spoken_of(top, add_after("plywood", 9.0, top, held="loose"))
 
 
 def _seen_bare(case: Case) -> Found | None:

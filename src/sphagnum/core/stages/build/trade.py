@@ -17,6 +17,7 @@ from ...levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
 from ...materials.model import Material
 from ...rules.case import Budget, Case, Part
 from ...rules.engine import Rule, Spoken, speak
+from ...stacks.columns import make_up, plan
 from ...stacks.model import Frame
 from ...stacks.predict import Prediction
 from ...surfaces.coverage import panel_share
@@ -85,11 +86,14 @@ def _curves(
 
 
 def _ties(patch: Patch, lay: Lay, shelf: Shelf) -> tuple[Frame, ...]:
-    """What joins the leaves of a lay, known without its curve."""
+    """What joins two leaves of a lay, known without its curve; a limp layer gives way between what holds it."""
     try:
-        return stack_of(patch, lay, shelf).ties
+        stack = stack_of(patch, lay, shelf)
+        arranged = plan(make_up(stack))
     except BadInput:
         return ()
+    return tuple(tie for tie, pair in zip(stack.ties, arranged.tied, strict=True)
+                 if all(arranged.groups[i].kind == "leaf" for i in pair))
 
 
 PLACING = ("places", "fill", "lying", "bears", "sheds")
