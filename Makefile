@@ -108,6 +108,7 @@ bench: setup .venv/.tested chromium
 	$(PY) scripts/bench_nest.py
 	$(PY) scripts/bench_board.py
 	$(PY) scripts/bench_page.py
+	$(PY) scripts/bench_first.py --before $(or $(BEFORE),03507a3)
 	$(PY) scripts/bench_load.py --before $(or $(BEFORE),02f0e7e)
 
 test-postgres: setup .venv/.tested

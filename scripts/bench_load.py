@@ -135,7 +135,7 @@ def loaded(source: Path, data: Path, seconds: float, port: int) -> None:
                               text=True)
     try:
         assert server.stdout is not None
-        server.stdout.readline()
+        assert server.stdout.readline(), f"the server of {source} did not begin"
         took: list[tuple[str, int, float]] = []
         end, rng = time.monotonic() + seconds, random.Random(5)
         jobs = [rng.randrange(3) + 1 + rng.randrange(JOBS // 3 - 1) * APART for _ in range(CLIENTS)]

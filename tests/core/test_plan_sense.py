@@ -133,7 +133,7 @@ def test_left_is_like_right_few_kinds_and_the_depth_that_would_reach_it_is_said(
 
 def test_a_goal_out_of_reach_within_the_usual_depth_says_which_depth_would_reach_it() -> None:
     """An arch alone, from the noise at its wheel: 30 mm are usual there."""
-    raw = from_presets(0, "vehicle", 9.0)
+    raw = from_presets(0, "vehicle", 12.0)
     arch = next(s for s in raw["surfaces"] if s["name"] == "Wheel arches") | {"flags": ["trim over it"]}
     raw |= {"surfaces": [arch], "paths": [p for p in raw["paths"] if p["name"] == "Wheel arches"]}
     short = find_plans(JobFigures(parse(JobDocument, raw), shelf()), PlansAsked(seconds=1.0))

@@ -150,6 +150,7 @@ def _size_of(rest: Rest) -> dict[str, Any]:
     return {"width_mm": rest.width_mm, "length_mm": rest.length_mm}
 
 
+@lru_cache(maxsize=2048)
 def _cut_piece(wanted: Wanted) -> CutPiece:
     x1, y1, x2, y2 = wanted.shape.bounds
     around = box(0.0, 0.0, round(x2 - x1, 2), round(y2 - y1, 2))

@@ -61,6 +61,7 @@ from ..paths.rows import (
     Substitution,
     SubstitutionIn,
 )
+from ..same import Same
 from ..schema import Row, Strict, Temperature, Typed
 from ..surfaces.rows import Alternative, AlternativeIn, Surface, SurfaceIn
 
@@ -233,34 +234,21 @@ class JobDocument(Strict):
 
     def chosen(self, surface_id: int, zone: str = "") -> Alternative | None:
         """The alternative chosen for a surface, or for a zone of it."""
-        return _chosen(_Same(self.alternatives)).get((surface_id, zone))
+        return _chosen(Same(self.alternatives)).get((surface_id, zone))
 
     def surface(self, surface_id: int | None) -> Surface | None:
         """A surface by its number; None where there is none."""
-        return _surfaces(_Same(self.surfaces)).get(surface_id)
-
-
-class _Same:
-    """Rows told apart by being the same ones: what is looked up in them is found again as long as they stay."""
-
-    def __init__(self, rows: tuple[Row, ...]) -> None:
-        self.rows = rows
-
-    def __hash__(self) -> int:
-        return id(self.rows)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Same) and other.rows is self.rows
+        return _surfaces(Same(self.surfaces)).get(surface_id)
 
 
 @lru_cache(maxsize=64)
-def _chosen(of: _Same) -> dict[tuple[int, str], Alternative]:
-    return {(a.surface_id, a.zone): a for a in reversed(of.rows) if isinstance(a, Alternative) and a.chosen}
+def _chosen(of: Same[tuple[Alternative, ...]]) -> dict[tuple[int, str], Alternative]:
+    return {(a.surface_id, a.zone): a for a in reversed(of.value) if a.chosen}
 
 
 @lru_cache(maxsize=64)
-def _surfaces(of: _Same) -> dict[int | None, Surface]:
-    return {s.id: s for s in reversed(of.rows) if isinstance(s, Surface)}
+def _surfaces(of: Same[tuple[Surface, ...]]) -> dict[int | None, Surface]:
+    return {s.id: s for s in reversed(of.value)}
 
 
 class Collection(Strict):

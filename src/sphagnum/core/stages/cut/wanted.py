@@ -18,6 +18,7 @@ from ...figures.lays import new_layers
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
 from ...materials.model import Material, kg_per_m2, sold_mm
+from ...same import Same
 from ...surfaces.coverage import laid_share
 from ...surfaces.geometry import areas, treatable
 from ...surfaces.patches import Patch, patches
@@ -56,8 +57,7 @@ def pieces_wanted(job: JobFigures) -> dict[Key, list[Named]]:
             material = job.shelf.material(layer.material)
             turns, over = turning(material, _grain(job.doc, surface, layer))
             out.setdefault((layer.material, layer.thickness_mm), []).extend(
-                Named(Wanted(copy_label(p.label, n), Polygon(p.outline_mm, p.holes_mm), turns, over), surface.id)
-                for n in range(surface.count) for p in layer.pieces)
+                _named(Same(layer), surface.count, turns, over, surface.id))
     taken = {n.wanted.label for found in out.values() for n in found}
     for row in job.doc.pieces:
         thickness = row.thickness_mm or first_thickness_mm(job.shelf.material(row.material))
@@ -75,6 +75,13 @@ def pieces_wanted(job: JobFigures) -> dict[Key, list[Named]]:
             out.setdefault((part.material, sold_mm(material, thickness)), []).append(
                 Named(Wanted(free_label(label_of(one, part), taken), shape, turns, over), None))
     return {key: found for key, found in out.items() if found}
+
+
+@lru_cache(maxsize=512)
+def _named(layer: Same[LayerPieces], count: int, turns: str, over: bool, surface_id: int) -> tuple[Named, ...]:
+    """The pieces of a layer as they are wanted, on all copies of its surface: once while nothing about them changes."""
+    return tuple(Named(Wanted(copy_label(p.label, n), Polygon(p.outline_mm, p.holes_mm), turns, over), surface_id)
+                 for n in range(count) for p in layer.value.pieces)
 
 
 def turning(material: Material, grain: bool) -> tuple[str, bool]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import math
+from functools import lru_cache
 from itertools import pairwise
 
 from shapely import LineString, Polygon
@@ -21,6 +22,7 @@ from ...fitting.times import more
 from ...fitting.warming import CARTRIDGE_KG_M2
 from ...materials.model import Material, kg_per_m2
 from ...materials.table import family
+from ...same import Same
 from ...surfaces.coverage import laid_share
 from ...surfaces.geometry import areas
 from ...surfaces.patches import Patch
@@ -164,9 +166,12 @@ def _pieces_of(job: JobFigures, patch: Patch, layer: StackLayerIn) -> LayerPiece
 
 def step_pieces(cut: Cut | None) -> tuple[StepPiece, ...]:
     """The pieces of a layer on all copies of its surface, one copy after the other, each in the order it is laid."""
-    if cut is None:
-        return ()
-    drawn, layer, count = cut
+    return () if cut is None else _step_pieces(Same(cut[0]), *cut[1:])
+
+
+@lru_cache(maxsize=512)
+def _step_pieces(of: Same[LayerPieces], layer: StackLayerIn, count: int) -> tuple[StepPiece, ...]:
+    drawn = of.value
     edges = _first_edges(drawn.pieces)
     return tuple(
         StepPiece(id=_identity(layer, copy, p), label=copy_label(p.label, copy), copy_number=copy + 1, outline_mm=p.outline_mm,
