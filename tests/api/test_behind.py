@@ -20,17 +20,19 @@ import soundfile
 from flask.testing import FlaskClient
 
 from sphagnum.api.app import create_app
+from sphagnum.catalogue.load import shelf
 from sphagnum.core.cutting.layout import cut
 from sphagnum.core.cutting.model import CutInput
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.report import Stop
 from sphagnum.core.schema import parse
-from sphagnum.demo import hood, loudspeakers
+from sphagnum.core.stages.plan.model import PlansAsked
+from sphagnum.demo import hood, loudspeakers, van
 from sphagnum.store.connect import database_url, open_store
 from sphagnum.store.documents import store_document
 from sphagnum.store.results import StoredResults
 from sphagnum.work.desk import Desk, Entry
-from sphagnum.work.kinds import SEARCH
+from sphagnum.work.kinds import SEARCH, PlanWork
 from sphagnum.work.layouts import JobLayouts, LastLayouts
 
 ME = {"X-Author": "me"}
@@ -166,6 +168,20 @@ def test_what_is_asked_for_while_one_worker_begins_is_done_by_the_one_that_is_re
     assert all(two.wait(e.id, 40).state == "done" for e in both)
     assert all(e.tries == 1 for e in both)
     assert time.monotonic() - began < 40
+    two.close()
+
+
+@pytest.mark.usefixtures("desk")
+def test_while_plans_are_searched_a_layout_does_not_wait_for_them(tmp_path: Path):
+    two, doc = Desk(StoredResults(open_store(database_url(tmp_path))), workers=2), parse(JobDocument, van())
+    plans = [two.start("plan", PlanWork(document=doc, shelf=shelf(), asked=PlansAsked(seconds=s, anew=True))) for s in (60, 61)]
+    until(lambda: plans[0].state == "running")
+    laid = two.wait(two.start("layout", parse(CutInput, pieces(2))).id, 40)
+    assert laid is not None
+    assert laid.state == "done"
+    assert [p.state for p in plans] == ["running", "waiting"]
+    two.cancel(plans[0].id)  # the next begins once the first lets go
+    until(lambda: plans[1].state == "running")
     two.close()
 
 

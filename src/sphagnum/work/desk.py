@@ -23,6 +23,8 @@ from .worker import serve_pipe
 
 MOST_WORKERS = 4
 MOST_ENTRIES = 80
+LONG = frozenset({"plan", "recording"})
+"""Kinds of work that take long."""
 MOST_GROWN_MB = 16.0
 """A worker that has grown by more since it began makes way for a fresh one."""
 TRIES = 2
@@ -178,7 +180,7 @@ class Desk:
         with self._lock:
             hand.entry = None
             while (entry := self._due()) is None and not self._closed:
-                self._lock.wait(min((e.not_before - time.monotonic() for e in self._queue), default=3600.0))
+                self._lock.wait(min((e.not_before - time.monotonic() for e in self._queue if self._may_begin(e)), default=3600.0))
             if entry is None:
                 return None
             hand.entry = entry
@@ -192,11 +194,17 @@ class Desk:
             if entry.wanted and not any(w() for w in entry.wanted):
                 self._queue.remove(entry)
                 entry.state, entry.words, entry.step = "cancelled", "nobody wants it any more", entry.step + 1
-            elif entry.not_before <= time.monotonic() and (due is None or entry.not_before < due.not_before):
+            elif self._may_begin(entry) and entry.not_before <= time.monotonic() and (
+                    due is None or entry.not_before < due.not_before):
                 due = entry
         if due is not None:
             self._queue.remove(due)
         return due
+
+    def _may_begin(self, entry: Entry) -> bool:
+        """Whether a hand is left for it: of several one stays free for what is done in a moment."""
+        long = sum(h.entry is not None and h.entry.kind in LONG for h in self._hands)
+        return entry.kind not in LONG or long < max(self._count - 1, 1)
 
     def told(self, entry: Entry, share: float, words: str, result: str | None) -> None:
         """A worker's report."""
