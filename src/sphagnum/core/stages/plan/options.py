@@ -88,7 +88,7 @@ class Seeker:
         """What layers add, with the panel where it does not stand yet."""
         total = self._basis
         for k, layer in enumerate(layers):
-            own = (layer.material, layer.thickness_mm, layer.coverage, layer.joined, layer.tie)
+            own = (layer.material, layer.thickness_mm, layer.coverage, layer.joined, layer.tie, layer.held)
             seams = self.job.shelf.material(layer.material).goes_by == "seam"
             under = (x for x in layers[:k] if self.job.shelf.material(x.material).acts != "damping") if seams else ()
             key = (own, *((x.material, x.thickness_mm) for x in under)) if seams else own
