@@ -111,7 +111,10 @@ export function useJob(id: number) {
     // what is shown may be what was kept in this browser
     reached: !job.error && !revision.error,
     // whether it is as the server has it now, or as good as can be had: what follows by itself waits for that
-    settled: job.isFetchedAfterMount || Boolean(job.error ?? revision.error),
+    settled:
+      job.isFetchedAfterMount ||
+      client.getQueryState(jobPage(id).queryKey)?.isInvalidated === false || // fetched before it was drawn
+      Boolean(job.error ?? revision.error),
   };
 }
 
