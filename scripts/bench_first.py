@@ -6,40 +6,16 @@ Each is served from its own tree over its own demo; they take turns, so that bot
 from __future__ import annotations
 
 import argparse
-import os
-import re
 import subprocess
-import sys
-import tempfile
 import time
-from collections.abc import Iterator
-from contextlib import ExitStack, contextmanager
-from pathlib import Path
 
 import numpy as np
 from playwright.sync_api import Browser, sync_playwright
-from served import ask, settle
+from served import ROOT, ask, demo, settle, tree
 
-ROOT = Path(__file__).parent.parent
 TURNS, EDITS, STAGES = 5, 60, ("listen", "build", "fit")
 SCRIPTS = """() => performance.getEntriesByType('resource').filter(r => r.name.endsWith('.js'))
   .reduce((sum, r) => sum + r.decodedBodySize, 0)"""
-
-
-@contextmanager
-def served(source: Path, data: Path, port: int) -> Iterator[str]:
-    """The demo of a source tree; its address."""
-    server = subprocess.Popen([sys.executable, "-m", "sphagnum.cli", "demo", "--data", str(data), "--port", str(port)],
-                              env={**os.environ, "PYTHONPATH": str(source)}, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
-                              text=True)
-    try:
-        assert server.stdout is not None
-        found = re.search(r"http://\S+", server.stdout.readline())
-        assert found, f"the server of {source} did not begin"
-        yield found[0].rstrip("/")
-    finally:
-        server.terminate()
-        server.wait(30)
 
 
 def first_load(browser: Browser, base: str, stage: str) -> tuple[float, float]:
@@ -67,29 +43,30 @@ def edits_a_second(base: str, seed: int) -> float:
     return EDITS / (time.perf_counter() - began)
 
 
+def measured(bases: tuple[str, str]) -> tuple[np.ndarray, np.ndarray]:
+    """First loads and script, (turns, stages, bases, 2), and edits a second, (turns, bases), by turns."""
+    for base in bases:
+        settle(base)
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        loads = [[[first_load(browser, base, stage) for base in bases] for stage in STAGES] for _ in range(TURNS)]
+    return np.array(loads), np.array([[edits_a_second(base, n) for base in bases] for n in range(TURNS)])
+
+
 def main() -> None:
     """Print the figures."""
     asked = argparse.ArgumentParser()
     asked.add_argument("--before", metavar="COMMIT", required=True, help="the earlier commit")
     given = asked.parse_args()
-    with tempfile.TemporaryDirectory() as folder, ExitStack() as open_:
-        tree = Path(folder) / "tree"
-        subprocess.run(["git", "worktree", "add", "--quiet", "--detach", str(tree), given.before], cwd=ROOT, check=True)
-        open_.callback(subprocess.run, ["git", "worktree", "remove", "--force", str(tree)], cwd=ROOT, check=False)
-        (tree / "web" / "node_modules").symlink_to(ROOT / "web" / "node_modules")
-        subprocess.run(["npx", "vite", "build"], cwd=tree / "web", check=True, capture_output=True)
-        bases = [open_.enter_context(served(source, Path(folder) / f"data{i}", 8631 + i))
-                 for i, source in enumerate((tree / "src", ROOT / "src"))]
-        for base in bases:
-            settle(base)
-        with sync_playwright() as play:
-            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
-            loads = np.array([[[first_load(browser, base, stage) for base in bases] for stage in STAGES] for _ in range(TURNS)])
-        rates = np.array([[edits_a_second(base, n) for base in bases] for n in range(TURNS)])
+    with tree(given.before) as there:
+        (there / "web" / "node_modules").symlink_to(ROOT / "web" / "node_modules")
+        subprocess.run(["npx", "vite", "build"], cwd=there / "web", check=True, capture_output=True)
+        with demo(8631, source=there / "src") as old, demo(8632) as new:
+            loads, rates = measured((old, new))
     for k, stage in enumerate(STAGES):
-        (before, now), (old, new) = np.median(loads[:, k, :, 0], axis=0), loads[-1, k, :, 1]
+        (before, now), (was, is_) = np.median(loads[:, k, :, 0], axis=0), loads[-1, k, :, 1]
         print(f"first load of {stage}: {before:.0f} ms before, {now:.0f} ms now (× {now / before:.2f}); "
-              f"script {old:.0f} kB before, {new:.0f} kB now (× {new / old:.2f})")
+              f"script {was:.0f} kB before, {is_:.0f} kB now (× {is_ / was:.2f})")
     before, now = np.median(rates, axis=0)
     print(f"edits a second, one after another: {before:.1f} before, {now:.1f} now (× {now / before:.2f})")
 

@@ -17,10 +17,12 @@ import tempfile
 import threading
 import time
 from collections import Counter
+from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from served import ROOT, tree
 from sqlalchemy import insert, select
 
 from sphagnum.catalogue.load import shelf
@@ -32,7 +34,6 @@ from sphagnum.store.connect import database_url, open_store
 from sphagnum.store.documents import job_ids, store_document
 from sphagnum.store.models import TABLES, OwnerRow
 
-ROOT = Path(__file__).parent.parent
 JOBS, CLIENTS, APART = 1000, 50, 100_000
 POLL_S, EDIT_S, PLAN_SHARE, SETTLE_S = 6.0, 20.0, 0.08, 30.0
 STAGES = ("listen", "trace", "build", "cut", "fit", "prove")
@@ -173,26 +174,20 @@ def main() -> None:
     given = asked.parse_args()
     if given.fill:
         return fill(given.fill)
-    with tempfile.TemporaryDirectory() as folder:
+    with tempfile.TemporaryDirectory() as folder, ExitStack() as open_:
         kept = Path(folder) / "data"
         kept.mkdir()
         trees = [("now", ROOT / "src")]
         if given.before:
-            tree = Path(folder) / "tree"
-            subprocess.run(["git", "worktree", "add", "--quiet", "--detach", str(tree), given.before], cwd=ROOT, check=True)
-            trees.insert(0, (f"at {given.before}", tree / "src"))
-        try:
-            # written by the earlier of them: a later one takes it over as it does anybody's
-            subprocess.run([sys.executable, __file__, "--fill", str(kept)], check=True,
-                           env={**os.environ, "PYTHONPATH": str(trees[0][1])})
-            for i, (name, source) in enumerate(trees):
-                data = Path(folder) / f"run{i}"
-                shutil.copytree(kept, data)
-                print(f"{CLIENTS} browsers on {JOBS} jobs for {given.seconds:g} s, {name}:", flush=True)
-                loaded(source, data, given.seconds, 8611 + i)
-        finally:
-            if given.before:
-                subprocess.run(["git", "worktree", "remove", "--force", str(tree)], cwd=ROOT, check=False)
+            trees.insert(0, (f"at {given.before}", open_.enter_context(tree(given.before)) / "src"))
+        # written by the earlier of them: a later one takes it over as it does anybody's
+        subprocess.run([sys.executable, __file__, "--fill", str(kept)], check=True,
+                       env={**os.environ, "PYTHONPATH": str(trees[0][1])})
+        for i, (name, source) in enumerate(trees):
+            data = Path(folder) / f"run{i}"
+            shutil.copytree(kept, data)
+            print(f"{CLIENTS} browsers on {JOBS} jobs for {given.seconds:g} s, {name}:", flush=True)
+            loaded(source, data, given.seconds, 8611 + i)
 
 
 if __name__ == "__main__":

@@ -15,7 +15,8 @@ import sys
 import tempfile
 from pathlib import Path
 
-ROOT = Path(__file__).parent.parent
+from served import ROOT, tree
+
 EXAMPLES = ROOT / "docs" / "examples"
 STAGES = ("listen", "trace", "build", "cut", "fit", "prove", "board")
 RUNNER = """
@@ -64,16 +65,11 @@ def printed_by(source: Path, wanted: list[list[str]]) -> dict[str, list[object]]
 def main() -> int:
     """Lists the commands whose output differs."""
     revision = sys.argv[1]
-    with tempfile.TemporaryDirectory() as kept:
-        there = Path(kept) / "there"
-        subprocess.run(["git", "worktree", "add", "--quiet", "--detach", there, revision], cwd=ROOT, check=True)
-        try:
-            subprocess.run([sys.executable, "-c", JOBS, kept], check=True, capture_output=True,
-                           env={**os.environ, "PYTHONPATH": str(there / "src")})
-            wanted = commands(sorted(Path(kept).glob("job-*.json")))
-            now, then = printed_by(ROOT / "src", wanted), printed_by(there / "src", wanted)
-        finally:
-            subprocess.run(["git", "worktree", "remove", "--force", there], cwd=ROOT, check=True)
+    with tempfile.TemporaryDirectory() as kept, tree(revision) as there:
+        subprocess.run([sys.executable, "-c", JOBS, kept], check=True, capture_output=True,
+                       env={**os.environ, "PYTHONPATH": str(there / "src")})
+        wanted = commands(sorted(Path(kept).glob("job-*.json")))
+        now, then = printed_by(ROOT / "src", wanted), printed_by(there / "src", wanted)
     differ = [name for name in now if now[name] != then[name]]
     for name in differ:
         print(f"differs: {name}\n  {revision}: {str(then[name])[:300]}\n  here: {str(now[name])[:300]}")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import re
 import subprocess
 import sys
@@ -14,20 +15,33 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-COMMAND = Path(sys.executable).parent / "sphagnum"
+ROOT = Path(__file__).parent.parent
 
 
 @contextmanager
-def demo(port: int | None = None, folder: Path | None = None) -> Iterator[str]:
-    """A server over fresh data, in a folder that stays where one is given; its address."""
+def tree(commit: str) -> Iterator[Path]:
+    """A checkout of an earlier commit for as long as it is needed."""
+    with tempfile.TemporaryDirectory() as folder:
+        there = Path(folder) / "there"
+        subprocess.run(["git", "worktree", "add", "--quiet", "--detach", there, commit], cwd=ROOT, check=True)
+        try:
+            yield there
+        finally:
+            subprocess.run(["git", "worktree", "remove", "--force", there], cwd=ROOT, check=True)
+
+
+@contextmanager
+def demo(port: int | None = None, folder: Path | None = None, source: Path = ROOT / "src") -> Iterator[str]:
+    """A server of a source tree over fresh data, in a folder that stays where one is given; its address."""
     with tempfile.TemporaryDirectory() as fresh:
         at = [] if port is None else ["--port", str(port)]
-        server = subprocess.Popen([COMMAND, "demo", "--data", folder or fresh, *at], stdout=subprocess.PIPE,
+        server = subprocess.Popen([sys.executable, "-m", "sphagnum.cli", "demo", "--data", folder or fresh, *at],
+                                  env={**os.environ, "PYTHONPATH": str(source)}, stdout=subprocess.PIPE,
                                   stderr=subprocess.DEVNULL, text=True)
         try:
             assert server.stdout is not None
             found = re.search(r"http://\S+", server.stdout.readline())
-            assert found
+            assert found, f"the server of {source} did not begin"
             yield found[0].rstrip("/")
         finally:
             server.terminate()

@@ -97,7 +97,7 @@ def test_what_is_held_in_memory_is_said_and_bounded(behind: FlaskClient, desk: D
     store = behind.application.config["STORE"]
     store_document(store, parse(JobDocument, hood()))
     first = {h["name"]: h for h in behind.get("/api/health").json["held"]}
-    until(lambda: behind.get("/api/jobs/1/build").json["sentence"])
+    assert behind.get("/api/jobs/1/listen").json["sentence"]  # a stage that has nothing laid out: others here wait for that
     desk.wait(desk.start("layout", parse(CutInput, pieces(2))).id, 40)
     now = behind.get("/api/health").json
     held = {h["name"]: h for h in now["held"]}
@@ -183,6 +183,17 @@ def test_while_plans_are_searched_a_layout_does_not_wait_for_them(tmp_path: Path
     two.cancel(plans[0].id)  # the next begins once the first lets go
     until(lambda: plans[1].state == "running")
     two.close()
+
+
+@pytest.mark.usefixtures("desk")
+def test_a_worker_goes_by_the_settings_of_who_asks_not_of_who_asked_first(tmp_path: Path, monkeypatch: pytest.MonkeyPatch):
+    """The process that workers are forked from began without a bound on searches, for the desk above."""
+    monkeypatch.setenv(SEARCH, "0.5")
+    bound = Desk(StoredResults(open_store(database_url(tmp_path))), workers=1)
+    ended = bound.wait(bound.start("layout", parse(CutInput, pieces(40, 90.0, notch_mm=60.0))).id, 40)
+    assert ended is not None
+    assert ended.state == "done"  # long before the 90 s it was given
+    bound.close()
 
 
 def test_what_nobody_wants_any_more_is_never_begun(desk: Desk):

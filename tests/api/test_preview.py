@@ -45,7 +45,7 @@ def test_a_preview_is_what_keeping_would_show_and_keeps_nothing(client: FlaskCli
     unasked = {"rules": [], "asked": False} if stage == "build" else {}
     if stage == "build":  # nor is anything laid out: what is bought and the hours are those of before, and are said to be
         meters = said["meters"]
-        assert [m["label"] for m in meters if m["older"]] == ["To buy, whole job", "Work, whole job"]
+        assert [m["label"] for m in meters if m["older"]] == [*OLDER]
         assert [m["value"] for m in meters if m["older"]] == [m["value"] for m in was["meters"] if m["label"] in OLDER]
         said["meters"] = [m for m in meters if not m["older"]]
         kept["meters"] = [{**m, "bought": None} for m in kept["meters"] if m["label"] not in OLDER]

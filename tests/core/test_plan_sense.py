@@ -206,6 +206,17 @@ def test_what_is_put_together_of_the_best_parts_comes_near_the_best_of_everythin
     assert len(seeker.seek(kit)) < len(both) / 2  # and most of it never had to be predicted
 
 
+def test_a_layer_costs_its_hangers_where_it_is_hung_and_none_where_it_is_not() -> None:
+    job = JobFigures(parse(JobDocument, van()), shelf())
+    seeker = Seeker(job, patches(job.doc.surfaces[0])[0], lambda e: np.zeros((len(e.loss_db), 3)), How(frozenset()))
+    loose = StackLayerIn(material="bitumen-felt", thickness_mm=5)
+    hung = loose.model_copy(update={"held": "hangers"})
+    for first, then in ((loose, hung), (hung, loose)):
+        seeker.cost((first,))
+        assert seeker.cost((hung,)).hours > seeker.cost((loose,)).hours
+        assert seeker.cost((then,)) == Seeker(job, seeker.patch, seeker.energies, seeker.how).cost((then,))
+
+
 def test_every_material_that_lies_can_be_laid_alone_on_a_panel() -> None:
     job = JobFigures(parse(JobDocument, van()), shelf())
     patch = patches(job.doc.surfaces[0])[0]

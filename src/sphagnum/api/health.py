@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from flask import Flask, Response, current_app
-from pydantic import Field
 
 from ..core.figures.job_figures import Shared
+from ..core.kept import Kept
 from ..core.schema import Strict
 from ..work.desk import MOST_ENTRIES, Desk
 from ..work.layouts import MOST_KEPT, LastLayouts
 from ..work.worker import held_mb
-from .kept import Kept
 from .shared import answer, api
 
 
@@ -27,7 +26,7 @@ class Health(Strict):
     """Memory of the server and of each process at work for it, MB, and what is kept in it."""
 
     memory_mb: float
-    workers_mb: tuple[float, ...] = Field(default=())
+    workers_mb: tuple[float, ...] = ()
     held: tuple[Held, ...]
 
 
@@ -37,11 +36,10 @@ def health(app: Flask) -> Health:
     assert isinstance(figures, Shared)
     assert isinstance(last, LastLayouts)
     held = [Held(name="figures of jobs", count=figures.held()[0], bytes=figures.held()[1], most=_mb(figures.most_bytes))]
-    for name in ("answers", "documents", "heard"):
+    for name, by_bytes in (("answers", True), ("documents", False), ("heard", False)):
         kept = app.extensions[name]
         assert isinstance(kept, Kept)
         count, size = kept.held()
-        by_bytes = name == "answers"
         held.append(Held(name=name, count=count, bytes=round(size) if by_bytes else None,
                          most=_mb(kept.most) if by_bytes else f"{kept.most:.0f}"))
     held.append(Held(name="layouts", count=last.held(), most=f"{MOST_KEPT}"))

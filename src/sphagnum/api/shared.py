@@ -23,6 +23,7 @@ from ..core.job.document import JobDocument
 from ..core.job.shelf import Shelf, shelf_of, with_used
 from ..core.job.words import without_words
 from ..core.job.workshop import WorkshopDocument
+from ..core.kept import Bounded, Kept
 from ..core.stages.board.overview import overview
 from ..core.stages.views import VIEWS
 from ..core.worded import OPENS, System, worded
@@ -33,7 +34,6 @@ from ..store.files import FileStore
 from ..work.desk import Desk
 from ..work.layouts import JobLayouts, LastLayouts
 from .cards import Renewal
-from .kept import Bounded, Kept
 from .schemas import Refusal
 
 log = logging.getLogger("sphagnum")

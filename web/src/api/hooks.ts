@@ -111,10 +111,7 @@ export function useJob(id: number) {
     // what is shown may be what was kept in this browser
     reached: !job.error && !revision.error,
     // whether it is as the server has it now, or as good as can be had: what follows by itself waits for that
-    settled:
-      job.isFetchedAfterMount ||
-      client.getQueryState(jobPage(id).queryKey)?.isInvalidated === false || // fetched before it was drawn
-      Boolean(job.error ?? revision.error),
+    settled: client.getQueryState(jobKey(id))?.isInvalidated === false || Boolean(job.error ?? revision.error),
   };
 }
 

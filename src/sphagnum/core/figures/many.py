@@ -59,7 +59,7 @@ def known_ahead(patch: Patch, lays: Iterable[Lay], shelf: Shelf) -> None:
 
 def _place(patch: Patch, lay: Lay, shelf: Shelf, stacks: list[Stack], place: dict[Hashable, int]) -> int:
     """Where a lay's stack stands among those to predict; −1 where there is none."""
-    key = (tuple((id(p.layer), p.new, p.far) for p in lay.placed), id(lay.frame), lay.nothing)
+    key = (tuple((id(p.layer), p.new, p.far) for p in lay.placed), *lay[1:])
     if key not in place:
         try:
             stack = stack_of(patch, lay, shelf)

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..levels.bands import Floats
+from ..levels.bands import Floats, Ints
 from ..report import Report, silent
 from ..words import plural
 from .problem import (
@@ -20,7 +20,6 @@ from .problem import (
     MONEY,
     RESOURCES,
     Choice,
-    Ints,
     Problem,
     energies,
     energy_for,

@@ -8,9 +8,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..levels.bands import Floats
+from ..levels.bands import Floats, Ints
 
-Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
 RESOURCES = ("added_kg", "money", "hours")
 KG, MONEY, HOURS = range(3)

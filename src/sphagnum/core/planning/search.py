@@ -8,8 +8,8 @@ from typing import NamedTuple
 import numpy as np
 import scipy
 
-from ..levels.bands import Floats
-from .problem import LITTLE, MONEY, Choice, Ints, Problem, allowed, energies, spent
+from ..levels.bands import Floats, Ints
+from .problem import LITTLE, MONEY, Choice, Problem, allowed, energies, spent
 
 SCALE = 1e4
 """The energy now as the solver sees it: its tolerances are then far below a thousandth of a decibel."""

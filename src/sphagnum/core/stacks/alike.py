@@ -6,12 +6,10 @@ from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
-from numpy.typing import NDArray
 
-from ..levels.bands import Floats
+from ..levels.bands import Floats, Ints
 from ..materials.elements import Place
 
-Ints = NDArray[np.integer[Any]]
 Made = TypeVar("Made")
 
 

@@ -12,10 +12,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..levels.bands import Floats
+from ..levels.bands import Floats, Ints
 from ..materials.elements import AIR_DENSITY, SPEED_OF_SOUND, Complexes, Element, Fluid, Moving, Place
 from ..materials.table import family
-from .alike import Ints, sorts_of, spread
+from .alike import sorts_of, spread
 
 ANGLES = 8
 LIMIT_DEG = 78.0

@@ -35,8 +35,7 @@ def order(job: JobFigures) -> FitView:
     whose: list[StepRef] = []
     for draft in plan:  # what was done of one layer passes to one
         whose.append(_whose(job, found, draft, stands | set(whose)))
-    split = any(r.part for r in (*found, *whose))
-    stand = [_laid_in_parts(found, r) if split else found.get(r, StepHistory()) for r in whose]
+    stand = [_laid_in_parts(found, r) for r in whose]
     holds = held_keys(plan)
     done = {d.ref for d, h in zip(plan, stand, strict=True) if h.done or h.skipped}
     named = {d.ref: d.what for d in plan}

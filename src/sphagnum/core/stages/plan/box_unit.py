@@ -11,10 +11,9 @@ from ...figures.boxes import box_of, box_paths, rest_absorbed_m2
 from ...figures.job_figures import JobFigures
 from ...figures.path_levels import path_rows, shaken
 from ...figures.ways import cap_of, is_opening, leaks_cm2
-from ...levels.bands import PREDICTED_HZ, Floats
+from ...levels.bands import PREDICTED_HZ, Floats, Ints
 from ...paths.enclosure import BARE_ALPHA, let_out
 from ...paths.rows import Path
-from ...planning.problem import Ints
 from ...surfaces.geometry import alike, areas
 from ...surfaces.patches import Patch, patches
 from .costs import price_of

@@ -14,9 +14,9 @@ from ...figures.lays import panel_loss, planned_lay
 from ...figures.loads import Load
 from ...figures.many import known_ahead
 from ...job.shelf import Shelf
-from ...levels.bands import Floats
+from ...levels.bands import Floats, Ints
 from ...materials.model import Material
-from ...planning.problem import Ints, unbeaten_rows
+from ...planning.problem import unbeaten_rows
 from ...rules.engine import Rule, Spoken
 from ...stacks.predict import Prediction
 from ...surfaces.patches import Patch, nothing_on
@@ -131,7 +131,8 @@ class Seeker:
         left = spread(table, most, slack)
         while not fine.issuperset(left):
             if by_curve:
-                lays = (lay_of(self.job, self.patch, alternative_of(self.patch, stacks[i], False)) for i in set(left) - fine)
+                more = (alternative_of(self.patch, stacks[i], numbered=False) for i in set(left) - fine)
+                lays = (lay_of(self.job, self.patch, one) for one in more)
                 known_ahead(self.patch, (part for lay in lays for part in (lay, *(x for _, x in grown(self.job, lay)))),
                             self.job.shelf)
             for i in set(left) - fine:

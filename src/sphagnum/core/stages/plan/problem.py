@@ -12,9 +12,9 @@ from ...errors import BadInput
 from ...figures.job_figures import JobFigures
 from ...figures.loads import beside_load
 from ...figures.measures import less_measure
-from ...levels.bands import Floats
+from ...levels.bands import Floats, Ints
 from ...paths.rows import Measure
-from ...planning.problem import Ints, Problem
+from ...planning.problem import Problem
 from ...surfaces.patches import patches
 from ..cut.bought import counted
 from ..fit.hours import worked_hours

@@ -1,4 +1,4 @@
-"""What the server keeps in memory so as not to work it out twice: each kind bounded, and let go of when nobody asks any more."""
+"""What is kept in memory so as not to work it out twice: each kind bounded, and let go of when nobody asks any more."""
 
 from __future__ import annotations
 
@@ -46,6 +46,11 @@ class Kept:
                 self._held += self._size(value)
                 self._let_go()
         return value
+
+    def __contains__(self, key: Key) -> bool:
+        """Whether there is a value under a key."""
+        with self._lock:
+            return key in self._kept
 
     def held(self) -> tuple[int, float]:
         """How many values, and how much they come to as they are counted."""
