@@ -364,10 +364,15 @@ def test_the_bench_lists_what_it_draws_and_a_piece_goes_the_way_it_is_dragged(op
         until(page, lambda doc, n=(before[0] + right, before[1] + up): doc["layouts"] and abs(seen()[0] - n[0]) < 8
               and abs(seen()[1] - n[1]) < 8)
         page.wait_for_function("() => !document.body.innerText.includes('laid out')", timeout=25_000)
-        told = asked(page, "/cut")["sheets"][0]["pieces"][0]
-        expect(bench.locator("label")).to_contain_text(told["at"])
-        size, place = ([float(x) for x in told[key].split(by)] for key, by in (("size", " × "), ("at", " · ")))
-        assert [*place, *size] == pytest.approx(list(seen()), abs=14)  # its line is drawn round it
+        told: list[float] = []
+
+        def listed() -> bool:
+            piece = asked(page, "/cut")["sheets"][0]["pieces"][0]
+            told[:] = [float(x) for key, by in (("at", " · "), ("size", " × ")) for x in piece[key].split(by)]
+            return told == pytest.approx(list(seen()), abs=14)  # its line is drawn round it
+
+        until(page, lambda doc: listed())
+        expect(bench.locator("label")).to_contain_text(f"{told[0]:g} · {told[1]:g}")
 
 
 @pytest.mark.skipif(os.environ.get("MATRIX") != "full", reason="make matrix speaks inches in every dialog of Cut")

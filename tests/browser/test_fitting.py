@@ -11,7 +11,7 @@ from typing import Any
 
 import pytest
 from PIL import Image
-from playwright.sync_api import FilePayload, Page, expect
+from playwright.sync_api import FilePayload, Page, Route, expect
 
 from signals import until
 from sphagnum.demo import rows
@@ -175,7 +175,20 @@ def test_a_door_is_stripped_laid_checked_and_closed_with_one_hand(fit: tuple[Pag
     hold.get_by_role("button", name="Go back").click()
     page.get_by_role("button", name="all 7 back").click()
     expect(page.get_by_label("all back")).to_have_count(2)
+    # a tick is answered late, and who looks back meanwhile stays there
+    expect(page.get_by_test_id("kept")).to_have_text("all changes kept")
+    late: list[Route] = []
+    page.route("**/edits", lambda asked: late.append(asked))
     done(page)
+    expect(said).to_contain_text("Sweep")
+    page.get_by_role("button", name="Step before").click()
+    expect(said).to_contain_text("Refit the trim")
+    expect(page.get_by_test_id("kept")).not_to_have_text("all changes kept")
+    late.pop().continue_()
+    expect(page.get_by_test_id("kept")).to_have_text("all changes kept")
+    expect(said).to_contain_text("Refit the trim")
+    page.unroute("**/edits")
+    page.get_by_role("button", name="Step after").first.click()
     expect(said).to_contain_text("Sweep")
     # the plan is put together anew with the same sheet in it: what was done stays done, by whom
     job = f"{page.url.split('/jobs')[0]}/api/jobs/{number}"

@@ -164,17 +164,19 @@ def test_the_worked_job_shows_its_figures(open_page: Open, worked_number: int):
 
 
 def test_two_browsers_never_overwrite_each_other_silently(open_page: Open, worked_number: int):
+    """Whether or not the second sees what the first one did while it types: what it typed was typed over what was there."""
     first, second = (open_page(f"/jobs/{worked_number}/listen", expect_refusals=True) for _ in range(2))
     fields = []
     for page in (first, second):
-        page.route("**/api/jobs/*", lambda route: route.continue_() if route.request.method != "GET" else route.fallback())
         page.get_by_text("Places and conditions").click()
         fields.append(page.get_by_label("Place", exact=True))
         expect(fields[-1]).to_have_value("Ear")
     fields[1].fill("Second's ear")
     fields[0].fill("First's ear")
     fields[0].press("Enter")
-    expect(first.get_by_role("rowheader", name="First's ear")).to_be_visible()
+    for page in (first, second):
+        expect(page.get_by_role("rowheader", name="First's ear")).to_be_visible()
+    expect(fields[1]).to_have_value("Second's ear")
     fields[1].press("Enter")
     asked = second.get_by_role("dialog")
     expect(asked).to_contain_text("Somebody changed this meanwhile")
@@ -182,6 +184,26 @@ def test_two_browsers_never_overwrite_each_other_silently(open_page: Open, worke
     expect(asked).to_contain_text("Second's ear")
     asked.get_by_role("button", name="Put mine").click()
     expect(second.get_by_role("rowheader", name="Second's ear")).to_be_visible()
+
+
+def test_what_the_workshop_is_called_is_not_written_over_by_whoever_typed_longer(open_page: Open):
+    first, second = (open_page("/shelf?of=workshop", expect_refusals=True) for _ in range(2))
+    names = [page.get_by_label(re.compile("^Name")) for page in (first, second)]
+    was = names[0].input_value()
+    try:
+        names[1].fill("Second's")
+        names[0].fill("First's")
+        names[0].press("Enter")
+        expect(first.get_by_text("First's").first).to_be_visible()
+        names[1].press("Enter")
+        expect(second.get_by_role("alert")).to_contain_text("Somebody changed this meanwhile, to “First's”")
+        names[1].press("Enter")
+        expect(second.get_by_role("alert")).to_have_count(0)
+        expect(second.get_by_text("Second's").first).to_be_visible()
+    finally:
+        names[1].fill(was)
+        names[1].press("Enter")
+        expect(second.get_by_text(f"the Shelf of {was}")).to_be_visible()
 
 
 def test_every_stage_of_the_finished_job_is_there_within_a_second(open_page: Open):

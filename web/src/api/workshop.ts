@@ -8,6 +8,7 @@ import type { Operation, Step } from "./operations";
 type Document = Schemas["WorkshopDocument"];
 export type WorkshopCollection = Exclude<keyof Document, "workshop">;
 type Row = { id: number; version: number };
+const READ = query.queryOptions("get", "/api/workshop").queryKey;
 
 const step = (collection: string, more: Partial<Step>): Step => ({
   collection,
@@ -20,6 +21,14 @@ const step = (collection: string, more: Partial<Step>): Step => ({
   ...more,
 });
 
+// One edit after another, each from what the one before has left, however fast they come.
+let turn: Promise<unknown> = Promise.resolve();
+const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
+  const done = turn.then(work, work);
+  turn = done;
+  return done;
+};
+
 export function useWorkshop() {
   const client = useQueryClient();
   const { message } = App.useApp();
@@ -30,14 +39,17 @@ export function useWorkshop() {
       client.invalidateQueries({ queryKey: WORKSHOP_KEY }),
       client.invalidateQueries({ queryKey: SHELF_KEY }),
     ]);
-  const together = async (steps: Step[]): Promise<Record<string, unknown>[]> => {
-    try {
-      const done = await ask(api.POST("/api/workshop/edits", { body: { steps }, headers: signedEdit() }));
-      return done.rows as Record<string, unknown>[];
-    } finally {
-      await fresh();
-    }
-  };
+  const together = (made: Step[] | ((now: Document) => Step[])): Promise<Record<string, unknown>[]> =>
+    inTurn(async () => {
+      const now = client.getQueryData<Schemas["WorkshopPage"]>(READ)?.document ?? (doc as Document);
+      try {
+        const steps = typeof made === "function" ? made(now) : made;
+        const done = await ask(api.POST("/api/workshop/edits", { body: { steps }, headers: signedEdit() }));
+        return done.rows as Record<string, unknown>[];
+      } finally {
+        await fresh();
+      }
+    });
   const say = (error: unknown) => {
     void message.error(error instanceof Error ? error.message : "That did not work.", 8);
   };
@@ -59,19 +71,34 @@ export function useWorkshop() {
     add: (collection: WorkshopCollection, values: Record<string, unknown>) => together([step(collection, { values })]),
     addAll: (collection: WorkshopCollection, rows: readonly Record<string, unknown>[]) =>
       together(rows.map((values) => step(collection, { values }))),
-    change: (collection: WorkshopCollection | "workshops", row: Row, operations: Operation[]) =>
-      together([step(collection, { row: row.id, version: row.version, operations })]),
+    // Held against what others did since the row was as given; what is made of it is made of the newest there is.
+    change: (
+      collection: WorkshopCollection | "workshops",
+      row: Row,
+      operations: Operation[] | ((now: Document) => Operation[]),
+    ) =>
+      together((now) => [
+        step(collection, {
+          row: row.id,
+          version: row.version,
+          operations: typeof operations === "function" ? operations(now) : operations,
+        }),
+      ]),
     remove: (collection: WorkshopCollection, row: Row) =>
       together([step(collection, { row: row.id, version: row.version, remove: true })]),
     // The row of a name changed, or added where there is none.
     put: (collection: WorkshopCollection, key: string, name: string, values: Record<string, unknown>) => {
-      const rows = (doc?.[collection] ?? []) as unknown as (Row & Record<string, unknown>)[];
-      const found = rows.find((r) => r[key] === name);
-      return together([
-        found
-          ? step(collection, { row: found.id, version: found.version, values })
-          : step(collection, { values: { [key]: name, ...values } }),
-      ]).catch(say);
+      const of = (now: Document | undefined) =>
+        ((now?.[collection] ?? []) as unknown as (Row & Record<string, unknown>)[]).find((r) => r[key] === name);
+      const seen = of(doc as Document | undefined)?.version ?? 0;
+      return together((now) => {
+        const found = of(now);
+        return [
+          found
+            ? step(collection, { row: found.id, version: seen, values })
+            : step(collection, { values: { [key]: name, ...values } }),
+        ];
+      }).catch(say);
     },
     undo: () => back("undo"),
     redo: () => back("redo"),

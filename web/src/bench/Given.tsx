@@ -22,17 +22,21 @@ const numbers = (text: string) =>
 const number = (text: string) => (text.trim() === "" ? null : Number(text.replace(",", ".")));
 
 export function Given({ row, card, view, workshop }: { row: Kept; card: Card; view: View; workshop: Workshop }) {
-  const set = (values: Record<string, unknown>) =>
-    workshop.change(
-      "series",
-      row,
-      Object.entries(values).map(([key, value]) => ({ op: "set" as const, at: [key], value })),
+  const from = (made: (now: Kept) => Record<string, unknown>) =>
+    workshop.change("series", row, (doc) =>
+      Object.entries(made((doc.series ?? []).find((r) => r.id === row.id) ?? row)).map(([key, value]) => ({
+        op: "set" as const,
+        at: [key],
+        value,
+      })),
     );
+  const set = (values: Record<string, unknown>) => from(() => values);
+  const rig = (values: Record<string, unknown>) => from((now) => ({ rig: { ...now.rig, ...values } }));
   const choose = (values: Record<string, unknown>) => void set(values).catch(workshop.say);
   const bands = row.bands_hz ?? [];
   const samples = row.samples ?? [];
   const sample = (i: number, values: Record<string, unknown>) =>
-    set({ samples: samples.map((s, k) => (k === i ? { ...s, ...values } : s)) });
+    from((now) => ({ samples: (now.samples ?? []).map((s, k) => (k === i ? { ...s, ...values } : s)) }));
   const begun = (row.runs?.length ?? 0) > 0;
   const words = (key: "loudspeaker" | "microphone" | "clamp", label: string) => (
     <Field label={label} value={row[key] ?? ""} save={(text) => set({ [key]: text })} />
@@ -52,7 +56,7 @@ export function Given({ row, card, view, workshop }: { row: Kept; card: Card; vi
           remove={begun ? null : () => choose({ samples: samples.filter((_, k) => k !== i) })}
         />
       ))}
-      {begun ? null : <NewSample add={(name) => set({ samples: [...samples, { name }] })} />}
+      {begun ? null : <NewSample add={(name) => from((now) => ({ samples: [...(now.samples ?? []), { name }] }))} />}
       <h2>What is read</h2>
       <Ask label="Of what">
         <Select
@@ -93,7 +97,9 @@ export function Given({ row, card, view, workshop }: { row: Kept; card: Card; vi
         <Field
           label="Bands, Hz"
           value={bands.join(" ")}
-          save={(text) => set({ bands_hz: numbers(text), rig: { ...row.rig, ceiling_db: {} }, gains_db: {} })}
+          save={(text) =>
+            from((now) => ({ bands_hz: numbers(text), rig: { ...now.rig, ceiling_db: {} }, gains_db: {} }))
+          }
         />
       )}
       <Field
@@ -103,7 +109,7 @@ export function Given({ row, card, view, workshop }: { row: Kept; card: Card; vi
           const read = text.split(/[\s;]+/).filter(Boolean);
           const pairs = bands.map((f, i) => [String(f), Number((read[i] ?? "-").replace(",", "."))] as const);
           const ceiling_db = Object.fromEntries(pairs.filter(([, v]) => Number.isFinite(v)));
-          return set({ rig: { ...row.rig, ceiling_db } });
+          return rig({ ceiling_db });
         }}
       />
       <div className="two">
@@ -111,7 +117,7 @@ export function Given({ row, card, view, workshop }: { row: Kept; card: Card; vi
           label="Its opening"
           unit="m²"
           value={String(row.rig?.opening_m2 ?? 0.09)}
-          save={(text) => set({ rig: { ...row.rig, opening_m2: number(text) } })}
+          save={(text) => rig({ opening_m2: number(text) })}
         />
         <Field
           label="Each is put on, times"

@@ -3,6 +3,7 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import { useStage } from "../api/hooks";
 import { useWidth } from "../charts/Chart";
+import { useBegun } from "./Dialog";
 import { measured, USUAL_SIZE } from "./drawing/measured";
 import { SurfaceDrawing } from "./drawing/SurfaceDrawing";
 import type { Given } from "./given";
@@ -60,6 +61,7 @@ function Taped({ form, set, row, edit, done }: TapedProps) {
   const units = useUnits();
   const given = useLatest<Given>();
   const shape = useOutline(form, given.value?.outline_mm ?? null);
+  const begun = useBegun(row);
   const [wrong, setWrong] = useState("");
   const [busy, once] = useOnce();
   const take = () =>
@@ -68,7 +70,7 @@ function Taped({ form, set, row, edit, done }: TapedProps) {
         const found = isGiven(form.kind) ? await given.latest() : await outlineOf(form, units);
         if (!found) throw new Error("No outline yet: fill in what is asked above.");
         const value = "kept" in found && found.kept ? found.kept.surface.outline_mm : found.outline_mm;
-        await edit.operate("surfaces", row, measured(row, { op: "set", at: ["outline_mm"], value }));
+        await edit.operate("surfaces", begun, measured(begun, { op: "set", at: ["outline_mm"], value }));
         done();
       } catch (error) {
         setWrong(error instanceof Error ? error.message : "Not kept.");

@@ -27,5 +27,10 @@ export function useAddress() {
     go: (changes: Changes) => change(changes, false),
     // The same view with something else open.
     put: (changes: Changes) => change(changes, true),
+    // Let go of what was picked, where nothing else was picked meanwhile.
+    leave: (name: string, value: string | number, also: Changes = {}) => {
+      const picked = new URLSearchParams(window.location.search).get(name);
+      if (picked === null || picked === String(value)) change({ ...also, [name]: null }, true);
+    },
   };
 }

@@ -1,7 +1,7 @@
 // One material: what it is, what it weighs and does, what it stands, how it holds and is sold. Typed values are asked about first.
 import { Button, Drawer, Input, Select } from "antd";
 import { useState } from "react";
-import { api, ask, itemId, type Schemas } from "../api/client";
+import { api, ask, itemId, Refused, type Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
 import { useWorkshop } from "../api/workshop";
 import { useLeave } from "../parts/leave";
@@ -101,12 +101,14 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
     card ? (structuredClone(card.material) as unknown as Draft) : begun(),
   );
   const [typed, setTyped] = useState(false);
+  const [began, setBegan] = useState<number | null>(null); // the version of its row when typing began
   const leave = useLeave(typed, close);
   const [looked, setLooked] = useState<Schemas["MaterialLooked"] | null>(null);
   const [wrong, setWrong] = useState("");
   const own = workshop.doc?.shelf_materials.find((r) => r.material.id === draft["id"]);
   const set = (values: Record<string, unknown>) => {
     setDraft({ ...draft, ...values });
+    if (!typed) setBegan(own?.version ?? 0);
     setTyped(true);
     setLooked(null);
   };
@@ -124,14 +126,19 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
         return;
       }
       const whole = seen.card.material as unknown as Record<string, unknown>;
-      if (own) await workshop.change("shelf_materials", own, [{ op: "set", at: ["material"], value: whole }]);
+      const held = own && { id: own.id, version: began ?? own.version };
+      if (held) await workshop.change("shelf_materials", held, [{ op: "set", at: ["material"], value: whole }]);
       else await workshop.add("shelf_materials", { material: whole });
       close();
     } catch (error) {
-      setWrong(error instanceof Error ? error.message : "Not kept.");
+      const before = error instanceof Refused && error.status === 409;
+      if (before) setBegan(null);
+      const words = error instanceof Error ? error.message : "Not kept.";
+      setWrong(before ? `${words} “Keep it” again puts yours.` : words);
     }
   };
   const again = () => {
+    setTyped(true);
     setDraft({ ...draft, id: `own-${itemId().slice(0, 6)}`, name: `${String(draft["name"])}, copy` });
     setLooked(null);
   };

@@ -205,9 +205,11 @@ const BLOCKS: Record<Schemas["Term"]["block"], string> = {
 function Terms({ own, workshop }: { own: Schemas["Workshop"]; workshop: Workshop }) {
   const terms = own.terms ?? [];
   const put = (block: Schemas["Term"]["block"], text: string) => {
-    const others = terms.filter((t) => t.block !== block || t.kind !== "");
-    const value = text.trim() ? [...others, { kind: "" as const, block, text }] : others;
-    return workshop.change("workshops", own, [{ op: "set", at: ["terms"], value }]);
+    return workshop.change("workshops", own, ({ workshop: { terms: now = [] } }) => {
+      const others = now.filter((t) => t.block !== block || t.kind !== "");
+      const value = text.trim() ? [...others, { kind: "" as const, block, text }] : others;
+      return [{ op: "set", at: ["terms"], value }];
+    });
   };
   return (
     <>

@@ -67,7 +67,7 @@ export function Alternatives({ surface, surfaces, alike, zone, alternatives, cho
           {alternatives.length > 1 ? (
             <Button
               onClick={() =>
-                void edit.remove("alternatives", chosen).then(() => address.put({ plan: null, layer: null }))
+                void edit.remove("alternatives", chosen).then(() => address.leave("plan", chosen.id, { layer: null }))
               }
             >
               Drop it
@@ -80,19 +80,20 @@ export function Alternatives({ surface, surfaces, alike, zone, alternatives, cho
 }
 
 function Rename({ plan, edit }: { plan: Alternative; edit: StageProps["edit"] }) {
-  const [name, setName] = useState<string | null>(null);
+  const [begun, setBegun] = useState<Alternative | null>(null); // as it was, with the name typed
   const keep = () => {
-    if (name?.trim() && name !== plan.name) void edit.tryChange("alternatives", plan, { name: name.trim() });
-    setName(null);
+    const name = begun?.name.trim();
+    if (begun && name && name !== plan.name) void edit.tryChange("alternatives", begun, { name });
+    setBegun(null);
   };
-  return name === null ? (
-    <Button onClick={() => setName(plan.name)}>Rename</Button>
+  return begun === null ? (
+    <Button onClick={() => setBegun(plan)}>Rename</Button>
   ) : (
     <Input
       autoFocus
-      value={name}
+      value={begun.name}
       aria-label="Name of this alternative"
-      onChange={(e) => setName(e.target.value)}
+      onChange={(e) => setBegun({ ...begun, name: e.target.value })}
       onBlur={keep}
       onPressEnter={keep}
     />

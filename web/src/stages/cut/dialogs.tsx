@@ -3,7 +3,7 @@ import { Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
-import { Dialog, type InDialog } from "../../parts/Dialog";
+import { Dialog, useBegun, type InDialog } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
 import { lengthUnit, sentIn, useUnits } from "../../parts/units";
 
@@ -11,12 +11,13 @@ type Surface = Schemas["Surface"];
 
 export function Points({ row, edit, close }: InDialog & { row: Surface }) {
   const [text, setText] = useState(row.outline_mm.map((p) => p.join("; ")).join("\n"));
+  const begun = useBegun(row);
   const save = async () => {
     const outline_mm = text
       .split("\n")
       .filter((l) => l.trim())
       .map((l) => l.split(/[;\t]|\s+/).filter(Boolean));
-    await edit.change("surfaces", row, { outline_mm });
+    await edit.change("surfaces", begun, { outline_mm });
   };
   return (
     <Dialog title={`Outline of the ${row.name.toLowerCase()}`} ok="Keep the outline" save={save} close={close}>

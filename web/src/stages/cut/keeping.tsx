@@ -3,7 +3,7 @@ import { Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWorkshop } from "../../api/workshop";
-import { Dialog, type InDialog } from "../../parts/Dialog";
+import { Dialog, useBegun, type InDialog } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
 import { lengthUnit, sentIn, shownIn, useUnits } from "../../parts/units";
 
@@ -11,7 +11,8 @@ type Surface = Schemas["Surface"];
 
 // How a surface is reached, and how its boards meet their neighbours.
 export function Access({ row, edit, close }: InDialog & { row: Surface }) {
-  const given = row.opening;
+  const begun = useBegun(row);
+  const given = begun.opening;
   const units = useUnits();
   const text = (v: number | null | undefined) => (v == null ? "" : shownIn(v, "length", units));
   const [values, setValues] = useState<Record<string, string>>({
@@ -20,12 +21,12 @@ export function Access({ row, edit, close }: InDialog & { row: Surface }) {
     x_mm: text(given?.x_mm),
     y_mm: text(given?.y_mm),
   });
-  const [butts, setButts] = useState(row.butts ?? "");
+  const [butts, setButts] = useState(begun.butts ?? "");
   const save = async () => {
     const open = values["width_mm"]?.trim() && values["height_mm"]?.trim();
     const mm = (key: string) => sentIn(values[key] ?? "", "length", units);
     const blank = (key: string) => (values[key]?.trim() ? mm(key) : null);
-    await edit.change("surfaces", row, {
+    await edit.change("surfaces", begun, {
       opening: open
         ? { width_mm: mm("width_mm"), height_mm: mm("height_mm"), x_mm: blank("x_mm"), y_mm: blank("y_mm") }
         : null,

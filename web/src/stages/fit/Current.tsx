@@ -50,7 +50,9 @@ export function Current(props: Props) {
   const happened = happenedTo(edit, who, step);
   const finish = (note?: string) =>
     guard(step.phase, async () => {
-      if (await happened("done", note ? { note } : {})) next();
+      const kept = happened("done", note ? { note } : {});
+      next(); // at once, as the tick is seen: an answer that is late moves nobody
+      await kept;
     });
   const queue = useEdits();
   // what was pressed just before may be on its way: what holds the step is asked for once that is kept
@@ -69,7 +71,8 @@ export function Current(props: Props) {
   const press = async () => {
     if (step.done) return void happened("undone");
     if (!lays) return whole();
-    if (await happened(lays.laid ? "unlaid" : "laid", { item: lays.id })) setPicked(null);
+    if (await happened(lays.laid ? "unlaid" : "laid", { item: lays.id }))
+      setPicked((now) => (now === lays.id ? null : now));
   };
   const done = step.done
     ? "Not done after all"

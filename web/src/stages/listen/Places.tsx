@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import type { Editing } from "../../api/edits";
 import { useShelf } from "../../api/hooks";
-import { Dialog } from "../../parts/Dialog";
+import { Dialog, useBegun } from "../../parts/Dialog";
 import { Field } from "../../parts/fields";
 import { NO_OCTAVES, Octaves } from "../../parts/octaves";
 import { num } from "../../parts/words";
@@ -166,11 +166,12 @@ function TypedSpectrum({
   close: () => void;
 }) {
   const [octaves, setOctaves] = useState(NO_OCTAVES);
+  const begun = useBegun(condition);
   return (
     <Dialog
       title={`Spectrum of ${condition.name}`}
       ok="Keep it"
-      save={() => edit.change("conditions", condition, { spectrum_db: octaves })}
+      save={() => edit.change("conditions", begun, { spectrum_db: octaves })}
       close={close}
     >
       <Octaves

@@ -2,7 +2,7 @@
 import { Input, Select } from "antd";
 import { useEffect, useState } from "react";
 import { api, ask, query, Refused, upload, type Schemas } from "../../api/client";
-import { Dialog } from "../../parts/Dialog";
+import { Dialog, useBegun } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
 import { Player } from "../../parts/Player";
 import { State } from "../../parts/said";
@@ -133,13 +133,14 @@ export function RunDialog({
   });
   const look = run.data?.look as Look | undefined;
   const [dragged, setDragged] = useState<Window | null>(null);
+  const { version } = useBegun(reading);
   const shown = dragged ?? look?.window_s;
   const keep = async () => {
     if (!shown) return;
     await ask(
       api.POST("/api/jobs/{job_id}/readings/{reading_id}/window", {
         params: { path: { job_id: id, reading_id: reading.id } },
-        body: { version: reading.version, start_s: shown[0], end_s: shown[1] },
+        body: { version, start_s: shown[0], end_s: shown[1] },
       }),
     );
     await edit.refresh();

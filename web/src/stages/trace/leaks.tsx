@@ -115,16 +115,16 @@ function Small({
   value: number | null | undefined;
   save: (text: string) => void;
 }) {
-  const [text, setText] = useState<string | null>(null);
+  const [begun, setBegun] = useState<{ text: string; save: typeof save } | null>(null);
   return (
     <Input
       aria-label={label}
       placeholder={label}
-      value={text ?? (value == null ? "" : String(value))}
-      onChange={(e) => setText(e.target.value)}
+      value={begun?.text ?? (value == null ? "" : String(value))}
+      onChange={(e) => setBegun({ text: e.target.value, save: begun?.save ?? save })}
       onBlur={() => {
-        if (text !== null) save(text);
-        setText(null);
+        begun?.save(begun.text);
+        setBegun(null);
       }}
     />
   );
