@@ -354,6 +354,10 @@ def test_the_bench_lists_what_it_draws_and_a_piece_goes_the_way_it_is_dragged(op
         return ((box["x"] - sheet["x"]) * k, (sheet["y"] + sheet["height"] - box["y"] - box["height"]) * k, box["width"] * k,
                 box["height"] * k)
 
+    def listed() -> list[float]:
+        piece = asked(page, "/cut")["sheets"][0]["pieces"][0]
+        return [float(x) for key, by in (("at", " · "), ("size", " × ")) for x in piece[key].split(by)]
+
     for right, up in ((160, 0), (0, 120), (-90, 60)):
         before, at = seen(), drawn.locator("path").first.bounding_box()
         k = 800 / bench.locator("svg > path").first.bounding_box()["width"]
@@ -364,15 +368,9 @@ def test_the_bench_lists_what_it_draws_and_a_piece_goes_the_way_it_is_dragged(op
         until(page, lambda doc, n=(before[0] + right, before[1] + up): doc["layouts"] and abs(seen()[0] - n[0]) < 8
               and abs(seen()[1] - n[1]) < 8)
         page.wait_for_function("() => !document.body.innerText.includes('laid out')", timeout=25_000)
-        told: list[float] = []
-
-        def listed() -> bool:
-            piece = asked(page, "/cut")["sheets"][0]["pieces"][0]
-            told[:] = [float(x) for key, by in (("at", " · "), ("size", " × ")) for x in piece[key].split(by)]
-            return told == pytest.approx(list(seen()), abs=14)  # its line is drawn round it
-
-        until(page, lambda doc: listed())
-        expect(bench.locator("label")).to_contain_text(f"{told[0]:g} · {told[1]:g}")
+        until(page, lambda doc: listed() == pytest.approx(list(seen()), abs=14))  # its line is drawn round it
+        left, low, *_ = listed()
+        expect(bench.locator("label")).to_contain_text(f"{left:g} · {low:g}")
 
 
 @pytest.mark.skipif(os.environ.get("MATRIX") != "full", reason="make matrix speaks inches in every dialog of Cut")
