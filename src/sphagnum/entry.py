@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
 import sys
 from typing import Any
 
+GARBAGE_AFTER = 20_000
+"""Objects made before the first look for garbage: what is loaded is none, and looking through it at every turn takes as long."""
 INTERRUPTED, ENDED = 128 + signal.SIGINT, 128 + signal.SIGTERM
 
 
@@ -24,6 +27,7 @@ def main() -> int:
     """Entry of the command; the exit status: 0 done, 2 refused with one line, 130 and 143 ended by a signal, 141 by a pipe."""
     signal.signal(signal.SIGINT, lambda *_: os._exit(INTERRUPTED))  # while it is loaded there is nothing to clear away
     signal.signal(signal.SIGTERM, lambda *_: os._exit(ENDED))
+    gc.set_threshold(GARBAGE_AFTER)
     from .cli import main as run
 
     try:

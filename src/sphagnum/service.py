@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import contextlib
 import ctypes
+import gc
 import logging
 import multiprocessing
 import os
@@ -21,6 +22,8 @@ from typing import Any, NamedTuple
 
 from .core.errors import BadInput
 
+OFTEN = (700, 10, 10)
+"""How often what serves looks for garbage: as Python does by itself (gc.set_threshold)."""
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 PROXY: dict[str, Any] = {"trusted_proxy": "127.0.0.1", "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
                          "clear_untrusted_proxy_headers": True}
@@ -90,13 +93,21 @@ def serve(data: Path, host: str | None, port: int | None, demo: bool = False, co
     """
     import waitress
 
-    from .api.app import MOST_UPLOAD, create_app
+    passphrase = os.environ.get("SPHAGNUM_PASSPHRASE", "")
+    if tls and behind_proxy:
+        raise BadInput("one of them speaks TLS", "--tls, --behind-proxy", "leave one out")
+    asked = (host or "").lower()
+    host = "127.0.0.1" if tls or host is None else host.lower().rstrip(".")
+    if (host not in LOOPBACK or behind_proxy or tls) and not passphrase:
+        given = "--tls" if tls else "--behind-proxy" if behind_proxy else f"--host {host}"
+        raise BadInput("serving to other machines needs a passphrase", given, "set SPHAGNUM_PASSPHRASE and start again")
+    _few_arenas()
+    from .api.app import MOST_UPLOAD, create_app  # by now it is known that all of it is needed
     from .api.doors import HEAD_S, Door, channel_of, key_of
     from .api.health import health
     from .api.runs import MOST_RECORDING, most_body
     from .api.shared import warm_up
     from .api.signed_in import Devices
-    from .network.front import EVERYWHERE, TLS_PORT, Front
     from .store.backup import held
     from .store.connect import database_url, open_store
     from .store.files import FOLDER, FileStore
@@ -104,15 +115,6 @@ def serve(data: Path, host: str | None, port: int | None, demo: bool = False, co
     from .store.tidy import tidy
     from .work.desk import Desk
 
-    passphrase = os.environ.get("SPHAGNUM_PASSPHRASE", "")
-    if tls and behind_proxy:
-        raise BadInput("one of them speaks TLS", "--tls, --behind-proxy", "leave one out")
-    outside = (host or EVERYWHERE[0]).lower() if tls else ""
-    host = "127.0.0.1" if tls or host is None else host.lower().rstrip(".")
-    if (host not in LOOPBACK or behind_proxy or tls) and not passphrase:
-        given = "--tls" if tls else "--behind-proxy" if behind_proxy else f"--host {host}"
-        raise BadInput("serving to other machines needs a passphrase", given, "set SPHAGNUM_PASSPHRASE and start again")
-    _few_arenas()
     logging.basicConfig(level=logging.INFO, format="%(message)s", stream=sys.stderr)
     logging.getLogger("alembic").setLevel(logging.WARNING)
     with held(data):
@@ -127,6 +129,8 @@ def serve(data: Path, host: str | None, port: int | None, demo: bool = False, co
         door = Door(passphrase, key_of(data), Devices(data / "devices.json"))
         app = create_app(store, LOOPBACK if host in LOOPBACK and not behind_proxy and not tls else None, door, kept, desk)
         app.config["SIMULATED_METER"] = demo
+        gc.freeze()  # what is loaded stays
+        gc.set_threshold(*OFTEN)
         how: dict[str, Any] = {
             "threads": THREADS, "ident": None, "connection_limit": 400, "channel_timeout": int(HEAD_S), "cleanup_interval": 5,
             "max_request_body_size": MOST_RECORDING + 2**20, **(PROXY if behind_proxy else {})}
@@ -138,6 +142,9 @@ def serve(data: Path, host: str | None, port: int | None, demo: bool = False, co
         server.channel_class = channel_of(door, most)
         front = None
         if tls:  # what comes through the relay comes to a socket of its own, and says so
+            from .network.front import EVERYWHERE, TLS_PORT, Front
+
+            outside = asked or EVERYWHERE[0]
             word = secrets.token_urlsafe(24)
             behind = waitress.create_server(app, map=server._map, _dispatcher=server.task_dispatcher,
                                             sockets=[_listen("127.0.0.1", 0)], **how)

@@ -280,3 +280,13 @@ def test_a_clap_is_analysed_and_a_build_is_drawn_and_read_again(capsys: pytest.C
     assert "no parts to draw" in refused(capsys, "build", EXAMPLES / "window.json", "--svg", tmp_path / "w.svg")
     (tmp_path / "x.json").write_text('{"kind": "boat"}')
     assert "no build of kind 'boat'" in refused(capsys, "build", tmp_path / "x.json")
+
+
+@pytest.mark.parametrize(("load", "without"), [
+    ("sphagnum.entry, sphagnum.cli", ("numpy", "pydantic", "sqlalchemy")),
+    ("sphagnum.exchange.level_commands", ("shapely", "scipy.optimize", "sqlalchemy", "flask")),
+    ("sphagnum.api.app", ("reportlab", "icalendar", "segno", "ezdxf", "scipy.optimize", "cryptography.x509"))])
+def test_what_is_not_asked_for_is_not_loaded(load: str, without: tuple[str, ...]):
+    """The command says what is wrong, and the server is there, before what prints or plans is loaded."""
+    told = subprocess.check_output([sys.executable, "-c", f"import {load}, sys; print(*sys.modules)"], text=True)
+    assert {"sphagnum", *without} & set(told.split()) == {"sphagnum"}

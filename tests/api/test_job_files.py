@@ -15,7 +15,8 @@ from flask.testing import FlaskClient
 from PIL import Image
 
 from sphagnum import service
-from sphagnum.cli import main, parser
+from sphagnum.arguments import parser
+from sphagnum.cli import main
 from sphagnum.core.errors import BadInput
 from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.job.document import COLLECTIONS, JobDocument

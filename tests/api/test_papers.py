@@ -229,7 +229,7 @@ def test_a_drawing_that_fails_voids_its_number_and_holds_nobody_up(
         raise MemoryError
     seen = look(send, job)
     with monkeypatch.context() as patched:
-        patched.setattr("sphagnum.api.papers.pdf", broken)
+        patched.setattr("sphagnum.exchange.papers.pdf.pdf", broken)
         assert hand(send, job, seen)[0] == 500
     assert hand(send, job, seen)[0] == 201
     papers = send("GET", f"/jobs/{job}/papers")[1]

@@ -24,8 +24,6 @@ from ..core.levels.signals import RATE_HZ
 from ..core.materials.properties import Properties
 from ..core.schema import Strict, parse
 from ..core.worded import view_in
-from ..exchange.papers.html import html
-from ..exchange.papers.pdf import pdf
 from ..store.documents import WORKSHOP, Missing, revision
 from . import schemas as s
 from .edits import done
@@ -135,6 +133,9 @@ def take_property(body: OwnAsked) -> Response:
 @api.get("/series/<int:series_id>/paper.<string:way>", responses=sends(*DRAWN.values()))
 def get_series_paper(path: PaperPath) -> Response:
     """The page of a series."""
+    from ..exchange.papers.html import html  # what prints is loaded when something is printed first
+    from ..exchange.papers.pdf import pdf
+
     own, series = own_workshop(), _series(path.series_id)
     card = series_card(series, shelf())
     paper = view_in(bench_paper(series, card, own.workshop or WorkshopIn(), date.today().isoformat()), reader())

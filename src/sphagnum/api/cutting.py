@@ -18,8 +18,6 @@ from ..core.stages.fit.view import order
 from ..core.surfaces.geometry import ClearRow, KeepClear
 from ..core.surfaces.rows import Layers, SurfaceIn
 from ..core.surfaces.twins import mirrored
-from ..exchange.buying_list import buying_csv, buying_pdf
-from ..exchange.cut_sheets import Bag, cut_sheets, labels
 from ..store.documents import Missing
 from . import schemas as s
 from .files import download, slug
@@ -29,6 +27,8 @@ from .shared import answer, api, job_figures, own_workshop, reader, sends
 @api.get("/jobs/<int:job_id>/cut-sheets.pdf", responses=sends("application/pdf"))
 def get_cut_sheets(path: s.JobPath) -> Response:
     """Every sheet as it is drawn and marked out, those alike once."""
+    from ..exchange.cut_sheets import cut_sheets  # what prints is loaded when something is printed first
+
     job = job_figures(path.job_id)
     names = {x.id: x.name for x in job.doc.surfaces}
     data = cut_sheets(cut_view(job, None), names, job.doc.job.name, reader())
@@ -38,6 +38,8 @@ def get_cut_sheets(path: s.JobPath) -> Response:
 @api.get("/jobs/<int:job_id>/labels.pdf", responses=sends("application/pdf"))
 def get_labels(path: s.JobPath) -> Response:
     """A label a piece and a bag of fixings, with a code that opens it here."""
+    from ..exchange.cut_sheets import Bag, labels
+
     job = job_figures(path.job_id)
     names = {x.id: x.name for x in job.doc.surfaces}
     refits = {f.id: s.key for s in order(job).steps if s.phase == "refit" for f in s.fixings}
@@ -50,6 +52,8 @@ def get_labels(path: s.JobPath) -> Response:
 @api.get("/jobs/<int:job_id>/buying.csv", responses=sends("text/csv"))
 def get_buying_csv(path: s.JobPath) -> Response:
     """The buying list as a table."""
+    from ..exchange.buying_list import buying_csv
+
     job = job_figures(path.job_id)
     data = buying_csv(cut_view(job, None), reader()).encode("utf-8-sig")
     return download(data, "text/csv", f"{slug(job.doc.job.name)}-to-buy.csv")
@@ -58,6 +62,8 @@ def get_buying_csv(path: s.JobPath) -> Response:
 @api.get("/jobs/<int:job_id>/buying.pdf", responses=sends("application/pdf"))
 def get_buying_pdf(path: s.JobPath) -> Response:
     """The buying list on paper."""
+    from ..exchange.buying_list import buying_pdf
+
     job = job_figures(path.job_id)
     data = buying_pdf(cut_view(job, None), job.doc.job.name, date.today().isoformat(), reader())
     return download(data, "application/pdf", f"{slug(job.doc.job.name)}-to-buy.pdf")

@@ -35,9 +35,6 @@ from ..core.stages.papers.offer import MOST_PLANS, JobOffer, offer
 from ..core.stages.papers.offer_paper import offer_paper
 from ..core.stages.papers.report import Audience, report
 from ..core.worded import view_in
-from ..exchange.papers.html import html
-from ..exchange.papers.kept import stretch
-from ..exchange.papers.pdf import pdf
 from ..exchange.papers.plain import as_text
 from ..store.documents import owner_row
 from ..store.edits import Conflict, Editor, OneEdit
@@ -324,6 +321,10 @@ def _report(doc: JobDocument, audience: Audience, on: str) -> Paper:
 
 
 def _drawn(paper: Paper) -> dict[str, bytes]:
+    from ..exchange.papers.html import html  # what prints is loaded when something is printed first
+    from ..exchange.papers.kept import stretch
+    from ..exchange.papers.pdf import pdf
+
     kept = files()
 
     def heard(name: str, from_s: float, to_s: float) -> bytes | None:

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from flask import Response, current_app, request
 from pydantic import BaseModel, Field
 
 from ..core.schema import Strict
-from ..exchange.codes import code_picture
-from ..network.front import Front
 from ..store.documents import Missing
 from . import schemas as s
 from .doors import Door
 from .shared import answer, api
 from .signed_in import Device
+
+if TYPE_CHECKING:
+    from ..network.front import Front
 
 
 class Devices(Strict):
@@ -93,6 +96,8 @@ def open_for_a_phone() -> Response:
 
 
 def _doorway(address: str, more: str) -> Doorway:
+    from ..exchange.codes import code_picture  # what prints is loaded when it is needed first
+
     return Doorway(address=address, opens=address + more, code=code_picture(address + more))
 
 

@@ -11,6 +11,8 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+from pydantic import BaseModel
+
 from ..core.errors import BadInput
 from ..core.levels.bands import nearest_nominal
 from ..core.schema import read_number
@@ -171,3 +173,9 @@ def read_curve(data: bytes, name: str) -> dict[float, float]:
     if not curve:
         raise BadInput("there is no band in it", name, "add lines such as 500,26.6")
     return curve
+
+
+def printed(result: BaseModel) -> str:
+    """One JSON document; unknown is null, and never NaN. Parts that do not apply are left out."""
+    body = {k: v for k, v in result.model_dump(mode="json").items() if v is not None or k not in ("bands", "drift_db")}
+    return json.dumps(body, ensure_ascii=False, allow_nan=False)

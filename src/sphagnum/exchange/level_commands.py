@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import json
 import re
 from typing import NamedTuple
-
-from pydantic import BaseModel
 
 from ..core.errors import BadInput
 from ..core.levels.comparison import SETUP_DB, Comparison, Item, Terms, compare, middle_of_range
@@ -147,9 +144,3 @@ def _level(text: str, where: str) -> float:
     if not -50 <= value <= 200:
         raise BadInput(f"{value:g} dB is out of range", where, "levels lie within −50 to 200 dB")
     return value
-
-
-def printed(result: BaseModel) -> str:
-    """One JSON document; unknown is null, and never NaN. Parts that do not apply are left out."""
-    body = {k: v for k, v in result.model_dump(mode="json").items() if v is not None or k not in ("bands", "drift_db")}
-    return json.dumps(body, ensure_ascii=False, allow_nan=False)
