@@ -163,11 +163,9 @@ def test_what_is_asked_for_while_one_worker_begins_is_done_by_the_one_that_is_re
     two = Desk(StoredResults(open_store(database_url(tmp_path))), workers=2)
     two.warm_up()
     assert two.wait(two.start("layout", parse(CutInput, pieces(2))).id, 40).state == "done"
-    began = time.monotonic()
     both = [two.start("layout", parse(CutInput, pieces(n))) for n in (4, 5)]  # for the second a process is begun
     assert all(two.wait(e.id, 40).state == "done" for e in both)
     assert all(e.tries == 1 for e in both)
-    assert time.monotonic() - began < 40
     two.close()
 
 
