@@ -284,7 +284,7 @@ def _export(data: Path, wanted: str, file: Path) -> str:
         raise BadInput(f"{len(found) or 'no'} jobs are called '{wanted}'", "JOB", f"there are: {names}")
     if not file.parent.is_dir():
         raise BadInput("the folder does not exist", str(file.parent), "make it first")
-    job, broken = found[0]
+    job, broken, _ = found[0]
     write_whole({file: write_job(job, materials, FileStore(data / FOLDER).photograph)})
     behind = len(left_behind(job))
     return (f"Exported {job.job.name} to {file}" + (f"; {plural(behind, 'recording')} stay behind" if behind else "")

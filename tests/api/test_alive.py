@@ -18,6 +18,7 @@ from mangled import HALF, altered
 from sphagnum.catalogue.load import shelf as shipped
 from sphagnum.core.job.document import COLLECTIONS
 from sphagnum.demo import ceiling, hood
+from sphagnum.store.documents import read
 from worked import AUTHOR, worked_job
 
 Send = Callable[..., tuple[int, Any]]
@@ -57,7 +58,8 @@ def one_edit(rng: random.Random, send: Send, job: int) -> int:
 
 
 @pytest.mark.parametrize("seed", SEEDS)
-def test_no_accepted_edit_kills_a_job(seed: int, send: Send, take_in: Callable[[Job], int]):
+def test_no_accepted_edit_kills_a_job(seed: int, client: FlaskClient, send: Send, take_in: Callable[[Job], int]):
+    """Nor is a job read after an edit another than it is read as a whole."""
     rng = random.Random(seed)
     job = take_in((worked_job, hood, ceiling)[seed % 3]())
     said: Counter[int] = Counter()
@@ -67,6 +69,8 @@ def test_no_accepted_edit_kills_a_job(seed: int, send: Send, take_in: Callable[[
         assert status < 500
         if status < 300:
             assert answers(send, job) == {}
+            with client.application.config["STORE"]() as session:
+                assert send("GET", f"/jobs/{job}")[1]["document"] == read(session, job).document.model_dump(mode="json")
     assert said[200] + said[201] >= 3, said
     assert said[422] > 5, said
 

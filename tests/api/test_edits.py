@@ -19,7 +19,7 @@ from sphagnum.core.job.pins import pinned
 from sphagnum.core.schema import parse
 from sphagnum.demo import van
 from sphagnum.store.connect import database_url, open_store
-from sphagnum.store.documents import document, store_document
+from sphagnum.store.documents import Read, read, store_document
 from sphagnum.store.edits import Conflict, Editor, Hand, OneEdit
 from sphagnum.store.undo import Blocked, redo, undo
 
@@ -27,7 +27,9 @@ A, B = Hand("a", "a1"), Hand("b", "b1")
 
 
 class Desk:
-    """A job in a store, and hands that edit it."""
+    """A job in a store, and hands that edit it; read again after edits, it is what it is read as a whole."""
+
+    before: Read | None = None
 
     def __init__(self, folder: Path) -> None:
         self.store = open_store(database_url(folder))
@@ -36,7 +38,9 @@ class Desk:
     @property
     def doc(self) -> JobDocument:
         with self.store() as session:
-            return document(session, self.job)
+            whole, self.before = read(session, self.job), read(session, self.job, self.before)
+        assert whole == self.before
+        return whole.document
 
     def does(self, hand: Hand, *edits: OneEdit) -> Any:
         return Editor(self.store, hand).together(self.job, edits)

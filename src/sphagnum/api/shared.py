@@ -28,7 +28,7 @@ from ..core.stages.board.overview import overview
 from ..core.stages.views import VIEWS
 from ..core.worded import OPENS, System, worded
 from ..store.connect import Damaged
-from ..store.documents import WORKSHOP, Read, document, job_ids, read, revision, workshop
+from ..store.documents import WORKSHOP, Read, document, job_ids, read, revision, revisions, workshop
 from ..store.edits import Editor, Hand
 from ..store.files import FileStore
 from ..work.desk import Desk
@@ -81,18 +81,18 @@ def _kept(name: str) -> Kept:
     return found
 
 
-def as_kept(session: Session, job_id: int) -> tuple[Read, int]:
-    """A job as it is kept, and its revision."""
-    number = revision(session, job_id)
+def as_kept(session: Session, job_id: int) -> Read:
+    """A job as it is kept."""
+    number, workshops = revisions(session, job_id, WORKSHOP)
     # what a row names may be on the shelf again: whether it can be used goes by both
-    key = ("document", job_id, number, revision(session, WORKSHOP))
-    return _kept("documents").get(key, lambda: read(session, job_id)), number
+    return _kept("documents").renewed(("document", job_id, workshops), lambda r: r.revision == number,
+                                      lambda before: read(session, job_id, before))
 
 
 def load(session: Session, job_id: int) -> tuple[JobDocument, int]:
     """A job's document and revision."""
-    found, number = as_kept(session, job_id)
-    return found.document, number
+    found = as_kept(session, job_id)
+    return found.document, found.revision
 
 
 def desk() -> Desk | None:

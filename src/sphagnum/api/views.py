@@ -9,7 +9,7 @@ from flask import Response, current_app, request
 from ..catalogue.load import shelf as shipped
 from ..core.builds.from_desk import build_of
 from ..core.errors import BadInput
-from ..core.figures.job_figures import JobFigures
+from ..core.figures.job_figures import JobFigures, Shared
 from ..core.figures.measures import MeasuredEffect, effect_between
 from ..core.job.broken import set_aside
 from ..core.job.document import JobDocument
@@ -90,13 +90,13 @@ def get_jobs(query: s.BoardQuery) -> Response:
 def get_job(path: s.JobPath) -> Response:
     """A job: its rows, the goal rule and the line of every stage."""
     with store()() as session:
-        found, number = as_kept(session, path.job_id)
+        found = as_kept(session, path.job_id)
     job = figures_of(found.document)
-    return kept_answer(("job", job.number, number, str(found.broken)), lambda: _page(job, found, number))
+    return kept_answer(("job", job.number, found.revision, str(found.broken)), lambda: _page(job, found))
 
 
-def _page(job: JobFigures, kept: Read, number: int) -> s.JobPage:
-    doc, broken = kept
+def _page(job: JobFigures, kept: Read) -> s.JobPage:
+    doc, broken, number = kept
     work: tuple[str, ...] = ()
     try:
         said, work = overview(job), bought(job).work
@@ -171,7 +171,8 @@ def try_steps(path: s.JobPath, body: s.Trial) -> Response:
         job = trial_figures(tried(load(session, path.job_id)[0], steps))
     if body.stage == "trace":
         return answer(s.TrialView(trace=trace_view(job, None, (), body.condition_id)))
-    kept = job_figures(path.job_id)
+    shared: Shared = current_app.extensions["figures"]
+    kept = shared.last(path.job_id) or job_figures(path.job_id)  # a hand that goes on waits for no figures of its last step
     return answer(s.TrialView(build=build(job, body.surface_id, body.alternative_id, body.zone, kept)))
 
 

@@ -26,24 +26,31 @@ class Kept:
 
     def get(self, key: Key, make: Callable[[], T]) -> T:
         """The value under a key, made if it is not there; who asks while it is being made waits for it."""
+        return self.renewed(key, lambda _: True, lambda _: make())
+
+    def renewed(self, key: Key, fresh: Callable[[T], bool], make: Callable[[T | None], T]) -> T:
+        """The value under a key while it is fresh; else one made from it (None: there is none), kept in its place."""
         with self._lock:
-            if key in self._kept:
-                return self._found(key)  # type: ignore[no-any-return]
+            before = self._found(key)
+            if before is not None and fresh(before):
+                return before  # type: ignore[no-any-return]
             making = self._making.setdefault(key, Lock())
         with making:
             with self._lock:
-                if key in self._kept:
-                    return self._found(key)  # type: ignore[no-any-return]
+                before = self._found(key)
+                if before is not None and fresh(before):
+                    return before  # type: ignore[no-any-return]
             try:
-                value = make()
+                value = make(before)
             except BaseException:
                 with self._lock:
                     self._making.pop(key, None)
                 raise
             with self._lock:  # at once, or whoever asks in between would make it again
                 self._making.pop(key, None)
+                self._held += self._size(value) - (self._size(self._kept[key][0]) if key in self._kept else 0.0)
                 self._kept[key] = value, time.monotonic()
-                self._held += self._size(value)
+                self._kept.move_to_end(key)
                 self._let_go()
         return value
 
@@ -58,6 +65,8 @@ class Kept:
             return len(self._kept), self._held
 
     def _found(self, key: Key) -> Any:
+        if key not in self._kept:
+            return None
         value, _ = self._kept[key]
         self._kept[key] = value, time.monotonic()
         self._kept.move_to_end(key)

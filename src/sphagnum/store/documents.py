@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 from typing import Any, NamedTuple
 
 from sqlalchemy import select
@@ -15,8 +16,8 @@ from ..core.job.document import COLLECTIONS, JobDocument, JobIn
 from ..core.job.owners import ALL, OWNERS
 from ..core.job.shelf import Shelf, shelf_of
 from ..core.job.workshop import WorkshopDocument
-from ..core.schema import parse
-from .models import TABLES, OwnerRow
+from ..core.schema import Row, parse
+from .models import TABLES, ChangeRow, EditRow, OwnerRow
 
 WORKSHOP = 0
 """The number of the workshop among the owners."""
@@ -50,17 +51,34 @@ def columns(collection: str, content: dict[str, Any]) -> dict[str, Any]:
 
 
 class Read(NamedTuple):
-    """A whole job as one document, and its stored rows that cannot be used and stand aside."""
+    """A whole job as one document, its stored rows that cannot be used and stand aside, and the revision it was read at."""
 
     document: JobDocument
     broken: tuple[Broken, ...]
+    revision: int
 
 
-def read(session: Session, owner_id: int) -> Read:
-    """A whole job, one query per collection. Missing when there is no such job."""
-    found, broken = _whole(session, owner_id, "job")
+def read(session: Session, owner_id: int, before: Read | None = None) -> Read:
+    """A whole job, one query per collection. Missing when there is no such job.
+
+    ``before``: as it was read earlier; what no edit has touched since is not read again.
+    """
+    itself = owner_row(session, owner_id)
+    same = {} if before is None else _untouched(session, itself, before)
+    found, broken = _whole(session, owner_id, "job", same)
     assert isinstance(found, JobDocument)
-    return Read(found, broken)
+    return Read(found, broken, itself.revision)
+
+
+def _untouched(session: Session, itself: OwnerRow, before: Read) -> dict[str, Sequence[Row]]:
+    """The rows of a job's collections that no edit has touched since it was read; none where it is not sure, as where something
+    stood aside, or the job's own row was changed (a customer is forgotten without an edit)."""
+    edits = session.execute(select(EditRow.revision, ChangeRow.collection).join(ChangeRow, ChangeRow.edit_id == EditRow.id)
+                            .where(EditRow.owner_id == itself.id, EditRow.revision > before.revision)).all()
+    if before.broken or itself.version != before.document.job.version or itself.revision != max((e[0] for e in edits), default=0):
+        return {}
+    touched = {collection for _, collection in edits} | {"material_copies"}  # kept along with what names them, told by no change
+    return {name: getattr(before.document, name) for name in COLLECTIONS if name not in touched}
 
 
 def document(session: Session, owner_id: int) -> JobDocument:
@@ -80,24 +98,34 @@ def shelf_in(session: Session) -> Shelf:
     return shelf_of(shipped(), workshop(session))
 
 
-def _whole(session: Session, owner_id: int, kind: str) -> tuple[JobDocument | WorkshopDocument, tuple[Broken, ...]]:
+def _whole(session: Session, owner_id: int, kind: str, same: Mapping[str, Sequence[Row]] = MappingProxyType({}),
+           ) -> tuple[JobDocument | WorkshopDocument, tuple[Broken, ...]]:
     itself, owner = owner_row(session, owner_id), OWNERS[kind]
     if itself.kind != kind:
         raise Missing(f"there is no {kind} {owner_id}")
     kept: dict[str, list[dict[str, Any]]] = {}
     for name in owner.collections:
+        if name in same:
+            continue
         model = TABLES[name]
         kept[name] = [stored(r) for r in session.scalars(select(model).where(model.owner_id == owner_id).order_by(model.id))]
-    found = sound(owner, stored(itself), kept, lambda: shelf_in(session).materials)
+    found = sound(owner, stored(itself), kept, lambda: shelf_in(session).materials, same)
     return owner.document(**{owner.field: found.itself}, **found.rows), found.broken
 
 
+def revisions(session: Session, *owner_ids: int) -> tuple[int, ...]:
+    """A number each that rises with every edit of a job; nothing else of it is read. Missing when there is none."""
+    found = dict(session.execute(select(OwnerRow.id, OwnerRow.revision)
+                                 .where(OwnerRow.id.in_(owner_ids), OwnerRow.kind.in_(OWNERS))).all())
+    for number in owner_ids:
+        if number not in found:
+            raise Missing(f"there is no job {number}")
+    return tuple(found[n] for n in owner_ids)
+
+
 def revision(session: Session, owner_id: int) -> int:
-    """A number that rises with every edit of the job; nothing else of it is read. Missing when there is none."""
-    found = session.scalar(select(OwnerRow.revision).where(OwnerRow.id == owner_id, OwnerRow.kind.in_(OWNERS)))
-    if found is None:
-        raise Missing(f"there is no job {owner_id}")
-    return found
+    """The revision of one job. Missing when there is none."""
+    return revisions(session, owner_id)[0]
 
 
 def job_ids(session: Session) -> list[int]:

@@ -84,8 +84,13 @@ function gestureOf(collection: string, row: Row, values: Values, operations: rea
   return gesture.id.slice(0, 80);
 }
 
-// The job is asked for anew once a quick hand pauses; what was done is seen before, laid over it.
+// The job is asked for anew once a quick hand pauses, of a hand that turns one number later; what was done is seen before,
+// laid over it, and its curves are asked for by themselves.
 const QUIET_MS = 80;
+export const TURNING_MS = 500;
+const due = new Map<number, ReturnType<typeof setTimeout>>();
+// Whether a job will be asked for anew by itself once the hand pauses.
+export const isDue = (jobId: number): boolean => due.has(jobId);
 
 export function useEdit(jobId: number) {
   const client = useQueryClient();
@@ -108,18 +113,27 @@ export function useEdit(jobId: number) {
   const say = (error: unknown) => {
     void message.error(error instanceof Error ? error.message : "Something went wrong.", 8);
   };
-  const kept = async <T>(work: Promise<T>): Promise<T> => {
+  const turned = () => {
+    clearTimeout(due.get(jobId));
+    const go = () => {
+      due.delete(jobId);
+      void refresh();
+    };
+    due.set(jobId, setTimeout(go, TURNING_MS));
+  };
+  const kept = async <T>(work: Promise<T>, turning = false): Promise<T> => {
     try {
       return await work;
     } finally {
-      if (!queue.status().pending) await refresh();
+      if (turning || due.has(jobId)) turned();
+      else if (!queue.status().pending) await refresh();
     }
   };
   const seen = () => client.getQueryData<Schemas["JobPage"]>(jobKey(jobId))?.revision ?? null;
   // answered, or, where nobody answers, written down here to be sent later
-  const patiently = (answer: Promise<Answer>): Promise<Values[]> =>
-    Promise.race([kept(answer).then((a) => a.rows), queue.waits().then((): Values[] => [])]);
-  const together = (steps: Step[], name = "") => patiently(queue.edit(jobId, steps, name, seen()));
+  const patiently = (answer: Promise<Answer>, turning = false): Promise<Values[]> =>
+    Promise.race([kept(answer, turning).then((a) => a.rows), queue.waits().then((): Values[] => [])]);
+  const together = (steps: Step[], name = "") => patiently(queue.edit(jobId, steps, name, seen()), name !== "");
   const step = (collection: Collection | "jobs", row: Row, more: Partial<Step>): Step => ({
     collection,
     row: row.id,

@@ -9,7 +9,7 @@ import {
 } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { api, ask, localPicture, query, Refused, type Schemas } from "./client";
-import { useEdits } from "./edits";
+import { isDue, TURNING_MS, useEdits } from "./edits";
 import { earlier, jobKey, ofStages } from "./keys";
 import { overlay, type Step } from "./operations";
 import { useListening } from "./news";
@@ -83,17 +83,19 @@ export function useJob(id: number) {
   const { version } = useQueueStatus();
   const page = job.data as Schemas["JobPage"] | undefined; // the reader of answers forgets the length of pairs
   // what others did is asked for by a number; the document comes only when it rose
-  const revision = query.useQuery(
-    "get",
-    "/api/jobs/{job_id}/revision",
-    { params: { path: { job_id: id } } },
-    { refetchInterval: useListening() ? QUIETLY_MS : OFTEN_MS, retry: false },
-  );
-  const [shown, newest] = [page?.revision, revision.data?.revision ?? 0];
+  const shown = page?.revision;
+  const revision = useQuery({
+    ...query.queryOptions("get", "/api/jobs/{job_id}/revision", { params: { path: { job_id: id } } }),
+    refetchInterval: useListening() ? QUIETLY_MS : OFTEN_MS,
+    retry: false,
+    // by how much it rose while a hand turns a number is nothing to draw anew for
+    select: (d: Schemas["Revision"]) => ({ here: d.here, risen: shown !== undefined && d.revision > shown }),
+  });
+  const risen = revision.data?.risen ?? false;
   useEffect(() => {
     // it may have risen again while the document was on its way
-    if (shown !== undefined && newest > shown) void client.invalidateQueries({ queryKey: jobKey(id) });
-  }, [shown, newest, client, id]);
+    if (risen && !isDue(id)) void client.invalidateQueries({ queryKey: jobKey(id) });
+  }, [shown, risen, client, id]);
   // an edit is let go of only once the document that holds it is shown, or it would flicker
   useEffect(() => {
     if (page) queue.forget(id, page.revision);
@@ -186,14 +188,14 @@ function usePreview<N extends StageName>(
 }
 
 // Whether a hand is at it, or was until a moment ago.
-function useBusy(now: boolean): boolean {
+function useBusy(id: number, now: boolean): boolean {
   const [busy, setBusy] = useState(now);
   if (now && !busy) setBusy(true);
   useEffect(() => {
     if (now || !busy) return;
-    const timer = setTimeout(() => setBusy(false), 150);
+    const timer = setTimeout(() => setBusy(false), isDue(id) ? TURNING_MS : 150);
     return () => clearTimeout(timer);
-  }, [now, busy]);
+  }, [id, now, busy]);
   return busy;
 }
 
@@ -219,7 +221,7 @@ export function useStage<N extends StageName>(
     return once.length ? once : NONE;
   }, [version, tries, queue, id, trying]);
   const seen = usePreview(id, name, known, steps);
-  const busy = useBusy(steps.length > 0);
+  const busy = useBusy(id, steps.length > 0);
   const client = useQueryClient();
   const path = `/api/jobs/{job_id}/${name}` as const;
   const begun = client.getQueriesData({ predicate: ofStages(id, path) }).some(([, data]) => data !== undefined);

@@ -55,7 +55,7 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
   };
   const tell = () => {
     // nobody may read "all changes kept" after a press; what follows is told once a frame
-    if (calm && (waiting.length || other)) say();
+    if (calm && (waiting.length || other)) return say();
     if (telling) return;
     telling = true;
     setTimeout(() => {

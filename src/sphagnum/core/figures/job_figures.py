@@ -98,6 +98,11 @@ class Shared:
                 self._bytes -= _bytes_of(self._kept.popitem(last=False)[1][0])
         return found
 
+    def last(self, job_id: int) -> JobFigures | None:
+        """The figures of a job that were asked for last, whatever was done to it since; None where there are none."""
+        with self._lock:
+            return self._kept[job_id][1] if job_id in self._kept else None
+
     def held(self) -> tuple[int, int]:
         """How many jobs, and about how many bytes."""
         with self._lock:

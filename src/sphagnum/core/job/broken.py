@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from functools import partial
+from types import MappingProxyType
 from typing import Any, NamedTuple
 
 from ..errors import BadInput
+from ..kept import Kept
 from ..materials.model import Material
 from ..schema import Row, Strict, parse
 from .owners import Owner
@@ -14,6 +17,8 @@ from .pins import NAMING, named_by
 from .words import named
 
 Content = Mapping[str, Any]
+_rows = Kept(most=6000)
+"""Rows by their kind and all they hold: after an edit the others are what they were, and need not be looked over again."""
 
 
 class Broken(Strict):
@@ -39,8 +44,9 @@ class Sound(NamedTuple):
 
 
 def sound(owner: Owner, itself: Content, kept: Mapping[str, Sequence[Content]],
-          materials: Callable[[], Mapping[str, Material]]) -> Sound:
-    """Rows as stored (content with id and version), parted into those that can be used and those that cannot.
+          materials: Callable[[], Mapping[str, Material]], same: Mapping[str, Sequence[Row]] = MappingProxyType({})) -> Sound:
+    """Rows as stored (content with id and version), parted into those that can be used and those that cannot; ``same``: rows of
+    the collections that are not among them, found usable before.
 
     An owner's own row that is not valid is begun anew with what of it can be used. A row cannot be used where it is not valid,
     where it belongs to one that cannot, or where it names a material that neither its job nor the shelf has (``materials``,
@@ -49,10 +55,10 @@ def sound(owner: Owner, itself: Content, kept: Mapping[str, Sequence[Content]],
     rows: dict[str, tuple[Row, ...]] = {}
     own, broken = usable(owner, itself)
     for name, kind in owner.collections.items():
-        good: list[Row] = []
-        for content in kept[name]:
+        good: list[Row] = list(same.get(name, ()))
+        for content in kept.get(name, ()):
             try:
-                good.append(parse(kind.stored, content))
+                good.append(_rows.get((kind.stored, repr(content)), partial(parse, kind.stored, content)))
             except BadInput as error:
                 broken.append(set_aside(name, content, error))
         rows[name] = tuple(good)

@@ -169,7 +169,7 @@ def build(
                                             amount=round(g.amount * surface.count, 1), why=g.why) for g in goods),
         depth=depth.model_copy(update={"mm": round(depth.mm, 1)}),
         depth_limit_mm=room.mm, depth_limit=room.words if room.mm is not None else "",
-        meters=meters(job, patch, added, depth.mm, sums), offer=offer_view(job, sums),
+        meters=meters(job, patch, added, depth.mm, sums), offer=offer_view(kept or job, sums),
         curves=found, resonance_hz=resonances[0] if resonances else None,
         rules=rules, ties=() if problem or alternative is None or kept is not None else ties(job, patch, alternative),
         asked=kept is None,
