@@ -154,7 +154,7 @@ def test_with_network_and_server_gone_the_work_goes_on_and_is_there_once(browser
         second.get_by_role("button", name="Read and understood").click()
         expect(second.get_by_role("article")).to_contain_text("Take the trim off")
         context.set_offline(False)
-        expect(kept(page)).to_have_text("all changes kept", timeout=20_000)
+        expect(kept(page)).to_have_text("all changes kept", timeout=90_000)
         expect(second.get_by_role("article")).to_contain_text("Sweep the sill", timeout=2000)
         document = page.request.get(f"{base}/api/jobs/{number}").json()["document"]
         told = [e["what"] for e in document["step_events"] if e["phase"] not in ("hazards", "day")]

@@ -76,7 +76,7 @@ def come_to_work(page: Page) -> None:
 
 def find_plan(page: Page) -> None:
     page.get_by_role("button", name="Find a plan", exact=True).first.click()
-    expect(page.get_by_role("button", name="Find again")).to_be_visible(timeout=90_000)
+    expect(page.get_by_role("button", name="Find again")).to_be_visible(timeout=240_000)
 
 
 def shaped(page: Page) -> None:

@@ -77,7 +77,7 @@ def test_three_plans_one_price_changed_a_version_compared_accepted_and_judged(op
         page.get_by_role("article", name="quietest").get_by_role("button", name="Leave it out").click()
         page.get_by_role("button", name="+ one the planner finds").click()
         page.get_by_role("button", name="Find a plan", exact=True).first.click()
-        expect(page.get_by_role("button", name="Find again")).to_be_visible(timeout=60_000)
+        expect(page.get_by_role("button", name="Find again")).to_be_visible(timeout=240_000)
         page.get_by_role("button", name="The quietest").click()
         quieter = page.locator("aside p").first.inner_text().split(" dB")[0]
         assert quieter.startswith("−")

@@ -69,10 +69,10 @@ def test_a_wall_is_read_in_both_rooms_flanked_by_picture_treated_and_proven(open
     # the planner finds a second leaf; it is taken, cut and fitted
     page.goto(f"{base}/jobs/{number}/build?view=plan")
     page.get_by_role("button", name="Find a plan", exact=True).first.click()
-    expect(page.get_by_role("button", name="Find again")).to_be_visible(timeout=90_000)
+    expect(page.get_by_role("button", name="Find again")).to_be_visible(timeout=240_000)
     page.get_by_role("button", name="The quietest").click()
     page.get_by_role("button", name="Take into Build").first.click()
-    expect(page.get_by_text(re.compile(r"predicted 3\d\.\d")).first).to_be_visible(timeout=60_000)
+    expect(page.get_by_text(re.compile(r"predicted 3\d\.\d")).first).to_be_visible(timeout=240_000)
     rule = page.request.get(f"{base}/api/jobs/{number}").json()["overview"]["goal_rule"]
     assert rule["predicted"] > 36
     assert rule["up_is_good"]

@@ -95,7 +95,7 @@ def plan(hand: Hand) -> None:
     hand.stage("Build")
     hand.press("Find a plan for the whole job")
     hand.press("Find a plan", exact=True)
-    expect(page.get_by_role("button", name="Find again")).to_be_visible(timeout=90_000)
+    expect(page.get_by_role("button", name="Find again")).to_be_visible(timeout=240_000)
     hand.press(page.locator("aside").get_by_role("button", name="Take into Build"))
     expect(page.get_by_role("tab", name="Section")).to_be_visible()
 

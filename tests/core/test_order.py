@@ -286,6 +286,25 @@ def test_what_is_not_right_holds_the_refit_until_it_is_or_a_reason_is_given() ->
     assert strip.hazards[0].startswith("Restraint systems")
 
 
+def test_two_notes_of_which_neither_hand_saw_the_other_both_stay() -> None:
+    """Two phones in the yard, each without the other; a reason for ticking all the same is no note's end either."""
+    strip = of(ordered(door(BUTYL)), "strip")
+
+    def after(*events: dict[str, Any]) -> str:
+        return of(ordered(door(BUTYL, events=[event(strip, **e) for e in events])), "strip").note
+    first = {"what": "note", "note": "a clip is gone", "over": ""}
+    assert after(first, {"what": "note", "note": "rust at the sill", "over": ""}) == "a clip is gone / rust at the sill"
+    assert after(first, {"what": "note", "note": "two clips are gone", "over": "a clip is gone"}) == "two clips are gone"
+    assert after(first, {"what": "note", "note": "", "over": "a clip is gone"}) == ""
+    assert after(first, {"what": "note", "note": "", "over": "rust"}) == "a clip is gone"  # what was emptied was another
+    assert after(first, {"what": "note", "minutes": 12}) == "a clip is gone"
+    assert after(first, {"what": "done", "note": "in a hurry"}) == "a clip is gone / in a hurry"
+    check = of(ordered(door(BUTYL)), "check function")
+    one = check.checks[0].name
+    both = [event(check, "failed", item=one, note=n, over="") for n in ("it sticks", "", "it grates", "it sticks")]
+    assert of(ordered(door(BUTYL, events=both)), "check function").checks[0].note == "it sticks / it grates"
+
+
 def test_what_cures_is_waited_for_and_clocks_run_down() -> None:
     paint = {"id": "p", "material": "brushed-damping", "thickness_mm": 2.0}
     plan = ordered(door(paint, FELT))

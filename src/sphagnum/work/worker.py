@@ -27,7 +27,7 @@ def serve_pipe(pipe: Connection, environment: Mapping[str, str]) -> None:
     os.environ.clear()
     os.environ.update(environment)
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # a key at the terminal is for the server, which ends its workers
-    os.nice(10)  # whoever sits before the page comes first
+    os.nice(5)  # whoever sits before the page comes first; beside other work on the machine it still comes forward
     from .kinds import KINDS  # here, so that what it loads is loaded in the worker
 
     gc.freeze()  # what is loaded stays shared with the process it was forked from: looking through it would copy it

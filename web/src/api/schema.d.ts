@@ -10094,6 +10094,11 @@ export interface components {
              */
             note: string;
             /**
+             * Over
+             * @default null
+             */
+            over: string | null;
+            /**
              * Own Id
              * @default null
              */

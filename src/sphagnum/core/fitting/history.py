@@ -131,7 +131,7 @@ def folded(events: Sequence[StepEvent]) -> StepHistory:
     used: dict[str, Used] = {}
     for e in events:
         if e.what in ("passed", "failed"):
-            checks[e.item] = e.what == "passed", e.note
+            checks[e.item] = e.what == "passed", noted(checks.get(e.item, (False, ""))[1], e)
             continue
         if e.what == "used":
             used[e.material] = Used(material=e.material, amount=e.amount, unit=e.unit, note=e.note)
@@ -151,7 +151,8 @@ def folded(events: Sequence[StepEvent]) -> StepHistory:
             laid |= {e.item: None} if e.what == "laid" else {}
             like = e.like or like
             continue
-        note = e.note if e.note or e.what == "note" else note
+        if (e.what == "note" and (e.note or e.minutes is None)) or (e.what == "done" and e.note):
+            note = noted(note, e)
         typed = e.minutes if e.minutes is not None else typed
         handed = e.who if e.what == "handed" else handed
         if e.what in ("skipped", "taken up"):
@@ -168,6 +169,14 @@ def folded(events: Sequence[StepEvent]) -> StepHistory:
         done=done, done_at=done_at if done else "", skipped=skipped, note=note, minutes=minutes, clock_s=round(clock, 1),
         text=text, like=like, who=who, running_since=running.at if running else None, handed=handed, laid=tuple(laid),
         checks=checks, timers=tuple(timers.values()), used=tuple(used.values()), split_at=split_at)
+
+
+def noted(before: str, event: StepEvent) -> str:
+    """What is noted after an event: its own words in place of those they were typed over, beside what nobody saw who typed."""
+    seen = event.what != "done" if event.over is None else event.over == before
+    if seen or not before or before in event.note:
+        return event.note
+    return f"{before} / {event.note}" if event.note and event.note not in before else before
 
 
 def passed_on(found: dict[StepRef, StepHistory], ref: StepRef, like: str, standing: Collection[StepRef]) -> StepRef | None:

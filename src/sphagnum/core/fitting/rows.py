@@ -61,6 +61,8 @@ class StepEventIn(Strict):
     panel_c: Celsius = None
     product_c: Celsius = None
     note: Words = ""
+    over: Words | None = None
+    """What was noted there when this was typed; unknown of what was kept before that was told."""
 
 
 FixingKind = Literal["six-lobe screw", "hexagon nut", "push rivet", "clip", "staple", "connector", "cable pull", "bonded bead",

@@ -1,8 +1,7 @@
 // What must work before a place is closed: passed or not, each by a large press, with a note where it did not.
-import { Input } from "antd";
-import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import type { Happened } from "./happened";
+import { Jot } from "./Jot";
 import css from "./fit.module.css";
 
 export function Checks({ step, happened }: { step: Schemas["StepView"]; happened: Happened }) {
@@ -16,8 +15,9 @@ export function Checks({ step, happened }: { step: Schemas["StepView"]; happened
 }
 
 function Check({ check, happened }: { check: Schemas["Check"]; happened: Happened }) {
-  const [note, setNote] = useState(check.note ?? "");
-  const say = (what: "passed" | "failed") => void happened(what, { item: check.name, note });
+  const was = check.note ?? "";
+  const say = (what: "passed" | "failed", note = was, over = was) =>
+    void happened(what, { item: check.name, note, over });
   return (
     <div role="group" aria-label={check.name} className={css.check} data-passed={check.passed ?? undefined}>
       <b>
@@ -31,15 +31,11 @@ function Check({ check, happened }: { check: Schemas["Check"]; happened: Happene
         ✗ does not
       </button>
       {check.passed === false ? (
-        <Input
-          size="large"
-          value={note}
-          aria-label={`What is wrong: ${check.name}`}
+        <Jot
+          label={`What is wrong: ${check.name}`}
+          value={was}
           placeholder="what is wrong"
-          onChange={(e) => setNote(e.target.value)}
-          onBlur={() => {
-            if (note !== check.note) say("failed");
-          }}
+          keep={(note, over) => say("failed", note, over)}
         />
       ) : null}
     </div>

@@ -7,41 +7,31 @@ import { Dialog } from "../../parts/Dialog";
 import { Unfold } from "../../parts/Unfold";
 import type { StageProps } from "../../parts/stage";
 import { happenedTo, type Happened } from "./happened";
+import { Jot } from "./Jot";
 import css from "./fit.module.css";
 
 type Step = Schemas["StepView"];
 type Props = { step: Step; edit: StageProps["edit"]; happened: Happened; who: string; page: StageProps["page"] };
 
 export function More({ step, edit, happened, who, page }: Props) {
-  const [note, setNote] = useState(step.note);
-  const [minutes, setMinutes] = useState(step.taken_minutes == null ? "" : String(step.taken_minutes));
   const [asks, setAsks] = useState<"skip" | "hand" | "own" | "used" | null>(null);
   const close = () => setAsks(null);
   const order = page.document.job.step_order ?? [];
   return (
     <div className={css.more}>
       <div className={css.notes}>
-        <Input
-          size="large"
-          value={minutes}
+        <Jot
+          label="Time taken"
+          value={step.taken_minutes == null ? "" : String(step.taken_minutes)}
           suffix="min"
           placeholder="time taken"
-          aria-label="Time taken"
-          inputMode="decimal"
-          onChange={(e) => setMinutes(e.target.value)}
-          onBlur={() => {
-            if (minutes && minutes !== String(step.taken_minutes ?? "")) void happened("note", { minutes, note });
-          }}
+          keep={(minutes) => void (minutes.trim() && happened("note", { minutes }))}
         />
-        <Input
-          size="large"
-          value={note}
+        <Jot
+          label="Note"
+          value={step.note}
           placeholder="a note: what was found, what was used"
-          aria-label="Note"
-          onChange={(e) => setNote(e.target.value)}
-          onBlur={() => {
-            if (note !== step.note) void happened("note", { note });
-          }}
+          keep={(note, over) => void happened("note", { note, over })}
         />
       </div>
       {step.who && step.done ? <p className="small">Done by {step.who}.</p> : null}
