@@ -212,6 +212,22 @@ def test_numbers_too_large_for_the_database_are_refused_in_every_route(send: Sen
     for name in ("round_id", "before_id", "condition_id", "surface_id"):
         for stage in ("listen", "trace", "build", "cut", "prove"):
             assert send("GET", f"/jobs/1/{stage}?{name}={huge}")[0] < 500
+    said = client.get("/api/openapi.json").get_json()
+    taken = [p["schema"] for ms in paths.values() for m in ms.values() for p in m.get("parameters", [])]
+    bodies = [m["requestBody"] for ms in paths.values() for m in ms.values() if "requestBody" in m]
+    names = {"OfferedPlan"}  # compared with what is offered, not looked for
+    assert [*boundless([*taken, *bodies], said["components"]["schemas"], names)] == []
+
+
+def boundless(schema: Any, named: dict[str, Any], seen: set[str]) -> Iterator[Any]:
+    """Whole numbers of any size that a schema lets in, by what they stand in."""
+    if isinstance(schema, dict) and schema.get("type") == "integer" and not {"maximum", "enum", "const"} & schema.keys():
+        yield schema
+    if isinstance(schema, dict) and (name := str(schema.get("$ref", "")).split("/")[-1]) not in {"", *seen}:
+        seen.add(name)
+        yield from ((name, found) for found in boundless(named[name], named, seen))
+    for inner in schema.values() if isinstance(schema, dict) else schema if isinstance(schema, list) else ():
+        yield from boundless(inner, named, seen)
 
 
 def test_a_field_without_a_name_is_refused(send: Send):

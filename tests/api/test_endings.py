@@ -77,6 +77,18 @@ def test_cut_on_a_roll_ends_well_however_often_it_is_run(pieces: Path) -> None:
             assert len(json.loads(out)["used"][0]["placements"]) == 10
 
 
+def test_what_is_wrong_in_one_share_ends_the_others_and_the_command(tmp_path: Path) -> None:
+    """1 of 40 runs waited for good: a worker told to end as it began had swallowed that, or taken a lock with it."""
+    lines = tmp_path / "stacks.jsonl"
+    lines.write_text("{}\n" * 3000)
+    for n in range(0, RUNS, 5):
+        batch = [subprocess.Popen([SPHAGNUM, "predict", "--many", str(lines)], stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+                 for _ in range(min(5, RUNS - n))]
+        for one in batch:
+            out, err = one.communicate(timeout=90)
+            assert (one.returncode, out, b"line 1" in err, err.count(b"\n")) == (2, b"", True, 1), err
+
+
 def test_a_cut_that_is_interrupted_stops_at_once_and_leaves_nothing_running(tmp_path: Path) -> None:
     before = solvers()
     run = pressing(tmp_path, before)

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 
 from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures
+from ..core.forms import RowVersion
 from ..core.job.preview import Tried, tried
 from ..core.levels.hearing import Character, Pair, hear
 from ..core.levels.signals import RATE_HZ
@@ -31,11 +32,11 @@ class HearQuery(BaseModel):
 
     work: str = Field(default="", pattern=r"^([0-9a-f]{32})?$")
     plan: int = Field(default=0, ge=0, le=1000)
-    alternative_id: int = Field(default=0, ge=0)
+    alternative_id: RowVersion = 0
     character: Character = "noise"
     tone_hz: Annotated[float, Field(ge=20, le=5000)] = 100.0
     seconds: Annotated[float, Field(ge=2, le=30)] = 8.0
-    reading_id: int = Field(default=0, ge=0)
+    reading_id: RowVersion = 0
     """A recorded reading to hear the change on, instead of a made sound."""
 
 

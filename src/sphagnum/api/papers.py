@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import BadInput
 from ..core.figures.goal import value_in
 from ..core.figures.job_figures import JobFigures
-from ..core.forms import RowId
+from ..core.forms import RowId, RowVersion
 from ..core.job.document import JobDocument
 from ..core.papers.blocks import Paper
 from ..core.schema import DayOrNone, Strict
@@ -72,7 +72,7 @@ class HandOver(Strict):
     plans: Plans = ()
     on: DayOrNone = ""
     audience: Audience = "customer"
-    revision: int
+    revision: RowVersion
     seen: JobOffer | None = None
     version_of: RowId | None = None
 
@@ -126,7 +126,7 @@ class OfferAnswer(Answered):
 class NextNumber(Strict):
     """The number the next paper gets."""
 
-    next: int = Field(ge=1)
+    next: RowId
 
 
 @api.post("/jobs/<int:job_id>/offer", responses={200: OfferPage})

@@ -109,7 +109,7 @@ class RoundsQuery(Strict):
     """Two rounds of a job."""
 
     before_id: RowId
-    after_id: int
+    after_id: RowId
 
 
 class TemplateChoice(Strict):
@@ -215,15 +215,15 @@ class TrialView(Strict):
 class TakeBack(Strict):
     """What was decided about an undo or redo that others stand in the way of: the edit to skip, or to force."""
 
-    skip: int | None = None
-    force: int | None = None
+    skip: RowId | None = None
+    force: RowId | None = None
 
 
 class TypedReadings(Strict):
     """Readings as typed: levels and ranges, several parted by ';'."""
 
     position_id: RowId
-    condition_id: int
+    condition_id: RowId
     round_id: RowId
     text: str = Field(max_length=4000)
     weighting: Literal["", "Z", "A"] = ""

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import multiprocessing
 import os
+from collections import deque
 from collections.abc import Iterator, Sequence
 
+from ..core.beside import Hand, begin, let_go, result
 from ..core.errors import BadInput
 from ..core.job.shelf import Shelf
 from ..core.schema import parse
@@ -28,17 +29,23 @@ def predict_lines(lines: Sequence[str], name: str, shelf: Shelf) -> Iterator[str
         raise BadInput("there is no stack in it", name, "put one stack on each line")
     workers = min(os.cpu_count() or 1, 8)
     if len(numbered) < FEW or workers == 1:
-        yield from _share((numbered, name, shelf))
+        yield from _share(numbered, name, shelf)
         return
     size = min(MOST_TOGETHER, -(-len(numbered) // workers))
     shares = ((numbered[i : i + size], name, shelf) for i in range(0, len(numbered), size))
-    with multiprocessing.get_context("fork").Pool(workers) as pool:
-        for results in pool.imap(_share, shares):
-            yield from results
+    begun: deque[Hand] = deque()
+    try:
+        for share in shares:
+            if len(begun) == workers:
+                yield from result(begun.popleft())
+            begun.append(begin(_share, *share))
+        while begun:
+            yield from result(begun.popleft())
+    finally:
+        let_go(begun)
 
 
-def _share(work: tuple[list[Line], str, Shelf]) -> list[str]:
-    lines, name, shelf = work
+def _share(lines: list[Line], name: str, shelf: Shelf) -> list[str]:
     stacks = []
     for number, line in lines:
         where = f"{name}: line {number}"

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import multiprocessing
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -12,6 +11,7 @@ from typing import BinaryIO
 import numpy as np
 import soundfile
 
+from ..core.beside import begin, let_go, result
 from ..core.errors import BadInput, refusing
 from ..core.levels.bands import Floats
 from ..core.levels.bank import Bank
@@ -85,11 +85,13 @@ def read_history(source: Path | bytes, name: str, alone: bool = False, report: R
                     report(sound.tell() / max(sound.frames, 1), "reading it")
                 return meter.history()._replace(cut_short=_cut_short(source))
             assert isinstance(source, Path)
-            with multiprocessing.get_context("fork").Pool(1) as pool:
-                bands = pool.apply_async(_bands, (source, name))
+            bands = begin(_bands, source, name)
+            try:
                 for block in _blocks(sound):
                     meter.feed(block)
-                return meter.history(bands.get())._replace(cut_short=_cut_short(source))
+                return meter.history(result(bands))._replace(cut_short=_cut_short(source))
+            finally:
+                let_go([bands])
         except BadInput as error:
             raise error.at(name) from None
 

@@ -67,7 +67,8 @@ def read(session: Session, owner_id: int, before: Read | None = None) -> Read:
     same = {} if before is None else _untouched(session, itself, before)
     found, broken = _whole(session, owner_id, "job", same)
     assert isinstance(found, JobDocument)
-    return Read(found, broken, itself.revision)
+    # the same objects: what was worked out of them is found again
+    return Read(found.model_copy(update=dict(same)) if same else found, broken, itself.revision)
 
 
 def _untouched(session: Session, itself: OwnerRow, before: Read) -> dict[str, Sequence[Row]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import NamedTuple
 
 from ..job.document import JobDocument
@@ -10,6 +11,7 @@ from ..levels.decibels import energy_mean
 from ..levels.readings import item_of, level_of, set_ups
 from ..levels.rows import Goal, Position, Reading
 from ..levels.statistics import pooled_deviation
+from ..same import Same
 from .job_figures import JobFigures, once
 
 
@@ -25,12 +27,21 @@ def readings_at(
     doc: JobDocument, round_id: int, position_id: int, condition_id: int, quantity: str, background: bool = False
 ) -> tuple[Reading, ...]:
     """The repeats of one cell. Levels with and without a scale have no mean: where some have one, the others do not count."""
-    found = tuple(
-        r for r in doc.readings
-        if (r.round_id, r.position_id, r.condition_id, r.background)
-        == (round_id, position_id, condition_id, background) and level_of(r, quantity) is not None
-    )
+    return _repeats(Same(doc.readings), (round_id, position_id, condition_id, background), quantity)
+
+
+def _repeats(readings: Same[tuple[Reading, ...]], cell: tuple[int, int, int, bool], quantity: str) -> tuple[Reading, ...]:
+    found = tuple(r for r in _by_cell(readings).get(cell, ()) if level_of(r, quantity) is not None)
     return tuple(r for r in found if not r.relative) or found
+
+
+@lru_cache(maxsize=32)
+def _by_cell(readings: Same[tuple[Reading, ...]]) -> dict[tuple[int, int, int, bool], tuple[Reading, ...]]:
+    """Readings by round, place, condition, and whether they are of the background."""
+    out: dict[tuple[int, int, int, bool], list[Reading]] = {}
+    for r in readings.value:
+        out.setdefault((r.round_id, r.position_id, r.condition_id, r.background), []).append(r)
+    return {cell: tuple(own) for cell, own in out.items()}
 
 
 def without_scale(doc: JobDocument, round_id: int) -> int:
@@ -42,8 +53,13 @@ def without_scale(doc: JobDocument, round_id: int) -> int:
 
 def group_at(doc: JobDocument, round_id: int, position_id: int, condition_id: int, quantity: str) -> Group:
     """The group of one cell; no items where nothing was read."""
-    found = readings_at(doc, round_id, position_id, condition_id, quantity)
-    still = [level for r in readings_at(doc, round_id, position_id, condition_id, quantity, background=True)
+    return _group(Same(doc.readings), (round_id, position_id, condition_id), quantity)
+
+
+@lru_cache(maxsize=512)
+def _group(readings: Same[tuple[Reading, ...]], cell: tuple[int, int, int], quantity: str) -> Group:
+    found = _repeats(readings, (*cell, False), quantity)
+    still = [level for r in _repeats(readings, (*cell, True), quantity)
              if (level := level_of(r, quantity)) is not None and (not found or r.relative == found[0].relative)]
     items = tuple(item_of(r, quantity, k) for r, k in zip(found, set_ups(found), strict=True))
     return Group(found, items, energy_mean(still) if still else None)

@@ -50,7 +50,7 @@ class KeepClear(Strict):
     """Covered, and pierced when the layer lies: a fixing that is a mark and takes nothing away."""
     away_mm: FormLength | None = None
     """How far it stands off the panel, as a hot pipe does: its margin is a distance in space then."""
-    edges: Annotated[tuple[Annotated[int, Field(ge=1)], ...], Field(max_length=500)] = ()
+    edges: Annotated[tuple[Annotated[int, Field(ge=1, le=10_000)], ...], Field(max_length=500)] = ()
     """Of a band: the sides of the outline it lies along, from 1, side n from corner n to the next; none: all round."""
 
     @model_validator(mode="before")

@@ -10,7 +10,7 @@ from pydantic import Field, field_validator
 
 from ...errors import BadInput
 from ...figures.job_figures import JobFigures
-from ...forms import RowId
+from ...forms import RowId, RowVersion
 from ...job.broken import unknown_materials
 from ...job.document import JobDocument
 from ...job.preview import Tried, tried
@@ -45,7 +45,7 @@ class PlanAsked(Strict):
     it needs."""
 
     name: Annotated[str, Field(min_length=1, max_length=80)]
-    chosen: Annotated[dict[str, Annotated[int, Field(ge=0)]], Field(max_length=500)] = {}
+    chosen: Annotated[dict[str, RowVersion], Field(max_length=500)] = {}
     changes: Annotated[tuple[PlanChange, ...], Field(max_length=1000)] = ()
 
     @field_validator("chosen")
