@@ -35,7 +35,7 @@ def _repeats(readings: Same[tuple[Reading, ...]], cell: tuple[int, int, int, boo
     return tuple(r for r in found if not r.relative) or found
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=16)
 def _by_cell(readings: Same[tuple[Reading, ...]]) -> dict[tuple[int, int, int, bool], tuple[Reading, ...]]:
     """Readings by round, place, condition, and whether they are of the background."""
     out: dict[tuple[int, int, int, bool], list[Reading]] = {}
@@ -56,7 +56,7 @@ def group_at(doc: JobDocument, round_id: int, position_id: int, condition_id: in
     return _group(Same(doc.readings), (round_id, position_id, condition_id), quantity)
 
 
-@lru_cache(maxsize=512)
+@lru_cache(maxsize=256)
 def _group(readings: Same[tuple[Reading, ...]], cell: tuple[int, int, int], quantity: str) -> Group:
     found = _repeats(readings, (*cell, False), quantity)
     still = [level for r in _repeats(readings, (*cell, True), quantity)

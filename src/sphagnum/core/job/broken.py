@@ -17,7 +17,7 @@ from .pins import NAMING, named_by
 from .words import named
 
 Content = Mapping[str, Any]
-_rows = Kept(most=6000)
+_rows = Kept(most=2500)
 """Rows by their kind and all they hold: after an edit the others are what they were, and need not be looked over again."""
 
 
