@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
 
-from flask import Response, request
+from flask import Response
 from sqlalchemy import select
 
 from ..core.errors import BadInput
@@ -16,7 +16,7 @@ from ..core.levels.typed import read_entries
 from ..core.levels.typed_bands import level_in, look_like_bands, read_bands, thirds_of
 from ..core.paths.offers import rows_from
 from ..core.stages.trace.view import trace_view
-from ..store.documents import TRASHED, WORKSHOP, Missing, document
+from ..store.documents import TRASHED, Missing, document
 from ..store.edits import OneEdit
 from ..store.models import OwnerRow
 from ..store.tidy import KEPT_DAYS
@@ -24,7 +24,7 @@ from ..store.undo import redo, undo
 from . import schemas as s
 from .captures import captures
 from .promises import keep_promise
-from .shared import answer, api, editor, job_figures, load, own_workshop, renewal, shelf, store
+from .shared import answer, api, editor, job_figures, own_workshop, renewal, shelf, store
 
 
 def _known(collection: str) -> str:
@@ -126,9 +126,6 @@ def done(owner_id: int, *steps: s.Step, status: int = 200) -> Response:
         keep_promise(owner_id, "first step")
     if any(step.collection == "step_events" for step in steps):
         renewal().tick(owner_id)
-    if request.headers.get("X-Gesture") and owner_id != WORKSHOP:  # a hand turns a number: its next look finds the job read
-        with store()() as session:
-            load(session, owner_id)
     return answer(s.Rows(rows=left.rows, revision=left.revision), status)
 
 

@@ -6,7 +6,7 @@ import os
 from collections import deque
 from collections.abc import Iterator, Sequence
 
-from ..core.beside import Hand, begin, let_go, result
+from ..beside import Hand, begin, let_go, result
 from ..core.errors import BadInput
 from ..core.job.shelf import Shelf
 from ..core.schema import parse

@@ -11,7 +11,7 @@ from typing import BinaryIO
 import numpy as np
 import soundfile
 
-from ..core.beside import begin, let_go, result
+from ..beside import begin, let_go, result
 from ..core.errors import BadInput, refusing
 from ..core.levels.bands import Floats
 from ..core.levels.bank import Bank

@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { createContext, createElement, useCallback, useContext, useRef } from "react";
 import { api, ask, author, deliver, Refused, tab, type Schemas } from "./client";
+import { askWhich, type Modal } from "./conflict";
 import { BOARD, jobKey } from "./keys";
 import type { Operation, Step } from "./operations";
 import { windows } from "./lead";
@@ -13,7 +14,6 @@ import { idbStore } from "./store";
 export type Collection = Exclude<keyof Schemas["JobDocument"], "job">;
 export type Row = { id: number; version: number };
 type Values = Record<string, unknown>;
-type Modal = ReturnType<typeof App.useApp>["modal"];
 
 const Edits = createContext<Queue | null>(null);
 export const EditsProvider = Edits.Provider;
@@ -41,24 +41,12 @@ export const openQueue = (): Queue =>
 
 // Lets conflicts be asked about in a dialog.
 export function askIn(modal: Modal): void {
-  asker.ask = (entry: Entry, failure) => {
-    const refusal = (failure as Refused).refusal;
-    const stored = refusal.stored as Values | null | undefined;
-    return new Promise<Asked>((resolve) => {
-      modal.confirm({
-        title: (failure as Refused).message,
-        width: 560,
-        content: createElement(Versions, { stored: stored ?? null, sent: (refusal.sent ?? {}) as Values }),
-        okText: entry.steps.some((s) => s.remove) ? "Remove it all the same" : "Put mine",
-        cancelText: "Keep theirs",
-        okButtonProps: { disabled: !stored },
-        onOk: () => resolve("mine"),
-        onCancel: () => resolve("theirs"),
-        // left open, it is kept aside
-        afterClose: () => resolve("later"),
-      });
-    });
-  };
+  asker.ask = (entry: Entry, failure) =>
+    askWhich(
+      modal,
+      failure as Refused,
+      entry.steps.some((s) => s.remove),
+    );
 }
 
 // Changes of one number while a key or the pointer is held, or in quick succession, are one gesture.
@@ -245,21 +233,3 @@ export function useEdit(jobId: number) {
 }
 
 export type Editing = ReturnType<typeof useEdit>;
-
-const shown = (value: unknown): string =>
-  value === null || value === undefined ? "nothing" : typeof value === "object" ? JSON.stringify(value) : String(value);
-
-function Versions({ stored, sent }: { stored: Values | null; sent: Values }) {
-  const line = (label: string, values: Values) =>
-    Object.keys(sent).map((k) =>
-      createElement("div", { key: label + k }, `${k.replaceAll("_", " ")}: ${shown(values[k]).slice(0, 200)}`),
-    );
-  return createElement(
-    "div",
-    { className: "versions" },
-    createElement("strong", null, "Theirs"),
-    stored ? line("theirs", stored) : createElement("div", null, "removed"),
-    createElement("strong", null, "Mine"),
-    line("mine", sent),
-  );
-}

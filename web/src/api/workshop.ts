@@ -2,6 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { api, ask, query, Refused, signedEdit, type Schemas } from "./client";
+import { askWhich } from "./conflict";
 import { SHELF_KEY, WORKSHOP_KEY } from "./keys";
 import type { Operation, Step } from "./operations";
 
@@ -31,7 +32,7 @@ const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
 
 export function useWorkshop() {
   const client = useQueryClient();
-  const { message } = App.useApp();
+  const { message, modal } = App.useApp();
   const asked = query.useQuery("get", "/api/workshop");
   const doc = asked.data?.document;
   const fresh = () =>
@@ -39,13 +40,24 @@ export function useWorkshop() {
       client.invalidateQueries({ queryKey: WORKSHOP_KEY }),
       client.invalidateQueries({ queryKey: SHELF_KEY }),
     ]);
+  const sent = async (steps: Step[]): Promise<Record<string, unknown>[]> => {
+    try {
+      const done = await ask(api.POST("/api/workshop/edits", { body: { steps }, headers: signedEdit() }));
+      return done.rows as Record<string, unknown>[];
+    } catch (error) {
+      if (!(error instanceof Refused) || error.status !== 409) throw error;
+      const removing = steps.some((s) => s.remove);
+      const which = await askWhich(modal, error, removing);
+      if (which === "later") throw error;
+      return which === "theirs" ? [] : sent(steps.map((s) => ({ ...s, force: true })));
+    }
+  };
   const together = (made: Step[] | ((now: Document) => Step[])): Promise<Record<string, unknown>[]> =>
     inTurn(async () => {
       const now = client.getQueryData<Schemas["WorkshopPage"]>(READ)?.document ?? (doc as Document);
       try {
         const steps = typeof made === "function" ? made(now) : made;
-        const done = await ask(api.POST("/api/workshop/edits", { body: { steps }, headers: signedEdit() }));
-        return done.rows as Record<string, unknown>[];
+        return await sent(steps);
       } finally {
         await fresh();
       }

@@ -1,6 +1,3 @@
-// A row as it was when its dialog was opened: what is kept from there is held against what others did since, and asked about.
-export const useBegun = <T,>(row: T): T => useState(row)[0];
-
 // A dialog with one answer: given once however quickly it is pressed, and what was refused stands in it.
 import { Modal } from "antd";
 import { useState, type KeyboardEvent, type ReactNode } from "react";

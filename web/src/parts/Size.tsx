@@ -3,7 +3,7 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import { useStage } from "../api/hooks";
 import { useWidth } from "../charts/Chart";
-import { useBegun } from "./Dialog";
+import { useBegun } from "./begun";
 import { measured, USUAL_SIZE } from "./drawing/measured";
 import { SurfaceDrawing } from "./drawing/SurfaceDrawing";
 import type { Given } from "./given";

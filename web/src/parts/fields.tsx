@@ -2,14 +2,10 @@
 import { Input } from "antd";
 import { useId, useRef, useState, type ReactNode } from "react";
 import { Refused } from "../api/client";
+import { useTyped } from "./begun";
 import { keptText, shownText, toldUnit, useUnits } from "./units";
 
-type Save = (text: string) => Promise<unknown>;
-// Once told that somebody was there before, it saves as of now.
-type Begun = { text: string; save: Save | null };
-
-// A field that saves when left or on Enter; a refusal stays beside what was typed. It saves as of when typing began: what
-// somebody else made of it since is asked about, not written over.
+// A field that saves when left or on Enter; a refusal stays beside what was typed.
 export function Field(props: {
   label: string;
   value: string;
@@ -22,37 +18,32 @@ export function Field(props: {
   const units = useUnits();
   const of = props.unit ?? "";
   const [value, unit] = [shownText(props.value, of, units), of ? toldUnit(of, units) : undefined];
-  const [begun, setBegun] = useState<Begun | null>(null);
-  const draft = begun?.text ?? null;
+  const { begun, type, end } = useTyped(props.save);
   const [wrong, setWrong] = useState("");
   const id = useId();
   const sending = useRef(false); // Enter and the blur that follows it are one commit
   const commit = async () => {
     if (sending.current) return;
-    if (begun === null || draft === value) return setBegun(null);
+    if (begun === null || begun.text === value) return end();
     sending.current = true;
     try {
-      await (begun.save ?? props.save)(keptText(begun.text, of, units));
-      setBegun((now) => (now?.text === begun.text ? null : now)); // what was typed meanwhile stays
+      await begun.over(keptText(begun.text, of, units));
+      end(begun.text);
       setWrong("");
     } catch (error) {
-      if (error instanceof Refused && error.status === 409) setBegun({ ...begun, save: null });
       setWrong(error instanceof Refused ? error.message : String(error));
     } finally {
       sending.current = false;
     }
   };
-  // the other's version is in sight beside the own one
-  const told = begun?.save === null ? `Somebody changed this meanwhile, to “${value}”. Enter again puts yours.` : wrong;
   const common = {
     id,
-    value: draft ?? value,
+    value: begun?.text ?? value,
     placeholder,
-    onChange: (e: { target: { value: string } }) =>
-      setBegun({ text: e.target.value, save: begun ? begun.save : props.save }),
+    onChange: (e: { target: { value: string } }) => type(e.target.value),
     onBlur: () => void commit(),
-    status: told ? ("error" as const) : undefined,
-    "aria-invalid": Boolean(told),
+    status: wrong ? ("error" as const) : undefined,
+    "aria-invalid": Boolean(wrong),
   };
   return (
     <label className="field" htmlFor={id}>
@@ -62,9 +53,9 @@ export function Field(props: {
       ) : (
         <Input {...common} suffix={unit} onPressEnter={() => void commit()} />
       )}
-      {told ? (
+      {wrong ? (
         <span className="wrong" role="alert">
-          {told}
+          {wrong}
         </span>
       ) : null}
     </label>

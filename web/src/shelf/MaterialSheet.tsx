@@ -1,8 +1,9 @@
 // One material: what it is, what it weighs and does, what it stands, how it holds and is sold. Typed values are asked about first.
 import { Button, Drawer, Input, Select } from "antd";
 import { useState } from "react";
-import { api, ask, itemId, Refused, type Schemas } from "../api/client";
+import { api, ask, itemId, type Schemas } from "../api/client";
 import { useShelf } from "../api/hooks";
+import type { Operation } from "../api/operations";
 import { useWorkshop } from "../api/workshop";
 import { useLeave } from "../parts/leave";
 import { useOnce } from "../parts/once";
@@ -95,21 +96,24 @@ export function MaterialSheet({ id, close }: { id: string; close: () => void }) 
   return <Sheet card={card} close={close} />;
 }
 
+const changesOf = (before: object, whole: Record<string, unknown>): Operation[] =>
+  Object.entries(whole)
+    .filter(([key, value]) => JSON.stringify(value) !== JSON.stringify((before as Record<string, unknown>)[key]))
+    .map(([key, value]) => ({ op: "set", at: ["material", key], value }));
+
 function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; close: () => void }) {
   const workshop = useWorkshop();
   const [draft, setDraft] = useState<Draft>(() =>
     card ? (structuredClone(card.material) as unknown as Draft) : begun(),
   );
-  const [typed, setTyped] = useState(false);
-  const [began, setBegan] = useState<number | null>(null); // the version of its row when typing began
-  const leave = useLeave(typed, close);
   const [looked, setLooked] = useState<Schemas["MaterialLooked"] | null>(null);
   const [wrong, setWrong] = useState("");
   const own = workshop.doc?.shelf_materials.find((r) => r.material.id === draft["id"]);
+  const [typed, setTyped] = useState<{ over: typeof own } | null>(null);
+  const leave = useLeave(typed !== null, close);
   const set = (values: Record<string, unknown>) => {
     setDraft({ ...draft, ...values });
-    if (!typed) setBegan(own?.version ?? 0);
-    setTyped(true);
+    setTyped(typed ?? { over: own });
     setLooked(null);
   };
   const inside = (group: string, key: string, value: unknown) =>
@@ -126,19 +130,17 @@ function Sheet({ card, close }: { card: Schemas["MaterialCard"] | undefined; clo
         return;
       }
       const whole = seen.card.material as unknown as Record<string, unknown>;
-      const held = own && { id: own.id, version: began ?? own.version };
-      if (held) await workshop.change("shelf_materials", held, [{ op: "set", at: ["material"], value: whole }]);
+      const over = typed?.over ?? own;
+      // field by field, so that what somebody else changes of it stays
+      if (over) await workshop.change("shelf_materials", over, changesOf(over.material, whole));
       else await workshop.add("shelf_materials", { material: whole });
       close();
     } catch (error) {
-      const before = error instanceof Refused && error.status === 409;
-      if (before) setBegan(null);
-      const words = error instanceof Error ? error.message : "Not kept.";
-      setWrong(before ? `${words} “Keep it” again puts yours.` : words);
+      setWrong(error instanceof Error ? error.message : "Not kept.");
     }
   };
   const again = () => {
-    setTyped(true);
+    setTyped({ over: undefined });
     setDraft({ ...draft, id: `own-${itemId().slice(0, 6)}`, name: `${String(draft["name"])}, copy` });
     setLooked(null);
   };

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
-from functools import partial
 from types import MappingProxyType
 from typing import Any, NamedTuple
 
 from ..errors import BadInput
-from ..kept import Kept
 from ..materials.model import Material
 from ..schema import Row, Strict, parse
 from .owners import Owner
@@ -17,8 +15,6 @@ from .pins import NAMING, named_by
 from .words import named
 
 Content = Mapping[str, Any]
-_rows = Kept(most=2500)
-"""Rows by their kind and all they hold: after an edit the others are what they were, and need not be looked over again."""
 
 
 class Broken(Strict):
@@ -58,7 +54,7 @@ def sound(owner: Owner, itself: Content, kept: Mapping[str, Sequence[Content]],
         good: list[Row] = list(same.get(name, ()))
         for content in kept.get(name, ()):
             try:
-                good.append(_rows.get((kind.stored, repr(content)), partial(parse, kind.stored, content)))
+                good.append(parse(kind.stored, content))
             except BadInput as error:
                 broken.append(set_aside(name, content, error))
         rows[name] = tuple(good)

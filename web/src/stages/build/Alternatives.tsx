@@ -3,6 +3,7 @@ import { Button, Input, Popover } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useAddress } from "../../parts/address";
+import { useTyped } from "../../parts/begun";
 import type { StageProps } from "../../parts/stage";
 
 type Alternative = Schemas["Alternative"];
@@ -80,20 +81,20 @@ export function Alternatives({ surface, surfaces, alike, zone, alternatives, cho
 }
 
 function Rename({ plan, edit }: { plan: Alternative; edit: StageProps["edit"] }) {
-  const [begun, setBegun] = useState<Alternative | null>(null); // as it was, with the name typed
+  const { begun, type, end } = useTyped(plan);
   const keep = () => {
-    const name = begun?.name.trim();
-    if (begun && name && name !== plan.name) void edit.tryChange("alternatives", begun, { name });
-    setBegun(null);
+    const name = begun?.text.trim();
+    if (begun && name && name !== plan.name) void edit.tryChange("alternatives", begun.over, { name });
+    end();
   };
   return begun === null ? (
-    <Button onClick={() => setBegun(plan)}>Rename</Button>
+    <Button onClick={() => type(plan.name)}>Rename</Button>
   ) : (
     <Input
       autoFocus
-      value={begun.name}
+      value={begun.text}
       aria-label="Name of this alternative"
-      onChange={(e) => setBegun({ ...begun, name: e.target.value })}
+      onChange={(e) => type(e.target.value)}
       onBlur={keep}
       onPressEnter={keep}
     />

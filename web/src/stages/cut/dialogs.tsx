@@ -3,7 +3,8 @@ import { Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
-import { Dialog, useBegun, type InDialog } from "../../parts/Dialog";
+import { useBegun } from "../../parts/begun";
+import { Dialog, type InDialog } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
 import { lengthUnit, sentIn, useUnits } from "../../parts/units";
 

@@ -3,7 +3,8 @@ import { Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWorkshop } from "../../api/workshop";
-import { Dialog, useBegun, type InDialog } from "../../parts/Dialog";
+import { useBegun } from "../../parts/begun";
+import { Dialog, type InDialog } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
 import { lengthUnit, sentIn, shownIn, useUnits } from "../../parts/units";
 

@@ -1,6 +1,6 @@
 // A few words or a number noted down while standing: kept when left, told with what stood there when typing began.
 import { Input } from "antd";
-import { useState } from "react";
+import { useTyped } from "../../parts/begun";
 
 type Props = {
   label: string;
@@ -11,7 +11,7 @@ type Props = {
 };
 
 export function Jot({ label, value, placeholder, suffix, keep }: Props) {
-  const [begun, setBegun] = useState<{ text: string; over: string } | null>(null);
+  const { begun, type, end } = useTyped(value);
   return (
     <Input
       size="large"
@@ -20,10 +20,10 @@ export function Jot({ label, value, placeholder, suffix, keep }: Props) {
       placeholder={placeholder}
       aria-label={label}
       inputMode={suffix ? "decimal" : "text"}
-      onChange={(e) => setBegun({ text: e.target.value, over: begun?.over ?? value })}
+      onChange={(e) => type(e.target.value)}
       onBlur={() => {
         if (begun && begun.text !== value) keep(begun.text, begun.over);
-        setBegun(null);
+        end();
       }}
     />
   );

@@ -2,7 +2,8 @@
 import { Input, Select } from "antd";
 import { useEffect, useState } from "react";
 import { api, ask, query, Refused, upload, type Schemas } from "../../api/client";
-import { Dialog, useBegun } from "../../parts/Dialog";
+import { useBegun } from "../../parts/begun";
+import { Dialog } from "../../parts/Dialog";
 import { Ask } from "../../parts/fields";
 import { Player } from "../../parts/Player";
 import { State } from "../../parts/said";

@@ -3,6 +3,7 @@ import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
+import { useTyped } from "../../parts/begun";
 import { Ask } from "../../parts/fields";
 import type { Traced } from "./paths";
 import css from "./trace.module.css";
@@ -115,16 +116,16 @@ function Small({
   value: number | null | undefined;
   save: (text: string) => void;
 }) {
-  const [begun, setBegun] = useState<{ text: string; save: typeof save } | null>(null);
+  const { begun, type, end } = useTyped(save);
   return (
     <Input
       aria-label={label}
       placeholder={label}
       value={begun?.text ?? (value == null ? "" : String(value))}
-      onChange={(e) => setBegun({ text: e.target.value, save: begun?.save ?? save })}
+      onChange={(e) => type(e.target.value)}
       onBlur={() => {
-        begun?.save(begun.text);
-        setBegun(null);
+        begun?.over(begun.text);
+        end();
       }}
     />
   );

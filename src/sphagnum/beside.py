@@ -7,9 +7,8 @@ import signal
 from collections.abc import Callable, Iterable
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
-from typing import Any, NamedTuple, TypeVar
+from typing import Any, NamedTuple
 
-T = TypeVar("T")
 _OURS = (signal.SIGINT, signal.SIGTERM)
 
 
@@ -20,7 +19,7 @@ class Hand(NamedTuple):
     pipe: Connection
 
 
-def begin(work: Callable[..., T], *given: Any) -> Hand:
+def begin(work: Callable[..., Any], *given: Any) -> Hand:
     """Work begun in a process forked from this one."""
     context = multiprocessing.get_context("fork")
     here, there = context.Pipe(duplex=False)
