@@ -111,12 +111,23 @@ def unbeaten_rows(values: Floats, slack: Floats | float = 1.0) -> Ints:
 
     ``slack``, per column: a row is beaten only by what beats it even at so much of its value.
     """
+    return beaten_by(values, slack)[0]
+
+
+def beaten_by(values: Floats, slack: Floats | float = 1.0) -> tuple[Ints, Ints]:
+    """As ``unbeaten_rows``, and for each row the place of one that beats it, −1 where none does."""
     order = np.lexsort(values.T[::-1])
     rows = values[order]
-    alive = np.ones(len(order), dtype=bool)
-    for i in range(len(order)):
-        if alive[i]:
-            # only what comes later can be beaten by it: its first column is no less
-            later = alive[i + 1:]
-            later[later] = (rows[i + 1:][later] * slack < rows[i] - LITTLE * (1 + np.abs(rows[i]))).any(axis=1)
-    return np.asarray(order[alive], dtype=np.int64)
+    most = rows - LITTLE * (1 + np.abs(rows))
+    eased = rows * slack
+    by = np.full(len(order), -1, dtype=np.int64)
+    kept: list[int] = []
+    rest = np.arange(len(order))
+    while rest.size:
+        i, rest = int(rest[0]), rest[1:]
+        kept.append(i)
+        # only what comes later can be beaten by it: its first column is no less
+        stays = (eased[rest] < most[i]).any(axis=1)
+        by[order[rest[~stays]]] = order[i]
+        rest = rest[stays]
+    return np.asarray(order[kept], dtype=np.int64), by

@@ -120,10 +120,10 @@ def unit_of_box(job: JobFigures, wish: Wish) -> Unit:
            pinned=_fixed(job, box, p, wish))) for p in box.patches]
     standing = np.array([[_own_way(job, p, o) for p, o in zip(box.patches, own, strict=True)]])
     found, groups = list(own), []
-    predicted = 0
+    compared = 0
     for places in _alike(job, box, wish):
-        options, group, looked = _searched(job, box, places, found, standing, wish, predicted)
-        predicted += looked
+        options, group, looked = _searched(job, box, places, found, standing, wish, compared)
+        compared += looked
         for i, o in zip(places, options, strict=True):
             found[i] = o
         groups.append(group)
@@ -139,7 +139,7 @@ def unit_of_box(job: JobFigures, wish: Wish) -> Unit:
             if sealed and (ways[n] == standing[0]).all():
                 at = len(rows)
             rows.append((option_of(job, box.patches, found, tuple(ways[n].tolist()), sealed if leaky else None, ids), level))
-    unit = with_more_at(job, wish, NAME, heard, None, rows, at, predicted)
+    unit = with_more_at(job, wish, NAME, heard, None, rows, at, compared)
     stays = frozenset() if wish.anew else laid(job.doc)
     return unit._replace(laid=bool(box.patches) and all(key_of(p) in stays for p in box.patches))
 
@@ -206,7 +206,7 @@ def _searched(
     mine = [tuple(x) for x in itertools.product(*([k for k, w in enumerate(o.ways) if w is not None and w.id] for o in out))]
     choices = tuple(dict.fromkeys([own_first, *mine[:MOST_OWN], *zip(*ways_of, strict=True)]))
     standing[0, list(places)] = own_first
-    return out, Group(places, choices), options.predicted
+    return out, Group(places, choices), options.compared
 
 
 def _moved(old: Options, new: Options, k: int) -> int:

@@ -73,8 +73,8 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
         return 0.04 + (SHARE_OF_STACKS - 0.04) * len(units) / len(own)
 
     def tick(name: str, stacks: int) -> None:
-        before = sum(u.predicted for u in units)
-        report(share(), f"{name}: {before + stacks} stacks predicted")
+        before = sum(u.compared for u in units)
+        report(share(), f"{name}: {before + stacks} stacks compared")
     began = shown = time.monotonic()
     many = sum(_patches_of(u) for u in own)
 

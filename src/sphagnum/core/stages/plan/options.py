@@ -1,8 +1,8 @@
-"""The stacks of one patch worth a thought: made from the kit, predicted, and only those kept that no other beats."""
+"""The stacks of one patch worth a thought: made from the kit, compared, and only those kept that no other beats."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -25,6 +25,7 @@ from ..build.budgets import JobSums
 from ..build.curves import grown, worse
 from ..build.trade import said
 from .candidates import Kit, Lasts, Layers, alternative_of, kit_of, name_of, side_of
+from .compared import EASED, ENERGIES, Compared, Tried, together
 from .costs import Cost, alternative_cost, layer_cost, price_of
 from .effects import Effects, effects, lay_of
 
@@ -39,12 +40,12 @@ Energies = Callable[[Effects], Floats]
 
 
 AT_ONCE = 512
-"""Stacks predicted between two words on how far it is."""
+"""Stacks predicted in one go, which holds what is kept of them meanwhile."""
 
 
 class How(NamedTuple):
     """How a patch is searched: materials struck, whether its panel is shaken, whether it keeps what is chosen, whether only
-    what the job has counts, by what share of the usual many, how deep it may be, and who hears how many stacks are predicted."""
+    what the job has counts, by what share of the usual many, how deep it may be, and who hears how many stacks were compared."""
 
     struck: frozenset[str]
     shaken: bool = False
@@ -56,13 +57,13 @@ class How(NamedTuple):
 
 
 class Options(NamedTuple):
-    """What could be done to a patch: alternatives (None: nothing), their effects, costs and names; how many were predicted."""
+    """What could be done to a patch: alternatives (None: nothing), their effects, costs and names; how many were compared."""
 
     ways: tuple[Alternative | None, ...]
     effects: Effects
     costs: tuple[Cost, ...]
     names: tuple[str, ...]
-    predicted: int
+    compared: int
     barred: frozenset[int] = frozenset()
     """Ways the trade warns of, which no plan proposes though the job keeps them."""
 
@@ -72,7 +73,7 @@ class Seeker:
 
     def __init__(self, job: JobFigures, patch: Patch, energies: Energies, how: How) -> None:
         self.job, self.patch, self.energies, self.how = job, patch, energies, how
-        self.predicted = 0
+        self.compared = self.predicted = 0
         self._usual: dict[bool, frozenset[str]] = {}
         self._cost: dict[object, Cost] = {}
         panel = patch.substrate.model_copy(update={"id": "panel"})
@@ -97,65 +98,90 @@ class Seeker:
             total = total.plus(self._cost[key])
         return total
 
-    def tried(self, stacks: Sequence[Layers]) -> tuple[Effects, Floats]:
-        """Effects of stacks, and what they are compared by: energies, kg, money, hours; rows of no model are infinite."""
+    def tried(self, stacks: Sequence[Layers]) -> Tried:
+        """Stacks predicted, and what they are compared by; rows of no model, no price, or too heavy are infinite."""
+        if not stacks:
+            return self.tried([()]).at([])
         parts = []
         for start in range(0, len(stacks), AT_ONCE):
             some = [alternative_of(self.patch, x, numbered=False) for x in stacks[start:start + AT_ONCE]]
             parts.append(effects(self.job, self.patch, some, self.how.shaken))
-            self.predicted += len(some)
-            self.how.tick(self.predicted)
+        self.predicted += len(stacks)
         found = Effects(*(np.concatenate(x) for x in zip(*parts, strict=True)))
         costs = [self.cost(x) for x in stacks]
+        table = np.array([(c.kg, price_of(self.job.shelf, c) if c.priced else np.inf, c.hours) for c in costs]).reshape(-1, 3)
+        return Tried(tuple(stacks), found, self._rows(found, table))
+
+    def _rows(self, found: Effects, costs: Floats) -> Floats:
+        """Rows by effects and costs, (stacks, 6)."""
         limit = np.inf if self.patch.kg_limit is None else self.patch.kg_limit * self.patch.count + 1e-9
-        table = np.column_stack([np.nan_to_num(self.energies(found), nan=np.inf), [c.kg for c in costs],
-                                 [price_of(self.job.shelf, c) for c in costs], [c.hours for c in costs]])
-        table[[not c.priced or c.kg > limit for c in costs]] = np.inf
-        return found, table
+        rows = np.column_stack([np.nan_to_num(self.energies(found), nan=np.inf), costs])
+        rows[~np.isfinite(rows).all(axis=1) | (rows[:, ENERGIES] > limit)] = np.inf
+        return rows
 
-    def best_of(self, stacks: Sequence[Layers], most: int) -> list[Layers]:
+    def best_of(self, stacks: Sequence[Layers], most: int) -> Tried:
         """The stacks none of the others clearly beats and that nothing speaks against, at most so many of them."""
-        return self.allowed(stacks, most, NEARLY)
+        self._compares(len(stacks))
+        known = self.tried(stacks)
+        left = Compared(known.rows, np.ones(len(stacks), dtype=bool), lambda _: np.zeros((0, ENERGIES + 3)), NEARLY)
+        return known.at(self.allowed(left, lambda i: stacks[i], most))
 
-    def allowed(
-        self, stacks: Sequence[Layers], most: int, slack: Floats | float = 1.0, by_curve: bool = False
-    ) -> list[Layers]:
-        """Of stacks those that none of the others beats and that nothing speaks against: what is warned of makes room.
+    def _compares(self, stacks: int) -> None:
+        self.compared += stacks
+        self.how.tick(self.compared)
+
+    def allowed(self, left: Compared, stack: Callable[[int], Layers], most: int, by_curve: bool = False) -> list[int]:
+        """Of stacks compared those that none of the others beats and that nothing speaks against, by their places, at most so
+        many: what is warned of makes room.
 
         ``by_curve``: whether the rules are asked too that need the curve, which takes longer.
         """
-        if not stacks:
-            return []
-        _, table = self.tried(stacks)
         fine: set[int] = set()
-        left = spread(table, most, slack)
-        while not fine.issuperset(left):
+        # what was asked stays, so that no more is asked than what is struck makes room for
+        while not fine.issuperset(best := spread_of(left.rows, left.front(), most, fine)):
+            more = [i for i in best if i not in fine]
             if by_curve:
-                more = (alternative_of(self.patch, stacks[i], numbered=False) for i in set(left) - fine)
-                lays = (lay_of(self.job, self.patch, one) for one in more)
+                lays = [lay_of(self.job, self.patch, alternative_of(self.patch, stack(i), numbered=False)) for i in more]
                 known_ahead(self.patch, (part for lay in lays for part in (lay, *(x for _, x in grown(self.job, lay)))),
                             self.job.shelf)
-            for i in set(left) - fine:
-                if self.against(alternative_of(self.patch, stacks[i]), self.cost(stacks[i]).kg, by_curve):
-                    table[i] = np.inf
-                else:
-                    fine.add(i)
-            left = spread(table, most, slack)
-        return [stacks[i] for i in left]
+            wrong = [i for i in more
+                     if self.against(alternative_of(self.patch, stack(i)), self.cost(stack(i)).kg, by_curve)]
+            fine |= {*more} - {*wrong}
+            if wrong:
+                left.strike(wrong)
+        return best
 
-    def seek(self, kit: Kit) -> list[Layers]:
-        """The stacks of a kit that none beats: dampings, linings, and each of the best of both together."""
+    def seek(self, kit: Kit) -> tuple[Compared, Callable[[int], Layers]]:
+        """The stacks of a kit to compare, by their places: dampings, linings, and each of the best of both together, which are
+        predicted only where they may be on the front."""
         w = self.how.width
         dampings = self.best_of(kit.dampings, max(int(MOST_DAMPINGS * w), 3))
         linings = self.best_of(kit.linings, max(int(MOST_LININGS * w), 10))
-        tops = self.best_of(kit.tops, max(int(MOST_TOPPED * w / 3), 2))
+        tops = self.best_of(kit.tops, max(int(MOST_TOPPED * w / 3), 2)).stacks
         room = self.how.depth_mm
-        closed = [x for x in linings if len(x) > 1][:MOST_TOPPED] if tops else []
+        closed = [x for x in linings.stacks if len(x) > 1][:MOST_TOPPED] if tops else []
         topped = [(*under, *top) for under in closed for top in tops
                   if sum(x.thickness_mm for x in (*under, *top)) <= room + 1e-9 and under[0].material != top[0].material]
-        linings += self.best_of(topped, MOST_TOPPED)
-        both = [(*d, *x) for d in dampings for x in linings if sum(y.thickness_mm for y in (*d, *x)) <= room + 1e-9]
-        return [*dampings, *linings, *both]
+        linings = linings.beside(self.best_of(topped, MOST_TOPPED))
+        return self.joined(dampings, linings)
+
+    def joined(self, dampings: Tried, linings: Tried) -> tuple[Compared, Callable[[int], Layers]]:
+        """Dampings, linings, and of both together what has room: costs add up, what they do is bounded until it is asked for."""
+        parts, first = dampings.beside(linings), len(dampings.stacks)
+        deep = np.array([sum(x.thickness_mm for x in stack) for stack in parts.stacks])
+        grid = np.stack(np.meshgrid(np.arange(first), np.arange(first, len(deep)), indexing="ij"), axis=-1).reshape(-1, 2)
+        pairs = grid[deep[grid].sum(axis=1) <= self.how.depth_mm + 1e-9]
+        one, other = (Effects(*(x[pairs[:, k]] for x in parts.effects)) for k in (0, 1))
+        bound = together(one, other, self.tried([()]).effects)
+        basis = (self._basis.kg, price_of(self.job.shelf, self._basis), self._basis.hours)
+        costs = parts.rows[pairs, ENERGIES:].sum(axis=1) - np.array(basis)
+        count = len(parts.stacks)
+
+        def stack(i: int) -> Layers:
+            return parts.stacks[i] if i < count else (*parts.stacks[pairs[i - count, 0]], *parts.stacks[pairs[i - count, 1]])
+        self._compares(len(pairs))
+        rows = np.concatenate([parts.rows, self._rows(bound, costs) * EASED])
+        return Compared(rows, np.arange(len(rows)) < count, lambda places: self.tried([stack(i) for i in places]).rows), stack
 
 
 NEARLY = np.array([0.65, 0.65, 0.65, 1.0, 1.0, 1.0])
@@ -166,14 +192,18 @@ can be put together the best found so is 0.1 dB off in the mean (tests); at 1 dB
 def spread(table: Floats, most: int, slack: Floats | float = 1.0) -> list[int]:
     """Rows none of the others beats, at most so many: the ends, and then where what is kept is farthest."""
     known = np.flatnonzero(np.isfinite(table).all(axis=1))
-    if not len(known):
-        return []
-    kept: Ints = known[unbeaten_rows(table[known], slack)]
+    return spread_of(table, known[unbeaten_rows(table[known], slack)], most)
+
+
+def spread_of(table: Floats, kept: Ints, most: int, first: Collection[int] = ()) -> list[int]:
+    """Of rows of a table that none beats at most so many: the ends, those that are to be ``first``, and then where what is kept
+    is farthest."""
     if len(kept) <= most:
         return [int(i) for i in kept]
     seen = np.log(np.maximum(table[kept], 1e-12)) if (table[kept] >= 0).all() else table[kept]
     scaled = (seen - seen.min(axis=0)) / np.maximum(np.ptp(seen, axis=0), 1e-9)
-    taken = list(dict.fromkeys(int(i) for i in np.argmin(table[kept], axis=0)))
+    ends = [int(i) for i in np.argmin(table[kept], axis=0)]
+    taken = list(dict.fromkeys([*ends, *np.flatnonzero(np.isin(kept, list(first))).tolist()]))[:most]
     far = np.min([np.abs(scaled - scaled[i]).sum(axis=1) for i in taken], axis=0)
     while len(taken) < most:
         taken.append(int(np.argmax(far)))
@@ -197,13 +227,15 @@ def options_of(job: JobFigures, patch: Patch, energies: Energies, how: How) -> O
         names.append("its panel alone")
     if not pinned and not how.own_only:
         kit = kit_of(job.doc, patch, job.shelf, struck, lasts_on(job, patch), how.depth_mm, how.width)
-        for layers in seeker.allowed(seeker.seek(kit), max(int(MOST_KEPT * how.width), LEAST_KEPT), by_curve=True):
+        left, stack = seeker.seek(kit)
+        for i in seeker.allowed(left, stack, max(int(MOST_KEPT * how.width), LEAST_KEPT), by_curve=True):
+            layers = stack(i)
             ways.append(alternative_of(patch, layers))
             costs.append(seeker.cost(layers))
             names.append(name_of(layers, job.shelf))
     barred = frozenset() if pinned else frozenset(
         k for k, one in enumerate(ways) if one is not None and one.id and seeker.against(one, costs[k].kg, by_curve=True))
-    return Options(tuple(ways), effects(job, patch, ways, how.shaken), tuple(costs), tuple(names), seeker.predicted, barred)
+    return Options(tuple(ways), effects(job, patch, ways, how.shaken), tuple(costs), tuple(names), seeker.compared, barred)
 
 
 def alternatives_like(

@@ -77,7 +77,7 @@ def found_plans(s: Search, shown: Sequence[Priced], own: Priced) -> PlansFound:
         most_reduction_db=round(s.front.most_reduction_db, 2), capped_by=_capped(s),
         relax=_relaxed(s), next_steps=tuple(_next(s, i) for i in range(len(plans))),
         limits={name: float(x) for name, x in zip(RESOURCES, s.limits, strict=True) if math.isfinite(x)},
-        stacks=sum(u.predicted for u in s.units), proven=s.front.proven, gap_db=round(s.front.gap_db, 2),
+        stacks=sum(u.compared for u in s.units), proven=s.front.proven, gap_db=round(s.front.gap_db, 2),
         if_changed=_if_changed(s))
 
 
@@ -161,12 +161,12 @@ def _heat_unknown(shown: Sequence[Priced]) -> bool:
 
 
 def _detail(s: Search, own: Priced) -> str:
-    stacks = sum(u.predicted for u in s.units)
+    stacks = sum(u.compared for u in s.units)
     boxes = {w.words for ways in (*(o.builds for u in s.units for o in u.options), *(x.builds for x in s.tried))
              for w in ways if w.words}
-    predicted = [f"{stacks:,} stacks predicted".replace(",", " ")] if stacks else []
-    predicted += [f"{plural(len(boxes), 'other box', 'other boxes')} kept as the best the shelf makes"] if boxes else []
-    looked = in_a_row(predicted) if predicted else "Only what the job has was looked at"
+    compared = [f"{stacks:,} stacks compared".replace(",", " ")] if stacks else []
+    compared += [f"{plural(len(boxes), 'other box', 'other boxes')} kept as the best the shelf makes"] if boxes else []
+    looked = in_a_row(compared) if compared else "Only what the job has was looked at"
     if abs(s.learned_db) >= LITTLE_DB:
         way = "less" if s.learned_db > 0 else "more"
         amount = f"{abs(s.learned_db):.1f} dB {way}"

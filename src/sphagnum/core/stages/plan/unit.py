@@ -66,7 +66,7 @@ class Unit(NamedTuple):
     level_db: Floats
     own: int
     """The option that stands in the plan now."""
-    predicted: int
+    compared: int
     laid: bool = False
     twin: int | None = None
     """A surface before it that it is like, so that the same is laid on both."""
@@ -82,7 +82,7 @@ class Wish(NamedTuple):
     own_only: bool = False
     anew: bool = False
     tick: Callable[[str, int], None] = lambda _name, _stacks: None
-    """Hears, as it goes, how many stacks of a surface are predicted."""
+    """Hears, as it goes, how many stacks of a surface are compared."""
 
     width: Callable[[], float] = lambda: 1.0
     """By what share of the usual many stacks a patch is searched now: less where the clock would end before the choice."""
@@ -90,7 +90,7 @@ class Wish(NamedTuple):
     """What can be done with each build."""
 
     def told(self, name: str, before: int) -> Callable[[int], None]:
-        """Hears how many stacks of a surface are predicted beside so many before."""
+        """Hears how many stacks of a surface are compared beside so many before."""
         return lambda more: self.tick(name, before + more)
 
 
@@ -165,7 +165,7 @@ def measures_at(job: JobFigures, paths: tuple[Heard, ...]) -> tuple[Measure, ...
 
 def with_more_at(
     job: JobFigures, wish: Wish, name: str, paths: tuple[Heard, ...], surface: Surface | None,
-    rows: list[tuple[Option, Floats]], own: int, predicted: int,
+    rows: list[tuple[Option, Floats]], own: int, compared: int,
 ) -> Unit:
     """A unit with its options, each without and with the measures there are at its paths, and with what can become of the builds
     that act there."""
@@ -191,7 +191,7 @@ def with_more_at(
             options.append(option._replace(name=called, measures=taken, builds=builds, cost=cost,
                                            still=option.still and not more))
             levels.append(then)
-    return Unit(name, paths, surface, tuple(options), np.array(levels), own_at, predicted)
+    return Unit(name, paths, surface, tuple(options), np.array(levels), own_at, compared)
 
 
 def _every(measures: tuple[Measure, ...]) -> list[tuple[Measure, ...]]:

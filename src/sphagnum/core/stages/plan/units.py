@@ -118,7 +118,7 @@ def _options(
         def energies(effect: Effects, patch: Patch = patch) -> Floats:
             return sum((weighted(level_with(h, effect.loss_db, effect.less_db, True), wish.weight_db) for h in paths),
                        np.zeros(3))
-        tick = wish.told(surface.name, sum(o.predicted for o in found))
+        tick = wish.told(surface.name, sum(o.compared for o in found))
         kept = key_of(patch) in fixed or not free
         how = How(wish.struck, shaken, kept, wish.own_only or twin is not None, width, depth_of(job, patch), tick)
         own = options_of(job, patch, energies, how)
@@ -142,7 +142,7 @@ def _surface(job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: 
             if tuple(o.ways[k] for o, k in zip(found, places, strict=True)) == chosen and sealed:
                 own = len(rows)
             rows.append((option, level))
-    unit = with_more_at(job, wish, surface.name, paths, surface, rows, own, sum(o.predicted for o in found))
+    unit = with_more_at(job, wish, surface.name, paths, surface, rows, own, sum(o.compared for o in found))
     return unit._replace(laid=all(key_of(p) in stays for p in parts))
 
 
