@@ -6,8 +6,8 @@ import os
 
 import numpy as np
 import pytest
-from core.test_plan_sense import from_presets
 
+from core.test_plan_sense import from_presets
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.figures.outlook import QUANTITY

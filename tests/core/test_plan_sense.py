@@ -25,7 +25,7 @@ from sphagnum.core.planning import front
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.build.view import warnings_of
 from sphagnum.core.stages.cut.view import cut_view
-from sphagnum.core.stages.plan.candidates import Layers, alternative_of, kit_of
+from sphagnum.core.stages.plan.candidates import alternative_of, kit_of
 from sphagnum.core.stages.plan.effects import Effects, heard, level_with, weighted
 from sphagnum.core.stages.plan.find import find_plans
 from sphagnum.core.stages.plan.model import FoundPlan, PlansAsked, PlansFound

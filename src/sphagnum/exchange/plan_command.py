@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from ..beside import together
 from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures
 from ..core.figures.ways import leaks_cm2
@@ -77,7 +78,7 @@ def run_plan_of_job(
     job = JobFigures(document, shelf)
     try:
         asked = PlansAsked(struck=tuple(without), only=tuple(only), stock=stock, seconds=min(max(seconds, 1.0), 120.0))
-        found = find_plans(job, asked, report)
+        found = find_plans(job, asked, report, together)
     except BadInput as error:
         raise error.at(name) from None
     goal = document.goal

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 
 from pydantic import BaseModel
 
+from ..beside import together
 from ..core.cutting.buying import RESTARTS
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
@@ -81,7 +82,7 @@ class PlanWork(Strict):
 def _plan(data: PlanWork, report: Report) -> PlansFound:
     shelf = data.shelf.model_copy(update={"materials": composed(data.shelf.materials)})
     asked = data.asked.model_copy(update={"seconds": min(data.asked.seconds, max(PLAN_TIMES * _most_s(), 1.0))})
-    return find_plans(JobFigures(data.document, shelf), asked, report)
+    return find_plans(JobFigures(data.document, shelf), asked, report, together)
 
 
 KINDS: dict[str, Kind] = {

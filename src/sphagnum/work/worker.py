@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import multiprocessing
 import os
 import signal
 import time
@@ -27,6 +28,7 @@ def serve_pipe(pipe: Connection, environment: Mapping[str, str]) -> None:
     os.environ.clear()
     os.environ.update(environment)
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # a key at the terminal is for the server, which ends its workers
+    multiprocessing.current_process().daemon = False  # it may have another beside it, which ends with it
     os.nice(5)  # whoever sits before the page comes first; beside other work on the machine it still comes forward
     from .kinds import KINDS  # here, so that what it loads is loaded in the worker
 

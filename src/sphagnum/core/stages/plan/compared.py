@@ -15,8 +15,8 @@ from .effects import Effects
 ENERGIES = 3
 """Columns of a row that are energies; kg, money and hours follow."""
 EASED = np.array([0.92] * ENERGIES + [1.0] * 3)
-"""Bounds are taken 0.36 dB lower: a damping also moves the resonance of a sheet on felt over it, by which both together were up to
-0.31 dB quieter than their sum, in 55 000 stacks of made-up jobs."""
+"""Bounds are taken 0.36 dB lower: a damping also moves the resonance of a sheet on felt over it, by which both together were up
+to 0.31 dB quieter than their sum, in 55 000 stacks of made-up jobs."""
 LEAST_CLOSE = 1e-12
 """Stands for what a close fit lets out at least: a share that is none, of a wall that stands close."""
 

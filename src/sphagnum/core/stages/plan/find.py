@@ -28,7 +28,7 @@ from .problem import problem_of
 from .relaxing import relaxed
 from .say import Search, found_plans
 from .sought import Sought, deeper, goal_of, learned_db, left_out, limits_of, target_db
-from .unit import Unit, Wish, key_of, laid
+from .unit import Hands, Unit, Wish, key_of, laid, one_by_one
 from .units import units_of
 
 MOST_ELSEWHERE = 4
@@ -45,12 +45,12 @@ SHARE_OF_STACKS = 0.75
 """Of the search's progress: the rest is choosing among them."""
 
 
-def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> PlansFound:
+def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent, hands: Hands = one_by_one) -> PlansFound:
     """The best plans over all surfaces, leaks and measures of a job within its limits.
 
     The job's own alternatives are the first answer; then every surface is searched, and what is chosen is exact over what was
-    found. Raises BadInput where there is no goal that adds up, no way that may be treated, or nothing on the shelf; Stop from
-    ``report``.
+    found. ``hands`` search surfaces, beside one another if they can. Raises BadInput where there is no goal that adds up, no way
+    that may be treated, or nothing on the shelf; Stop from ``report``.
     """
     end = time.monotonic() + asked.seconds
     if box_paths(job.doc):
@@ -83,7 +83,7 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent) -> P
         left = SHARE_OF_CLOCK * asked.seconds - spent
         each = spent / done if done else USUAL_S
         return float(np.clip(left / (each * max(many - done, 1)), LEAST_WIDTH, 1.0))
-    for unit in units_of(job, wish._replace(tick=tick, width=width)):
+    for unit in units_of(job, wish._replace(tick=tick, width=width, hands=hands)):
         units.append(unit)
         mixed = [*units, *own[len(units):]]
         if time.monotonic() - shown > SHOW_EVERY_S:

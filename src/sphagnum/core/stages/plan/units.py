@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 
@@ -38,25 +39,36 @@ from .unit import (
 
 LEAST_CM2 = 1e-6
 """What stays open of a leak that is sealed."""
+
+
 def units_of(job: JobFigures, wish: Wish) -> Iterator[Unit]:
     """The units of a job in order of its paths, one by one as they are worked out; ways whose level is unknown are left out."""
     rows = path_rows(job)
-    seen: dict[int, list[Options]] = {}
     boxed = frozenset(box_paths(job.doc))
     if boxed and not any(rows.problems[i] for i in boxed):
         yield unit_of_box(job, wish)
-    for i, path in enumerate(job.doc.paths):
-        if path.unknown or rows.problems[i] or path.surface_id in seen or i in boxed:
-            continue
+    known = [i for i, p in enumerate(job.doc.paths) if not (p.unknown or rows.problems[i] or i in boxed)]
+    ids = dict.fromkeys(p.surface_id for i in known if (p := job.doc.paths[i]).surface_id is not None)
+    surfaces = [s for k in ids for s in job.doc.surfaces if s.id == k]
+    twins: dict[int, int | None] = {}
+    for surface in surfaces:
+        twins[surface.id] = next((k for k in twins if _twins(job, k, surface, wish)), None)
+    searched = wish.hands([partial(_options, job, s, _heard(job, s), wish) for s in surfaces if twins[s.id] is None])
+    seen: dict[int, list[Options]] = {}
+    for i in known:
+        path = job.doc.paths[i]
         if path.surface_id is None:
             yield _opening(job, heard(job, i), wish)
-        else:
-            mine = tuple(heard(job, k) for k, p in enumerate(job.doc.paths) if p.surface_id == path.surface_id)
-            surface = next(s for s in job.doc.surfaces if s.id == path.surface_id)
-            twin = next((i for i in seen if _twins(job, i, surface, wish)), None)
-            found = _options(job, surface, mine, wish, None if twin is None else seen[twin])
-            seen[path.surface_id] = found
+        elif path.surface_id not in seen:
+            surface, twin = next(s for s in surfaces if s.id == path.surface_id), twins[path.surface_id]
+            mine = _heard(job, surface)
+            found = next(searched) if twin is None else _options(job, surface, mine, wish, True, seen[twin])
+            seen[surface.id] = found
             yield _surface(job, surface, mine, wish, found)._replace(twin=twin)
+
+
+def _heard(job: JobFigures, surface: Surface) -> tuple[Heard, ...]:
+    return tuple(heard(job, k) for k, p in enumerate(job.doc.paths) if p.surface_id == surface.id)
 
 
 def _opening(job: JobFigures, one: Heard, wish: Wish) -> Unit:
@@ -105,9 +117,10 @@ def _twins(job: JobFigures, first: int, surface: Surface, wish: Wish) -> bool:
 
 
 def _options(
-    job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: Wish, twin: list[Options] | None
+    job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: Wish, here: bool, twin: list[Options] | None = None
 ) -> list[Options]:
-    """What can be done on each patch of a surface; on a twin of another what was found for that."""
+    """What can be done on each patch of a surface; on a twin of another what was found for that. ``here``: in the process that
+    tells how far it is."""
     parts = patches(surface)
     fixed = wish.pinned | (frozenset() if wish.anew else laid(job.doc))
     free = all(h.path.allowed for h in paths)
@@ -118,7 +131,7 @@ def _options(
         def energies(effect: Effects, patch: Patch = patch) -> Floats:
             return sum((weighted(level_with(h, effect.loss_db, effect.less_db, True), wish.weight_db) for h in paths),
                        np.zeros(3))
-        tick = wish.told(surface.name, sum(o.compared for o in found))
+        tick = wish.told(surface.name, sum(o.compared for o in found)) if here else lambda _: None
         kept = key_of(patch) in fixed or not free
         how = How(wish.struck, shaken, kept, wish.own_only or twin is not None, width, depth_of(job, patch), tick)
         own = options_of(job, patch, energies, how)
