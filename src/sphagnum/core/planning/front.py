@@ -32,7 +32,7 @@ from .search import SCALE, Solver, Weights, every_choice
 TRY_ALL = 30_000
 """Up to so many plans each is tried, and the front is whole; above, it is found plan by plan."""
 LEVELS = 24
-"""Steps along each resource of a front found plan by plan."""
+"""Steps along each resource of a front found plan by plan, if nobody asks for fewer."""
 MOST_PLANS = 200
 DIGITS = 3
 """Decimals printed of dB, kg, money and hours."""
@@ -80,8 +80,10 @@ def quiet(p: Problem) -> Weights:
     return (1.0, LEAN / float(span[KG]), LEAN / float(span[MONEY]), LEAN / float(span[HOURS]))
 
 
-def search(p: Problem, limits: Floats, target_db: float | None, seconds: float, report: Report = silent) -> Front:
-    """The front of a problem within ``limits`` (kg, money, hours; infinite where there is none).
+def search(
+    p: Problem, limits: Floats, target_db: float | None, seconds: float, report: Report = silent, levels: int = LEVELS
+) -> Front:
+    """The front of a problem within ``limits`` (kg, money, hours; infinite where there is none), at ``levels`` of each.
 
     Ends by the clock after ``seconds`` with the best so far, and says then what may be missed. Raises Stop from ``report``.
     """
@@ -96,7 +98,7 @@ def search(p: Problem, limits: Floats, target_db: float | None, seconds: float, 
         said = said._replace(relax=_relax(solver, limits, needed))
     plans = ends.plans
     if not whole and plans:
-        plans = _stepped(solver, limits, plans, report, lambda now: judged(now, said))
+        plans = _stepped(solver, limits, plans, levels, report, lambda now: judged(now, said))
     return judged(plans, said._replace(ends=ends._replace(proven=ends.proven and solver.left_s > 0)))
 
 
@@ -228,7 +230,7 @@ def _relax(solver: Solver, limits: Floats, most_energy: float) -> tuple[tuple[st
 
 
 def _stepped(
-    solver: Solver, limits: Floats, plans: list[Plan], report: Report, so_far: Callable[[list[Plan]], Front]
+    solver: Solver, limits: Floats, plans: list[Plan], levels: int, report: Report, so_far: Callable[[list[Plan]], Front]
 ) -> list[Plan]:
     """Plans of the least energy at even steps of each resource, coarse steps first; until the clock ends."""
     found = list(plans)
@@ -237,7 +239,7 @@ def _stepped(
         values = [plan.costs[resource] for plan in plans]
         low, high = min(values), max(values)
         if high - low > LITTLE:
-            steps += [(_coarse(k), resource, low + (high - low) * k / LEVELS) for k in range(1, LEVELS)]
+            steps += [(_coarse(k, levels), resource, low + (high - low) * k / levels) for k in range(1, levels)]
     weights = quiet(solver.p)
 
     def step(resource: int, level: float) -> Choice | None:
@@ -257,9 +259,9 @@ def _stepped(
     return found
 
 
-def _coarse(k: int) -> int:
+def _coarse(k: int, levels: int) -> int:
     """Order of the steps: those that halve the front come first."""
-    size = LEVELS
+    size = levels
     while k % size:
         size //= 2
     return -size

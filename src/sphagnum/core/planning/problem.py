@@ -116,7 +116,11 @@ def unbeaten_rows(values: Floats, slack: Floats | float = 1.0) -> Ints:
 
 def beaten_by(values: Floats, slack: Floats | float = 1.0) -> tuple[Ints, Ints]:
     """As ``unbeaten_rows``, and for each row the place of one that beats it, −1 where none does."""
-    order = np.lexsort(values.T[::-1])
+    if not len(values):
+        return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
+    low, span = values.min(axis=0), np.maximum(np.ptp(values, axis=0), 1e-300)
+    # what is good in all of it first: a row is beaten only by what comes before it, and most are at once
+    order = np.lexsort((*values.T[::-1], ((values - low) / span).sum(axis=1)))
     rows = values[order]
     most = rows - LITTLE * (1 + np.abs(rows))
     eased = rows * slack
@@ -126,8 +130,8 @@ def beaten_by(values: Floats, slack: Floats | float = 1.0) -> tuple[Ints, Ints]:
     while rest.size:
         i, rest = int(rest[0]), rest[1:]
         kept.append(i)
-        # only what comes later can be beaten by it: its first column is no less
         stays = (eased[rest] < most[i]).any(axis=1)
         by[order[rest[~stays]]] = order[i]
         rest = rest[stays]
-    return np.asarray(order[kept], dtype=np.int64), by
+    left = order[kept]
+    return np.asarray(left[np.lexsort((left, *values[left].T[::-1]))], dtype=np.int64), by

@@ -20,7 +20,7 @@ from .findings import Note, Resonances, notes, resonances
 from .model import Stack
 from .transmission import Result, transmission
 
-TOGETHER = 32
+TOGETHER = 64
 """Stacks of one make-up computed in one pass: enough to spread the overhead, few enough to stay near the processor."""
 
 

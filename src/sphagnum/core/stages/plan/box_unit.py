@@ -191,7 +191,7 @@ def _searched(
 
     is_shaken = any(p.path.shaken_share for p in box.parts if first in p.patches)
     how = How(wish.struck, is_shaken, False, wish.own_only, width_of(job) * wish.width(),
-              depth_of(job, patch), wish.told(NAME, before))
+              depth_of(job, patch), lambda more: wish.tick(NAME, before + more))
     options = options_of(job, patch, energies, how)
     new = [(k, way) for k, way in enumerate(options.ways) if way is None or not way.id]
     out, ways_of = [options], [[k for k, _ in new]]

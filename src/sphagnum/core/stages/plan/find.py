@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import itertools
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from functools import partial
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 
+from ...cutting.model import CutInput, CutResult
 from ...errors import BadInput
 from ...figures.boxes import box_of, box_paths
 from ...figures.job_figures import JobFigures
 from ...figures.outlook import QUANTITY
+from ...hands import Hands, one_by_one
 from ...levels.bands import Floats
 from ...paths.rows import Measure
 from ...planning.front import Front, Plan, least_instead, merged, plan_of, search
@@ -23,12 +25,12 @@ from ...report import Report, silent
 from ..build.warmth import warmth
 from .build_ways import BuildWay, builds_begun, builds_of, everywhere, fit_together
 from .model import PlansAsked, PlansFound
-from .pricing import Drafts, Elsewhere, Priced, Trade, local, priced, within
+from .pricing import Drafts, Elsewhere, Priced, Trade, drafts_of, local, priced, within
 from .problem import problem_of
 from .relaxing import relaxed
 from .say import Search, found_plans
 from .sought import Sought, deeper, goal_of, learned_db, left_out, limits_of, target_db
-from .unit import Hands, Unit, Wish, key_of, laid, one_by_one
+from .unit import Unit, Wish, key_of, laid
 from .units import units_of
 
 MOST_ELSEWHERE = 4
@@ -39,7 +41,7 @@ SHOW_EVERY_S = 4.0
 """How often a search under way is worked out into plans to look at."""
 SHARE_OF_CLOCK, LEAST_WIDTH = 0.5, 0.15
 """Of the seconds: what stacks may take, on a slow machine with fewer of them; the rest is for choosing and laying out."""
-USUAL_S = 2.0
+USUAL_S = 0.7
 """What the stacks of a patch take, until the first is done: a judgement."""
 SHARE_OF_STACKS = 0.75
 """Of the search's progress: the rest is choosing among them."""
@@ -49,8 +51,8 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent, hand
     """The best plans over all surfaces, leaks and measures of a job within its limits.
 
     The job's own alternatives are the first answer; then every surface is searched, and what is chosen is exact over what was
-    found. ``hands`` search surfaces, beside one another if they can. Raises BadInput where there is no goal that adds up, no way
-    that may be treated, or nothing on the shelf; Stop from ``report``.
+    found. ``hands`` search patches and lay plans out, beside one another if they can. Raises BadInput where there is no goal that
+    adds up, no way that may be treated, or nothing on the shelf; Stop from ``report``.
     """
     end = time.monotonic() + asked.seconds
     if box_paths(job.doc):
@@ -63,7 +65,7 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent, hand
     if not own:
         raise BadInput("no way in has a level yet", "paths", "list the ways in under Trace, and set the goal")
     stays = frozenset() if asked.anew else laid(job.doc)
-    sought = Sought(job, asked, weight, learned_db(job, wish), Trade(job, wish.pinned | stays), _alone(wish))
+    sought = Sought(job, asked, weight, learned_db(job, wish), Trade(job, wish.pinned | stays), Drafts(), hands, _alone(wish))
     first = _answer(sought, own, min(3.0, asked.seconds / 6), lay_out=False)
     report(0.04, "from what the job has: looking further", lambda: first)
     wish = wish._replace(own_only=False, builds=builds_of(job, weight, struck, kept, False))
@@ -71,6 +73,12 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent, hand
 
     def share() -> float:
         return 0.04 + (SHARE_OF_STACKS - 0.04) * len(units) / len(own)
+
+    def beside(works: Sequence[Callable[[bool], Any]]) -> Iterator[Any]:
+        """What is laid out of the job as it stands is drafted meanwhile."""
+        every = hands([lambda _: drafts_of(job), *works])
+        sought.drafts.kept.update(next(every))
+        return every
 
     def tick(name: str, stacks: int) -> None:
         before = sum(u.compared for u in units)
@@ -83,7 +91,7 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent, hand
         left = SHARE_OF_CLOCK * asked.seconds - spent
         each = spent / done if done else USUAL_S
         return float(np.clip(left / (each * max(many - done, 1)), LEAST_WIDTH, 1.0))
-    for unit in units_of(job, wish._replace(tick=tick, width=width, hands=hands)):
+    for unit in units_of(job, wish._replace(tick=tick, width=width, hands=beside)):
         units.append(unit)
         mixed = [*units, *own[len(units):]]
         if time.monotonic() - shown > SHOW_EVERY_S:
@@ -104,6 +112,8 @@ def _patches_of(unit: Unit) -> int:
 
 MOST_SHOWN = 20
 """Plans that are laid out and shown, spread over the front."""
+STEPS = 8
+"""Along each of kg, money and hours plans are looked for at so many steps: more of them than are shown."""
 ALWAYS_LAID = 6
 """Of them, how many are laid out whatever the clock says; of the others those that it leaves time for are shown."""
 ROUNDS = 3
@@ -143,12 +153,14 @@ def _answer(
              if fit_together(job.doc, builds, {m.id for m in (*taken, *stay)})]
     tried = _cool(job, tried, every)
     end = time.monotonic() + seconds
-    layouts = Drafts() if lay_out else None
+    layouts = sought.drafts if lay_out else None
     own_at, own_plan = _own(units, tried, every)
     own = priced(job, units, own_plan, own_at, tried[own_at], layouts)
 
-    def price(at: int, plan: Plan, drafted: Drafts | None) -> Priced:
-        return priced(job, units, plan, at, tried[at], drafted, sought.trade, sought.asked.stock)
+    def price(at: int, plan: Plan, until: float = np.inf) -> Priced:
+        """A plan laid out, if the clock is not past ``until``."""
+        return priced(job, units, plan, at, tried[at], layouts if time.monotonic() < until else None, sought.trade,
+                      sought.asked.stock)
 
     def enough(one: Priced) -> bool:
         return within(one, limits) and (wanted is None or one.plan.reduction_db >= wanted - 1e-9)
@@ -168,25 +180,25 @@ def _answer(
         instead = least_instead(tried[own_at].problem, own_plan, held)
         asked_for = [*_shown(front, of), *([(own_at, instead)] if instead is not None else [])]
         until = time.monotonic() + max((end - time.monotonic()) * SHARE_OF_ROUND, 1.0)
-        for k, (at, plan) in enumerate(asked_for):
-            key = (at, plan.choice)
-            if key not in known:
-                drafted = layouts if k < ALWAYS_LAID or time.monotonic() < until else None
-                known[key] = plan, price(at, plan, drafted)
-                report(SHARE_OF_STACKS + (1 - SHARE_OF_STACKS) * (n + 0.9) / rounds, "plans laid into the job and laid out")
+        new = {(at, plan.choice): partial(price, at, plan, until if k >= ALWAYS_LAID else np.inf)
+               for k, (at, plan) in enumerate(asked_for) if (at, plan.choice) not in known}
+        plans = {(at, plan.choice): plan for at, plan in asked_for}
+        for key, one in zip(new, _kept(sought, [*new.values()]), strict=True):
+            known[key] = plans[key], one
+            report(SHARE_OF_STACKS + (1 - SHARE_OF_STACKS) * (n + 0.9) / rounds, "plans laid into the job and laid out")
         aim, before = _aim_of(list(known.values()), aim), aim
         tried = _barred(tried, units, known)
         kept = [x for _, x in known.values() if within(x, limits)]
         if _settled(kept, [x for _, x in known.values()], limits, wanted, front, before, aim):
             break
     if layouts is not None:
-        _lay_out_the_rest(known, lambda at, plan: price(at, plan, layouts), end, enough)
+        _lay_out_the_rest(sought, known, price, end, enough)
     kept = [x for _, x in known.values() if within(x, limits) and not (lay_out and x.estimated)]
     reached = wanted is None or any(enough(x) for x in kept)
     relax: tuple[tuple[str, float], ...] = ()
     if lay_out and wanted is not None and not reached and front.most_reduction_db - aim.lean_db >= wanted:
         relax = relaxed(tried[own_at].problem, limits, wanted, aim.lean_db,
-                        lambda plan: price(own_at, plan, layouts))
+                        lambda plan: price(own_at, plan))
     return _told(Search(job, units, weight, tried, front._replace(relax=relax), (), (own_at, own_plan), None, limits,
                         (found, target, wanted), learned), kept, own, aim)
 
@@ -242,24 +254,35 @@ def _barred(
     return [x._replace(problem=x.problem._replace(barred=x.problem.barred | also)) for x in tried]
 
 
+def _kept(sought: Sought, works: Sequence[Callable[[], Priced]]) -> Iterator[Priced]:
+    """Plans priced by whoever is free; what was drafted for them is kept."""
+    drafts = sought.drafts.kept
+
+    def done(work: Callable[[], Priced], here: bool) -> tuple[Priced, dict[CutInput, CutResult]]:
+        before = {*drafts}
+        one = work()
+        return one, {} if here else {k: v for k, v in drafts.items() if k not in before}
+    for one, more in sought.hands([partial(done, w) for w in works]):
+        drafts.update(more)
+        yield one
+
+
 def _lay_out_the_rest(
-    known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]], lay: Callable[[int, Plan], Priced], end: float,
-    enough: Callable[[Priced], bool],
+    sought: Sought, known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]], lay: Callable[[int, Plan, float], Priced],
+    end: float, enough: Callable[[Priced], bool],
 ) -> None:
     """Lays out what is still estimated until the clock ends; what is beaten by other plans even so is not worth it. While none
     that is laid out is enough, a few that are by their estimate are laid out whatever the clock says."""
     every = [x for _, x in known.values()]
     front, _, _ = merged([_front_of(every)], None, (0, None))
     shown = {id(x) for x in front.plans}
-    late = 0
-    for key, (plan, one) in known.items():
-        if not one.estimated or id(one.plan) not in shown:
-            continue
-        if time.monotonic() > end:
-            if late == LATE or not enough(one) or any(enough(x) and not x.estimated for _, x in known.values()):
-                continue
-            late += 1
-        known[key] = plan, lay(one.at, plan)
+    rest = [(key, plan, one) for key, (plan, one) in known.items() if one.estimated and id(one.plan) in shown]
+    for (key, plan, _), one in zip(rest, _kept(sought, [partial(lay, x.at, p, end) for _, p, x in rest]), strict=True):
+        known[key] = plan, one
+    late = [x for x in rest if known[x[0]][1].estimated and enough(x[2])]
+    for key, plan, one in late[:LATE]:
+        if not any(enough(x) and not x.estimated for _, x in known.values()):
+            known[key] = plan, lay(one.at, plan, np.inf)
 
 
 def _front_of(plans: Sequence[Priced]) -> Front:
@@ -283,7 +306,7 @@ def _searched(
 
         def told(part: float, words: str, _so_far: object = None, i: int = i) -> None:
             report((i + part) / len(tried), words)
-        fronts.append(search(one.problem, limits, wanted, share, told))
+        fronts.append(search(one.problem, limits, wanted, share, told, STEPS))
     front, of, _ = merged(fronts, wanted, (0, None))
     return front, of
 

@@ -29,7 +29,7 @@ from .compared import EASED, ENERGIES, Compared, Tried, together
 from .costs import Cost, alternative_cost, layer_cost, price_of
 from .effects import Effects, effects, lay_of
 
-MOST_DAMPINGS, MOST_LININGS, MOST_TOPPED, MOST_KEPT = 24, 160, 48, 40
+MOST_DAMPINGS, MOST_LININGS, MOST_TOPPED, MOST_KEPT = 36, 160, 48, 40
 LEAST_KEPT = 10
 """How many of each go on to the next step, spread over what they give and cost."""
 NO_SUMS = JobSums(kg=0.0, money=0.0, bought_kg=0.0, bought_money=0.0, measures_money=0.0, hours=0.0, late=False, older=False,
@@ -102,15 +102,18 @@ class Seeker:
         """Stacks predicted, and what they are compared by; rows of no model, no price, or too heavy are infinite."""
         if not stacks:
             return self.tried([()]).at([])
+        costs = [self.cost(x) for x in stacks]
+        table = np.array([(c.kg, price_of(self.job.shelf, c) if c.priced else np.inf, c.hours) for c in costs])
+        found = self._effects(stacks)
+        return Tried(tuple(stacks), found, self._rows(found, table))
+
+    def _effects(self, stacks: Sequence[Layers]) -> Effects:
         parts = []
         for start in range(0, len(stacks), AT_ONCE):
             some = [alternative_of(self.patch, x, numbered=False) for x in stacks[start:start + AT_ONCE]]
             parts.append(effects(self.job, self.patch, some, self.how.shaken))
         self.predicted += len(stacks)
-        found = Effects(*(np.concatenate(x) for x in zip(*parts, strict=True)))
-        costs = [self.cost(x) for x in stacks]
-        table = np.array([(c.kg, price_of(self.job.shelf, c) if c.priced else np.inf, c.hours) for c in costs]).reshape(-1, 3)
-        return Tried(tuple(stacks), found, self._rows(found, table))
+        return Effects(*(np.concatenate(x) for x in zip(*parts, strict=True)))
 
     def _rows(self, found: Effects, costs: Floats) -> Floats:
         """Rows by effects and costs, (stacks, 6)."""
@@ -181,7 +184,10 @@ class Seeker:
             return parts.stacks[i] if i < count else (*parts.stacks[pairs[i - count, 0]], *parts.stacks[pairs[i - count, 1]])
         self._compares(len(pairs))
         rows = np.concatenate([parts.rows, self._rows(bound, costs) * EASED])
-        return Compared(rows, np.arange(len(rows)) < count, lambda places: self.tried([stack(i) for i in places]).rows), stack
+
+        def look(places: Ints) -> Floats:
+            return self._rows(self._effects([stack(i) for i in places]), costs[places - count])
+        return Compared(rows, np.arange(len(rows)) < count, look), stack
 
 
 NEARLY = np.array([0.65, 0.65, 0.65, 1.0, 1.0, 1.0])

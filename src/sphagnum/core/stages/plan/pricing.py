@@ -36,20 +36,27 @@ DRAFT_S = 0.25
 
 
 class Drafts:
-    """Layouts drafted here and now, each once however many plans want it."""
+    """Layouts drafted here and now, each once however many plans want it; ``kept`` by what is laid out."""
 
     def __init__(self) -> None:
-        self._kept: dict[CutInput, CutResult] = {}
+        self.kept: dict[CutInput, CutResult] = {}
 
     def __call__(self, _material: str, _thickness_mm: float, data: CutInput, /) -> Found:
         """The draft of what is wanted of a material at a thickness."""
-        if data not in self._kept:
-            self._kept[data] = cut(data.model_copy(update={"seconds": DRAFT_S}), seed=1, restarts=RESTARTS)
-        return Found(self._kept[data])
+        if data not in self.kept:
+            self.kept[data] = cut(data.model_copy(update={"seconds": DRAFT_S}), seed=1, restarts=RESTARTS)
+        return Found(self.kept[data])
 
     def moved(self) -> bool:
         """Never: nothing is under way."""
         return False
+
+
+def drafts_of(job: JobFigures) -> dict[CutInput, CutResult]:
+    """The layouts of a job as it stands, drafted."""
+    drafts = Drafts()
+    job_sums(JobFigures(job.doc, job.base, drafts))
+    return drafts.kept
 
 
 class Elsewhere(NamedTuple):

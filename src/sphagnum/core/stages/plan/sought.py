@@ -14,13 +14,14 @@ from ...figures.goal import goal_rule, instead_of_a_plan, value_in
 from ...figures.job_figures import JobFigures
 from ...figures.outlook import QUANTITY, better, predicted_at_ear
 from ...figures.where import room_of
+from ...hands import Hands
 from ...levels.bands import Floats
 from ...levels.rows import Goal
 from ...worded import in_mm, of
 from ...words import listed
 from .build_ways import BuildWay, builds_begun, key_of_build
 from .model import PlansAsked, PlansFound
-from .pricing import Trade
+from .pricing import Drafts, Trade
 from .problem import on_hand_m2
 from .unit import Unit, Wish, laid
 from .units import units_of
@@ -35,6 +36,10 @@ class Sought(NamedTuple):
     weight_db: Floats
     learned_db: float
     trade: Trade
+    drafts: Drafts
+    """Layouts drafted so far."""
+    hands: Hands
+    """Who lays plans out."""
     builds: tuple[tuple[BuildWay, ...], ...] = ()
 
 

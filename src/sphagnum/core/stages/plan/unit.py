@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
 import numpy as np
@@ -13,6 +13,7 @@ from ...figures.loads import measure_goods
 from ...figures.measures import less_measure
 from ...figures.where import room_of
 from ...fitting.history import as_they_happened, histories
+from ...hands import Hands, one_by_one
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
 from ...levels.bands import Floats
@@ -72,15 +73,6 @@ class Unit(NamedTuple):
     """A surface before it that it is like, so that the same is laid on both."""
 
 
-Hands = Callable[[Sequence[Callable[[bool], list[Options]]]], Iterator[list[Options]]]
-"""Do works and give what they give in their order; each is told whether it is done in this process."""
-
-
-def one_by_one(works: Sequence[Callable[[bool], list[Options]]]) -> Iterator[list[Options]]:
-    """Works done here, each when what it gives is asked for."""
-    return (work(True) for work in works)
-
-
 class Wish(NamedTuple):
     """What holds for the search: weights of the quantity, patches pinned, materials struck, whether only the job's own
     alternatives count."""
@@ -98,11 +90,7 @@ class Wish(NamedTuple):
     builds: tuple[tuple[BuildWay, ...], ...] = ()
     """What can be done with each build."""
     hands: Hands = one_by_one
-    """Who searches surfaces, none of which waits for another."""
-
-    def told(self, name: str, before: int) -> Callable[[int], None]:
-        """Hears how many stacks of a surface are compared beside so many before."""
-        return lambda more: self.tick(name, before + more)
+    """Who searches patches."""
 
 
 def depth_of(job: JobFigures, patch: Patch) -> float:

@@ -14,7 +14,7 @@ from ...figures.job_figures import JobFigures
 from ...figures.path_levels import path_rows
 from ...levels.bands import Floats
 from ...surfaces.geometry import alike
-from ...surfaces.patches import Patch, patches
+from ...surfaces.patches import patches
 from ...surfaces.rows import Surface
 from ...worded import of
 from ..fit.hours import worked_hours
@@ -53,7 +53,8 @@ def units_of(job: JobFigures, wish: Wish) -> Iterator[Unit]:
     twins: dict[int, int | None] = {}
     for surface in surfaces:
         twins[surface.id] = next((k for k in twins if _twins(job, k, surface, wish)), None)
-    searched = wish.hands([partial(_options, job, s, _heard(job, s), wish) for s in surfaces if twins[s.id] is None])
+    searched = wish.hands([partial(_options, job, s, i, wish) for s in surfaces if twins[s.id] is None
+                           for i in range(len(patches(s)))])
     seen: dict[int, list[Options]] = {}
     for i in known:
         path = job.doc.paths[i]
@@ -61,10 +62,10 @@ def units_of(job: JobFigures, wish: Wish) -> Iterator[Unit]:
             yield _opening(job, heard(job, i), wish)
         elif path.surface_id not in seen:
             surface, twin = next(s for s in surfaces if s.id == path.surface_id), twins[path.surface_id]
-            mine = _heard(job, surface)
-            found = next(searched) if twin is None else _options(job, surface, mine, wish, True, seen[twin])
-            seen[surface.id] = found
-            yield _surface(job, surface, mine, wish, found)._replace(twin=twin)
+            count = len(patches(surface))
+            seen[surface.id] = [next(searched) if twin is None else _options(job, surface, k, wish, True, seen[twin][k])
+                                for k in range(count)]
+            yield _surface(job, surface, _heard(job, surface), wish, seen[surface.id])._replace(twin=twin)
 
 
 def _heard(job: JobFigures, surface: Surface) -> tuple[Heard, ...]:
@@ -117,27 +118,25 @@ def _twins(job: JobFigures, first: int, surface: Surface, wish: Wish) -> bool:
 
 
 def _options(
-    job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: Wish, here: bool, twin: list[Options] | None = None
-) -> list[Options]:
-    """What can be done on each patch of a surface; on a twin of another what was found for that. ``here``: in the process that
-    tells how far it is."""
-    parts = patches(surface)
+    job: JobFigures, surface: Surface, place: int, wish: Wish, here: bool, twin: Options | None = None
+) -> Options:
+    """What can be done on a patch of a surface, by its place; on a twin of another what was found for that. ``here``: in the
+    process that tells how far it is."""
+    patch, paths = patches(surface)[place], _heard(job, surface)
     fixed = wish.pinned | (frozenset() if wish.anew else laid(job.doc))
-    free = all(h.path.allowed for h in paths)
     shaken = any(h.through is not None and h.through.shaken_share for h in paths)
-    width = width_of(job) * wish.width()
-    found: list[Options] = []
-    for i, patch in enumerate(parts):
-        def energies(effect: Effects, patch: Patch = patch) -> Floats:
-            return sum((weighted(level_with(h, effect.loss_db, effect.less_db, True), wish.weight_db) for h in paths),
-                       np.zeros(3))
-        tick = wish.told(surface.name, sum(o.compared for o in found)) if here else lambda _: None
-        kept = key_of(patch) in fixed or not free
-        how = How(wish.struck, shaken, kept, wish.own_only or twin is not None, width, depth_of(job, patch), tick)
-        own = options_of(job, patch, energies, how)
-        more = [] if twin is None else [x for x in twin[i].ways if x is not None and not x.id and x.layers]
-        found.append(alternatives_like(job, patch, own, more, shaken) if more else own)
-    return found
+
+    def energies(effect: Effects) -> Floats:
+        return sum((weighted(level_with(h, effect.loss_db, effect.less_db, True), wish.weight_db) for h in paths), np.zeros(3))
+
+    def tick(stacks: int) -> None:
+        if here:
+            wish.tick(surface.name, stacks)
+    how = How(wish.struck, shaken, key_of(patch) in fixed or not all(h.path.allowed for h in paths),
+              wish.own_only or twin is not None, width_of(job) * wish.width(), depth_of(job, patch), tick)
+    own = options_of(job, patch, energies, how)
+    more = [] if twin is None else [x for x in twin.ways if x is not None and not x.id and x.layers]
+    return alternatives_like(job, patch, own, more, shaken) if more else own
 
 
 def _surface(job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: Wish, found: list[Options]) -> Unit:
