@@ -17,6 +17,7 @@ from typing import Any
 import numpy as np
 import soundfile
 
+from sphagnum.beside import together
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.job.document import JobDocument
@@ -25,6 +26,8 @@ from sphagnum.core.stacks.model import Stack
 from sphagnum.core.stacks.predict import predict
 from sphagnum.core.stages.board.overview import overview
 from sphagnum.core.stages.cut.view import cut_view
+from sphagnum.core.stages.plan.find import find_plans
+from sphagnum.core.stages.plan.model import PlansAsked
 from sphagnum.demo import van
 
 
@@ -128,6 +131,24 @@ def many_stacks(baseline: float, count: int = 20_000) -> None:
           f"{took / baseline:.0f} × baseline, at most {peak:.0f} MB in one process")
 
 
+def plans(baseline: float) -> None:
+    """A search of the demo van over the whole shelf: its first answer, the ends of its front, and as the page asks for it."""
+    document = parse(JobDocument, van())
+    said: dict[str, float] = {}
+
+    def told(_share: float, words: str, _so_far: object = None) -> None:
+        said.setdefault(words, time.perf_counter() - began)
+    for seconds, what in ((60.0, "all stacks"), (8.0, "as the page asks")):
+        said.clear()
+        began = time.perf_counter()
+        found = find_plans(JobFigures(document, shelf()), PlansAsked(seconds=seconds), told, together)
+        took = time.perf_counter() - began
+        first, ends = (next(t for words, t in said.items() if w in words) for w in ("from what the job has", "ends of the front"))
+        print(f"search of the demo van, {what}: {found.stacks} stacks, first answer {first:.1f} s, ends of the front "
+              f"{ends:.1f} s ({ends / baseline:.0f} × baseline), {len(found.plans)} plans after {took:.1f} s, "
+              f"{'proven' if found.proven else 'the clock ended it'}")
+
+
 def main() -> None:
     """Print the figures."""
     square = np.random.default_rng(1).random((400, 400))
@@ -145,6 +166,7 @@ def main() -> None:
     for name, work in rows.items():
         took = seconds(work)
         print(f"{name}: {took * 1e3:.1f} ms, {took / baseline:.1f} × baseline")
+    plans(baseline)
     many_stacks(baseline)
 
 

@@ -38,7 +38,7 @@ def test_a_plan_is_found_stopped_found_again_picked_heard_taken_and_undone(open_
     # the van is finished: planned as if nothing were laid yet, there is something to find
     page.get_by_role("button", name="plan as if nothing were laid yet").click()
     page.get_by_role("button", name="Find a plan", exact=True).click()
-    expect(page.get_by_role("status")).to_contain_text("stacks predicted", timeout=240_000)  # layouts may be before it
+    expect(page.get_by_role("status")).to_contain_text("stacks compared", timeout=240_000)  # layouts may be before it
     bar = page.get_by_role("progressbar")
     first = bar.get_attribute("aria-valuenow") or "0"
     expect(page.get_by_text("Surface by surface")).to_be_visible()  # a first answer while it goes on

@@ -16,6 +16,7 @@ from sphagnum.core.levels.bands import Floats, Ints
 from sphagnum.core.planning.plan import weights_db
 from sphagnum.core.planning.problem import unbeaten_rows
 from sphagnum.core.schema import parse
+from sphagnum.core.stages.plan.candidates import Layers, alternative_of
 from sphagnum.core.stages.plan.compared import Compared, Tried
 from sphagnum.core.stages.plan.options import Seeker
 from sphagnum.core.stages.plan.sought import goal_of
@@ -53,6 +54,10 @@ def test_rows_known_from_below_give_the_front_of_all_rows_whatever_is_struck(see
     assert len(asked) < 400 - known.sum()
 
 
+def _alike(layers: Layers) -> tuple[int, ...]:
+    return tuple(id(x) for x in layers)
+
+
 JOBS = {"van": van, "hood": hood, **{f"{k} {n}": lambda n=n, k=k: from_presets(n, k)
                                      for n in range(3, 3 + SWEEP) for k in ("vehicle", "enclosure")}}
 
@@ -61,6 +66,7 @@ JOBS = {"van": van, "hood": hood, **{f"{k} {n}": lambda n=n, k=k: from_presets(n
 def test_no_two_parts_do_more_together_than_is_reckoned_with(name: str, monkeypatch: pytest.MonkeyPatch) -> None:
     """Every damping under every lining of a job's kits, predicted, against what is known of both before."""
     seen: list[tuple[int, int]] = []
+    left_out: list[int] = []
     joined = Seeker.joined
 
     def checked(self: Seeker, dampings: Tried, linings: Tried) -> object:
@@ -68,16 +74,30 @@ def test_no_two_parts_do_more_together_than_is_reckoned_with(name: str, monkeypa
         below, before = left.rows.copy(), self.predicted
         front = left.front()
         asked = self.predicted - before
-        true = self.tried([stack(i) for i in range(len(below))]).rows
+        stacks = [stack(i) for i in range(len(below))]
+        full = self.tried(stacks)
+        true = np.where(self._resonates(full.effects)[:, None], np.inf, full.rows)
         assert (below[:, :3] <= true[:, :3] * (1 + 1e-12)).all()
-        assert np.allclose(below[:, 3:], true[:, 3:], rtol=1e-9, atol=1e-9)
+        kept = np.isfinite(true).all(axis=1)
+        assert np.allclose(below[kept, 3:], true[kept, 3:], rtol=1e-9, atol=1e-9)
         assert set(front) == set(Compared(true, np.ones(len(true), dtype=bool), lambda _: true).front())
+        # what was left out unseen resonates where the noise is strong, as Build then says
+        there = {*map(_alike, stacks)}
+        out = [(*d, *x) for d in dampings.stacks for x in linings.stacks if _alike((*d, *x)) not in there
+               and sum(y.thickness_mm for y in (*d, *x)) <= self.how.depth_mm]
+        assert self._resonates(self.tried(out).effects).all()
+        for one in out[::97]:
+            assert "low-resonance" in self.against(alternative_of(self.patch, one), 0.0, by_curve=True)
+        left_out.append(len(out))
         seen.append((asked, len(below)))
         return left, stack
     monkeypatch.setattr(Seeker, "joined", checked)
     job = JobFigures(parse(JobDocument, JOBS[name]()), shelf())
     width = 1.0 if SWEEP else 0.3
-    every = [*units_of(job, Wish(weights_db(QUANTITY[goal_of(job).quantity]), frozenset(), frozenset(), width=lambda: width))]
+    wish = Wish(weights_db(QUANTITY[goal_of(job).quantity]), frozenset(), frozenset(), width=lambda _before, _all: width)
+    every = [*units_of(job, wish)]
     assert every
-    assert len(seen) > 2
-    assert sum(n for n, _ in seen) < 0.6 * sum(n for _, n in seen)
+    assert len(seen) > 1
+    asked, every_one = sum(n for n, _ in seen), sum(n for _, n in seen) + sum(left_out)
+    assert asked < 0.7 * every_one
+    assert sum(left_out) > 100 or name not in ("van", "hood")

@@ -18,12 +18,13 @@ from .lays import Lay, beside_gaps, stack_of, with_gaps
 
 
 class Losses(NamedTuple):
-    """Of lays: R (lays, 21) dB, the loss factor of the first leaf (lays, 21; NaN where it has none), mass (lays,). NaN rows
-    of R are lays no model covers."""
+    """Of lays: R (lays, 21) dB, the loss factor of the first leaf (lays, 21; NaN where it has none), mass (lays,), and resonances
+    of cavities, Hz (lays, MOST_CAVITIES; NaN where there is none). NaN rows of R are lays no model covers."""
 
     loss_db: Floats
     loss_factor: Floats
     mass_kg_m2: Floats
+    cavities_hz: Floats
 
 
 def losses_of(patch: Patch, lays: Sequence[Lay], shelf: Shelf) -> Losses:
@@ -33,7 +34,7 @@ def losses_of(patch: Patch, lays: Sequence[Lay], shelf: Shelf) -> Losses:
     whole = [_place(patch, lay, shelf, stacks, place) for lay in lays]
     gaps = [beside_gaps(patch, lay, shelf) if at >= 0 else None for lay, at in zip(lays, whole, strict=True)]
     rest = [(-1, -1) if x is None else tuple(_place(patch, y, shelf, stacks, place) for y in (x.shared, x.bare)) for x in gaps]
-    curves, damped, masses = (np.concatenate([x, np.full((1, *x.shape[1:]), np.nan)]) for x in curves_of(stacks))
+    curves, damped, masses, cavities = (np.concatenate([x, np.full((1, *x.shape[1:]), np.nan)]) for x in curves_of(stacks))
     at, beside = np.array(whole), np.array(rest).reshape(len(lays), 2)
     loss = curves[at]
     gappy = beside[:, 0] >= 0
@@ -42,7 +43,7 @@ def losses_of(patch: Patch, lays: Sequence[Lay], shelf: Shelf) -> Losses:
         shared, bare = curves[beside[gappy, 0]], curves[beside[gappy, 1]]
         loss[gappy] = with_gaps(loss[gappy], shared, bare, np.array([x.alone for x in known]),
                                 np.array([x.covered for x in known])[:, None])
-    return Losses(loss, damped[at], masses[at])
+    return Losses(loss, damped[at], masses[at], cavities[at])
 
 
 def known_ahead(patch: Patch, lays: Iterable[Lay], shelf: Shelf) -> None:

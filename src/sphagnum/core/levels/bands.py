@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
 Ints = NDArray[np.int64]
 
 NOMINAL_HZ: Final[tuple[float, ...]] = (

@@ -6,11 +6,9 @@ import math
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
-from ..levels.bands import Floats, Ints
+from ..levels.bands import Bools, Floats, Ints
 
-Bools = NDArray[np.bool_]
 RESOURCES = ("added_kg", "money", "hours")
 KG, MONEY, HOURS = range(3)
 LITTLE = 1e-9

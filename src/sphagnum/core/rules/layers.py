@@ -5,6 +5,9 @@ from __future__ import annotations
 import math
 from itertools import pairwise
 
+import numpy as np
+
+from ..levels.bands import PREDICTED_HZ, Bools, Floats
 from ..materials.elements import SPEED_OF_SOUND
 from ..materials.table import family
 from ..stacks.damping import first_mode_share
@@ -123,9 +126,15 @@ COUNTS_DB = 3.0
 
 def _loses(case: Case, hz: float) -> bool:
     """Whether less is gained than lost at a frequency where the noise is strong."""
-    low, high = case.strong_hz
-    change = case.at(case.change_db, hz)
-    return low <= hz <= high and change is not None and change <= LOSES_DB
+    return bool(case.change_db) and bool(loses_at(np.array([case.change_db]), np.array([[hz]]), case.strong_hz)[0])
+
+
+def loses_at(change_db: Floats, hz: Floats, strong_hz: tuple[float, float], most_db: float = LOSES_DB) -> Bools:
+    """Of stacks whether one of their frequencies, (stacks, frequencies), is where the noise is strong and R falls there, by
+    ``most_db`` or below; ``change_db`` (stacks, 21). NaN is no frequency."""
+    near = np.argmin(np.abs(np.log(np.array(PREDICTED_HZ) / np.nan_to_num(hz, nan=1.0)[..., None])), axis=-1)
+    loses = np.take_along_axis(change_db, near, axis=-1) <= most_db
+    return np.asarray(np.any((hz >= strong_hz[0]) & (hz <= strong_hz[1]) & loses, axis=-1))
 
 
 def _low_resonance(case: Case) -> Found | None:

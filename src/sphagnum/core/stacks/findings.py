@@ -34,28 +34,33 @@ class Resonances(Strict):
 def resonances(result: Result) -> list[Resonances]:
     """Critical frequencies per leaf and, between neighbouring masses, √(s″(1/m₁ + 1/m₂))/2π per cavity, of every stack."""
     critical: list[list[float] | None] = []
-    cavities: list[list[float]] = []
-    before: Floats | None = None
-    compliance: Floats | float = 0.0
-    for i, group in enumerate(result.plan.groups):
-        if not group.mass:
-            compliance = compliance + compliance_of(result.layers[group.places[0]])
-            continue
-        heavy = result.heavy[i]
+    for heavy in (result.heavy[i] for i, group in enumerate(result.plan.groups) if group.mass):
         leaf = heavy.leaf
         if leaf is None:
             critical.append(None)
         else:
             middle = leaf.stiffness.real[:, leaf.stiffness.shape[1] // 2]
             critical.append(_rounded(single_leaf.critical_hz(leaf.mass[:, 0], middle)))
-        if before is not None:
-            cavities.append(_rounded(np.sqrt((1 / heavy.mass + 1 / before) / compliance)[:, 0] / (2 * np.pi)))
-        before, compliance = heavy.mass, 0.0
     return [
-        Resonances.model_construct(critical_hz=tuple(None if c is None else c[k] for c in critical),
-                                   mass_air_mass_hz=tuple(c[k] for c in cavities))
-        for k in range(len(result.tau))
+        Resonances.model_construct(critical_hz=tuple(None if c is None else c[k] for c in critical), mass_air_mass_hz=tuple(of))
+        for k, of in enumerate(cavities_hz(result).tolist())
     ]
+
+
+def cavities_hz(result: Result) -> Floats:
+    """The mass–spring–mass resonance of each cavity of every stack, Hz to 0.01, (stacks, cavities)."""
+    out: list[Floats] = []
+    before: Floats | None = None
+    compliance: Floats | float = 0.0
+    for i, group in enumerate(result.plan.groups):
+        if not group.mass:
+            compliance = compliance + compliance_of(result.layers[group.places[0]])
+            continue
+        mass = result.heavy[i].mass
+        if before is not None:
+            out.append(np.sqrt((1 / mass + 1 / before) / compliance)[:, 0] / (2 * np.pi))
+        before, compliance = mass, 0.0
+    return np.round(np.array(out).T.reshape(len(result.tau), len(out)), 2)
 
 
 def _rounded(values: Floats) -> list[float]:

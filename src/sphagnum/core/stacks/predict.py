@@ -16,7 +16,7 @@ from ..worded import of
 from ..words import listed
 from ..working import Working, inputs
 from .columns import MakeUp, make_up
-from .findings import Note, Resonances, notes, resonances
+from .findings import Note, Resonances, cavities_hz, notes, resonances
 from .model import Stack
 from .transmission import Result, transmission
 
@@ -82,21 +82,27 @@ def predict_many(stacks: Sequence[Stack]) -> list[Prediction]:
     ]
 
 
+MOST_CAVITIES = 3
+
+
 class Curves(NamedTuple):
-    """Of many stacks R, dB, and the loss factor of the first leaf, (stacks, 21), and mass, kg/m², (stacks,). NaN: no model
-    covers it, or it has no leaf."""
+    """Of many stacks R, dB, and the loss factor of the first leaf, (stacks, 21), mass, kg/m², (stacks,), and the resonances of
+    their first cavities, Hz, (stacks, MOST_CAVITIES). NaN: no model covers it, or it has no leaf, or no cavity."""
 
     loss_db: Floats
     loss_factor: Floats
     mass_kg_m2: Floats
+    cavities_hz: Floats
 
 
 def curves_of(stacks: Sequence[Stack]) -> Curves:
     """The curves ``predict_many`` gives, without what goes with them: what a search asks of thousands."""
     unknown = np.full((len(stacks), len(PREDICTED_HZ)), np.nan)
-    out = Curves(unknown, unknown.copy(), np.full(len(stacks), np.nan))
+    out = Curves(unknown, unknown.copy(), np.full(len(stacks), np.nan), np.full((len(stacks), MOST_CAVITIES), np.nan))
     for chunk, result in _computed(stacks, lambda _index, _error: None):
         out.loss_db[chunk], out.mass_kg_m2[chunk] = _loss_db(result), _masses(result)
+        resonances_hz = cavities_hz(result)[:, :MOST_CAVITIES]
+        out.cavities_hz[chunk, :resonances_hz.shape[1]] = resonances_hz
         losses = _first_loss(result)
         if losses is not None:
             out.loss_factor[chunk] = losses

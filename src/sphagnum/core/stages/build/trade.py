@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ...errors import BadInput
-from ...figures.job_figures import JobFigures
+from ...figures.job_figures import JobFigures, once
 from ...figures.lays import Lay, panel_loss, present_lay, stack_of
 from ...figures.loads import Load
 from ...figures.sources import source_of
@@ -43,13 +43,12 @@ def said(
     with their reason."""
     source = source_of(job).levels
     strong = source + PREDICTED_A_DB
-    change, through = _curves(job, patch, lay, prediction, strong)
+    change, through = _curves(job, patch, prediction, strong)
     room = room_of(job, patch)
-    loud = [f for f, level in zip(PREDICTED_HZ, strong, strict=True) if level >= strong.max() - STRONG_DB]
     limits = job.doc.job.limits
     warm = warmth(job) if job.doc.job.kind == "enclosure" else None
     case = Case(
-        patch, areas(patch), _parts(job, patch, lay), depth, added.kg / patch.count, prediction, (loud[0], loud[-1]),
+        patch, areas(patch), _parts(job, patch, lay), depth, added.kg / patch.count, prediction, strong_hz(job),
         change_db=change, through_db=through, kind=job.doc.job.kind, temperature_c=job.doc.job.temperature_c,
         substrate=job.shelf.material(patch.substrate.material),
         substrate_mm=patch.substrate.thickness_mm, ties=_ties(patch, lay, job.shelf),
@@ -69,8 +68,22 @@ def said(
     return speak(job.shelf.rules if rules is None else rules, case, {o.id: o.reason for o in alternative.overrides})
 
 
+@once
+def strong_hz(job: JobFigures) -> tuple[float, float]:
+    """The first and the last band in which the noise of a job is strong."""
+    strong = source_of(job).levels + PREDICTED_A_DB
+    loud = [f for f, level in zip(PREDICTED_HZ, strong, strict=True) if level >= strong.max() - STRONG_DB]
+    return loud[0], loud[-1]
+
+
+def loss_before(job: JobFigures, patch: Patch) -> Floats:
+    """R of what stands on a patch, dB (21,); of what does not stand yet, of its panel alone. BadInput where no model rules."""
+    bare = Lay((), temperature_c=job.doc.job.temperature_c)
+    return panel_loss(patch, bare if patch.planned else present_lay(job.doc, patch), job.shelf)[0]
+
+
 def _curves(
-    job: JobFigures, patch: Patch, lay: Lay, prediction: Prediction | None, strong: Floats
+    job: JobFigures, patch: Patch, prediction: Prediction | None, strong: Floats
 ) -> tuple[tuple[float, ...], tuple[float, ...]]:
     """What R gains over what stands (of what does not stand yet: over its panel alone), and what comes through, A-weighted, per
     band; both empty where no model covers the stack."""
@@ -78,8 +91,7 @@ def _curves(
         return (), ()
     loss = np.array(prediction.transmission_loss_db)
     try:
-        before = panel_loss(patch, Lay((), temperature_c=lay.temperature_c) if patch.planned else present_lay(job.doc, patch),
-                            job.shelf)[0]
+        before = loss_before(job, patch)
     except BadInput:
         return (), tuple((strong - loss).tolist())
     return tuple((loss - before).tolist()), tuple((strong - loss).tolist())

@@ -121,8 +121,9 @@ def unit_of_box(job: JobFigures, wish: Wish) -> Unit:
     standing = np.array([[_own_way(job, p, o) for p, o in zip(box.patches, own, strict=True)]])
     found, groups = list(own), []
     compared = 0
-    for places in _alike(job, box, wish):
-        options, group, looked = _searched(job, box, places, found, standing, wish, compared)
+    alike_ = _alike(job, box, wish)
+    for k, places in enumerate(alike_):
+        options, group, looked = _searched(job, box, places, found, standing, wish, compared, wish.width(k, len(alike_)))
         compared += looked
         for i, o in zip(places, options, strict=True):
             found[i] = o
@@ -177,7 +178,8 @@ def _same(a: Patch, b: Patch) -> bool:
 
 
 def _searched(
-    job: JobFigures, box: Box, places: tuple[int, ...], found: list[Options], standing: Ints, wish: Wish, before: int
+    job: JobFigures, box: Box, places: tuple[int, ...], found: list[Options], standing: Ints, wish: Wish, before: int,
+    width: float,
 ) -> tuple[list[Options], Group, int]:
     """What can be done to walls that are alike: what each has, and what a search of the shelf finds for all of them."""
     first, patch = places[0], box.patches[places[0]]
@@ -190,7 +192,7 @@ def _searched(
         return np.asarray(weighted(box.levels(of, ways, True), wish.weight_db).sum(axis=1))
 
     is_shaken = any(p.path.shaken_share for p in box.parts if first in p.patches)
-    how = How(wish.struck, is_shaken, False, wish.own_only, width_of(job) * wish.width(),
+    how = How(wish.struck, is_shaken, False, wish.own_only, width_of(job) * width,
               depth_of(job, patch), lambda more: wish.tick(NAME, before + more))
     options = options_of(job, patch, energies, how)
     new = [(k, way) for k, way in enumerate(options.ways) if way is None or not way.id]

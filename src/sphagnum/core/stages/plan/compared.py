@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ...levels.bands import Floats, Ints
-from ...planning.problem import LITTLE, Bools, beaten_by
+from ...levels.bands import Bools, Floats, Ints
+from ...planning.problem import LITTLE, beaten_by
 from .candidates import Layers
 from .effects import Effects
 
@@ -91,4 +91,5 @@ def together(one: Effects, other: Effects, nothing: Effects) -> Effects:
     """
     bare = np.nan_to_num(nothing.loss_db, nan=0.0)
     return Effects(one.loss_db + other.loss_db - bare, one.less_db + other.less_db - nothing.less_db,
-                   np.maximum(one.inside, other.inside), np.minimum(one.close, LEAST_CLOSE))
+                   np.maximum(one.inside, other.inside), np.minimum(one.close, LEAST_CLOSE),
+                   np.full_like(one.cavities_hz, np.nan))

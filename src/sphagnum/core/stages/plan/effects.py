@@ -73,12 +73,13 @@ def together(surface: Surface, losses_db: Floats) -> Floats:
 
 class Effects(NamedTuple):
     """Of stacks on one patch: R and how much less it radiates shaken, dB (stacks, 21); of a wall of a box what its inner face
-    takes up and what its close fit lets out, shares (stacks, 21)."""
+    takes up and what its close fit lets out, shares (stacks, 21); resonances of cavities, Hz (stacks, cavities; NaN: none)."""
 
     loss_db: Floats
     less_db: Floats
     inside: Floats
     close: Floats
+    cavities_hz: Floats
 
 
 def lay_of(job: JobFigures, patch: Patch, one: Alternative | None) -> Lay:
@@ -102,7 +103,7 @@ def effects(job: JobFigures, patch: Patch, ways: Sequence[Alternative | None], s
             if not lay.nothing:
                 inside[i] = inner_face(patch, lay, job.shelf)[0]
                 close[i] = close_fit(job, float(found.mass_kg_m2[i]))
-    return Effects(found.loss_db, less, inside, close)
+    return Effects(found.loss_db, less, inside, close, found.cavities_hz)
 
 
 def _less_shaken(job: JobFigures, patch: Patch, lays: list[Lay], found: Losses) -> Floats:

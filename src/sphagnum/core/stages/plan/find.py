@@ -39,10 +39,10 @@ MOST_TRIED = 32
 """Combinations of measures and builds, each one problem of its own."""
 SHOW_EVERY_S = 4.0
 """How often a search under way is worked out into plans to look at."""
-SHARE_OF_CLOCK, LEAST_WIDTH = 0.5, 0.15
+SHARE_OF_CLOCK, LEAST_WIDTH = 0.55, 0.15
 """Of the seconds: what stacks may take, on a slow machine with fewer of them; the rest is for choosing and laying out."""
-USUAL_S = 0.7
-"""What the stacks of a patch take, until the first is done: a judgement."""
+USUAL_S, FIRST = 0.7, 2
+"""What the stacks of a patch take, until so many were begun: a judgement."""
 SHARE_OF_STACKS = 0.75
 """Of the search's progress: the rest is choosing among them."""
 
@@ -84,13 +84,11 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent, hand
         before = sum(u.compared for u in units)
         report(share(), f"{name}: {before + stacks} stacks compared")
     began = shown = time.monotonic()
-    many = sum(_patches_of(u) for u in own)
 
-    def width() -> float:
-        done, spent = sum(_patches_of(u) for u in units), time.monotonic() - began
-        left = SHARE_OF_CLOCK * asked.seconds - spent
-        each = spent / done if done else USUAL_S
-        return float(np.clip(left / (each * max(many - done, 1)), LEAST_WIDTH, 1.0))
+    def width(before: int, every: int) -> float:
+        spent = time.monotonic() - began
+        each = spent / before if before >= FIRST else USUAL_S
+        return float(np.clip((SHARE_OF_CLOCK * asked.seconds - spent) / (each * (every - before)), LEAST_WIDTH, 1.0))
     for unit in units_of(job, wish._replace(tick=tick, width=width, hands=beside)):
         units.append(unit)
         mixed = [*units, *own[len(units):]]
@@ -105,11 +103,6 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent, hand
     return found.model_copy(update={"deeper": words})
 
 
-def _patches_of(unit: Unit) -> int:
-    """Patches a unit lays something on."""
-    return max((len(o.ways) for o in unit.options), default=0)
-
-
 MOST_SHOWN = 20
 """Plans that are laid out and shown, spread over the front."""
 STEPS = 8
@@ -122,7 +115,7 @@ LATE = 3
 """How many plans are laid out beyond the clock, where none that is laid out is enough."""
 SHARE_OF_SEARCH = 0.4
 """Of the seconds that are left for choosing: the rest is for laying plans out."""
-LEAST_SEARCH_S = 2.0
+LEAST_SEARCH_S = 1.5
 """Choosing takes at least so long, whatever the stacks have left of the clock: a front of one plan is none to pick from."""
 SHARE_OF_ROUND = 0.6
 """Of those, how many a round lays plans out for before it is seen whether another is needed."""
@@ -268,7 +261,7 @@ def _kept(sought: Sought, works: Sequence[Callable[[], Priced]]) -> Iterator[Pri
 
 
 def _lay_out_the_rest(
-    sought: Sought, known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]], lay: Callable[[int, Plan, float], Priced],
+    sought: Sought, known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]], lay: Callable[[int, Plan], Priced],
     end: float, enough: Callable[[Priced], bool],
 ) -> None:
     """Lays out what is still estimated until the clock ends; what is beaten by other plans even so is not worth it. While none
@@ -277,12 +270,15 @@ def _lay_out_the_rest(
     front, _, _ = merged([_front_of(every)], None, (0, None))
     shown = {id(x) for x in front.plans}
     rest = [(key, plan, one) for key, (plan, one) in known.items() if one.estimated and id(one.plan) in shown]
-    for (key, plan, _), one in zip(rest, _kept(sought, [partial(lay, x.at, p, end) for _, p, x in rest]), strict=True):
+
+    def in_time(plan: Plan, one: Priced) -> Priced:
+        return lay(one.at, plan) if time.monotonic() < end else one
+    for (key, plan, _), one in zip(rest, _kept(sought, [partial(in_time, p, x) for _, p, x in rest]), strict=True):
         known[key] = plan, one
     late = [x for x in rest if known[x[0]][1].estimated and enough(x[2])]
     for key, plan, one in late[:LATE]:
         if not any(enough(x) and not x.estimated for _, x in known.values()):
-            known[key] = plan, lay(one.at, plan, np.inf)
+            known[key] = plan, lay(one.at, plan)
 
 
 def _front_of(plans: Sequence[Priced]) -> Front:

@@ -76,7 +76,7 @@ def deeper(sought: Sought, wish: Wish, found: PlansFound, answer: Callable[[Soug
                      for s in job.doc.surfaces)
     there = JobFigures(job.doc.model_copy(update={"surfaces": surfaces}), job.base, job.layouts)
     then = answer(sought._replace(job=there, trade=Trade(there, sought.trade.kept)),
-                  [*units_of(there, wish._replace(width=lambda: DEEPER_WIDTH))])
+                  [*units_of(there, wish._replace(width=lambda _before, _all: DEEPER_WIDTH))])
     if then.cheapest is None:
         return ""
     said = []

@@ -85,8 +85,9 @@ class Wish(NamedTuple):
     tick: Callable[[str, int], None] = lambda _name, _stacks: None
     """Hears, as it goes, how many stacks of a surface are compared."""
 
-    width: Callable[[], float] = lambda: 1.0
-    """By what share of the usual many stacks a patch is searched now: less where the clock would end before the choice."""
+    width: Callable[[int, int], float] = lambda _before, _all: 1.0
+    """By what share of the usual many stacks a patch is searched now, when so many of all were begun before it: less where the
+    clock would end before the choice."""
     builds: tuple[tuple[BuildWay, ...], ...] = ()
     """What can be done with each build."""
     hands: Hands = one_by_one

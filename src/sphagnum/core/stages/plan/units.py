@@ -53,8 +53,8 @@ def units_of(job: JobFigures, wish: Wish) -> Iterator[Unit]:
     twins: dict[int, int | None] = {}
     for surface in surfaces:
         twins[surface.id] = next((k for k in twins if _twins(job, k, surface, wish)), None)
-    searched = wish.hands([partial(_options, job, s, i, wish) for s in surfaces if twins[s.id] is None
-                           for i in range(len(patches(s)))])
+    to_search = [(s, i) for s in surfaces if twins[s.id] is None for i in range(len(patches(s)))]
+    searched = wish.hands([partial(_options, job, s, i, wish, (k, len(to_search))) for k, (s, i) in enumerate(to_search)])
     seen: dict[int, list[Options]] = {}
     for i in known:
         path = job.doc.paths[i]
@@ -63,7 +63,7 @@ def units_of(job: JobFigures, wish: Wish) -> Iterator[Unit]:
         elif path.surface_id not in seen:
             surface, twin = next(s for s in surfaces if s.id == path.surface_id), twins[path.surface_id]
             count = len(patches(surface))
-            seen[surface.id] = [next(searched) if twin is None else _options(job, surface, k, wish, True, seen[twin][k])
+            seen[surface.id] = [next(searched) if twin is None else _options(job, surface, k, wish, (0, 1), True, seen[twin][k])
                                 for k in range(count)]
             yield _surface(job, surface, _heard(job, surface), wish, seen[surface.id])._replace(twin=twin)
 
@@ -118,10 +118,10 @@ def _twins(job: JobFigures, first: int, surface: Surface, wish: Wish) -> bool:
 
 
 def _options(
-    job: JobFigures, surface: Surface, place: int, wish: Wish, here: bool, twin: Options | None = None
+    job: JobFigures, surface: Surface, place: int, wish: Wish, begun: tuple[int, int], here: bool, twin: Options | None = None
 ) -> Options:
-    """What can be done on a patch of a surface, by its place; on a twin of another what was found for that. ``here``: in the
-    process that tells how far it is."""
+    """What can be done on a patch of a surface, by its place; on a twin what was found for the other. ``begun``: how many of
+    all patches were begun before it; ``here``: in the process that tells how far it is."""
     patch, paths = patches(surface)[place], _heard(job, surface)
     fixed = wish.pinned | (frozenset() if wish.anew else laid(job.doc))
     shaken = any(h.through is not None and h.through.shaken_share for h in paths)
@@ -133,7 +133,7 @@ def _options(
         if here:
             wish.tick(surface.name, stacks)
     how = How(wish.struck, shaken, key_of(patch) in fixed or not all(h.path.allowed for h in paths),
-              wish.own_only or twin is not None, width_of(job) * wish.width(), depth_of(job, patch), tick)
+              wish.own_only or twin is not None, width_of(job) * wish.width(*begun), depth_of(job, patch), tick)
     own = options_of(job, patch, energies, how)
     more = [] if twin is None else [x for x in twin.ways if x is not None and not x.id and x.layers]
     return alternatives_like(job, patch, own, more, shaken) if more else own

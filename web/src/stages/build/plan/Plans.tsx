@@ -16,7 +16,7 @@ import { Chosen } from "./Chosen";
 import { Hear } from "./Hear";
 import { Front, RESOURCES, type Resource } from "./Front";
 import css from "./plan.module.css";
-import { materialsOf, pickedIn, useSearch, type Found } from "./search";
+import { LONG_S, materialsOf, pickedIn, SHORT_S, useSearch, type Found } from "./search";
 import { amount, toldValue, useUnits, type Units } from "../../../parts/units";
 
 export function Plans({ id, page, edit }: StageProps) {
@@ -33,8 +33,9 @@ export function Plans({ id, page, edit }: StageProps) {
   const anew = address.get("anew") !== null;
   const begun = page.document.step_events.some((e) => e.what === "done");
   const use = address.get("use");
-  const find = () =>
+  const find = (seconds: number) =>
     search.begin.mutate({
+      seconds,
       pinned,
       struck: use === null ? struck : [],
       anew,
@@ -106,10 +107,19 @@ export function Plans({ id, page, edit }: StageProps) {
               <Button onClick={() => void search.stop()}>Stop</Button>
             </>
           ) : (
-            <Button type={found ? "default" : "primary"} size={found ? "middle" : "large"} onClick={find}>
+            <Button
+              type={found ? "default" : "primary"}
+              size={found ? "middle" : "large"}
+              onClick={() => find(SHORT_S)}
+            >
               {found ? "Find again" : "Find a plan"}
             </Button>
           )}
+          {found && !going && !found.proven ? (
+            <Button type="text" onClick={() => find(LONG_S)}>
+              Look for half a minute
+            </Button>
+          ) : null}
           {found ? <Segmented options={CHOICES} value={along} onChange={setAlong} aria-label="Against" /> : null}
         </div>
         {begun ? (
@@ -183,7 +193,7 @@ export function Plans({ id, page, edit }: StageProps) {
             <h2>What the search may not do</h2>
             <p className="small">
               Nothing Build would then warn of, nothing deeper than there is room for, nothing over a limit of the job.
-              What is laid already stays, and left is like right. It takes about twenty seconds.
+              What is laid already stays, and left is like right. It takes about ten seconds.
             </p>
           </>
         )}
@@ -194,7 +204,7 @@ export function Plans({ id, page, edit }: StageProps) {
             Take into Build
           </Button>
         ) : (
-          <Button type="primary" disabled={going} onClick={find}>
+          <Button type="primary" disabled={going} onClick={() => find(SHORT_S)}>
             Find a plan
           </Button>
         )}

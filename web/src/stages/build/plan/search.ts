@@ -6,6 +6,10 @@ import { useAddress } from "../../../parts/address";
 export type Found = Schemas["PlansFound"];
 export type Plan = Schemas["FoundPlan"];
 
+// A search ends within ten seconds; whoever wants more of the front asks for it.
+export const SHORT_S = 8;
+export const LONG_S = 30;
+
 export function useSearch(id: number, revision: number) {
   const address = useAddress();
   const client = useQueryClient();
@@ -25,10 +29,10 @@ export function useSearch(id: number, revision: number) {
   );
   const state = work ? (asked.data as Schemas["PlanState"] | undefined) : undefined;
   const begin = useMutation({
-    mutationFn: async (body: Omit<Schemas["PlansAsked"], "seconds">) => {
+    mutationFn: async (body: Schemas["PlansAsked"]) => {
       const { data } = await api.POST("/api/jobs/{job_id}/plan", {
         params: { path: { job_id: id } },
-        body: { ...body, seconds: 18 },
+        body,
       });
       return data;
     },
