@@ -143,8 +143,9 @@ def test_a_worker_that_holds_much_makes_way_for_a_fresh_one(desk: Desk, monkeypa
     assert pid_after(7) == first  # it holds little: it stays
     monkeypatch.setattr("sphagnum.work.desk.MOST_GROWN_MB", -1.0)
     assert desk.wait(desk.start("layout", parse(CutInput, pieces(8))).id, 40).state == "done"
-    until(lambda: desk._hands[0].process is None)
-    assert pid_after(9) != first
+    fresh = until(lambda: (p := desk._hands[0].process) is not None and p.pid not in (None, first) and p.pid)  # before it is asked
+    monkeypatch.undo()
+    assert pid_after(9) == fresh
 
 
 def test_a_worker_that_cannot_even_begin_is_said_and_does_not_hold_the_desk(tmp_path: Path, monkeypatch: pytest.MonkeyPatch):

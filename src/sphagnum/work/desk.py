@@ -295,8 +295,9 @@ class _Hand:
                 self.desk.told(entry, *said)
             elif what == "done":
                 self.desk.ended(entry, "done", "done", said[0])
-                if said[1] > MOST_GROWN_MB:  # what it kept in memory is worth less than the memory; the next is begun in a moment
+                if said[1] > MOST_GROWN_MB:  # what it kept in memory is worth less than the memory; the next stands ready
                     self._end_process()
+                    self._trying(self._begin)
                 return
             else:
                 return self.desk.ended(entry, "refused", said[0], None)

@@ -120,10 +120,12 @@ def unit_of_box(job: JobFigures, wish: Wish) -> Unit:
            pinned=_fixed(job, box, p, wish))) for p in box.patches]
     standing = np.array([[_own_way(job, p, o) for p, o in zip(box.patches, own, strict=True)]])
     found, groups = list(own), []
-    compared = 0
+    compared, narrowed = 0, False
     alike_ = _alike(job, box, wish)
     for k, places in enumerate(alike_):
-        options, group, looked = _searched(job, box, places, found, standing, wish, compared, wish.width(k, len(alike_)))
+        width = wish.width(k, len(alike_))
+        narrowed = narrowed or width < 1
+        options, group, looked = _searched(job, box, places, found, standing, wish, compared, width)
         compared += looked
         for i, o in zip(places, options, strict=True):
             found[i] = o
@@ -142,7 +144,8 @@ def unit_of_box(job: JobFigures, wish: Wish) -> Unit:
             rows.append((option_of(job, box.patches, found, tuple(ways[n].tolist()), sealed if leaky else None, ids), level))
     unit = with_more_at(job, wish, NAME, heard, None, rows, at, compared)
     stays = frozenset() if wish.anew else laid(job.doc)
-    return unit._replace(laid=bool(box.patches) and all(key_of(p) in stays for p in box.patches))
+    return unit._replace(laid=bool(box.patches) and all(key_of(p) in stays for p in box.patches),
+                         narrowed=narrowed and not wish.own_only)
 
 
 def _fixed(job: JobFigures, box: Box, patch: Patch, wish: Wish) -> bool:

@@ -37,7 +37,7 @@ MOST_ELSEWHERE = 4
 """Measures at the source or the listener that are tried in every combination; further ones stay as they are chosen."""
 MOST_TRIED = 32
 """Combinations of measures and builds, each one problem of its own."""
-SHOW_EVERY_S = 4.0
+SHOW_EVERY_S = 8.0
 """How often a search under way is worked out into plans to look at."""
 SHARE_OF_CLOCK, LEAST_WIDTH = 0.55, 0.15
 """Of the seconds: what stacks may take, on a slow machine with fewer of them; the rest is for choosing and laying out."""
@@ -105,9 +105,12 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent, hand
 
 MOST_SHOWN = 20
 """Plans that are laid out and shown, spread over the front."""
-STEPS = 8
-"""Along each of kg, money and hours plans are looked for at so many steps: more of them than are shown."""
-ALWAYS_LAID = 6
+STEPS, STEPS_FEW, SHORT_S = 8, 3, 6.0
+"""Along each of kg, money and hours plans are looked for at so many steps: at few where the clock leaves less than so many
+seconds, and in later rounds, which put right what a plan is worth once laid out."""
+CHEAPEST = 5
+"""Of the plans that are enough by their estimate, so many of the cheapest are laid out first."""
+ALWAYS_LAID = 5
 """Of them, how many are laid out whatever the clock says; of the others those that it leaves time for are shown."""
 ROUNDS = 3
 """How often a search goes on after its plans were laid out."""
@@ -115,7 +118,7 @@ LATE = 3
 """How many plans are laid out beyond the clock, where none that is laid out is enough."""
 SHARE_OF_SEARCH = 0.4
 """Of the seconds that are left for choosing: the rest is for laying plans out."""
-LEAST_SEARCH_S = 1.5
+LEAST_SEARCH_S = 2.0
 """Choosing takes at least so long, whatever the stacks have left of the clock: a front of one plan is none to pick from."""
 SHARE_OF_ROUND = 0.6
 """Of those, how many a round lays plans out for before it is seen whether another is needed."""
@@ -169,9 +172,10 @@ def _answer(
         held[MONEY] = limits[MONEY] / aim.paid
         front, of = _searched(tried, held, None if wanted is None else wanted + aim.lean_db,
                               max(left * SHARE_OF_SEARCH, LEAST_SEARCH_S / (n + 1) if lay_out else 0.0),
-                              _part(report, n, rounds))
+                              STEPS_FEW if n or left < SHORT_S else STEPS, _part(report, n, rounds))
         instead = least_instead(tried[own_at].problem, own_plan, held)
-        asked_for = [*_shown(front, of), *([(own_at, instead)] if instead is not None else [])]
+        asked_for = [*_shown(front, of, None if wanted is None else wanted + aim.lean_db),
+                     *([(own_at, instead)] if instead is not None else [])]
         until = time.monotonic() + max((end - time.monotonic()) * SHARE_OF_ROUND, 1.0)
         new = {(at, plan.choice): partial(price, at, plan, until if k >= ALWAYS_LAID else np.inf)
                for k, (at, plan) in enumerate(asked_for) if (at, plan.choice) not in known}
@@ -293,7 +297,7 @@ def _part(report: Report, n: int, rounds: int) -> Report:
 
 
 def _searched(
-    tried: list[Elsewhere], limits: Floats, wanted: float | None, seconds: float, report: Report
+    tried: list[Elsewhere], limits: Floats, wanted: float | None, seconds: float, steps: int, report: Report
 ) -> tuple[Front, tuple[int, ...]]:
     """The front over all combinations of measures elsewhere, by what was estimated; and which combination each plan is of."""
     end, fronts = time.monotonic() + seconds, list[Front]()
@@ -302,21 +306,23 @@ def _searched(
 
         def told(part: float, words: str, _so_far: object = None, i: int = i) -> None:
             report((i + part) / len(tried), words)
-        fronts.append(search(one.problem, limits, wanted, share, told, STEPS))
+        fronts.append(search(one.problem, limits, wanted, share, told, steps))
     front, of, _ = merged(fronts, wanted, (0, None))
     return front, of
 
 
-def _shown(front: Front, of: tuple[int, ...]) -> list[tuple[int, Plan]]:
-    """The plans of a front that are worth laying out: its ends, the cheapest that is enough with its neighbours, the rest spread
-    over it; those that are asked for most first."""
+def _shown(front: Front, of: tuple[int, ...], wanted: float | None) -> list[tuple[int, Plan]]:
+    """The plans of a front that are worth laying out: the cheapest that are enough, for nobody knows yet which is cheapest laid
+    out, its ends, their neighbours, the rest spread over it; those that are asked for most first."""
     if not front.plans:
         return []
     last = len(front.plans) - 1
-    first = [i for i in (front.cheapest, front.best) if i is not None]
-    near = [i for i in first for i in (i + 1, i + 2, i - 1) if 0 <= i <= last]
+    enough = [i for i, x in enumerate(front.plans) if wanted is not None and x.reduction_db >= wanted - 1e-9]
+    cheap = sorted(enough, key=lambda i: front.plans[i].costs[MONEY])[:CHEAPEST]
+    first = [*cheap[:1], *([] if front.best is None else [front.best]), *cheap[1:], 0]
+    near = [i for k in first[:2] for i in (k + 1, k + 2, k - 1) if 0 <= i <= last]
     spread = [round(k * last / (MOST_SHOWN - 1)) for k in range(MOST_SHOWN)]
-    return [(of[i], front.plans[i]) for i in list(dict.fromkeys([*first, 0, *near, *spread]))[:MOST_SHOWN]]
+    return [(of[i], front.plans[i]) for i in list(dict.fromkeys([*first, *near, *spread]))[:MOST_SHOWN]]
 
 
 def _paid(known: Sequence[tuple[Plan, Priced]]) -> float:

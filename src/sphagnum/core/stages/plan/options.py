@@ -67,6 +67,8 @@ class Options(NamedTuple):
     compared: int
     barred: frozenset[int] = frozenset()
     """Ways the trade warns of, which no plan proposes though the job keeps them."""
+    narrowed: bool = False
+    """Whether the clock let fewer stacks be compared than are worth it."""
 
 
 class Seeker:

@@ -77,8 +77,12 @@ def found_plans(s: Search, shown: Sequence[Priced], own: Priced) -> PlansFound:
         most_reduction_db=round(s.front.most_reduction_db, 2), capped_by=_capped(s),
         relax=_relaxed(s), next_steps=tuple(_next(s, i) for i in range(len(plans))),
         limits={name: float(x) for name, x in zip(RESOURCES, s.limits, strict=True) if math.isfinite(x)},
-        stacks=sum(u.compared for u in s.units), proven=s.front.proven, gap_db=round(s.front.gap_db, 2),
+        stacks=sum(u.compared for u in s.units), proven=s.front.proven and not _narrowed(s), gap_db=round(s.front.gap_db, 2),
         if_changed=_if_changed(s))
+
+
+def _narrowed(s: Search) -> bool:
+    return any(u.narrowed for u in s.units)
 
 
 def _option(job: JobFigures, option: Option) -> OptionView:
@@ -173,6 +177,8 @@ def _detail(s: Search, own: Priced) -> str:
         looked = f"What is laid gives {amount} than predicted, by the newest reading; the goal asks for that beside. {looked}"
     if box_paths(s.job.doc) and own.warm is None:
         looked = f"How warm the box gets nobody can tell: work it out on the desk. {looked}"
+    if _narrowed(s):
+        return f"{looked}. The clock left part of the shelf unseen: with more time there may be better plans."
     if s.front.proven:
         return f"{looked}; over all ways in together nothing better can be put together from those kept."
     missed = f"; up to {s.front.gap_db:.1f} dB may be missed" if s.front.gap_db >= LITTLE_DB else ""

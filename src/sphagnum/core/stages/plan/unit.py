@@ -71,6 +71,8 @@ class Unit(NamedTuple):
     laid: bool = False
     twin: int | None = None
     """A surface before it that it is like, so that the same is laid on both."""
+    narrowed: bool = False
+    """Whether the clock let fewer stacks be compared than are worth it."""
 
 
 class Wish(NamedTuple):

@@ -132,9 +132,10 @@ def _options(
     def tick(stacks: int) -> None:
         if here:
             wish.tick(surface.name, stacks)
+    width = wish.width(*begun)
     how = How(wish.struck, shaken, key_of(patch) in fixed or not all(h.path.allowed for h in paths),
-              wish.own_only or twin is not None, width_of(job) * wish.width(*begun), depth_of(job, patch), tick)
-    own = options_of(job, patch, energies, how)
+              wish.own_only or twin is not None, width_of(job) * width, depth_of(job, patch), tick)
+    own = options_of(job, patch, energies, how)._replace(narrowed=width < 1 and not (how.pinned or how.own_only))
     more = [] if twin is None else [x for x in twin.ways if x is not None and not x.id and x.layers]
     return alternatives_like(job, patch, own, more, shaken) if more else own
 
@@ -155,7 +156,7 @@ def _surface(job: JobFigures, surface: Surface, paths: tuple[Heard, ...], wish: 
                 own = len(rows)
             rows.append((option, level))
     unit = with_more_at(job, wish, surface.name, paths, surface, rows, own, sum(o.compared for o in found))
-    return unit._replace(laid=all(key_of(p) in stays for p in parts))
+    return unit._replace(laid=all(key_of(p) in stays for p in parts), narrowed=any(o.narrowed for o in found))
 
 
 def _as_one(surface: Surface, found: list[Options], combos: list[tuple[int, ...]]) -> tuple[Floats, Floats]:

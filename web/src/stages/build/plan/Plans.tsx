@@ -116,7 +116,7 @@ export function Plans({ id, page, edit }: StageProps) {
             </Button>
           )}
           {found && !going && !found.proven ? (
-            <Button type="text" onClick={() => find(LONG_S)}>
+            <Button onClick={() => find(LONG_S)}>
               Look for half a minute
             </Button>
           ) : null}

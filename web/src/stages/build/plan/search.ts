@@ -7,7 +7,7 @@ export type Found = Schemas["PlansFound"];
 export type Plan = Schemas["FoundPlan"];
 
 // A search ends within ten seconds; whoever wants more of the front asks for it.
-export const SHORT_S = 8;
+export const SHORT_S = 7;
 export const LONG_S = 30;
 
 export function useSearch(id: number, revision: number) {
@@ -23,7 +23,10 @@ export function useSearch(id: number, revision: number) {
     { params: { path: { job_id: id, work_id: work } } },
     {
       enabled: work !== "",
-      refetchInterval: (q) => ((q.state.data as Schemas["PlanState"] | undefined)?.open ? 500 : false),
+      refetchInterval: (q) => {
+        const seen = q.state.data as Schemas["PlanState"] | undefined;
+        return seen?.open ? (seen.found ? 500 : 200) : false;
+      },
       retry: false,
     },
   );
