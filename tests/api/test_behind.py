@@ -143,7 +143,8 @@ def test_a_worker_that_holds_much_makes_way_for_a_fresh_one(desk: Desk, monkeypa
     assert pid_after(7) == first  # it holds little: it stays
     monkeypatch.setattr("sphagnum.work.desk.MOST_GROWN_MB", -1.0)
     assert desk.wait(desk.start("layout", parse(CutInput, pieces(8))).id, 40).state == "done"
-    fresh = until(lambda: (p := desk._hands[0].process) is not None and p.pid not in (None, first) and p.pid)  # before it is asked
+    # there before anything is asked of it
+    fresh = until(lambda: (p := desk._hands[0].process) is not None and p.pid not in (None, first) and p.pid)
     monkeypatch.undo()
     assert pid_after(9) == fresh
 

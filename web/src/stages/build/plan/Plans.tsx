@@ -116,9 +116,7 @@ export function Plans({ id, page, edit }: StageProps) {
             </Button>
           )}
           {found && !going && !found.proven ? (
-            <Button onClick={() => find(LONG_S)}>
-              Look for half a minute
-            </Button>
+            <Button onClick={() => find(LONG_S)}>Look for half a minute</Button>
           ) : null}
           {found ? <Segmented options={CHOICES} value={along} onChange={setAlong} aria-label="Against" /> : null}
         </div>
