@@ -24,7 +24,8 @@ export function useEdits(): Queue {
   return queue;
 }
 
-const HOLD_MS = 120;
+// A hand that turns a number has come to rest.
+const HOLD_MS = 300;
 const asker: { ask: Door["ask"] } = { ask: () => Promise.resolve<Asked>("later") };
 export const openQueue = (): Queue =>
   makeQueue(

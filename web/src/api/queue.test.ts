@@ -307,6 +307,28 @@ describe("the queue of pending edits", () => {
     expect(last.value).toBe(39);
   });
 
+  it("waits for a hand that goes on, with each of its changes written down, and hurries for who waits", async () => {
+    vi.useFakeTimers();
+    const door = { send: s.send, ask: vi.fn(() => Promise.resolve("later" as const)), wait: () => 1, hold: 300 };
+    const queue = makeQueue(door, shelf.store, shelf.room(), { author: "a", tab: "t" });
+    const value = (e: Entry | undefined) => (e?.steps[0]?.operations?.[0] as { value: number } | undefined)?.value;
+    for (let i = 0; i < 20; i++) {
+      void queue.edit(1, [set(7, i)], "drag");
+      await vi.advanceTimersByTimeAsync(250);
+      expect([s.got.length, shelf.waiting.map(value)]).toEqual([0, [i]]);
+    }
+    await vi.advanceTimersByTimeAsync(600);
+    expect(s.got.map(value)).toEqual([19]);
+    void queue.edit(1, [set(7, 20)], "again");
+    await vi.advanceTimersByTimeAsync(10);
+    expect(s.got).toHaveLength(1);
+    const idle = queue.idle();
+    await vi.advanceTimersByTimeAsync(10);
+    await idle;
+    vi.useRealTimers();
+    expect(s.got.map(value)).toEqual([19, 20]);
+  });
+
   it("hands a refusal to who asked and goes on; a conflict is asked about once", async () => {
     const send = vi
       .fn<(e: Entry) => Promise<Answer>>()

@@ -19,7 +19,7 @@ import {
 } from "./entry";
 import type { Step } from "./operations";
 
-const FRAME_MS = 16;
+const [FRAME_MS, HELD_MS] = [16, 8000];
 const [SIGN_IN_MS, SHOWN_MS, FIVE_HUNDREDS] = [5000, 15_000, 5];
 
 export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { author: string; tab: string }) {
@@ -47,6 +47,7 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
   let version = 0;
   let calm = true;
   let poke: () => void = () => undefined;
+  let hurried = false;
 
   const say = () => {
     calm = !waiting.length && !other;
@@ -136,7 +137,7 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
     let entry: Entry | undefined;
     while (lead.leading() && (entry = waiting[0])) {
       // a quick hand's changes of one number become one before they are sent; they are kept here meanwhile
-      if (entry.gesture && !told.has(entry.id)) await pause(door.hold ?? 0);
+      if (entry.gesture && !told.has(entry.id)) await resting(entry);
       told.add(entry.id);
       real(entry);
       if (rootless(entry)) {
@@ -177,6 +178,15 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
     if (choice === "theirs") return done(entry, { rows: [] });
     entry.steps = entry.steps.map((s) => ({ ...s, force: true }));
     write(store.put(entry));
+  };
+  // Until the hand that makes a gesture rests, at most a while; each of its changes is written down here at once.
+  const resting = async (entry: Entry) => {
+    const begun = Date.now();
+    let seen: readonly Step[] | undefined;
+    while (seen !== entry.steps && Date.now() - begun < HELD_MS && !hurried) {
+      seen = entry.steps;
+      await pause(door.hold ?? 0);
+    }
   };
   const pause = (ms: number) =>
     new Promise<void>((go) => {
@@ -281,6 +291,7 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
         const one = last.steps.length === 1 && steps.length === 1;
         if (one && a && b && a.collection === b.collection && a.row === b.row && sameFields(a, b)) {
           last.steps = [{ ...b, version: a.version }];
+          write(store.put(last));
           tell();
           return promise(last.id);
         }
@@ -350,8 +361,12 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
     poke: () => poke(),
     // Resolves when what waits will wait on: nobody answers.
     waits: (): Promise<void> => (failing ? Promise.resolve() : new Promise((go) => patient.add(go))),
+    // Resolves once nothing waits: a gesture that is held back goes at once.
     idle: async () => {
+      hurried = true;
+      poke();
       while (waiting.length) await Promise.allSettled(waiting.map((w) => promise(w.id)));
+      hurried = false;
     },
     // What lies over a document of this revision: edits not answered, and those it does not show yet.
     over(job: number, revision: number): Entry[] {
