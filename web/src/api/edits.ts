@@ -25,7 +25,7 @@ export function useEdits(): Queue {
 }
 
 // A hand that turns a number has come to rest.
-const HOLD_MS = 300;
+const HOLD_MS = 400;
 const asker: { ask: Door["ask"] } = { ask: () => Promise.resolve<Asked>("later") };
 export const openQueue = (): Queue =>
   makeQueue(
@@ -122,7 +122,8 @@ export function useEdit(jobId: number) {
   // answered, or, where nobody answers, written down here to be sent later
   const patiently = (answer: Promise<Answer>, turning = false): Promise<Values[]> =>
     Promise.race([kept(answer, turning).then((a) => a.rows), queue.waits().then((): Values[] => [])]);
-  const together = (steps: Step[], name = "") => patiently(queue.edit(jobId, steps, name, seen()), name !== "");
+  const together = (steps: Step[], name = "", tried = false) =>
+    patiently(queue.edit(jobId, steps, name, seen(), tried), name !== "");
   const step = (collection: Collection | "jobs", row: Row, more: Partial<Step>): Step => ({
     collection,
     row: row.id,
@@ -146,8 +147,8 @@ export function useEdit(jobId: number) {
   // Throws a Refused for bad input, so that a form can keep what was typed; a conflict asks which version should stand.
   const change = (collection: Collection | "jobs", row: Row, values: Values): Promise<unknown> =>
     together([step(collection, row, { values })], gestureOf(collection, row, values, []));
-  const operate = (collection: Collection | "jobs", row: Row, operations: Operation[]): Promise<unknown> =>
-    together([step(collection, row, { operations })], gestureOf(collection, row, {}, operations));
+  const operate = (collection: Collection | "jobs", row: Row, operations: Operation[], tried = false) =>
+    together([step(collection, row, { operations })], gestureOf(collection, row, {}, operations), tried);
 
   // one step after another, however fast the keys come
   const turn = useRef<Promise<void>>(Promise.resolve());
@@ -214,6 +215,9 @@ export function useEdit(jobId: number) {
       change(collection, row, values).catch(say),
     tryOperate: (collection: Collection | "jobs", row: Row, ...operations: Operation[]) =>
       operate(collection, row, operations).catch(say),
+    // Of a hand that turns a number and sees already what that does.
+    turn: (collection: Collection, row: Row, operations: Operation[]) =>
+      operate(collection, row, operations, true).catch(say),
     create: (collection: Collection, rows: Values[]): Promise<Values[]> =>
       together(rows.map((values) => adding(collection, values))),
     remove: (collection: Collection, row: Row) => together([step(collection, row, { remove: true })]).catch(say),

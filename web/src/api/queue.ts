@@ -18,8 +18,9 @@ import {
   type QueueStore,
 } from "./entry";
 import type { Step } from "./operations";
+import { resting } from "./resting";
 
-const [FRAME_MS, HELD_MS] = [16, 8000];
+const FRAME_MS = 16;
 const [SIGN_IN_MS, SHOWN_MS, FIVE_HUNDREDS] = [5000, 15_000, 5];
 
 export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { author: string; tab: string }) {
@@ -46,8 +47,8 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
   let pumping = false;
   let version = 0;
   let calm = true;
-  let poke: () => void = () => undefined;
-  let hurried = false;
+  const rest = resting(door.hold ?? 0);
+  let later: ReturnType<typeof setTimeout> | undefined;
 
   const say = () => {
     calm = !waiting.length && !other;
@@ -137,7 +138,7 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
     let entry: Entry | undefined;
     while (lead.leading() && (entry = waiting[0])) {
       // a quick hand's changes of one number become one before they are sent; they are kept here meanwhile
-      if (entry.gesture && !told.has(entry.id)) await resting(entry);
+      if (entry.gesture && !told.has(entry.id)) await rest.of(() => entry?.steps);
       told.add(entry.id);
       real(entry);
       if (rootless(entry)) {
@@ -157,12 +158,12 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
           }
           fail();
           lead.tell({ kind: "state", failing, signedOut });
-          await pause(door.wait(failures++));
+          await rest.pause(door.wait(failures++));
         } else if (statusOf(error) === 401) {
           entry.waited = true;
           fail(true);
           lead.tell({ kind: "state", failing, signedOut });
-          await pause(SIGN_IN_MS);
+          await rest.pause(SIGN_IN_MS);
         } else if (statusOf(error) === 409 && entry.steps.length) await decided(entry, error);
         else refuse(entry, error);
       }
@@ -179,24 +180,6 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
     entry.steps = entry.steps.map((s) => ({ ...s, force: true }));
     write(store.put(entry));
   };
-  // Until the hand that makes a gesture rests, at most a while; each of its changes is written down here at once.
-  const resting = async (entry: Entry) => {
-    const begun = Date.now();
-    let seen: readonly Step[] | undefined;
-    while (seen !== entry.steps && Date.now() - begun < HELD_MS && !hurried) {
-      seen = entry.steps;
-      await pause(door.hold ?? 0);
-    }
-  };
-  const pause = (ms: number) =>
-    new Promise<void>((go) => {
-      const timer = setTimeout(go, ms);
-      poke = () => {
-        clearTimeout(timer);
-        go();
-      };
-    });
-
   const promise = (id: string): Promise<Answer> => {
     const known = promised.get(id);
     if (known) return known.answer;
@@ -283,8 +266,9 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
   lead.onLead(() => void restore().catch(() => void pump()));
 
   return {
-    // Steps as one edit; those of one gesture that are still to be sent become one.
-    edit(job: number, steps: Step[], gesture = "", seen: number | null = null): Promise<Answer> {
+    // Steps as one edit; those of one gesture that are still to be sent become one. Told once the hand rests where ``tried``:
+    // then what it does is in sight already.
+    edit(job: number, steps: Step[], gesture = "", seen: number | null = null, tried = false): Promise<Answer> {
       const last = waiting.at(-1);
       if (gesture && last?.gesture === gesture && last.job === job && !told.has(last.id) && last.tab === me.tab) {
         const [a, b] = [last.steps[0], steps[0]];
@@ -292,7 +276,8 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
         if (one && a && b && a.collection === b.collection && a.row === b.row && sameFields(a, b)) {
           last.steps = [{ ...b, version: a.version }];
           write(store.put(last));
-          tell();
+          clearTimeout(later);
+          later = setTimeout(tell, tried ? (door.hold ?? 0) : 0);
           return promise(last.id);
         }
       }
@@ -358,15 +343,14 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
       since.forEach((l) => l(jobs));
     },
     // The server was reached, or somebody signed in: what waits goes now.
-    poke: () => poke(),
+    poke: rest.poke,
     // Resolves when what waits will wait on: nobody answers.
     waits: (): Promise<void> => (failing ? Promise.resolve() : new Promise((go) => patient.add(go))),
     // Resolves once nothing waits: a gesture that is held back goes at once.
     idle: async () => {
-      hurried = true;
-      poke();
+      rest.hurry(true);
       while (waiting.length) await Promise.allSettled(waiting.map((w) => promise(w.id)));
-      hurried = false;
+      rest.hurry(false);
     },
     // What lies over a document of this revision: edits not answered, and those it does not show yet.
     over(job: number, revision: number): Entry[] {

@@ -82,7 +82,11 @@ function OneSurface({ id, page, edit }: StageProps) {
 
   // operations on the layers of the plan; the first layer begins one
   const change = (...operations: Operation[]) =>
-    chosen ? edit.tryOperate("alternatives", chosen, ...operations) : Promise.resolve();
+    !chosen
+      ? Promise.resolve()
+      : trying
+        ? edit.turn("alternatives", chosen, operations)
+        : edit.tryOperate("alternatives", chosen, ...operations);
   // what a hand that still drags would change: seen, not kept
   const attempt = (operation: Operation | null) =>
     setTrying(
