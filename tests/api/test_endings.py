@@ -31,32 +31,41 @@ def roll(seconds: float, count: int = 5) -> dict[str, Any]:
                        {"id": "B", "outline_mm": [[0, 0], [300, 0], [150, 450]], "quantity": count, "rotate": "any"}]}
 
 
-def solvers() -> set[int]:
-    """Processes of the strip solver that run now, by their numbers."""
-    found = subprocess.run(["ps", "-ww", "-eo", "pid,args"], capture_output=True, text=True, check=True).stdout
-    return {int(line.split()[0]) for line in found.splitlines() if SOLVER in line and "ps -ww" not in line}
+def running() -> dict[int, tuple[int, str]]:
+    """What runs now: of each process its parent and its command line."""
+    found = subprocess.run(["ps", "-ww", "-eo", "pid,ppid,args"], capture_output=True, text=True, check=True).stdout
+    return {int(pid): (int(parent), args) for pid, parent, args in (x.split(None, 2) for x in found.splitlines()[1:])}
 
 
-def gone(before: set[int], patience_s: float = 3.0) -> bool:
-    """Whether no solver runs that did not run before."""
+def solvers(of: int) -> set[int]:
+    """Processes of the strip solver that run for a process, by their numbers: others beside it have their own."""
+    now = running()
+
+    def within(pid: int) -> bool:
+        return pid == of or (pid in now and within(now[pid][0]))
+    return {pid for pid, (_, args) in now.items() if SOLVER in args and within(pid) and pid != of}
+
+
+def gone(pids: set[int], patience_s: float = 20.0) -> bool:
+    """Whether none of some solvers runs any more."""
     end = time.monotonic() + patience_s
     while time.monotonic() < end:
-        if not solvers() - before:
+        if not any(SOLVER in running().get(pid, (0, ""))[1] for pid in pids):
             return True
         time.sleep(0.1)
     return False
 
 
-def pressing(folder: Path, before: set[int]) -> subprocess.Popen[bytes]:
-    """A long cut whose solver runs by now."""
+def pressing(folder: Path) -> tuple[subprocess.Popen[bytes], set[int]]:
+    """A long cut and its solver, which runs by now."""
     file = folder / "long.json"
     file.write_text(json.dumps(roll(30.0, 6)))
     run = subprocess.Popen([SPHAGNUM, "cut", str(file)], stdout=subprocess.PIPE, stderr=subprocess.PIPE)
-    end = time.monotonic() + 20
-    while not solvers() - before and time.monotonic() < end:
+    end = time.monotonic() + 60
+    while not (found := solvers(run.pid)) and time.monotonic() < end:
         time.sleep(0.05)
-    assert solvers() - before
-    return run
+    assert found
+    return run, found
 
 
 @pytest.fixture
@@ -90,31 +99,30 @@ def test_what_is_wrong_in_one_share_ends_the_others_and_the_command(tmp_path: Pa
 
 
 def test_a_cut_that_is_interrupted_stops_at_once_and_leaves_nothing_running(tmp_path: Path) -> None:
-    before = solvers()
-    run = pressing(tmp_path, before)
+    run, pids = pressing(tmp_path)
     run.send_signal(signal.SIGINT)
     out, err = run.communicate(timeout=20)  # far from the minute it would take
     assert (run.returncode, out) == (130, b""), err
-    assert gone(before)
+    assert gone(pids)
 
 
 def test_a_killed_command_takes_its_solver_with_it(tmp_path: Path) -> None:
-    before = solvers()
-    run = pressing(tmp_path, before)
+    run, pids = pressing(tmp_path)
     run.kill()
     run.wait(timeout=10)
-    assert gone(before)
+    assert gone(pids)
 
 
 def test_a_search_that_is_stopped_or_whose_layout_is_let_go_leaves_nothing_running() -> None:
-    before = solvers()
+    pids: set[int] = set()
 
     def stop(_share: float, _words: str, _so_far: object = None) -> None:
-        if solvers() - before:
+        pids.update(solvers(os.getpid()))
+        if pids:
             raise Stop
     with pytest.raises(Stop):
         cut(parse(CutInput, roll(20.0, 6)), report=stop)
-    assert gone(before)
+    assert gone(pids)
 
 
 def test_a_solver_that_gives_up_leaves_the_layout_there_was() -> None:
