@@ -106,12 +106,13 @@ def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent, hand
 MOST_SHOWN = 20
 """Plans that are laid out and shown, spread over the front."""
 STEPS, STEPS_FEW, SHORT_S = 8, 3, 6.0
-"""Along each of kg, money and hours plans are looked for at so many steps: at few where the clock leaves less than so many
-seconds, and in later rounds, which put right what a plan is worth once laid out."""
+"""Along each of kg, money and hours plans are looked for at so many steps: at few in the first round, so that something laid out
+is seen soon, and where the clock leaves less than so many seconds."""
 CHEAPEST = 5
 """Of the plans that are enough by their estimate, so many of the cheapest are laid out first."""
-ALWAYS_LAID = 5
-"""Of them, how many are laid out whatever the clock says; of the others those that it leaves time for are shown."""
+FIRST_LAID, ALWAYS_LAID = 3, 5
+"""Of them, how many are seen as soon as they are laid out, and how many are whatever the clock says; of the others those that it
+leaves time for are shown."""
 ROUNDS = 3
 """How often a search goes on after its plans were laid out."""
 LATE = 3
@@ -163,6 +164,14 @@ def _answer(
     aim = _Aim(_paid([(own_plan, own)]), 0.0 if own.ahead is None else own.ahead.lean_db)
     known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]] = {
         (own_at, own_plan.choice): (own_plan, own._replace(warned=sought.trade.warned(job)))}
+    seen: list[bool] = []
+
+    def told(front: Front, aim: _Aim, final: bool) -> PlansFound:
+        """The plans that are laid out by now."""
+        seen.append(final)
+        kept = [x for _, x in known.values() if within(x, limits) and not (lay_out and x.estimated)]
+        return _told(Search(job, units, weight, tried, front, (), (own_at, own_plan), None, limits, (found, target, wanted),
+                            learned), kept, own, aim, final)
     rounds = ROUNDS if lay_out else 1
     for n in range(rounds):
         if n and time.monotonic() > end and any(within(x, limits) for _, x in known.values()):
@@ -172,7 +181,7 @@ def _answer(
         held[MONEY] = limits[MONEY] / aim.paid
         front, of = _searched(tried, held, None if wanted is None else wanted + aim.lean_db,
                               max(left * SHARE_OF_SEARCH, LEAST_SEARCH_S / (n + 1) if lay_out else 0.0),
-                              STEPS_FEW if n or left < SHORT_S else STEPS, _part(report, n, rounds))
+                              STEPS_FEW if n == 0 or left < SHORT_S else STEPS, _part(report, n, rounds))
         instead = least_instead(tried[own_at].problem, own_plan, held)
         asked_for = [*_shown(front, of, None if wanted is None else wanted + aim.lean_db),
                      *([(own_at, instead)] if instead is not None else [])]
@@ -180,24 +189,24 @@ def _answer(
         new = {(at, plan.choice): partial(price, at, plan, until if k >= ALWAYS_LAID else np.inf)
                for k, (at, plan) in enumerate(asked_for) if (at, plan.choice) not in known}
         plans = {(at, plan.choice): plan for at, plan in asked_for}
-        for key, one in zip(new, _kept(sought, [*new.values()]), strict=True):
+        for k, (key, one) in enumerate(zip(new, _kept(sought, [*new.values()]), strict=True), start=1):
             known[key] = plans[key], one
-            report(SHARE_OF_STACKS + (1 - SHARE_OF_STACKS) * (n + 0.9) / rounds, "plans laid into the job and laid out")
+            report(SHARE_OF_STACKS + (1 - SHARE_OF_STACKS) * (n + 0.9) / rounds, "plans laid into the job and laid out",
+                   partial(told, front, aim, False) if lay_out and k >= FIRST_LAID and not seen else None)
         aim, before = _aim_of(list(known.values()), aim), aim
         tried = _barred(tried, units, known)
         kept = [x for _, x in known.values() if within(x, limits)]
-        if _settled(kept, [x for _, x in known.values()], limits, wanted, front, before, aim):
+        if (n or end - time.monotonic() < SHORT_S) and _settled(
+                kept, [x for _, x in known.values()], limits, wanted, front, before, aim):
             break
     if layouts is not None:
         _lay_out_the_rest(sought, known, price, end, enough)
-    kept = [x for _, x in known.values() if within(x, limits) and not (lay_out and x.estimated)]
-    reached = wanted is None or any(enough(x) for x in kept)
+    reached = wanted is None or any(enough(x) and not (lay_out and x.estimated) for _, x in known.values())
     relax: tuple[tuple[str, float], ...] = ()
     if lay_out and wanted is not None and not reached and front.most_reduction_db - aim.lean_db >= wanted:
         relax = relaxed(tried[own_at].problem, limits, wanted, aim.lean_db,
                         lambda plan: price(own_at, plan))
-    return _told(Search(job, units, weight, tried, front._replace(relax=relax), (), (own_at, own_plan), None, limits,
-                        (found, target, wanted), learned), kept, own, aim)
+    return told(front._replace(relax=relax), aim, True)
 
 
 def _cool(job: JobFigures, tried: list[Elsewhere], every: Sequence[Measure]) -> list[Elsewhere]:
@@ -352,7 +361,7 @@ def _settled(
     return money_is_right and (reached or hopeless)
 
 
-def _told(s: Search, kept: list[Priced], own: Priced, aim: _Aim) -> PlansFound:
+def _told(s: Search, kept: list[Priced], own: Priced, aim: _Aim, final: bool) -> PlansFound:
     """The plans that keep to the limits as one front, by the figures they have once taken."""
     wanted = s.goal[2]
     most = max([s.front.most_reduction_db - aim.lean_db, *(x.plan.reduction_db for x in kept)])
@@ -365,7 +374,7 @@ def _told(s: Search, kept: list[Priced], own: Priced, aim: _Aim) -> PlansFound:
         front = front._replace(cheapest=min(enough, key=lambda i: (
             shown[i].plan.costs[MONEY] + s.job.base.kind_money * shown[i].kinds, -shown[i].plan.reduction_db)))
     s = s._replace(front=front, of=tuple(x.at for x in shown), instead=_instead(shown, own), paid=aim.paid)
-    return found_plans(s, shown, own)
+    return found_plans(s, shown, own, final)
 
 
 def _instead(shown: Sequence[Priced], own: Priced) -> int | None:

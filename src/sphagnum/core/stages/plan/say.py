@@ -56,8 +56,9 @@ class Search(NamedTuple):
     """Money to pay over money estimated."""
 
 
-def found_plans(s: Search, shown: Sequence[Priced], own: Priced) -> PlansFound:
-    """The search in words and figures: the plans of its front, in order, as they were priced, and the one that stands."""
+def found_plans(s: Search, shown: Sequence[Priced], own: Priced, final: bool = True) -> PlansFound:
+    """The search in words and figures: the plans of its front, in order, as they were priced, and the one that stands. What would
+    change it is asked once it is ``final``."""
     goal = s.job.doc.goal
     assert goal is not None
     mine, plans = _plan(s, own), tuple(_plan(s, x) for x in shown)
@@ -78,7 +79,7 @@ def found_plans(s: Search, shown: Sequence[Priced], own: Priced) -> PlansFound:
         relax=_relaxed(s), next_steps=tuple(_next(s, i) for i in range(len(plans))),
         limits={name: float(x) for name, x in zip(RESOURCES, s.limits, strict=True) if math.isfinite(x)},
         stacks=sum(u.compared for u in s.units), proven=s.front.proven and not _narrowed(s), gap_db=round(s.front.gap_db, 2),
-        if_changed=_if_changed(s))
+        if_changed=_if_changed(s) if final else ())
 
 
 def _narrowed(s: Search) -> bool:

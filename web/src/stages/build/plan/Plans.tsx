@@ -191,7 +191,8 @@ export function Plans({ id, page, edit }: StageProps) {
             <h2>What the search may not do</h2>
             <p className="small">
               Nothing Build would then warn of, nothing deeper than there is room for, nothing over a limit of the job.
-              What is laid already stays, and left is like right. It takes about ten seconds.
+              What is laid already stays, and left is like right. The first plans are laid out within ten seconds; all
+              of the shelf takes under twenty.
             </p>
           </>
         )}

@@ -6,8 +6,8 @@ import { useAddress } from "../../../parts/address";
 export type Found = Schemas["PlansFound"];
 export type Plan = Schemas["FoundPlan"];
 
-// A search ends within ten seconds; whoever wants more of the front asks for it.
-export const SHORT_S = 7;
+// A search shows what it has laid out within ten seconds and goes on a little; whoever wants more of the front asks for it.
+export const SHORT_S = 16;
 export const LONG_S = 30;
 
 export function useSearch(id: number, revision: number) {
