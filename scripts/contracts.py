@@ -12,7 +12,7 @@ os.environ["SPHAGNUM_CONTRACT"] = "yes"  # before the routes are loaded
 
 from sphagnum.api.app import create_app
 from sphagnum.core.worded import IMPERIAL
-from sphagnum.exchange.commands import INPUTS, OUTPUTS
+from sphagnum.exchange.contracts import INPUTS, OUTPUTS
 from sphagnum.store.connect import open_store
 
 ROOT = Path(__file__).parent.parent

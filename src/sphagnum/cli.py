@@ -42,8 +42,10 @@ def run(args: argparse.Namespace) -> str:
     match args.command:  # what a command does not need is not loaded
         case "rate" | "analyse" | "compare":
             return _of_levels(args)
-        case "predict" | "absorb" | "trace" | "cut" | "plan" | "shape" | "show" | "order" | "offer" | "report" | "build":
+        case "predict" | "absorb":
             return _of_stacks(args)
+        case "trace" | "cut" | "plan" | "shape" | "show" | "order" | "offer" | "report" | "build":
+            return _of_jobs(args)
         case "bench" | "draw" | "read" | "hear":
             return _of_files(args)
         case "shelf":
@@ -121,17 +123,25 @@ def _materials(args: argparse.Namespace) -> Shelf:
 
 
 def _of_stacks(args: argparse.Namespace) -> str:
-    from .exchange import commands as c
+    from .exchange import stack_commands as of
     from .exchange.files import printed
 
     materials = _materials(args)
     match args.command:
         case "predict" if args.many:
-            return c.run_predict_many(args.stack, materials)
+            return of.run_predict_many(args.stack, materials)
         case "predict":
-            return printed(c.run_predict(args.stack, materials))
-        case "absorb":
-            return printed(c.run_absorb(args.lining, materials))
+            return printed(of.run_predict(args.stack, materials))
+        case _:
+            return printed(of.run_absorb(args.lining, materials))
+
+
+def _of_jobs(args: argparse.Namespace) -> str:
+    from .exchange import commands as c
+    from .exchange.files import printed
+
+    materials = _materials(args)
+    match args.command:
         case "trace":
             return printed(c.run_trace(args.paths, materials))
         case "cut":

@@ -18,7 +18,7 @@ from shapely import Polygon
 
 from signals import DIALECTS, as_wav, tone
 from sphagnum.cli import main
-from sphagnum.exchange.commands import OUTPUTS
+from sphagnum.exchange.contracts import OUTPUTS
 from worked import DATA
 
 ROOT = Path(__file__).parent.parent.parent

@@ -17,7 +17,7 @@ from sphagnum.core.planning import front
 from sphagnum.core.schema import parse
 from sphagnum.demo import ceiling, hood, loudspeakers, van
 from sphagnum.demo_builds import blower
-from sphagnum.exchange.commands import OUTPUTS
+from sphagnum.exchange.contracts import OUTPUTS
 from sphagnum.exchange.job_file import FORMAT, NEWEST
 
 KEPT = ("butyl-foil", "bitumen-sheet", "polyester-fleece", "vinyl-5", "cotton-felt", "seam-tape", "stone-wool", "melt-blown",

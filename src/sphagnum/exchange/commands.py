@@ -1,4 +1,4 @@
-"""The command-line contract: each command from files to one printed result. Types parse the input and make the schemas."""
+"""Commands of ways, plans, pieces and jobs: each from a file to one printed result."""
 
 from __future__ import annotations
 
@@ -8,79 +8,20 @@ import sys
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
-from pydantic import BaseModel
-
-from ..core.bench.model import SeriesIn, SeriesResult
-from ..core.builds.kinds import KINDS
-from ..core.builds.model import Built
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
 from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures
 from ..core.job.shelf import Shelf
-from ..core.levels.comparison import Comparison
-from ..core.levels.decay import Decay
-from ..core.levels.hearing import HeardFiles, HearInput
-from ..core.levels.rating import Ratings
-from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
-from ..core.papers.blocks import Printed
 from ..core.paths.budget import Budget, Paths, trace
 from ..core.planning.model import PlanInput, PlanPath, PlanResult
 from ..core.planning.plan import plan
 from ..core.report import Report, silent
 from ..core.schema import parse
-from ..core.stacks.absorption import Absorption, Lining, absorb
 from ..core.stacks.model import Stack
-from ..core.stacks.predict import Prediction, predict
-from ..core.stages.papers.offer import JobOffer
-from ..core.surfaces.drawn import Drawing, ReadDrawing
-from ..core.surfaces.taped import ShapeInput, TapedShape, read_taped, taped_shape
+from ..core.surfaces.taped import TapedShape, read_taped, taped_shape
 from .files import read_bytes, read_json
-from .many import predict_lines
-from .order_command import Order
 from .plan_command import JobPlans, run_plan_of_job
-
-INPUTS: dict[str, type[BaseModel]] = {"predict": Stack, "absorb": Lining, "cut": CutInput, "trace": Paths,
-                                     "plan": PlanInput, "hear": HearInput, "shape": ShapeInput,
-                                     "draw": Drawing, "bench": SeriesIn,
-                                     **{f"build-{name}": kind.given for name, kind in KINDS.items()}}
-OUTPUTS: dict[str, type[BaseModel]] = {"rate": Ratings, "predict": Prediction, "absorb": Absorption, "analyse": LogAnalysis,
-                                       "analyse-recording": RecordingAnalysis,
-                                       "compare": Comparison, "cut": CutResult, "trace": Budget, "plan": PlanResult,
-                                       "plan-job": JobPlans,
-                                       "hear": HeardFiles, "shape": TapedShape,
-                                       "read": ReadDrawing, "build": Built, "bench": SeriesResult, "analyse-decay": Decay,
-                                       "order": Order, "offer": JobOffer, "report": Printed}
-MOST_LINES_BYTES = 128 * 2**20
-"""Of a file of stacks: about a hundred thousand lines, in bounded memory."""
-
-
-def run_predict(name: str, shelf: Shelf) -> Prediction:
-    """``predict STACK.json``."""
-    return _predict(read_json(read_bytes(name), name), name, shelf)
-
-
-def run_predict_many(name: str, shelf: Shelf) -> str:
-    """``predict --many STACKS.jsonl``: one result per line that is not blank, in order."""
-    lines = read_bytes(name, MOST_LINES_BYTES).decode("utf-8-sig", "replace").split("\n")
-    return "\n".join(predict_lines(lines, name, shelf))
-
-
-def _predict(data: Any, where: str, shelf: Shelf) -> Prediction:
-    stack = parse(Stack, data, where)
-    try:
-        return predict(shelf.resolve(stack))
-    except BadInput as error:
-        raise error.at(where) from None
-
-
-def run_absorb(name: str, shelf: Shelf) -> Absorption:
-    """``absorb LINING.json``."""
-    lining = parse(Lining, read_json(read_bytes(name), name), name)
-    try:
-        return absorb(shelf.resolve_lining(lining))
-    except BadInput as error:
-        raise error.at(name) from None
 
 
 def run_trace(name: str, shelf: Shelf) -> Budget:
