@@ -18,10 +18,19 @@ from sphagnum.beside import together
 from sphagnum.core.errors import BadInput
 
 
+def meeting(mark: Path, here: bool) -> None:
+    """Both processes are at work from here on: this one waits for a mark of the other."""
+    if not here:
+        mark.touch()
+    until = time.monotonic() + 60
+    while not mark.exists() and time.monotonic() < until:
+        time.sleep(0.01)
+
+
 def test_two_processes_give_all_works_in_their_order_and_each_once(tmp_path: Path) -> None:
     def work(i: int, here: bool) -> tuple[int, bool, int]:
-        with (tmp_path / str(i)).open("x"):  # a second time there is one already
-            time.sleep(0.03)
+        meeting(tmp_path / "mark", here)
+        (tmp_path / str(i)).touch(exist_ok=False)  # a second time there is one already
         return i, here, os.getpid()
     got = list(together([partial(work, i) for i in range(12)]))
     assert [i for i, _, _ in got] == list(range(12))
@@ -29,25 +38,38 @@ def test_two_processes_give_all_works_in_their_order_and_each_once(tmp_path: Pat
     assert all((pid == os.getpid()) == here for _, here, pid in got)
 
 
-def test_what_a_process_was_ended_over_is_done_here() -> None:
+def test_what_a_process_was_ended_over_is_done_here(tmp_path: Path) -> None:
     def work(i: int, here: bool) -> int:
-        time.sleep(0.02)
-        if not here and i > 3:
+        meeting(tmp_path / "mark", here)
+        if not here:
             os.kill(os.getpid(), signal.SIGKILL)
         return i
     assert list(together([partial(work, i) for i in range(10)])) == list(range(10))
+    assert (tmp_path / "mark").exists()
 
 
-def test_what_a_work_raises_is_raised_wherever_it_was_done_and_nothing_runs_on() -> None:
+@pytest.mark.parametrize("wrong", [True, False])
+def test_what_a_work_raises_is_raised_wherever_it_was_done(wrong: bool, tmp_path: Path) -> None:
     def work(i: int, here: bool) -> int:
-        time.sleep(0.02)
-        if not here:
+        meeting(tmp_path / "mark", here)
+        if here is wrong:
             raise BadInput("it will not do", "there", "mend it")
         return i
     works: list[Callable[[bool], int]] = [partial(work, i) for i in range(10)]
     with pytest.raises(BadInput, match="it will not do"):
         list(together(works))
+    assert multiprocessing.active_children() == []
+
+
+def test_whoever_wants_no_more_leaves_nothing_running(tmp_path: Path) -> None:
+    def work(i: int, here: bool) -> int:
+        meeting(tmp_path / "mark", here)
+        if not here and i:  # the first is waited for, whoever has it
+            time.sleep(600)
+        return i
     begun = together([partial(work, i) for i in range(10)])
+    next(begun)
+    assert len(multiprocessing.active_children()) == 1
     begun.close()  # type: ignore[attr-defined]
     assert multiprocessing.active_children() == []
 

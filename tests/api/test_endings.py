@@ -46,7 +46,7 @@ def solvers(of: int) -> set[int]:
     return {pid for pid, (_, args) in now.items() if SOLVER in args and within(pid) and pid != of}
 
 
-def gone(pids: set[int], patience_s: float = 20.0) -> bool:
+def gone(pids: set[int], patience_s: float = 3.0) -> bool:
     """Whether none of some solvers runs any more."""
     end = time.monotonic() + patience_s
     while time.monotonic() < end:

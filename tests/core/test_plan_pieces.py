@@ -94,7 +94,7 @@ def test_drafts_come_within_a_few_hundredths_of_what_a_search_finds() -> None:
                 assert quick.unplaced == long.unplaced == ()
                 sums += quick.price, min(long.price, cut(data.model_copy(update={"seconds": 1.2}), seed=1).price)
         assert sums[1] <= sums[0] + 1e-9
-        assert sums[0] <= 1.07 * sums[1]  # on a machine with other work
+        assert sums[0] <= 1.05 * sums[1]
         assert not drafts.moved()
 
 

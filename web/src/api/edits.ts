@@ -5,7 +5,7 @@ import { createContext, createElement, useCallback, useContext, useRef } from "r
 import { api, ask, author, deliver, Refused, tab, type Schemas } from "./client";
 import { askWhich, type Modal } from "./conflict";
 import { BOARD, jobKey } from "./keys";
-import type { Operation, Step } from "./operations";
+import { BLANK, type Operation, type Step } from "./operations";
 import { windows } from "./lead";
 import { type Answer, type Asked, type Door, type Entry } from "./entry";
 import { makeQueue, type Queue } from "./queue";
@@ -125,24 +125,13 @@ export function useEdit(jobId: number) {
   const together = (steps: Step[], name = "", tried = false) =>
     patiently(queue.edit(jobId, steps, name, seen(), tried), name !== "");
   const step = (collection: Collection | "jobs", row: Row, more: Partial<Step>): Step => ({
+    ...BLANK,
     collection,
     row: row.id,
     version: row.version,
-    values: {},
-    operations: [],
-    remove: false,
-    force: false,
     ...more,
   });
-  const adding = (collection: Collection, values: Values): Step => ({
-    collection,
-    row: null,
-    version: 0,
-    values,
-    operations: [],
-    remove: false,
-    force: false,
-  });
+  const adding = (collection: Collection, values: Values): Step => ({ ...BLANK, collection, values });
 
   // Throws a Refused for bad input, so that a form can keep what was typed; a conflict asks which version should stand.
   const change = (collection: Collection | "jobs", row: Row, values: Values): Promise<unknown> =>

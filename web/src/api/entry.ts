@@ -1,5 +1,5 @@
 // What is to be kept, as it waits: what it is, what becomes of it, and the words of the header.
-import type { Step } from "./operations";
+import { BLANK, type Step } from "./operations";
 
 export type Entry = {
   id: string;
@@ -112,7 +112,6 @@ export function entryOf(entry: unknown): Entry | null {
     waited: found.waited === true,
   };
 }
-const BLANK: Step = { collection: "", row: null, version: 0, values: {}, operations: [], remove: false, force: false };
 
 export const newEntry = (me: { author: string; tab: string }, job: number, more: Partial<Entry>): Entry => ({
   id: fresh(),

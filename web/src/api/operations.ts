@@ -4,6 +4,16 @@ import type { Doc, Schemas } from "./types";
 export type Step = Schemas["Step"];
 export type Operation = NonNullable<Step["operations"]>[number];
 type Any = Record<string, unknown>;
+// A step that does nothing yet.
+export const BLANK: Step = {
+  collection: "",
+  row: null,
+  version: 0,
+  values: {},
+  operations: [],
+  remove: false,
+  force: false,
+};
 
 const name = (item: unknown): unknown => (typeof item === "object" && item !== null ? (item as Any)["id"] : item);
 

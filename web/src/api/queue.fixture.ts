@@ -1,19 +1,10 @@
 // What tests of the queue stand on: a browser with its windows, and a server that counts an edit once and can be down.
 import { type Answer, type Aside, type Entry, type Lead, type Message, type QueueStore } from "./entry";
-import { type Step } from "./operations";
+import { BLANK, type Step } from "./operations";
 
 const noop = () => undefined;
 export const DOWN = { status: 0, message: "no answer" };
-export const step = (more: Partial<Step>): Step => ({
-  collection: "positions",
-  row: null,
-  version: 0,
-  values: {},
-  operations: [],
-  remove: false,
-  force: false,
-  ...more,
-});
+export const step = (more: Partial<Step>): Step => ({ ...BLANK, collection: "positions", ...more });
 export const set = (row: number, value: number): Step =>
   step({
     collection: "alternatives",

@@ -17,7 +17,7 @@ import {
   type Lead,
   type QueueStore,
 } from "./entry";
-import type { Step } from "./operations";
+import { BLANK, type Step } from "./operations";
 import { resting } from "./resting";
 
 const FRAME_MS = 16;
@@ -290,7 +290,7 @@ export function makeQueue(door: Door, store: QueueStore, lead: Lead, me: { autho
         made(job, {
           url,
           file,
-          steps: [{ collection: "photos", row: null, version: 0, values, operations: [], remove: false, force: false }],
+          steps: [{ ...BLANK, collection: "photos", values }],
           temps: [temporary()],
         }),
       ),

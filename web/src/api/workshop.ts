@@ -4,23 +4,14 @@ import { App } from "antd";
 import { api, ask, query, Refused, signedEdit, type Schemas } from "./client";
 import { askWhich } from "./conflict";
 import { SHELF_KEY, WORKSHOP_KEY } from "./keys";
-import type { Operation, Step } from "./operations";
+import { BLANK, type Operation, type Step } from "./operations";
 
 type Document = Schemas["WorkshopDocument"];
 export type WorkshopCollection = Exclude<keyof Document, "workshop">;
 type Row = { id: number; version: number };
 const READ = query.queryOptions("get", "/api/workshop").queryKey;
 
-const step = (collection: string, more: Partial<Step>): Step => ({
-  collection,
-  row: null,
-  version: 0,
-  values: {},
-  operations: [],
-  remove: false,
-  force: false,
-  ...more,
-});
+const step = (collection: string, more: Partial<Step>): Step => ({ ...BLANK, collection, ...more });
 
 // One edit after another, each from what the one before has left, however fast they come.
 let turn: Promise<unknown> = Promise.resolve();

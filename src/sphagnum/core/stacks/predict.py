@@ -20,7 +20,7 @@ from .findings import Note, Resonances, cavities_hz, notes, resonances
 from .model import Stack
 from .transmission import Result, transmission
 
-TOGETHER = 64
+TOGETHER = 32
 """Stacks of one make-up computed in one pass: enough to spread the overhead, few enough to stay near the processor."""
 
 

@@ -3,7 +3,7 @@ import { Button } from "antd";
 import { useState } from "react";
 import { itemId, type Schemas } from "../../api/client";
 import { useShelf, useStage } from "../../api/hooks";
-import type { Operation, Step } from "../../api/operations";
+import { BLANK, type Operation, type Step } from "../../api/operations";
 import { useAddress } from "../../parts/address";
 import { Meter } from "../../parts/Meter";
 import { NewSurface } from "../../parts/NewSurface";
@@ -92,13 +92,11 @@ function OneSurface({ id, page, edit }: StageProps) {
     setTrying(
       operation && chosen
         ? {
+            ...BLANK,
             collection: "alternatives",
             row: chosen.id,
             version: chosen.version,
-            values: {},
             operations: [operation],
-            remove: false,
-            force: false,
           }
         : null,
     );

@@ -31,9 +31,8 @@ from .options import against
 from .taking import steps_for
 from .unit import Option, Unit, key_of, kinds_in
 
-DRAFT_S = 0.2
-"""A layout drafted for so long comes within some hundredths of what a long search finds, in price; where other work has the
-machine a little less near."""
+DRAFT_S = 0.25
+"""A layout drafted for so long comes within some hundredths of what a long search finds, in price."""
 
 
 class Drafts:
