@@ -19,10 +19,12 @@ import soundfile
 
 from sphagnum.beside import together
 from sphagnum.catalogue.load import shelf
+from sphagnum.catalogue.materials import materials
 from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.model import Stack
+from sphagnum.core.stacks.named import resolved
 from sphagnum.core.stacks.predict import predict
 from sphagnum.core.stages.board.overview import overview
 from sphagnum.core.stages.cut.view import cut_view
@@ -155,7 +157,7 @@ def main() -> None:
     baseline = seconds(lambda: square @ square @ square)
     names = (("steel", 0.8), ("butyl-foil", 2.0), ("wool-felt", 10.0), ("vinyl-5", 2.5))
     layers = [{"material": m, "thickness_mm": t} for m, t in names]
-    stack = shelf().resolve(parse(Stack, {"width_m": 1.2, "height_m": 0.9, "layers": layers}))
+    stack = resolved(parse(Stack, {"width_m": 1.2, "height_m": 0.9, "layers": layers}), materials())
     document = parse(JobDocument, van())
     rows = {
         "one stack of four layers": lambda: predict(stack),

@@ -107,26 +107,26 @@ def _shelf(args: argparse.Namespace) -> str:
     return json.dumps({k: v for k, v in found.model_dump().items() if v != ()}, ensure_ascii=False)
 
 
-def _materials(args: argparse.Namespace) -> Shelf:
-    """The shelf a command was told to use, else the shipped one."""
-    from .catalogue.load import shelf
-
+def _own_shelf(args: argparse.Namespace) -> Shelf | None:
+    """The shelf a command was told to use; None where it is the shipped one."""
     named: str | None = getattr(args, "shelf", None)
     data: Path | None = getattr(args, "data", None)
     if named is not None and data is not None:
         raise BadInput("there are two shelves", "--shelf, --data", "give one of them")
     if named is None and data is None:
-        return shelf()
+        return None
     from .exchange import shelf_commands
 
     return shelf_commands.shelf_from(named) if named is not None else shelf_commands.shelf_at(data or Path("var"))
 
 
 def _of_stacks(args: argparse.Namespace) -> str:
+    from .catalogue.materials import materials as shipped
     from .exchange import stack_commands as of
     from .exchange.files import printed
 
-    materials = _materials(args)
+    own = _own_shelf(args)
+    materials = shipped() if own is None else own.materials
     match args.command:
         case "predict" if args.many:
             return of.run_predict_many(args.stack, materials)
@@ -137,10 +137,11 @@ def _of_stacks(args: argparse.Namespace) -> str:
 
 
 def _of_jobs(args: argparse.Namespace) -> str:
+    from .catalogue.load import shelf
     from .exchange import commands as c
     from .exchange.files import printed
 
-    materials = _materials(args)
+    materials = _own_shelf(args) or shelf()
     match args.command:
         case "trace":
             return printed(c.run_trace(args.paths, materials))

@@ -207,6 +207,21 @@ def test_what_the_workshop_is_called_is_not_written_over_by_whoever_typed_longer
         expect(second.get_by_text(f"the Shelf of {was}")).to_be_visible()
 
 
+def test_what_is_entered_while_the_one_before_is_on_its_way_is_kept_after_it(open_page: Open):
+    page = open_page("/shelf?of=workshop", slow=("/api/workshop/edits", 1500, 1500))
+    name = page.get_by_label(re.compile("^Name"))
+    was = name.input_value()
+    try:
+        for told in ("One", "Other"):
+            name.fill(told)
+            name.press("Enter")
+        expect(page.get_by_text("the Shelf of Other")).to_be_visible()
+    finally:
+        name.fill(was)
+        name.press("Enter")
+        expect(page.get_by_text(f"the Shelf of {was}")).to_be_visible()
+
+
 def test_every_stage_of_the_finished_job_is_one_key_away(open_page: Open):
     page = open_page("/")
     expect(page.get_by_role("heading", name="Delivery van")).to_be_visible()

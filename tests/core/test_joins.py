@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from sphagnum.catalogue.load import shelf
+from sphagnum.catalogue.materials import materials
 from sphagnum.core.cutting.layout import cut
 from sphagnum.core.cutting.model import CutInput
 from sphagnum.core.errors import BadInput
@@ -23,6 +24,7 @@ from sphagnum.core.paths.correct import share_range
 from sphagnum.core.schema import parse, read_number
 from sphagnum.core.stacks.heat import Climate, HeatLayer, through
 from sphagnum.core.stacks.model import Stack
+from sphagnum.core.stacks.named import resolved
 from sphagnum.core.stages.board.overview import overview
 from sphagnum.core.stages.build.view import build
 from sphagnum.core.stages.cut.labels import prefixes
@@ -290,7 +292,7 @@ def test_numbers_are_read_as_people_write_them(text: str, number: float):
 ])
 def test_shelf_layers_that_mean_nothing_in_a_stack_are_refused(body: dict[str, Any], words: str):
     with pytest.raises(BadInput) as refused:
-        shelf().resolve(parse(Stack, {"width_m": 1, "height_m": 1, **body}))
+        resolved(parse(Stack, {"width_m": 1, "height_m": 1, **body}), materials())
     assert words in refused.value.sentence
 
 
@@ -299,7 +301,7 @@ def test_viscous_shelf_plates_need_their_interlayer_and_take_it():
     viscous = {**board, "join": "viscous", "interlayer": {"thickness_mm": 0.5, "shear_modulus_mpa": 0.5, "loss_factor": 0.8}}
     with pytest.raises(BadInput, match="interlayer"):
         parse(Stack, {"width_m": 1, "height_m": 1, "layers": [board, {**board, "join": "viscous"}]})
-    found = shelf().resolve(parse(Stack, {"width_m": 1, "height_m": 1, "layers": [board, viscous]}))
+    found = resolved(parse(Stack, {"width_m": 1, "height_m": 1, "layers": [board, viscous]}), materials())
     assert found.layers[1].interlayer.loss_factor == 0.8
 
 

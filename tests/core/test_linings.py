@@ -10,10 +10,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sphagnum.catalogue.load import shelf
+from sphagnum.catalogue.materials import materials
 from sphagnum.core.errors import BadInput
 from sphagnum.core.levels.bands import PREDICTED_HZ
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.absorption import Absorption, Lining, absorb, absorption_numbers
+from sphagnum.core.stacks.named import resolved_lining
 
 BANDS = 10 ** (np.arange(17, 38) / 10)  # exact middles, 50 Hz to 5 kHz
 POINTS = 10 ** (np.arange(-2.5, 3) / 60)  # six frequencies spread over one third of an octave
@@ -103,10 +105,10 @@ def test_absorption_ratings_never_fall_when_every_band_rises(alpha: list[float],
 
 def test_layers_of_the_shelf_absorb_as_what_they_are():
     kept = shelf().material("glass-wool").properties
-    by_name = shelf().resolve_lining(parse(Lining, {"layers": [{"material": "glass-wool", "thickness_mm": 60}, air(40)]}))
+    by_name = resolved_lining(parse(Lining, {"layers": [{"material": "glass-wool", "thickness_mm": 60}, air(40)]}), materials())
     assert absorb(by_name) == absorbed(wool(60, kept.flow_resistivity_pa_s_m2), air(40))
     with pytest.raises(BadInput, match="no part of an absorbing lining"):
-        shelf().resolve_lining(parse(Lining, {"layers": [{"material": "steel", "thickness_mm": 1}]}))
+        resolved_lining(parse(Lining, {"layers": [{"material": "steel", "thickness_mm": 1}]}), materials())
 
 
 @pytest.mark.parametrize(("layer", "says"), [

@@ -12,13 +12,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sphagnum.catalogue.load import shelf
+from sphagnum.catalogue.materials import materials
 from sphagnum.core.errors import BadInput
 from sphagnum.core.levels.bands import PREDICTED_HZ, grid_hz
 from sphagnum.core.levels.rating import rate
 from sphagnum.core.schema import parse
 from sphagnum.core.stacks.absorption import Lining, absorb
 from sphagnum.core.stacks.model import Stack
+from sphagnum.core.stacks.named import resolved
 from sphagnum.core.stacks.predict import predict, predict_many
 
 STEEL = {"kind": "plate", "thickness_mm": 0.8, "density_kg_m3": 7850, "youngs_modulus_gpa": 210, "loss_factor": 0.02}
@@ -241,7 +242,7 @@ def test_warnings_name_what_is_weak():
 
 def test_damping_loses_its_hold_in_the_cold_and_the_heat():
     butyl = {"material": "butyl-foil", "thickness_mm": 2}
-    at = {t: predict(shelf().resolve(stack(STEEL, butyl, temperature_c=float(t)))).loss_factor[10] for t in (-15, 20, 70)}
+    at = {t: predict(resolved(stack(STEEL, butyl, temperature_c=float(t)), materials())).loss_factor[10] for t in (-15, 20, 70)}
     assert at[20] > 1.2 * at[-15]
     assert at[20] > 2 * at[70]
 

@@ -19,6 +19,7 @@ from ..core.planning.plan import plan
 from ..core.report import Report, silent
 from ..core.schema import parse
 from ..core.stacks.model import Stack
+from ..core.stacks.named import resolved
 from ..core.surfaces.taped import TapedShape, read_taped, taped_shape
 from .files import read_bytes, read_json
 from .plan_command import JobPlans, run_plan_of_job
@@ -28,18 +29,18 @@ def run_trace(name: str, shelf: Shelf) -> Budget:
     """``trace PATHS.json``."""
     paths = parse(Paths, read_json(read_bytes(name), name), name)
     try:
-        resolved = tuple(
+        named = tuple(
             p if p.stack is None else p.model_copy(update={"stack": _resolve(shelf, p.stack, i)})
             for i, p in enumerate(paths.paths)
         )
-        return trace(paths.model_copy(update={"paths": resolved}), shelf.repeatability("typed"))
+        return trace(paths.model_copy(update={"paths": named}), shelf.repeatability("typed"))
     except BadInput as error:
         raise error.at(name) from None
 
 
 def _resolve(shelf: Shelf, stack: Stack, place: int, where: str = ".stack") -> Stack:
     try:
-        return shelf.resolve(stack)
+        return resolved(stack, shelf.materials)
     except BadInput as error:
         raise error.at(f"paths[{place}]{where}") from None
 

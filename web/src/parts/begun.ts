@@ -7,11 +7,13 @@ export const useBegun = <T>(row: T): T => useState(row)[0];
 
 // Text until its field is left, and what there was when typing began.
 export function useTyped<T>(now: T) {
-  const [begun, setBegun] = useState<{ text: string; over: T } | null>(null);
+  // begun over nothing: over whatever stands there now
+  const [typed, setTyped] = useState<{ text: string; over?: { it: T } } | null>(null);
   return {
-    begun,
-    type: (text: string) => setBegun({ text, over: begun ? begun.over : now }),
-    // What was kept is done with; what was typed since stays.
-    end: (text?: string) => setBegun((then) => (text === undefined || then?.text === text ? null : then)),
+    begun: typed && { text: typed.text, over: typed.over ? typed.over.it : now },
+    type: (text: string) => setTyped({ text, over: typed?.over ?? { it: now } }),
+    // What was kept is done with; what was typed since stays, over what was kept.
+    end: (text?: string) =>
+      setTyped((then) => (text === undefined || !then || then.text === text ? null : { text: then.text })),
   };
 }

@@ -1,6 +1,6 @@
 // Fields: one that saves when left and keeps what was refused; a label round any control.
 import { Input } from "antd";
-import { useId, useRef, useState, type ReactNode } from "react";
+import { useEffect, useId, useRef, useState, type ReactNode } from "react";
 import { Refused } from "../api/client";
 import { useTyped } from "./begun";
 import { keptText, shownText, toldUnit, useUnits } from "./units";
@@ -21,11 +21,15 @@ export function Field(props: {
   const { begun, type, end } = useTyped(props.save);
   const [wrong, setWrong] = useState("");
   const id = useId();
-  const sending = useRef(false); // Enter and the blur that follows it are one commit
+  const sending = useRef<string | null>(null); // Enter and the blur that follows it are one commit
+  const again = useRef(false); // what was typed while that was on its way is one more, after it
   const commit = async () => {
-    if (sending.current) return;
+    if (sending.current !== null) {
+      again.current = begun !== null && begun.text !== sending.current;
+      return;
+    }
     if (begun === null || begun.text === value) return end();
-    sending.current = true;
+    sending.current = begun.text;
     try {
       await begun.over(keptText(begun.text, of, units));
       end(begun.text);
@@ -33,9 +37,15 @@ export function Field(props: {
     } catch (error) {
       setWrong(error instanceof Refused ? error.message : String(error));
     } finally {
-      sending.current = false;
+      sending.current = null;
+      if (again.current) setTimeout(() => void newest.current()); // once what was kept is in sight
+      again.current = false;
     }
   };
+  const newest = useRef(commit);
+  useEffect(() => {
+    newest.current = commit;
+  });
   const common = {
     id,
     value: begun?.text ?? value,

@@ -11,23 +11,15 @@ from ..builds.rooms import Rooms
 from ..cutting.buying import SPARE_SHARE
 from ..cutting.rows import Habits, Offcut
 from ..cutting.store import UsedBy
-from ..errors import BadInput
 from ..fitting.afterwards import Look
 from ..fitting.procedures import Procedures
 from ..fitting.times import MINUTES
 from ..levels.bands import PREDICTED_HZ, Floats
 from ..levels.context import ContextItem
-from ..materials.families.porous import Porous
-from ..materials.family import Layer
-from ..materials.layers import ShelfLayer, joins_wrong
-from ..materials.model import Material, composed, known_material, to_layers
-from ..materials.table import family
+from ..materials.model import Material, composed, known_material
 from ..paths.offers import Offers
 from ..rules.engine import Rule
 from ..schema import Strict
-from ..stacks.absorption import Lining, LiningLayer, before_a_wall
-from ..stacks.model import Stack
-from ..worded import in_mm
 from .workshop import KIND_MONEY, WorkshopDocument, WorkshopIn
 
 SCHOOL = "school-"
@@ -127,51 +119,6 @@ class Shelf(Strict):
     def setup(self, method: str) -> float:
         """What repeats of a method taken in one go cannot show, dB; that of a typed level where the method is unknown."""
         return self.methods.get(method, self.methods["typed"]).setup_db
-
-    def resolve_lining(self, lining: Lining) -> Lining:
-        """A lining with every shelf layer replaced by its physical layer; only open layers, air and films absorb."""
-        layers: list[LiningLayer] = []
-        for i, layer in enumerate(lining.layers):
-            if isinstance(layer, ShelfLayer):
-                found = self.material(layer.material)
-                if not all(family(part.family).absorbs for part, _ in found.each_part()):
-                    raise BadInput(f"'{found.name}' is no part of an absorbing lining", f"layers[{i}].material",
-                                   "use an open material, a film or air")
-                for physical in to_layers(found, layer.thickness_mm):
-                    layers.append(before_a_wall(physical) if isinstance(physical, Porous) else physical)  # type: ignore[arg-type]
-            else:
-                layers.append(layer)
-        return lining.model_copy(update={"layers": tuple(layers)})
-
-    def resolve(self, stack: Stack) -> Stack:
-        """The stack with every shelf layer replaced by its physical layer. BadInput names the layer."""
-        if not any(isinstance(layer, ShelfLayer) for layer in stack.layers):
-            return stack
-        layers: list[Layer | ShelfLayer] = []
-        for i, layer in enumerate(stack.layers):
-            try:
-                layers += self._layers(layer, stack.temperature_c) if isinstance(layer, ShelfLayer) else [layer]
-            except BadInput as error:
-                raise error.at(f"layers[{i}]") from None
-        wrong = joins_wrong(layers)
-        if wrong is not None:
-            raise BadInput(wrong[0], "layers", wrong[1])
-        return stack.model_copy(update={"layers": tuple(layers)})
-
-    def _layers(self, layer: ShelfLayer, temperature_c: float) -> list[Layer]:
-        found = self.material(layer.material)
-        if layer.coverage < 1 and found.acts != "damping":
-            raise BadInput(f"'{found.name}' covers all or nothing in a stack", "coverage",
-                           "gaps belong to a surface: leave it out, or share the area between two paths")
-        if layer.join is not None and found.each_part()[0][0].acts != "plate":
-            raise BadInput(f"'{found.name}' is no plate that could be joined", "join", "leave 'join' out")
-        if found.made_of and abs(layer.thickness_mm - found.thicknesses_mm[0]) > 0.05:
-            raise BadInput(f"'{found.name}' is {in_mm(found.thicknesses_mm[0])} thick, as its parts are", "thickness_mm",
-                           f"give {found.thicknesses_mm[0]:g}")
-        physical = to_layers(found, layer.thickness_mm, layer.coverage, None, temperature_c)
-        if layer.join is not None:
-            physical[0] = physical[0].model_copy(update={"join": layer.join, "interlayer": layer.interlayer})
-        return physical
 
 
 @lru_cache(maxsize=8)
