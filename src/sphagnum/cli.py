@@ -44,7 +44,9 @@ def run(args: argparse.Namespace) -> str:
             return _of_levels(args)
         case "predict" | "absorb":
             return _of_stacks(args)
-        case "trace" | "cut" | "plan" | "shape" | "show" | "order" | "offer" | "report" | "build":
+        case "cut" | "shape":
+            return _of_pieces(args)
+        case "trace" | "plan" | "show" | "order" | "offer" | "report" | "build":
             return _of_jobs(args)
         case "bench" | "draw" | "read" | "hear":
             return _of_files(args)
@@ -136,6 +138,15 @@ def _of_stacks(args: argparse.Namespace) -> str:
             return printed(of.run_absorb(args.lining, materials))
 
 
+def _of_pieces(args: argparse.Namespace) -> str:
+    from .exchange import piece_commands as of
+    from .exchange.files import printed
+
+    if args.command == "shape":
+        return printed(of.run_shape(args.shape))
+    return printed(of.run_cut(args.pieces, args.seed, of.shown_progress if args.progress else silent))
+
+
 def _of_jobs(args: argparse.Namespace) -> str:
     from .catalogue.load import shelf
     from .exchange import commands as c
@@ -145,10 +156,6 @@ def _of_jobs(args: argparse.Namespace) -> str:
     match args.command:
         case "trace":
             return printed(c.run_trace(args.paths, materials))
-        case "cut":
-            return printed(c.run_cut(args.pieces, args.seed, c.shown_progress if args.progress else silent))
-        case "shape":
-            return printed(c.run_shape(args.shape))
         case "plan":
             return printed(_plan(args, materials))
         case "build":
@@ -172,8 +179,9 @@ def _of_jobs(args: argparse.Namespace) -> str:
 
 def _plan(args: argparse.Namespace, materials: Shelf) -> BaseModel:
     from .exchange import commands as c
+    from .exchange.piece_commands import shown_progress
 
-    report = c.shown_progress if args.progress else silent
+    report = shown_progress if args.progress else silent
     if (args.plan is None) == (args.job is None):
         raise BadInput("takes one file", "PLAN.json, --job JOB.json", "give one of them")
     if args.job is None:

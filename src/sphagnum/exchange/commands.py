@@ -1,15 +1,13 @@
-"""Commands of ways, plans, pieces and jobs: each from a file to one printed result."""
+"""Commands of ways, plans and jobs: each from a file to one printed result."""
 
 from __future__ import annotations
 
 import contextlib
 import os
 import sys
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
-from ..core.cutting.layout import cut
-from ..core.cutting.model import CutInput, CutResult
 from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures
 from ..core.job.shelf import Shelf
@@ -20,7 +18,6 @@ from ..core.report import Report, silent
 from ..core.schema import parse
 from ..core.stacks.model import Stack
 from ..core.stacks.named import resolved
-from ..core.surfaces.taped import TapedShape, read_taped, taped_shape
 from .files import read_bytes, read_json
 from .plan_command import JobPlans, run_plan_of_job
 
@@ -85,30 +82,6 @@ def run_plan_of(
     """``plan --job JOB.json``."""
     with _solver_kept_silent():
         return run_plan_of_job(name, seconds, only, without, stock, shelf, report)
-
-
-def shown_progress(share: float, words: str, _so_far: Callable[[], Any] | None = None, /) -> None:
-    """A report as one line on standard error that is written over."""
-    print(f"\r{100 * share:3.0f} % {words}", end="\n" if share >= 1 else "", file=sys.stderr, flush=True)
-
-
-def run_cut(name: str, seed: int, report: Report = silent) -> CutResult:
-    """``cut PIECES.json``."""
-    data = parse(CutInput, read_json(read_bytes(name), name), name)
-    try:
-        return cut(data, seed, report=report)
-    except BadInput as error:
-        raise error.at(name) from None
-
-
-
-def run_shape(name: str) -> TapedShape:
-    """``shape SHAPE.json``."""
-    taped = read_taped(read_json(read_bytes(name), name), name)
-    try:
-        return taped_shape(taped)
-    except BadInput as error:
-        raise error.at(name) from None
 
 
 def run_show(name: str, stage: str, surface: int | None, shelf: Shelf) -> dict[str, Any]:
