@@ -7,11 +7,12 @@ import {
   useQueryClient,
   type UseQueryResult,
 } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
+import { useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { api, ask, localPicture, query, Refused, type Schemas } from "./client";
 import { isDue, TURNING_MS, useEdits } from "./edits";
 import { earlier, jobKey, ofStages } from "./keys";
 import { overlay, type Step } from "./operations";
+import { trier } from "./trier";
 import { useListening } from "./news";
 import type { Entry } from "./entry";
 import type { paths } from "./schema";
@@ -138,50 +139,39 @@ export function useQueueStatus() {
 
 const TRIED = ["build", "trace"] as const;
 const NONE: Step[] = [];
+export type Trying = { step: Step; next: Step | null };
 
-// What a stage would say after steps that are not kept. One is asked at a time, the newest next, so that a quick hand sees
-// every answer there is.
+// What a stage would say after steps that are not kept; what it would say after the next of a hand that goes on is asked for
+// meanwhile.
 function usePreview<N extends StageName>(
   id: number,
   name: N,
   known: Record<string, unknown>,
   steps: Step[],
+  trying: Trying | null,
 ): View<N> | null {
-  const [seen, setSeen] = useState<View<N> | null>(null);
-  const wanted = useRef({ steps, known });
-  const asking = useRef(false);
-  const last = useRef("");
   const stage = TRIED.find((t) => t === name);
+  const [seen, setSeen] = useState<View<N> | null>(null);
+  const [tries] = useState(() =>
+    trier<Schemas["Trial"], View<N>>(async (body) => {
+      const got = await ask(api.POST("/api/jobs/{job_id}/preview", { params: { path: { job_id: id } }, body }));
+      return got[stage ?? "build"] as unknown as View<N>;
+    }, setSeen),
+  );
   useEffect(() => {
-    wanted.current = { steps, known };
-    if (!steps.length) last.current = "";
-    if (!stage || asking.current || !steps.length) return;
-    const go = async () => {
-      asking.current = true;
-      try {
-        while (wanted.current.steps.length) {
-          const body = {
-            stage,
-            surface_id: null,
-            alternative_id: null,
-            zone: "",
-            condition_id: null,
-            ...wanted.current.known,
-            steps: wanted.current.steps,
-          };
-          const told = JSON.stringify(body);
-          if (told === last.current) break;
-          last.current = told;
-          const got = await ask(api.POST("/api/jobs/{job_id}/preview", { params: { path: { job_id: id } }, body }));
-          if (wanted.current.steps.length) setSeen(got[stage] as unknown as View<N> | null);
-        }
-      } catch {
-        // what cannot be tried is seen once it is kept, or refused there
-      } finally {
-        asking.current = false;
-      }
-    };
-    void go();
+    if (!stage) return;
+    const body = (made: Step[]) => ({
+      stage,
+      surface_id: null,
+      alternative_id: null,
+      zone: "",
+      condition_id: null,
+      ...known,
+      steps: made,
+    });
+    const next = trying?.next;
+    const ahead = next && steps.includes(trying.step) ? steps.map((s) => (s === trying.step ? next : s)) : null;
+    tries.want(steps.length ? body(steps) : null, ahead && body(ahead));
   });
   if (!steps.length && seen) setSeen(null);
   return seen;
@@ -206,7 +196,7 @@ export function useStage<N extends StageName>(
   name: N,
   revision: number,
   asked: Record<string, unknown> = {},
-  trying: Step | null = null,
+  trying: Trying | null = null,
 ) {
   const queue = useEdits();
   const { version, failing } = useQueueStatus();
@@ -215,12 +205,12 @@ export function useStage<N extends StageName>(
   const known = Object.fromEntries(Object.entries(asked).filter(([, v]) => typeof v !== "number" || v > 0));
   const tries = TRIED.some((t) => t === name);
   const steps = useMemo(() => {
-    const all = version >= 0 && tries ? [...queue.untried(id), ...(trying ? [trying] : [])] : NONE;
+    const all = version >= 0 && tries ? [...queue.untried(id), ...(trying ? [trying.step] : [])] : NONE;
     const said = all.map((s) => JSON.stringify({ ...s, version: 0 }));
     const once = all.filter((_, i) => said.lastIndexOf(said[i] ?? "") === i); // what is tried may be on its way already
     return once.length ? once : NONE;
   }, [version, tries, queue, id, trying]);
-  const seen = usePreview(id, name, known, steps);
+  const seen = usePreview(id, name, known, steps, trying);
   const busy = useBusy(id, steps.length > 0);
   const client = useQueryClient();
   const path = `/api/jobs/{job_id}/${name}` as const;

@@ -1,10 +1,11 @@
 // The stacks a surface could have: picked, chosen, copied to other surfaces, put beside one another.
 import { Button, Input, Popover } from "antd";
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useAddress } from "../../parts/address";
 import { useTyped } from "../../parts/begun";
 import type { StageProps } from "../../parts/stage";
+import { sameBut } from "../../parts/steady";
 
 type Alternative = Schemas["Alternative"];
 type Props = {
@@ -18,8 +19,11 @@ type Props = {
 };
 
 const LETTERS = 65; // of A
+const same = (before: Props, after: Props): boolean =>
+  sameBut("alike")(before, after) && String(before.alike) === String(after.alike);
 
-export function Alternatives({ surface, surfaces, alike, zone, alternatives, chosen, edit }: Props) {
+export const Alternatives = memo(function Alternatives(props: Props) {
+  const { surface, surfaces, alike, zone, alternatives, chosen, edit } = props;
   const address = useAddress();
   const another = async () => {
     const made = await edit
@@ -78,7 +82,7 @@ export function Alternatives({ surface, surfaces, alike, zone, alternatives, cho
       ) : null}
     </>
   );
-}
+}, same);
 
 function Rename({ plan, edit }: { plan: Alternative; edit: StageProps["edit"] }) {
   const { begun, type, end } = useTyped(plan);

@@ -1,8 +1,8 @@
 // Build: a surface in section to scale, its curve against the noise, what it costs against what there is, what the trade says.
 import { Button } from "antd";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { itemId, type Schemas } from "../../api/client";
-import { useShelf, useStage } from "../../api/hooks";
+import { useShelf, useStage, type Trying } from "../../api/hooks";
 import { BLANK, type Operation, type Step } from "../../api/operations";
 import { useAddress } from "../../parts/address";
 import { Meter } from "../../parts/Meter";
@@ -37,6 +37,7 @@ import { amount, useUnits } from "../../parts/units";
 
 const VIEWS = ["section", "table", "coverage", "schools"] as const;
 const NO_TIES: NonNullable<Schemas["BuildView"]["ties"]> = [];
+const NONE_ALIKE: readonly number[] = [];
 const NOTHING_SAID: Schemas["BuildView"]["rules"] = [];
 const NAMES: Record<(typeof VIEWS)[number], string> = {
   section: "Section",
@@ -60,14 +61,18 @@ function OneSurface({ id, page, edit }: StageProps) {
   const named = doc.alternatives.find((a) => a.id === address.number("plan") && a.surface_id === surface?.id);
   const zones = surface?.zones ?? [];
   const zone = named?.zone ?? zones.find((z) => z.id === address.get("zone"))?.id ?? "";
-  const alternatives = doc.alternatives.filter((a) => a.surface_id === surface?.id && (a.zone ?? "") === zone);
+  const own = surface?.id;
+  const alternatives = useMemo(
+    () => doc.alternatives.filter((a) => a.surface_id === own && (a.zone ?? "") === zone),
+    [doc.alternatives, own, zone],
+  );
   const chosen = named ?? alternatives.find((a) => a.chosen) ?? alternatives[0];
   const query = {
     ...(surface ? { surface_id: surface.id } : {}),
     ...(chosen ? { alternative_id: chosen.id } : {}),
     zone,
   };
-  const [trying, setTrying] = useState<Step | null>(null);
+  const [trying, setTrying] = useState<Trying | null>(null);
   const view = useStage(id, "build", page.revision, query, trying);
   const [adding, setAdding] = useState(false);
   const [sizing, setSizing] = useState(false);
@@ -88,18 +93,14 @@ function OneSurface({ id, page, edit }: StageProps) {
         ? edit.turn("alternatives", chosen, operations)
         : edit.tryOperate("alternatives", chosen, ...operations);
   // what a hand that still drags would change: seen, not kept
-  const attempt = (operation: Operation | null) =>
-    setTrying(
-      operation && chosen
-        ? {
-            ...BLANK,
-            collection: "alternatives",
-            row: chosen.id,
-            version: chosen.version,
-            operations: [operation],
-          }
-        : null,
-    );
+  const attempt = useSteady((operation: Operation | null, next?: Operation) => {
+    const step = (one: Operation): Step | null =>
+      chosen
+        ? { ...BLANK, collection: "alternatives", row: chosen.id, version: chosen.version, operations: [one] }
+        : null;
+    const now = operation && step(operation);
+    setTrying(now && { step: now, next: next ? step(next) : null });
+  });
   const begin = (layers: unknown[], takes_out: string[] = []) =>
     surface
       ? edit
@@ -120,14 +121,15 @@ function OneSurface({ id, page, edit }: StageProps) {
   const changed = useSteady(change);
   const startSizing = useSteady(() => setSizing(true));
   const shelved = useSteady((material: string, mm: number) => add(material, mm));
+  const dropped = useSteady(add);
   // what stands stays unless it is taken out by hand
-  const standing = (own: string, out: boolean) => {
-    if (!chosen) void begin([], out ? [own] : []);
+  const standing = useSteady((item: string, out: boolean) => {
+    if (!chosen) void begin([], out ? [item] : []);
     else
       void change(
-        out ? { op: "add", at: ["takes_out"], item: own, after: null } : { op: "remove", at: ["takes_out"], id: own },
+        out ? { op: "add", at: ["takes_out"], item, after: null } : { op: "remove", at: ["takes_out"], id: item },
       );
-  };
+  });
 
   return (
     <>
@@ -179,9 +181,9 @@ function OneSurface({ id, page, edit }: StageProps) {
                     view={data}
                     alternative={chosen}
                     surface={surface}
-                    change={change}
+                    change={changed}
                     attempt={attempt}
-                    drop={add}
+                    drop={dropped}
                     standing={standing}
                   />
                   <Ties ties={data.asked ? (data.ties ?? NO_TIES) : NO_TIES} change={changed} />
@@ -234,7 +236,7 @@ function OneSurface({ id, page, edit }: StageProps) {
             <Alternatives
               surface={surface}
               surfaces={doc.surfaces}
-              alike={data?.alike ?? []}
+              alike={data?.alike ?? NONE_ALIKE}
               zone={zone}
               alternatives={alternatives}
               chosen={chosen}

@@ -1,6 +1,6 @@
 // One layer in the list beside the section: what else could lie there, its thickness, coverage, place, how it is held.
 import { Button, Popover, Slider } from "antd";
-import { useRef, useState } from "react";
+import { memo, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
 import type { Operation } from "../../api/operations";
@@ -17,7 +17,7 @@ type Layer = Schemas["StackLayerIn"];
 type Props = {
   job: number;
   surface: Schemas["Surface"];
-  alternative: Schemas["Alternative"] | undefined;
+  plan: number;
   layer: Layer;
   i: number;
   number: number;
@@ -26,22 +26,130 @@ type Props = {
   attempt: Attempt;
   said: string;
   open: boolean;
-  setOpen: (on: boolean) => void;
+  pick: (layer: string | null) => void;
 };
 
-export function LayerRow(props: Props) {
-  const { layer, i, number, layers, change, attempt, said, open, setOpen } = props;
-  const shelf = useShelf();
+// A hand that drags one layer has neither the others drawn again nor what its dialog holds beside the slider.
+export const LayerRow = memo(function LayerRow({ said, pick, ...props }: Props) {
+  const { layer, number, open } = props;
+  const card = useCard(layer);
+  return (
+    <li className={css.layer}>
+      <b className={css.number}>{num(number, 0)}</b>
+      <Popover
+        trigger="click"
+        open={open}
+        onOpenChange={(on) => pick(on ? (layer.id ?? null) : null)}
+        placement="bottom"
+        content={<LayerForm {...props} />}
+      >
+        <button
+          className={css.layerButton}
+          aria-label={`Edit layer ${number}: ${card?.material.name ?? layer.material} ${said}`}
+        >
+          <b>{card?.material.name ?? layer.material}</b> <span className="small">{said}</span>
+        </button>
+      </Popover>
+    </li>
+  );
+});
+
+const useCard = (layer: Layer) => useShelf().data?.materials.find((m) => m.material.id === layer.material);
+const setting = (layer: Layer, key: string, value: unknown): Operation => ({
+  op: "set",
+  at: ["layers", layer.id ?? "", key],
+  value,
+});
+
+const LayerForm = memo(function LayerForm(props: Omit<Props, "said" | "pick">) {
+  const { layer, i, number, layers, change, attempt, open } = props;
   const units = useUnits();
-  const card = shelf.data?.materials.find((m) => m.material.id === layer.material);
+  const card = useCard(layer);
+  const own = layer.id ?? "";
+  const put = (key: string, value: unknown) => change(setting(layer, key, value));
+  const move = (by: -1 | 1) =>
+    void change({ op: "move", at: ["layers"], id: own, after: (by > 0 ? layers[i + 1] : layers[i - 2])?.id ?? "" });
+  const lies = card?.lies ?? true;
+  const fills = card?.material.goes_by === "void"; // so deep, under so much of the panel
+  const cut = lies && card?.material.stock?.some((f) => f.form === "sheet" || f.form === "roll");
+  return (
+    <div className={`form ${css.layerForm}`} role="dialog" aria-label={`Layer ${number}`}>
+      <h3>{card?.material.name}</h3>
+      {card && (lies || fills) ? (
+        <div className={css.thicknesses}>
+          {card.thicknesses_mm.map((t) => (
+            <button
+              key={t}
+              className="chip"
+              aria-pressed={t === layer.thickness_mm}
+              onClick={() => void put("thickness_mm", t)}
+            >
+              {length(t, units)}
+            </button>
+          ))}
+          <Amount
+            label={fills ? "Depth of the void" : "Thickness"}
+            kind="length"
+            value={layer.thickness_mm}
+            save={(v) => put("thickness_mm", v)}
+          />
+        </div>
+      ) : null}
+      {lies || fills ? <Cover layer={layer} fills={fills} change={change} attempt={attempt} /> : null}
+      <div className="acts">
+        <Button disabled={i === 0} onClick={() => move(-1)}>
+          towards the panel
+        </Button>
+        <Button disabled={i === layers.length - 1} onClick={() => move(1)}>
+          outwards
+        </Button>
+        <Button danger onClick={() => void change({ op: "remove", at: ["layers"], id: own })}>
+          Take out
+        </Button>
+      </div>
+      <Swaps job={props.job} surface={props.surface.id} plan={props.plan} own={own} open={open} change={change} />
+      {cut ? (
+        <>
+          <label className="tickline">
+            <input
+              type="checkbox"
+              checked={layer.grain ?? false}
+              onChange={(e) => void put("grain", e.target.checked)}
+            />
+            <span>Its pieces keep the grain: along the length of the sheet</span>
+          </label>
+          <label className="tickline">
+            <input
+              type="checkbox"
+              checked={layer.begins === "middle"}
+              onChange={(e) => void put("begins", e.target.checked ? "middle" : "")}
+            />
+            <span>Whole ones are laid from the middle, both ends trimmed alike; else from a corner</span>
+          </label>
+          <label className="tickline">
+            <input
+              type="checkbox"
+              checked={layer.strips ?? false}
+              onChange={(e) => void put("strips", e.target.checked)}
+            />
+            <span>Strips too narrow to be worth a piece are laid too</span>
+          </label>
+        </>
+      ) : null}
+      {lies ? <Holding surface={props.surface} layer={layer} put={put} before={layers[i - 1]} /> : null}
+    </div>
+  );
+});
+
+type Covering = { layer: Layer; fills: boolean; change: Change; attempt: Attempt };
+
+// How much of the panel a layer covers.
+function Cover({ layer, fills, change, attempt }: Covering) {
   const [sliding, setSliding] = useState<number | null>(null);
   const coverage = sliding ?? layer.coverage ?? 1;
-  const own = layer.id ?? "";
-  const setting = (key: string, value: unknown): Operation => ({ op: "set", at: ["layers", own, key], value });
-  const put = (key: string, value: unknown) => change(setting(key, value));
-  const drag = (c: number) => {
+  const drag = (c: number, next?: number) => {
     setSliding(c);
-    attempt(setting("coverage", c));
+    attempt(setting(layer, "coverage", c), next === undefined ? undefined : setting(layer, "coverage", next));
   };
   // the slider is let go of once the last of its changes is kept
   const last = useRef(0);
@@ -55,7 +163,7 @@ export function LayerRow(props: Props) {
       setSliding(null);
       attempt(null);
     };
-    void put("coverage", c).then(done, done);
+    void change(setting(layer, "coverage", c)).then(done, done);
   };
   // arrows are taken here, one state a press: the slider's own handling cannot keep up with a held key on a slow machine
   const step = (e: React.KeyboardEvent) => {
@@ -63,124 +171,27 @@ export function LayerRow(props: Props) {
     if (!by) return;
     e.preventDefault();
     e.stopPropagation();
-    const next = Math.min(1, Math.max(0.05, Math.round(100 * coverage + by) / 100));
-    drag(next);
-    settle(next);
+    const stepped = (n: number) => Math.min(1, Math.max(0.05, Math.round(100 * coverage + n * by) / 100));
+    drag(stepped(1), stepped(2));
+    settle(stepped(1));
   };
-  const move = (by: -1 | 1) =>
-    void change({ op: "move", at: ["layers"], id: own, after: (by > 0 ? layers[i + 1] : layers[i - 2])?.id ?? "" });
-  const lies = card?.lies ?? true;
-  const fills = card?.material.goes_by === "void"; // so deep, under so much of the panel
   return (
-    <li className={css.layer}>
-      <b className={css.number}>{num(number, 0)}</b>
-      <Popover
-        trigger="click"
-        open={open}
-        onOpenChange={setOpen}
-        placement="bottom"
-        content={
-          <div className={`form ${css.layerForm}`} role="dialog" aria-label={`Layer ${number}`}>
-            <h3>{card?.material.name}</h3>
-            {card && (lies || fills) ? (
-              <div className={css.thicknesses}>
-                {card.thicknesses_mm.map((t) => (
-                  <button
-                    key={t}
-                    className="chip"
-                    aria-pressed={t === layer.thickness_mm}
-                    onClick={() => void put("thickness_mm", t)}
-                  >
-                    {length(t, units)}
-                  </button>
-                ))}
-                <Amount
-                  label={fills ? "Depth of the void" : "Thickness"}
-                  kind="length"
-                  value={layer.thickness_mm}
-                  save={(v) => put("thickness_mm", v)}
-                />
-              </div>
-            ) : null}
-            {lies || fills ? (
-              <label className="field">
-                <span>
-                  {fills ? "Under" : "Coverage"} {Math.round(coverage * 100)} %{fills ? " of the panel" : ""}
-                </span>
-                <span onKeyDownCapture={step}>
-                  <Slider
-                    min={0.05}
-                    max={1}
-                    step={0.01}
-                    value={coverage}
-                    onChange={drag}
-                    onChangeComplete={settle}
-                    tooltip={{ open: false }}
-                    ariaLabelForHandle="Coverage"
-                  />
-                </span>
-              </label>
-            ) : null}
-            <div className="acts">
-              <Button disabled={i === 0} onClick={() => move(-1)}>
-                towards the panel
-              </Button>
-              <Button disabled={i === layers.length - 1} onClick={() => move(1)}>
-                outwards
-              </Button>
-              <Button danger onClick={() => void change({ op: "remove", at: ["layers"], id: own })}>
-                Take out
-              </Button>
-            </div>
-            <Swaps
-              job={props.job}
-              surface={props.surface.id}
-              plan={props.alternative?.id ?? 0}
-              own={own}
-              open={open}
-              change={change}
-            />
-            {lies && card?.material.stock?.some((f) => f.form === "sheet" || f.form === "roll") ? (
-              <label className="tickline">
-                <input
-                  type="checkbox"
-                  checked={layer.grain ?? false}
-                  onChange={(e) => void put("grain", e.target.checked)}
-                />
-                <span>Its pieces keep the grain: along the length of the sheet</span>
-              </label>
-            ) : null}
-            {lies && card?.material.stock?.some((f) => f.form === "sheet" || f.form === "roll") ? (
-              <>
-                <label className="tickline">
-                  <input
-                    type="checkbox"
-                    checked={layer.begins === "middle"}
-                    onChange={(e) => void put("begins", e.target.checked ? "middle" : "")}
-                  />
-                  <span>Whole ones are laid from the middle, both ends trimmed alike; else from a corner</span>
-                </label>
-                <label className="tickline">
-                  <input
-                    type="checkbox"
-                    checked={layer.strips ?? false}
-                    onChange={(e) => void put("strips", e.target.checked)}
-                  />
-                  <span>Strips too narrow to be worth a piece are laid too</span>
-                </label>
-              </>
-            ) : null}
-            {lies ? <Holding surface={props.surface} layer={layer} put={put} before={layers[i - 1]} /> : null}
-          </div>
-        }
-      >
-        <button
-          className={css.layerButton}
-          aria-label={`Edit layer ${number}: ${card?.material.name ?? layer.material} ${said}`}
-        >
-          <b>{card?.material.name ?? layer.material}</b> <span className="small">{said}</span>
-        </button>
-      </Popover>
-    </li>
+    <label className="field">
+      <span>
+        {fills ? "Under" : "Coverage"} {Math.round(coverage * 100)} %{fills ? " of the panel" : ""}
+      </span>
+      <span onKeyDownCapture={step}>
+        <Slider
+          min={0.05}
+          max={1}
+          step={0.01}
+          value={coverage}
+          onChange={(c) => drag(c)}
+          onChangeComplete={settle}
+          tooltip={{ open: false }}
+          ariaLabelForHandle="Coverage"
+        />
+      </span>
+    </label>
   );
 }

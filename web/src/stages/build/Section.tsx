@@ -1,9 +1,10 @@
 import { percent } from "../../parts/words";
 // The stack in section to scale, from the noise to the ear: what stands, what comes off, what is new. The drawing is the form.
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWidth } from "../../charts/Chart";
 import { useAddress } from "../../parts/address";
+import { useSteady } from "../../parts/steady";
 import { length, useUnits, type Units } from "../../parts/units";
 import { Hatches } from "../../theme/hatches";
 import css from "./build.module.css";
@@ -27,13 +28,22 @@ type Props = {
   standing: (id: string, out: boolean) => void;
 };
 
-export function Section({ id, view, alternative, surface, change, attempt, drop, standing }: Props) {
+export const Section = memo(function Section({
+  id,
+  view,
+  alternative,
+  surface,
+  change,
+  attempt,
+  drop,
+  standing,
+}: Props) {
   const [ref, width] = useWidth<HTMLDivElement>(540);
   const [over, setOver] = useState<number | null>(null);
   const units = useUnits();
   const address = useAddress();
   const picked = address.get("layer");
-  const pick = (layer: string | null) => address.put({ layer });
+  const pick = useSteady((layer: string | null) => address.put({ layer }));
   const layers = alternative?.layers ?? [];
   const parts = view.section;
   const { boxes, scale } = boxesOf(parts, width);
@@ -147,7 +157,7 @@ export function Section({ id, view, alternative, surface, change, attempt, drop,
               key={layer.id || `${at}${layer.material}`}
               job={id}
               surface={surface}
-              alternative={alternative}
+              plan={alternative?.id ?? 0}
               layer={layer}
               i={at}
               number={numbered(parts, i)}
@@ -156,7 +166,7 @@ export function Section({ id, view, alternative, surface, change, attempt, drop,
               attempt={attempt}
               said={part.material === layer.material ? facts(part, layer, units) : length(layer.thickness_mm, units)}
               open={picked !== null && picked === layer.id}
-              setOpen={(on) => pick(on ? (layer.id ?? null) : null)}
+              pick={pick}
             />
           ) : (
             <StandingRow
@@ -180,7 +190,7 @@ export function Section({ id, view, alternative, surface, change, attempt, drop,
       </ol>
     </div>
   );
-}
+});
 
 const panelAt = (parts: readonly Part[]): number =>
   Math.max(
