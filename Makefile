@@ -9,16 +9,17 @@ unexport PYTHONDONTWRITEBYTECODE
 .PHONY: setup demo serve test lint lint-core lint-web format matrix harden fuzz validate fit bench same test-postgres mutants sweep screenshots types lock clean share
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
-# What running needs; the checks need .venv/.tested, which holds more.
+# What running needs; the checks need .venv/.tested, which holds more and all of that too.
+NEEDED ?= requirements-run.lock
 .venv/.ready: requirements-run.lock pyproject.toml
 	test -x $(PY) || $(PYTHON) -m venv .venv
-	$(PY) -m pip install --quiet -r requirements-run.lock
+	$(PY) -m pip install --quiet --no-compile -r $(NEEDED)
 	$(PY) -m pip install --quiet --no-deps -e .
 	$(PY) -m compileall -q src
 	touch $@
 
 .venv/.tested: .venv/.ready requirements.lock
-	$(PY) -m pip install --quiet -r requirements.lock
+	$(PY) -m pip install --quiet --no-compile -r requirements.lock
 	touch $@
 
 web/node_modules/.ready: web/package-lock.json
@@ -59,7 +60,7 @@ format: web/node_modules/.ready
 
 # both halves are set up and looked through beside each other
 test: chromium
-	$(MAKE) --no-print-directory -j3 --output-sync=target lint-web src/sphagnum/seeded/.ready lint-core
+	$(MAKE) --no-print-directory -j3 --output-sync=target NEEDED=requirements.lock lint-web src/sphagnum/seeded/.ready lint-core
 	$(PY) -m pytest --durations=20
 
 matrix: setup .venv/.tested chromium
