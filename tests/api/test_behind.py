@@ -174,7 +174,8 @@ def test_what_is_asked_for_while_one_worker_begins_is_done_by_the_one_that_is_re
 @pytest.mark.usefixtures("desk")
 def test_while_plans_are_searched_a_layout_does_not_wait_for_them(tmp_path: Path):
     two, doc = Desk(StoredResults(open_store(database_url(tmp_path))), workers=2), parse(JobDocument, van())
-    plans = [two.start("plan", PlanWork(document=doc, shelf=shelf(), asked=PlansAsked(seconds=s, anew=True))) for s in (60, 61)]
+    asked = [PlansAsked(seconds=s, anew=True) for s in (60, 61)]
+    plans = [two.start("plan", PlanWork(document=doc, shelf=shelf(), asked=x, folder=str(tmp_path))) for x in asked]
     until(lambda: plans[0].state == "running")
     laid = two.wait(two.start("layout", parse(CutInput, pieces(2))).id, 120)
     assert laid is not None

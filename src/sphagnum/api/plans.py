@@ -12,12 +12,13 @@ from ..core.stages.plan.model import PlansAsked, PlansFound
 from ..core.stages.plan.offered import PlanOffered, offered
 from ..core.stages.plan.taking import steps_of
 from ..store.documents import Missing
+from ..store.searched import FOLDER
 from ..work.desk import Entry, State, result_of
 from ..work.kinds import PlanWork
 from . import schemas as s
 from .behind import hands
 from .edits import done
-from .shared import answer, api, job_figures, load, store
+from .shared import answer, api, files, job_figures, load, store
 
 
 class PlanState(Strict):
@@ -52,7 +53,9 @@ def plan_offered(path: s.JobPath) -> Response:
 def begin_plan(path: s.JobPath, body: PlansAsked) -> Response:
     """Begin to look for a plan of a job as it is now, or find that search under way or done."""
     job = job_figures(path.job_id)
-    return _state(hands().start("plan", PlanWork(document=job.doc.model_copy(update={"photos": ()}), shelf=job.base, asked=body)))
+    work = PlanWork(document=job.doc.model_copy(update={"photos": ()}), shelf=job.base, asked=body,
+                    folder=str(files().folder.parent / FOLDER))
+    return _state(hands().start("plan", work))
 
 
 @api.get("/jobs/<int:job_id>/plan/<work_id>", responses={200: PlanState})

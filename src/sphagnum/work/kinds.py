@@ -10,6 +10,7 @@ from typing import Any, NamedTuple
 from pydantic import BaseModel
 
 from ..beside import together
+from ..catalogue.load import MODEL_REVISION
 from ..core.cutting.buying import RESTARTS
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
@@ -22,8 +23,10 @@ from ..core.report import Report
 from ..core.schema import Strict
 from ..core.stages.plan.find import find_plans
 from ..core.stages.plan.model import PlansAsked, PlansFound
+from ..core.stages.plan.searched import Searched
 from ..instruments.recordings import read_history
 from ..store.files import FileStore
+from ..store.searched import find, keep
 
 
 class Kind(NamedTuple):
@@ -72,17 +75,20 @@ def _recording(data: Recorded, report: Report) -> ReadRun:
 
 
 class PlanWork(Strict):
-    """A job to find a plan for, with the shelf as it is."""
+    """A job to find a plan for, with the shelf as it is; and the folder where it is kept what searches found."""
 
     document: JobDocument
     shelf: Shelf
     asked: PlansAsked
+    folder: str
 
 
 def _plan(data: PlanWork, report: Report) -> PlansFound:
     shelf = data.shelf.model_copy(update={"materials": composed(data.shelf.materials)})
     asked = data.asked.model_copy(update={"seconds": min(data.asked.seconds, max(PLAN_TIMES * _most_s(), 1.0))})
-    return find_plans(JobFigures(data.document, shelf), asked, report, together)
+    folder, made_by = Path(data.folder), f"{MODEL_REVISION}-"
+    searched = Searched(lambda key: find(folder, made_by + key), lambda key, text: keep(folder, made_by + key, text))
+    return find_plans(JobFigures(data.document, shelf), asked, report, together, searched)
 
 
 KINDS: dict[str, Kind] = {

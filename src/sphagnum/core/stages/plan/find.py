@@ -29,6 +29,7 @@ from .pricing import Drafts, Elsewhere, Priced, Trade, drafts_of, local, priced,
 from .problem import problem_of
 from .relaxing import relaxed
 from .say import Search, found_plans
+from .searched import Searched
 from .sought import Sought, deeper, goal_of, learned_db, left_out, limits_of, target_db
 from .unit import Unit, Wish, key_of, laid
 from .units import units_of
@@ -47,19 +48,22 @@ SHARE_OF_STACKS = 0.75
 """Of the search's progress: the rest is choosing among them."""
 
 
-def find_plans(job: JobFigures, asked: PlansAsked, report: Report = silent, hands: Hands = one_by_one) -> PlansFound:
+def find_plans(
+    job: JobFigures, asked: PlansAsked, report: Report = silent, hands: Hands = one_by_one, searched: Searched | None = None
+) -> PlansFound:
     """The best plans over all surfaces, leaks and measures of a job within its limits.
 
     The job's own alternatives are the first answer; then every surface is searched, and what is chosen is exact over what was
-    found. ``hands`` search patches and lay plans out, beside one another if they can. Raises BadInput where there is no goal that
-    adds up, no way that may be treated, or nothing on the shelf; Stop from ``report``.
+    found. ``hands`` search patches and lay plans out, beside one another if they can; what is ``searched`` already is not
+    searched again. Raises BadInput where there is no goal that adds up, no way that may be treated, or nothing on the shelf; Stop
+    from ``report``.
     """
     end = time.monotonic() + asked.seconds
     if box_paths(job.doc):
         box_of(job)  # says where it cannot be reckoned with
     weight = weights_db(QUANTITY[goal_of(job).quantity])
     struck, kept = left_out(job, asked), frozenset(asked.pinned) | (frozenset() if asked.anew else builds_begun(job))
-    wish = Wish(weight, frozenset(asked.pinned), struck, own_only=True, anew=asked.anew,
+    wish = Wish(weight, frozenset(asked.pinned), struck, own_only=True, anew=asked.anew, searched=searched,
                 builds=builds_of(job, weight, struck, kept, True))
     own = list(units_of(job, wish))
     if not own:

@@ -29,6 +29,7 @@ from .candidates import Kit, Lasts, Layers, alternative_of, kit_of, name_of, sid
 from .compared import EASED, ENERGIES, Compared, Tried, together
 from .costs import Cost, alternative_cost, layer_cost, price_of
 from .effects import Effects, effects, lay_of
+from .searched import Found
 
 MOST_DAMPINGS, MOST_LININGS, MOST_TOPPED, MOST_KEPT = 36, 160, 48, 40
 LEAST_KEPT = 10
@@ -46,7 +47,8 @@ AT_ONCE = 512
 
 class How(NamedTuple):
     """How a patch is searched: materials struck, whether its panel is shaken, whether it keeps what is chosen, whether only
-    what the job has counts, by what share of the usual many, how deep it may be, and who hears how many stacks were compared."""
+    what the job has counts, by what share of the usual many, how deep it may be, who hears how many stacks were compared, and who
+    may know what its search finds."""
 
     struck: frozenset[str]
     shaken: bool = False
@@ -55,6 +57,7 @@ class How(NamedTuple):
     width: float = 1.0
     depth_mm: float = 1e9
     tick: Callable[[int], None] = lambda _: None
+    known: Callable[[Callable[[], Found]], Found] = lambda search: search()
 
 
 class Options(NamedTuple):
@@ -170,6 +173,14 @@ class Seeker:
                 left.strike(wrong)
         return best
 
+    def found(self) -> Found:
+        """The stacks of the shelf that go on to the choice."""
+        kit = kit_of(self.job.doc, self.patch, self.job.shelf, self.how.struck, lasts_on(self.job, self.patch), self.how.depth_mm,
+                     self.how.width)
+        left, stack = self.seek(kit)
+        kept = self.allowed(left, stack, max(int(MOST_KEPT * self.how.width), LEAST_KEPT), by_curve=True)
+        return Found(compared=self.compared, stacks=tuple(stack(i) for i in kept))
+
     def seek(self, kit: Kit) -> tuple[Compared, Callable[[int], Layers]]:
         """The stacks of a kit to compare, by their places: dampings, linings, and each of the best of both together, which are
         predicted only where they may be on the front."""
@@ -269,17 +280,18 @@ def options_of(job: JobFigures, patch: Patch, energies: Energies, how: How) -> O
         ways.append(alternative_of(patch, ()))
         costs.append(seeker.cost(()))
         names.append("its panel alone")
+    compared = 0
     if not pinned and not how.own_only:
-        kit = kit_of(job.doc, patch, job.shelf, struck, lasts_on(job, patch), how.depth_mm, how.width)
-        left, stack = seeker.seek(kit)
-        for i in seeker.allowed(left, stack, max(int(MOST_KEPT * how.width), LEAST_KEPT), by_curve=True):
-            layers = stack(i)
+        found = how.known(seeker.found)
+        compared = found.compared
+        how.tick(compared)
+        for layers in found.stacks:
             ways.append(alternative_of(patch, layers))
             costs.append(seeker.cost(layers))
             names.append(name_of(layers, job.shelf))
     barred = frozenset() if pinned else frozenset(
         k for k, one in enumerate(ways) if one is not None and one.id and seeker.against(one, costs[k].kg, by_curve=True))
-    return Options(tuple(ways), effects(job, patch, ways, how.shaken), tuple(costs), tuple(names), seeker.compared, barred)
+    return Options(tuple(ways), effects(job, patch, ways, how.shaken), tuple(costs), tuple(names), compared, barred)
 
 
 def alternatives_like(

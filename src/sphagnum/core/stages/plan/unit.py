@@ -25,6 +25,7 @@ from .build_ways import BuildWay, fit_together, less_builds
 from .costs import Cost, fixed_hours, goods_cost
 from .effects import Heard
 from .options import Options
+from .searched import Searched
 
 MOST_OPTIONS = 80
 """Of a surface in zones: so many combinations go into the search."""
@@ -94,6 +95,8 @@ class Wish(NamedTuple):
     """What can be done with each build."""
     hands: Hands = one_by_one
     """Who searches patches."""
+    searched: Searched | None = None
+    """Where it is kept what searches found."""
 
 
 def depth_of(job: JobFigures, patch: Patch) -> float:

@@ -22,6 +22,7 @@ from .box_unit import unit_of_box
 from .costs import Cost, price_of
 from .effects import Effects, Heard, heard, level_with, together, weighted
 from .options import How, Options, alternatives_like, options_of, spread
+from .searched import begun_with, keeping, known
 from .unit import (
     MOST_OPTIONS,
     PACKS,
@@ -54,7 +55,9 @@ def units_of(job: JobFigures, wish: Wish) -> Iterator[Unit]:
     for surface in surfaces:
         twins[surface.id] = next((k for k in twins if _twins(job, k, surface, wish)), None)
     to_search = [(s, i) for s in surfaces if twins[s.id] is None for i in range(len(patches(s)))]
-    searched = wish.hands([partial(_options, job, s, i, wish, (k, len(to_search))) for k, (s, i) in enumerate(to_search)])
+    hangs_on = "" if wish.searched is None or wish.own_only else begun_with(job, wish.struck, wish.weight_db)
+    searched = wish.hands([partial(_options, job, s, i, wish, (k, len(to_search)), hangs_on=hangs_on)
+                           for k, (s, i) in enumerate(to_search)])
     seen: dict[int, list[Options]] = {}
     for i in known:
         path = job.doc.paths[i]
@@ -63,8 +66,9 @@ def units_of(job: JobFigures, wish: Wish) -> Iterator[Unit]:
         elif path.surface_id not in seen:
             surface, twin = next(s for s in surfaces if s.id == path.surface_id), twins[path.surface_id]
             count = len(patches(surface))
-            seen[surface.id] = [next(searched) if twin is None else _options(job, surface, k, wish, (0, 1), True, seen[twin][k])
-                                for k in range(count)]
+            seen[surface.id] = [
+                next(searched) if twin is None else _options(job, surface, k, wish, (0, 1), True, twin=seen[twin][k])
+                for k in range(count)]
             yield _surface(job, surface, _heard(job, surface), wish, seen[surface.id])._replace(twin=twin)
 
 
@@ -118,10 +122,12 @@ def _twins(job: JobFigures, first: int, surface: Surface, wish: Wish) -> bool:
 
 
 def _options(
-    job: JobFigures, surface: Surface, place: int, wish: Wish, begun: tuple[int, int], here: bool, twin: Options | None = None
+    job: JobFigures, surface: Surface, place: int, wish: Wish, begun: tuple[int, int], here: bool, *, hangs_on: str = "",
+    twin: Options | None = None,
 ) -> Options:
     """What can be done on a patch of a surface, by its place; on a twin what was found for the other. ``begun``: how many of
-    all patches were begun before it; ``here``: in the process that tells how far it is."""
+    all patches were begun before it; ``here``: in the process that tells how far it is; ``hangs_on``: what its search hangs on
+    beside that, where it may be known."""
     patch, paths = patches(surface)[place], _heard(job, surface)
     fixed = wish.pinned | (frozenset() if wish.anew else laid(job.doc))
     shaken = any(h.through is not None and h.through.shaken_share for h in paths)
@@ -135,7 +141,16 @@ def _options(
     width = wish.width(*begun)
     how = How(wish.struck, shaken, key_of(patch) in fixed or not all(h.path.allowed for h in paths),
               wish.own_only or twin is not None, width_of(job) * width, depth_of(job, patch), tick)
-    own = options_of(job, patch, energies, how)._replace(narrowed=width < 1 and not (how.pinned or how.own_only))
+    before = None
+    if wish.searched is not None and hangs_on:
+        key = f"{hangs_on[:40]}-{surface.id}-{place}"
+        before = known(wish.searched, key)
+        if before is not None:
+            how = how._replace(known=lambda _: before)
+        elif width == 1:  # what the clock narrowed is not worth keeping
+            how = how._replace(known=partial(keeping, wish.searched, key))
+    own = options_of(job, patch, energies, how)._replace(
+        narrowed=width < 1 and before is None and not (how.pinned or how.own_only))
     more = [] if twin is None else [x for x in twin.ways if x is not None and not x.id and x.layers]
     return alternatives_like(job, patch, own, more, shaken) if more else own
 
