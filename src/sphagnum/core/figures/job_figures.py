@@ -74,7 +74,7 @@ class Shared:
     Beyond ``most_bytes``, and after ``age_s`` in which nobody asked, they are let go.
     """
 
-    def __init__(self, most_bytes: float = 48 * 2**20, age_s: float = 600.0,
+    def __init__(self, most_bytes: float = 40 * 2**20, age_s: float = 600.0,
                  layouts_of: Callable[[int], Layouts] = lambda _: AtOnce()) -> None:
         self.most_bytes, self._age_s, self._lock, self._layouts_of = most_bytes, age_s, Lock(), layouts_of
         self._kept: OrderedDict[int, tuple[JobDocument, JobFigures, float]] = OrderedDict()

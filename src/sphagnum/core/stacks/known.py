@@ -8,7 +8,7 @@ from ..kept import Kept
 from .model import Stack
 from .predict import AtStack, Prediction, predict, predict_many
 
-MOST = 2048
+MOST = 1024
 """Predictions kept, some 5 KB each; those asked for last."""
 _kept = Kept(MOST)
 
