@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +13,8 @@ import pytest
 from playwright.sync_api import Page, expect
 from test_away import waiting
 from test_journey import keep_reading, stage
+
+from signals import until
 
 Open = Callable[..., Page]
 
@@ -38,6 +41,17 @@ def number(open_page: Open, tmp_path: Path) -> int:
 
 def document(page: Page, number: int) -> dict[str, Any]:
     return page.request.get(f"{page.url.split('/jobs')[0]}/api/jobs/{number}").json()["document"]
+
+
+@contextmanager
+def another_revision(page: Page, number: int) -> Iterator[None]:
+    """Waits until the job has moved on."""
+    def revision() -> int:
+        return int(page.request.get(f"{page.url.split('/jobs')[0]}/api/jobs/{number}/revision").json()["revision"])
+
+    before = revision()
+    yield
+    until(lambda: revision() != before)
 
 
 def kept(page: Page) -> None:
@@ -101,20 +115,13 @@ def test_sixty_quick_edits_over_a_slow_line_all_stay_and_come_back(open_page: Op
     # six back, six again; the thirty presses were one step
     seen = [state(final)]
     for _ in range(6):
-        page.get_by_role("button", name="undo").click()
-        before = seen[-1]
-        for _ in range(100):
-            now = state(document(page, number))
-            if now != before:
-                break
-            page.wait_for_timeout(80)
-        seen.append(now)
+        with another_revision(page, number):
+            page.get_by_role("button", name="undo").click()
+        seen.append(state(document(page, number)))
+        assert seen[-1] != seen[-2]
     for wanted in reversed(seen[:-1]):
-        page.keyboard.press("Control+Shift+z")
-        for _ in range(100):
-            if state(document(page, number)) == wanted:
-                break
-            page.wait_for_timeout(80)
+        with another_revision(page, number):
+            page.keyboard.press("Control+Shift+z")
         assert state(document(page, number)) == wanted
     for _ in range(5 + count + 7 + 1):
         page.keyboard.press("Control+z")

@@ -8,6 +8,7 @@ import pytest
 from shapely import Point, Polygon, union_all
 
 from sphagnum.catalogue.load import shelf
+from sphagnum.core.cutting import layout
 from sphagnum.core.cutting.layout import cut
 from sphagnum.core.cutting.model import CutInput
 from sphagnum.core.figures.job_figures import JobFigures
@@ -92,6 +93,29 @@ SHEET = {"id": "sheet", "width_mm": 500, "length_mm": 800, "price": 10}
 
 def shape(name: str, outline: list[list[float]], quantity: int = 1) -> dict[str, Any]:
     return {"id": name, "outline_mm": outline, "quantity": quantity}
+
+
+def test_what_could_save_nothing_is_not_looked_for_and_the_layout_is_the_same(monkeypatch: pytest.MonkeyPatch):
+    """With as few sheets as the pieces' area asks for, no turning saves one."""
+    searched: list[float] = []
+    nest = layout.nest
+    monkeypatch.setattr(layout, "nest", lambda data, *more: (searched.append(data.seconds), nest(data, *more))[1])
+    small = [[0, 0], [300, 0], [300, 120], [200, 120], [200, 260], [0, 260]]  # 0.064 m²; three to a sheet of 0.4 m²
+    large = [[0, 0], [480, 0], [480, 600], [300, 600], [300, 700], [0, 700]]  # 0.318 m²; one to a sheet
+    for outline, quantity, sheets, looked in ((small, 3, 1, 1), (large, 2, 2, 1), (small, 6, 2, 2)):
+        data = parse(CutInput, {"stock": [SHEET], "pieces": [shape("a", outline, quantity)], "seconds": 0.4, "square": True})
+        searched.clear()
+        quick = cut(data)
+        assert len(searched) == looked
+        with monkeypatch.context() as patch:
+            patch.setattr(layout, "_none_to_save", lambda *_: False)
+            assert len(cut(data).used) == len(quick.used) == sheets
+        assert {p.turned_deg % 90 for u in quick.used for p in u.placements} == {0}
+    # what costs nothing, and what is sold by the metre, may take a piece off a sheet
+    for more in ({"id": "rest", "width_mm": 400, "length_mm": 300}, {**SHEET, "id": "roll", "roll": True, "price": 5}):
+        searched.clear()
+        cut(parse(CutInput, {"stock": [SHEET, more], "pieces": [shape("a", large, 2)], "seconds": 0.4, "square": True}))
+        assert len(searched) == 2
 
 
 def test_pieces_lie_square_unless_turning_saves_a_sheet_or_a_metre_of_roll():

@@ -153,25 +153,18 @@ function usePreview<N extends StageName>(
   const stage = TRIED.find((t) => t === name);
   const [seen, setSeen] = useState<View<N> | null>(null);
   const [tries] = useState(() =>
-    trier<Schemas["Trial"], View<N>>(async (body) => {
-      const got = await ask(api.POST("/api/jobs/{job_id}/preview", { params: { path: { job_id: id } }, body }));
-      return got[stage ?? "build"] as unknown as View<N>;
+    trier<{ job_id: number; body: Schemas["Trial"] }, View<N>>(async ({ job_id, body }) => {
+      const got = await ask(api.POST("/api/jobs/{job_id}/preview", { params: { path: { job_id } }, body }));
+      return got[body.stage] as unknown as View<N>;
     }, setSeen),
   );
   useEffect(() => {
     if (!stage) return;
-    const body = (made: Step[]) => ({
-      stage,
-      surface_id: null,
-      alternative_id: null,
-      zone: "",
-      condition_id: null,
-      ...known,
-      steps: made,
-    });
+    const blank = { surface_id: null, alternative_id: null, zone: "", condition_id: null };
+    const made = (of: Step[]) => ({ job_id: id, body: { stage, ...blank, ...known, steps: of } });
     const next = trying?.next;
     const ahead = next && steps.includes(trying.step) ? steps.map((s) => (s === trying.step ? next : s)) : null;
-    tries.want(steps.length ? body(steps) : null, ahead && body(ahead));
+    tries.want(steps.length ? made(steps) : null, ahead && made(ahead));
   });
   if (!steps.length && seen) setSeen(null);
   return seen;

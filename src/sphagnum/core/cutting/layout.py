@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from itertools import count
 
@@ -23,8 +24,10 @@ OFFCUT_CELLS = 60
 TRIES = 12
 
 
-def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report = silent) -> CutResult:
-    """Lay the pieces out for the lowest price, then the least used area.
+def cut(
+    data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report = silent, price_alone: bool = False
+) -> CutResult:
+    """Lay the pieces out for the lowest price, then the least used area; with ``price_alone`` for the lowest price alone.
 
     Rectangles on rectangles: same input and seed, same answer; ``restarts`` are shuffled tries beyond the packer's own rules.
     Other outlines, holes and fixed pieces are nested until ``data.seconds`` are gone. ``report`` is told now and then, with the
@@ -46,9 +49,11 @@ def cut(data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report 
     if not data.fixed and all(is_box(p.shape) for p in parts) and all(is_box(r) for r in regions.values()):
         return boxed(data, seed, restarts, report)
     if data.square and any(p.rotate == "any" for p in data.pieces) and not any(f.turned_deg % 90 for f in data.fixed):
-        return _square_first(data, seed, restarts, report)
+        return _square_first(data, seed, restarts, report, price_alone)
     layout: Layout = ()
-    for share, layout in nest(data, parts, regions, lambda boxes: boxed(boxes, seed, restarts), seed):
+    area = sum(p.shape.area for p in parts)
+    enough = area_bound([(s, float(regions[s.id].area)) for s in data.stock], area) if price_alone else None
+    for share, layout in nest(data, parts, regions, lambda boxes: boxed(boxes, seed, restarts), seed, enough):
         price = sum(b.price for b in layout)
         report(share, f"{plural(len(layout), 'piece')} of stock opened, {price:.2f}",
                lambda best=layout: _result(data, parts, regions, best))  # type: ignore[misc]
@@ -59,7 +64,7 @@ WORTH_TURNING_M = 1.0
 """Pieces lie square to their stock unless lying otherwise saves a sheet (they are bought whole), or so many metres of a roll."""
 
 
-def _square_first(data: CutInput, seed: int, restarts: int, report: Report) -> CutResult:
+def _square_first(data: CutInput, seed: int, restarts: int, report: Report, price_alone: bool) -> CutResult:
     """Laid square to the stock, and laid any way; the latter where it is worth marking out."""
     half = {"square": False, "seconds": data.seconds / 2}
     upright = tuple(p.model_copy(update={"rotate": "quarter"}) if p.rotate == "any" else p for p in data.pieces)
@@ -67,7 +72,9 @@ def _square_first(data: CutInput, seed: int, restarts: int, report: Report) -> C
     def told_of(begun: float) -> Report:
         return lambda share, words, so_far=None: report(begun + share / 2, words, so_far)
 
-    square = cut(data.model_copy(update={**half, "pieces": upright}), seed, restarts, told_of(0.0))
+    square = cut(data.model_copy(update={**half, "pieces": upright}), seed, restarts, told_of(0.0), price_alone)
+    if _none_to_save(data, square):
+        return square
 
     def better(so_far: Callable[[], CutResult]) -> CutResult:
         turned = so_far()
@@ -76,22 +83,33 @@ def _square_first(data: CutInput, seed: int, restarts: int, report: Report) -> C
     def second(share: float, words: str, so_far: Callable[[], CutResult] | None = None) -> None:
         told_of(0.5)(share, words, None if so_far is None else lambda: better(so_far))
 
-    turned = cut(data.model_copy(update=half), seed, restarts, second)
+    turned = cut(data.model_copy(update=half), seed, restarts, second, price_alone)
     return better(lambda: turned)
 
 
 def _worth_turning(data: CutInput, square: CutResult, turned: CutResult) -> bool:
     if len(turned.unplaced) != len(square.unplaced):
         return len(turned.unplaced) < len(square.unplaced)
-    stock = {s.id: s for s in data.stock}
-
-    def taken(found: CutResult) -> tuple[float, float]:
-        sheets = [u.stock for u in found.used if not stock[u.stock].roll]
-        rolls = sum(u.length_used_mm for u in found.used if stock[u.stock].roll) / 1e3
-        return sum(stock[s].price > 0 for s in sheets), rolls
-
-    saved = [a - b for a, b in zip(taken(square), taken(turned), strict=True)]
+    saved = [a - b for a, b in zip(_taken(data, square), _taken(data, turned), strict=True)]
     return saved[0] > 0 or (saved[0] == 0 and saved[1] >= WORTH_TURNING_M)
+
+
+def _taken(data: CutInput, found: CutResult) -> tuple[int, float]:
+    """How many sheets that cost something a layout opens, and how many metres of rolls it takes."""
+    stock = {s.id: s for s in data.stock}
+    sheets = [u.stock for u in found.used if not stock[u.stock].roll]
+    return (sum(stock[s].price > 0 for s in sheets),
+            sum(u.length_used_mm for u in found.used if stock[u.stock].roll) / 1e3)
+
+
+def _none_to_save(data: CutInput, square: CutResult) -> bool:
+    """Whether no layout of the pieces, turned in whatever way, could open fewer sheets or save enough of a roll."""
+    sheets, rolls_m = _taken(data, square)
+    if square.unplaced or rolls_m >= WORTH_TURNING_M or (sheets and any(s.roll or s.price == 0 for s in data.stock)):
+        return False
+    largest = max(Polygon(s.outline_mm).area if s.outline_mm else (s.width_mm or 0.0) * (s.length_mm or 0.0) for s in data.stock)
+    area = float(sum(p.quantity * Polygon(p.outline_mm, p.holes_mm).area for p in data.pieces))
+    return sheets <= math.ceil(area / float(largest) - 1e-9)
 
 
 def only_boxes(data: CutInput) -> bool:

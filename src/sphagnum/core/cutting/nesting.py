@@ -67,10 +67,11 @@ class Problem(NamedTuple):
 
 
 def nest(
-    data: CutInput, wanted: list[Part], regions: dict[str, Polygon], boxed: Boxed, seed: int
+    data: CutInput, wanted: list[Part], regions: dict[str, Polygon], boxed: Boxed, seed: int, enough: float | None = None
 ) -> Iterator[tuple[float, Layout]]:
     """Better and better layouts of parts on the stock's regions (by id), each sound, with the share of the time that is gone.
-    Pieces on no bench are left over.
+    Pieces on no bench are left over. It goes on until the time is gone, nothing can be better, or all is laid at the price that
+    is ``enough``.
 
     Raises BadInput for fixed pieces that are not there or do not lie well.
     """
@@ -82,15 +83,17 @@ def nest(
         if (best is None or problem.cost(layout) < problem.cost(best)) and sound(layout, data.gap_mm):
             best = layout
         yield min(1.0, (time.monotonic() - began) / data.seconds), best or fixed
-        if problem.left() <= 0 or (best is not None and _cannot_be_beaten(best, problem)):
+        if problem.left() <= 0 or (best is not None and _cannot_be_beaten(best, problem, enough)):
             break
 
 
-def _cannot_be_beaten(layout: Layout, problem: Problem) -> bool:
+def _cannot_be_beaten(layout: Layout, problem: Problem, enough: float | None) -> bool:
     """Whether all stays where it is, lies on what costs nothing, or on one sheet of the cheapest kind."""
     if problem.wanted == 0:
         return True
     left, price, _ = problem.cost(layout)
+    if enough is not None and left == 0 and price <= enough + 1e-9:
+        return True
     if left > 0 or any(b.item.roll for b in layout):
         return False
     return price <= 0 or (len(layout) == 1 and price <= min(s.price for s in problem.data.stock))
