@@ -5,6 +5,7 @@ Times are of this machine; the ratio is to one product of matrices measured in t
 
 from __future__ import annotations
 
+import json
 import time
 from collections.abc import Callable
 
@@ -15,6 +16,7 @@ from served import ask, demo, settle
 
 STAGES = ("listen", "trace", "build", "cut", "fit", "prove")
 PRESSES = 40
+SURFACES = 200
 WATCH = """() => {
   window.took = [];
   const curve = () => [...document.querySelectorAll('[data-curve=after]')].map(p => p.getAttribute('d')).join();
@@ -56,9 +58,9 @@ def previews(base: str) -> list[float]:
     return [timed(lambda mm=mm: one(mm)) for mm in np.linspace(1.91, 3.9, 60)]
 
 
-def changes(page: Page, base: str) -> list[float]:
+def changes(page: Page, base: str, job: int = 1) -> list[float]:
     """Times from a press on a slider to another curve in the page, ms."""
-    page.goto(f"{base}/jobs/1/build?surface=3")
+    page.goto(f"{base}/jobs/{job}/build?surface=3")
     page.locator("[data-curve=after]").first.wait_for()
     page.get_by_role("button", name="Edit layer").first.click()
     page.locator(".ant-slider-handle").first.focus()
@@ -69,9 +71,9 @@ def changes(page: Page, base: str) -> list[float]:
     return list(page.evaluate("window.took"))
 
 
-def drags(page: Page, base: str) -> list[float]:
+def drags(page: Page, base: str, job: int = 1) -> list[float]:
     """Times from a movement of a hand that pulls a layer's coverage to another curve in the page, ms."""
-    page.goto(f"{base}/jobs/1/build?surface=3")
+    page.goto(f"{base}/jobs/{job}/build?surface=3")
     page.locator("[data-curve=after]").first.wait_for()
     crown = page.locator("[data-crown]").first
     box = crown.bounding_box()
@@ -86,6 +88,38 @@ def drags(page: Page, base: str) -> list[float]:
     took = list(page.evaluate("window.took"))
     page.mouse.up()
     return took
+
+
+def large(page: Page, base: str) -> int:
+    """A job of 200 surfaces like the demo van's, each with its way in and its plans; its number."""
+    doc = ask(base, "/api/jobs/1")["document"]
+    kinds = ("surfaces", "alternatives", "paths")
+    kept = {name: [row for row in doc[name] if name != "paths" or row.get("surface_id")] for name in kinds}
+    step = 1 + max(row["id"] for name in kinds for row in doc[name])
+    for round_ in range(1, -(-SURFACES // len(kept["surfaces"]))):
+        for name in kinds:
+            of = [{} if name == "surfaces" else {"surface_id": row["surface_id"] + round_ * step} for row in kept[name]]
+            doc[name] += [{**row, **at, "id": row["id"] + round_ * step, "name": f"{row['name']} {round_}"}
+                          for row, at in zip(kept[name], of, strict=True)]
+    for name in ("photos", "layouts", "step_events", "pieces", "block_offs", "leaks", "fixings", "builds", "hand_layouts"):
+        doc.pop(name, None)
+    body = {"format": "sphagnum-job", "format_version": 1, **doc}
+    made = page.request.post(f"{base}/api/jobs/import", headers={"X-Author": "a script"}, multipart={
+        "file": {"name": "job.json", "mimeType": "application/json", "buffer": json.dumps(body).encode()}})
+    return int(made.json()["id"])
+
+
+def openings(page: Page, base: str, job: int) -> list[float]:
+    """Times from a key to each stage of a job in the page, several times over, ms."""
+    page.goto(f"{base}/jobs/{job}/listen")
+    took = []
+    for _ in range(3):
+        for n, stage in enumerate(STAGES, start=1):
+            def turn(n: int = n, stage: str = stage) -> None:
+                page.keyboard.press(str(n))
+                page.locator(f"main[data-stage={stage}] h1:not(:empty)").first.wait_for()
+            took.append(timed(turn))
+    return took[len(STAGES):]  # what a stage is drawn with is fetched the first time
 
 
 def loads(page: Page, base: str) -> dict[str, float]:
@@ -111,12 +145,17 @@ def main() -> None:
             print(f"first load of {stage}: {took:.0f} ms, {took / baseline:.0f} × baseline")
         tried = previews(base)
         print(f"preview: p95 {p95(tried):.0f} ms, median {np.median(tried):.0f} ms, {p95(tried) / baseline:.0f} × baseline")
-        seen = changes(page, base)
-        print(f"from a press to its curve ({len(seen)} of {PRESSES} seen): p95 {p95(seen):.0f} ms, "
-              f"median {np.median(seen):.0f} ms, {p95(seen) / baseline:.0f} × baseline")
-        moved = drags(page, base)
-        print(f"from a movement to its curve ({len(moved)} of {PRESSES} seen): p95 {p95(moved):.0f} ms, "
-              f"median {np.median(moved):.0f} ms, {p95(moved) / baseline:.0f} × baseline")
+        for job, of in ((1, ""), (large(page, base), f", {SURFACES} surfaces in the job")):
+            settle(base)
+            seen = changes(page, base, job)
+            print(f"from a press to its curve{of} ({len(seen)} of {PRESSES} seen): p95 {p95(seen):.0f} ms, "
+                  f"median {np.median(seen):.0f} ms, {p95(seen) / baseline:.0f} × baseline")
+            moved = drags(page, base, job)
+            print(f"from a movement to its curve{of} ({len(moved)} of {PRESSES} seen): p95 {p95(moved):.0f} ms, "
+                  f"median {np.median(moved):.0f} ms, {p95(moved) / baseline:.0f} × baseline")
+            opened = openings(page, base, job)
+            print(f"a stage opened{of}: p95 {p95(opened):.0f} ms, median {np.median(opened):.0f} ms, "
+                  f"{p95(opened) / baseline:.0f} × baseline")
 
 
 if __name__ == "__main__":

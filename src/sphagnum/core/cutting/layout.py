@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 from collections.abc import Callable
 from itertools import count
 
@@ -25,9 +26,10 @@ TRIES = 12
 
 
 def cut(
-    data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report = silent, price_alone: bool = False
+    data: CutInput, seed: int = 1, restarts: int = RESTARTS, report: Report = silent, draft: bool = False
 ) -> CutResult:
-    """Lay the pieces out for the lowest price, then the least used area; with ``price_alone`` for the lowest price alone.
+    """Lay the pieces out for the lowest price, then the least used area; a ``draft`` for the lowest price alone, its seconds
+    those of the processor, so that it is as good on a busy machine.
 
     Rectangles on rectangles: same input and seed, same answer; ``restarts`` are shuffled tries beyond the packer's own rules.
     Other outlines, holes and fixed pieces are nested until ``data.seconds`` are gone. ``report`` is told now and then, with the
@@ -49,11 +51,12 @@ def cut(
     if not data.fixed and all(is_box(p.shape) for p in parts) and all(is_box(r) for r in regions.values()):
         return boxed(data, seed, restarts, report)
     if data.square and any(p.rotate == "any" for p in data.pieces) and not any(f.turned_deg % 90 for f in data.fixed):
-        return _square_first(data, seed, restarts, report, price_alone)
+        return _square_first(data, seed, restarts, report, draft)
     layout: Layout = ()
     area = sum(p.shape.area for p in parts)
-    enough = area_bound([(s, float(regions[s.id].area)) for s in data.stock], area) if price_alone else None
-    for share, layout in nest(data, parts, regions, lambda boxes: boxed(boxes, seed, restarts), seed, enough):
+    enough = area_bound([(s, float(regions[s.id].area)) for s in data.stock], area) if draft else None
+    for share, layout in nest(data, parts, regions, lambda boxes: boxed(boxes, seed, restarts), seed, enough,
+                               time.thread_time if draft else time.monotonic):
         price = sum(b.price for b in layout)
         report(share, f"{plural(len(layout), 'piece')} of stock opened, {price:.2f}",
                lambda best=layout: _result(data, parts, regions, best))  # type: ignore[misc]
@@ -64,7 +67,7 @@ WORTH_TURNING_M = 1.0
 """Pieces lie square to their stock unless lying otherwise saves a sheet (they are bought whole), or so many metres of a roll."""
 
 
-def _square_first(data: CutInput, seed: int, restarts: int, report: Report, price_alone: bool) -> CutResult:
+def _square_first(data: CutInput, seed: int, restarts: int, report: Report, draft: bool) -> CutResult:
     """Laid square to the stock, and laid any way; the latter where it is worth marking out."""
     half = {"square": False, "seconds": data.seconds / 2}
     upright = tuple(p.model_copy(update={"rotate": "quarter"}) if p.rotate == "any" else p for p in data.pieces)
@@ -72,7 +75,7 @@ def _square_first(data: CutInput, seed: int, restarts: int, report: Report, pric
     def told_of(begun: float) -> Report:
         return lambda share, words, so_far=None: report(begun + share / 2, words, so_far)
 
-    square = cut(data.model_copy(update={**half, "pieces": upright}), seed, restarts, told_of(0.0), price_alone)
+    square = cut(data.model_copy(update={**half, "pieces": upright}), seed, restarts, told_of(0.0), draft)
     if _none_to_save(data, square):
         return square
 
@@ -83,7 +86,7 @@ def _square_first(data: CutInput, seed: int, restarts: int, report: Report, pric
     def second(share: float, words: str, so_far: Callable[[], CutResult] | None = None) -> None:
         told_of(0.5)(share, words, None if so_far is None else lambda: better(so_far))
 
-    turned = cut(data.model_copy(update=half), seed, restarts, second, price_alone)
+    turned = cut(data.model_copy(update=half), seed, restarts, second, draft)
     return better(lambda: turned)
 
 

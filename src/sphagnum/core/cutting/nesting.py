@@ -51,6 +51,7 @@ class Problem(NamedTuple):
     """How many pieces are free to be laid."""
     ends: float
     """When the search ends, by the clock."""
+    clock: Callable[[], float]
 
     def item(self, name: str) -> StockItem:
         return next(s for s in self.data.stock if s.id == name)
@@ -63,11 +64,12 @@ class Problem(NamedTuple):
 
     def left(self) -> float:
         """Seconds left."""
-        return self.ends - time.monotonic()
+        return self.ends - self.clock()
 
 
 def nest(
-    data: CutInput, wanted: list[Part], regions: dict[str, Polygon], boxed: Boxed, seed: int, enough: float | None = None
+    data: CutInput, wanted: list[Part], regions: dict[str, Polygon], boxed: Boxed, seed: int, enough: float | None = None,
+    clock: Callable[[], float] = time.monotonic,
 ) -> Iterator[tuple[float, Layout]]:
     """Better and better layouts of parts on the stock's regions (by id), each sound, with the share of the time that is gone.
     Pieces on no bench are left over. It goes on until the time is gone, nothing can be better, or all is laid at the price that
@@ -75,14 +77,14 @@ def nest(
 
     Raises BadInput for fixed pieces that are not there or do not lie well.
     """
-    began = time.monotonic()
+    began = clock()
     parts, fixed = _fixed(data, wanted, regions)
-    problem = Problem(data, tuple(filled(parts, data.gap_mm)), regions, fixed, len(parts), began + data.seconds)
+    problem = Problem(data, tuple(filled(parts, data.gap_mm)), regions, fixed, len(parts), began + data.seconds, clock)
     best: Layout | None = None
     for layout in _attempts(problem, boxed, random.Random(seed)):
         if (best is None or problem.cost(layout) < problem.cost(best)) and sound(layout, data.gap_mm):
             best = layout
-        yield min(1.0, (time.monotonic() - began) / data.seconds), best or fixed
+        yield min(1.0, (clock() - began) / data.seconds), best or fixed
         if problem.left() <= 0 or (best is not None and _cannot_be_beaten(best, problem, enough)):
             break
 

@@ -44,7 +44,7 @@ class Drafts:
     def __call__(self, _material: str, _thickness_mm: float, data: CutInput, /) -> Found:
         """The draft of what is wanted of a material at a thickness."""
         if data not in self.kept:
-            self.kept[data] = cut(data.model_copy(update={"seconds": DRAFT_S}), seed=1, restarts=RESTARTS, price_alone=True)
+            self.kept[data] = cut(data.model_copy(update={"seconds": DRAFT_S}), seed=1, restarts=RESTARTS, draft=True)
         return Found(self.kept[data])
 
     def moved(self) -> bool:
