@@ -55,6 +55,7 @@ describe("what is tried", () => {
     await s.last().answer();
     expect(seen).not.toHaveBeenCalled(); // it may have been of another state
     await s.last().answer(false);
+    tries.want(1, null); // drawn again, it is not asked again
     expect(s.ask).toHaveBeenCalledTimes(2);
     tries.want(2, null);
     await s.last().answer();

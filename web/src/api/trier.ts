@@ -7,6 +7,7 @@ export function trier<Body, Answer>(ask: (body: Body) => Promise<Answer>, seen: 
   let shown = "";
   let asking = false;
   let known = new Map<string, Answer>();
+  let refused = new Set<string>(); // what cannot be tried is seen once it is kept, or refused there
   const asked = (body: Body | null): Asked | null => (body === null ? null : { told: JSON.stringify(body), body });
   const show = (told: string) => {
     if (!known.has(told) || told === shown) return;
@@ -16,15 +17,15 @@ export function trier<Body, Answer>(ask: (body: Body) => Promise<Answer>, seen: 
   const go = async () => {
     if (asking) return;
     asking = true;
-    const [of, refused] = [known, new Set<string>()];
-    const open = (one: Asked | null) => (one && !of.has(one.told) && !refused.has(one.told) ? one : null);
+    const [of, not] = [known, refused];
+    const open = (one: Asked | null) => (one && !of.has(one.told) && !not.has(one.told) ? one : null);
     const first = () => open(wanted) ?? open(next);
     for (let one = first(); one && known === of; one = first()) {
       const now = one === wanted;
       try {
         of.set(one.told, await ask(one.body));
       } catch {
-        refused.add(one.told); // what cannot be tried is seen once it is kept, or refused there
+        not.add(one.told);
       }
       if (known === of && wanted) show(of.has(wanted.told) || !now ? wanted.told : one.told);
     }
@@ -38,7 +39,7 @@ export function trier<Body, Answer>(ask: (body: Body) => Promise<Answer>, seen: 
       if (wanted) {
         show(wanted.told);
         void go();
-      } else [known, shown] = [new Map(), ""];
+      } else [known, refused, shown] = [new Map(), new Set(), ""];
     },
   };
 }
