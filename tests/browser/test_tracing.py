@@ -200,3 +200,26 @@ def test_a_box_shows_what_its_vents_trade_and_enters_the_budget(open_page: Open)
     expect(page.get_by_text("the box is counted twice").first).to_be_visible()
     page.get_by_role("button", name="undo").click()
     expect(page.get_by_text("the box is counted twice")).to_have_count(0)
+
+
+def test_a_job_of_many_surfaces_stays_one_that_can_be_read(open_page: Open):
+    """One gate for all ways that are hairs, every way in the list under it, a surface looked up by its name."""
+    raw, many = hood(), 30
+    surface, way = raw["surfaces"][0], next(p for p in raw["paths"] if p.get("surface_id") == raw["surfaces"][0]["id"])
+    names = {i: f"Panel {i:02}" for i in range(1, many + 1)}
+    kept = {k: v for k, v in raw.items() if k in ("job", "goals", "positions", "conditions", "rounds", "readings")}
+    page = traced(open_page("/"), {
+        **kept, "surfaces": [{**surface, "id": i, "name": name} for i, name in names.items()],
+        "paths": [{**way, "id": i, "surface_id": i, "name": name} for i, name in names.items()]})
+    expect(page.get_by_text("19 smaller ways in")).to_be_visible()
+    assert page.get_by_role("slider", name="Close Panel").count() == 11
+    expect(page.get_by_role("checkbox", name="Think Panel")).to_have_count(many)
+    page.keyboard.press("3")
+    surfaces = page.get_by_role("group", name="Surfaces")
+    expect(surfaces).to_contain_text("1 of 30")
+    surfaces.get_by_role("combobox", name="Surface").fill("17")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Panel 17")
+    surfaces.get_by_role("button", name="The surface after").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Panel 18")
+    expect(surfaces).to_contain_text("18 of 30")

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+import random
 from collections.abc import Callable
 from typing import Any
 
 import pytest
 
 from sphagnum.catalogue.load import shelf
-from sphagnum.core.figures import lays
+from sphagnum.core.figures import lays, path_levels
 from sphagnum.core.figures.job_figures import JobFigures, Shared
+from sphagnum.core.figures.outlook import outlook
 from sphagnum.core.job.document import COLLECTIONS, JobDocument
 from sphagnum.core.job.shelf import shelf_of
-from sphagnum.core.job.words import WORDS
+from sphagnum.core.job.words import WORDS, without_words
 from sphagnum.core.job.workshop import WorkshopDocument
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.build.view import build
+from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.core.stages.views import VIEWS, stage_view
 from sphagnum.demo import ceiling, hood, loudspeakers, van
 
@@ -56,6 +59,61 @@ def test_an_edit_of_a_note_recomputes_nothing_and_one_of_a_layer_only_what_follo
     assert kept.computed == 2
     assert set(made) == {next(s.name for s in doc.surfaces if s.id == 3)}
     assert now == build(JobFigures(changed, shelf()), 3) != first
+
+
+def halved(doc: JobDocument, rng: random.Random) -> JobDocument:
+    """The job with a layer of one of its plans over half of what it covered."""
+    one = rng.choice([a for a in doc.alternatives if a.layers])
+    layer = one.layers[0].model_copy(update={"coverage": one.layers[0].coverage / 2})
+    other = one.model_copy(update={"layers": (layer, *one.layers[1:])})
+    return doc.model_copy(update={"alternatives": tuple(other if a is one else a for a in doc.alternatives)})
+
+
+def warmer(doc: JobDocument, rng: random.Random) -> JobDocument:
+    return doc.model_copy(update={"job": doc.job.model_copy(update={"temperature_c": rng.uniform(-5, 40)})})
+
+
+def without_one(name: str) -> Callable[[JobDocument, random.Random], JobDocument]:
+    def less(doc: JobDocument, rng: random.Random) -> JobDocument:
+        rows = getattr(doc, name)
+        gone = rng.choice(rows) if rows else None
+        return doc.model_copy(update={name: tuple(r for r in rows if r is not gone)})
+    return less
+
+
+EDITS = [halved, halved, warmer, *map(without_one, ("alternatives", "leaks", "block_offs", "readings", "measures", "knocks",
+                                                    "rattles", "fixings"))]
+
+
+@pytest.mark.parametrize("make", [van, hood, ceiling, loudspeakers])
+def test_what_is_taken_over_from_the_figures_before_is_what_is_worked_out_anew(make: Callable[[], dict[str, Any]]):
+    """Edits and previews in any order: of each the whole stage, as if there had been nothing before it."""
+    rng, kept, doc = random.Random(7), Shared(), document(make)
+    for _ in range(14):
+        doc = rng.choice(EDITS)(doc, rng) if doc.alternatives else document(make)
+        seen = kept.figures(doc, shelf())
+        if not any(a.layers for a in doc.alternatives):
+            continue
+        tried = halved(doc, rng)
+        for job, of in ((seen, doc), (kept.tried(tried, shelf(), None), tried)):
+            anew = JobFigures(without_words(of), shelf())
+            assert (trace_view(job), outlook(job)) == (trace_view(anew), outlook(anew))
+
+
+def test_a_hand_on_one_surface_leaves_the_ways_through_the_others_as_they_are(monkeypatch: pytest.MonkeyPatch):
+    made: list[int] = []
+    real = path_levels._path_levels
+    monkeypatch.setattr(path_levels, "_path_levels", lambda job, path, *rest: (made.append(path.id), real(job, path, *rest))[1])
+    kept, doc = Shared(), document()
+    outlook(kept.figures(doc, shelf()))
+    assert sorted(made) == [p.id for p in doc.paths]
+    here = shelf()
+    for of, figures in (("hand", lambda then: kept.tried(then, here, None)), ("edit", lambda then: kept.figures(then, here))):
+        then = halved(doc, random.Random(of))
+        surface = next(a.surface_id for a, b in zip(then.alternatives, doc.alternatives, strict=True) if a is not b)
+        made.clear()
+        outlook(figures(then))
+        assert made == [p.id for p in doc.paths if p.surface_id == surface], of
 
 
 def test_figures_of_one_job_are_never_those_of_another():

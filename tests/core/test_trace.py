@@ -151,6 +151,23 @@ def test_the_demo_van_shows_the_trap_and_a_plan_that_reaches_its_goal():
     assert tested.share != tested.model_share
 
 
+def test_ways_too_many_to_tell_apart_share_one_gate_but_for_the_easy_one():
+    raw = van()
+    given = [{**raw["paths"][0], "id": i, "name": f"Way {i}", "surface_id": None, "level_dba": 40.0 + i / 10, "easy": i == 3}
+             for i in range(1, 41)]
+    for many, gates in ((12, 12), (40, 12)):
+        view = seen(raw, paths=given[:many], block_offs=[], substitutions=[], leaks=[])
+        together = view.others.path_ids if view.others is not None else ()
+        own = [p for p in view.paths if p.id not in together]
+        assert len(own) == gates
+        assert sum(p.share for p in own) + (view.others.share if view.others else 0) == pytest.approx(1, abs=1e-3)
+        assert own[-1].name == ("Way 1" if many == 12 else "Way 3")
+    assert [p.name for p in own[:11]] == [f"Way {i}" for i in range(40, 29, -1)]
+    assert view.others.name == "28 smaller ways in"
+    rest = [40 + i / 10 for i in range(1, 30) if i != 3]
+    assert view.others.level_dba == pytest.approx(energy_sum(rest), abs=0.02)
+
+
 def test_a_target_no_allowed_paths_reach_is_said_to_be_out_of_reach():
     raw = van()
     raw["paths"] = [{**p, "allowed": p["name"] == "Load floor"} for p in raw["paths"]]

@@ -21,7 +21,6 @@ from ..core.cutting.buying import AtOnce
 from ..core.figures.job_figures import JobFigures, Shared
 from ..core.job.document import JobDocument
 from ..core.job.shelf import Shelf, shelf_of, with_used
-from ..core.job.words import without_words
 from ..core.job.workshop import WorkshopDocument
 from ..core.kept import Bounded, Kept
 from ..core.stages.board.overview import overview
@@ -128,7 +127,8 @@ def trial_figures(doc: JobDocument) -> JobFigures:
     """The figures of a document nobody keeps: layouts not known yet are not begun for it."""
     hands = desk()
     layouts = None if hands is None else JobLayouts(hands, current_app.extensions["layouts"], doc.job.id, begin=False)
-    return JobFigures(without_words(doc), shelf(), layouts)
+    found: Shared = current_app.extensions["figures"]
+    return found.tried(doc, shelf(), layouts)
 
 
 def job_figures(job_id: int) -> JobFigures:

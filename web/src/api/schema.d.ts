@@ -6840,6 +6840,20 @@ export interface components {
             ways: components["schemas"]["PatchWay"][];
         };
         /**
+         * OthersView
+         * @description The paths that share the last gate of the picture, together.
+         */
+        OthersView: {
+            /** Level Dba */
+            level_dba: number | null;
+            /** Name */
+            name: string;
+            /** Path Ids */
+            path_ids: number[];
+            /** Share */
+            share: number;
+        };
+        /**
          * Override
          * @description A rule somebody has looked at and goes against, with the reason.
          */
@@ -11085,6 +11099,7 @@ export interface components {
             not_ranked: string;
             /** Odd */
             odd: string[];
+            others: components["schemas"]["OthersView"] | null;
             /** Paths */
             paths: components["schemas"]["PathView"][];
             /** Planned Dba */

@@ -11,9 +11,10 @@ from threading import Lock, RLock
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from ..cutting.buying import AtOnce, Layouts
-from ..job.document import JobDocument
+from ..job.document import COLLECTIONS, JobDocument
 from ..job.shelf import Shelf, shelf_with
 from ..job.words import without_words
+from ..paths.rows import Path
 from ..schema import Row
 
 P = ParamSpec("P")
@@ -24,15 +25,18 @@ _NUMBERS = itertools.count(1)
 class JobFigures:
     """A document and a shelf, and the figures that were asked of them so far.
 
-    Stages are pure functions of it. A function marked ``once`` is computed at most once for it, by its arguments.
+    Stages are pure functions of it. A function marked ``once`` is computed at most once for it, by its arguments; one marked
+    ``once_of_path`` is taken over from the figures ``before`` these where nothing it rests on is another.
     """
 
-    def __init__(self, doc: JobDocument, shelf: Shelf, layouts: Layouts | None = None) -> None:
+    def __init__(self, doc: JobDocument, shelf: Shelf, layouts: Layouts | None = None, before: JobFigures | None = None) -> None:
         self.number = next(_NUMBERS)
         """Tells these figures from all others there were."""
         self.doc, self.base, self.layouts = doc, shelf, layouts or AtOnce()
         self.shelf = shelf_with(shelf, tuple(c.material for c in doc.material_copies)) if doc.material_copies else shelf
         self._kept: dict[Hashable, Any] = {}
+        self.of_paths: dict[tuple[Hashable, ...], Any] = {} if before is None else _taken_over(before, doc, shelf)
+        """By figure and path: what rests on the job but for stacks on other surfaces than the path's own."""
         self._lock = RLock()
 
     def keep(self, key: Hashable, make: Callable[[], T]) -> T:
@@ -45,7 +49,7 @@ class JobFigures:
 
     def of(self, doc: JobDocument) -> JobFigures:
         """The figures of another document with the same shelf; these where it is the same one."""
-        return self if doc is self.doc else JobFigures(doc, self.base, self.layouts)
+        return self if doc is self.doc else JobFigures(doc, self.base, self.layouts, self)
 
 
 def once(
@@ -59,6 +63,36 @@ def once(
         return job.keep(key, lambda: figure(job, *args, **named))
 
     return kept
+
+
+def once_of_path(
+    figure: Callable[Concatenate[JobFigures, Path, P], T],
+) -> Callable[Concatenate[JobFigures, Path, P], T]:
+    """Computes a figure of a path at most once, and not again for another document of the job that differs only in the stacks
+    of other surfaces than the path's own. Of a path in a box, which hears all its walls, it must not be asked."""
+
+    @wraps(figure)
+    def kept(job: JobFigures, path: Path, /, *args: P.args, **named: P.kwargs) -> T:
+        key = (path.id, figure, *args, *named.items())
+        if key not in job.of_paths:
+            job.of_paths[key] = figure(job, path, *args, **named)
+        found: T = job.of_paths[key]
+        return found
+
+    return kept
+
+
+def _taken_over(before: JobFigures, doc: JobDocument, shelf: Shelf) -> dict[tuple[Hashable, ...], Any]:
+    """The figures of paths that another document leaves as they are: those of surfaces whose alternatives are all the same."""
+    known = before.of_paths.copy()  # at once, whoever adds to it meanwhile
+    was = before.doc
+    if not known or shelf is not before.base or doc.job != was.job or any(
+            getattr(doc, name) is not getattr(was, name) for name in COLLECTIONS if name != "alternatives"):
+        return {}
+    there, then = ({id(a): a.surface_id for a in x.alternatives} for x in (was, doc))
+    moved = {surface for number, surface in (*there.items(), *then.items()) if number not in there or number not in then}
+    stays = {p.id for p in doc.paths if p.surface_id not in moved}
+    return {key: value for key, value in known.items() if key[0] in stays}
 
 
 def _name(argument: object) -> object:
@@ -86,9 +120,9 @@ class Shared:
         """The figures of a document."""
         with self._lock:
             of, found, _ = self._kept.get(doc.job.id, (None, None, 0.0))
-            if (found is None or found.base is not shelf or found.layouts.moved()
-                    or (of is not doc and found.doc != without_words(doc))):
-                found = JobFigures(without_words(doc), shelf, self._layouts_of(doc.job.id))
+            bare = found.doc if found is not None and of is doc else self._bare(doc)
+            if found is None or found.base is not shelf or found.layouts.moved() or found.doc != bare:
+                found = JobFigures(bare, shelf, self._layouts_of(doc.job.id), found)
                 self.computed += 1
             self._bytes += _bytes_of(doc) - (0 if of is None else _bytes_of(of))
             self._kept[doc.job.id] = doc, found, time.monotonic()
@@ -97,6 +131,16 @@ class Shared:
                     self._bytes > self.most_bytes or next(iter(self._kept.values()))[2] < time.monotonic() - self._age_s):
                 self._bytes -= _bytes_of(self._kept.popitem(last=False)[1][0])
         return found
+
+    def tried(self, doc: JobDocument, shelf: Shelf, layouts: Layouts | None) -> JobFigures:
+        """The figures of a document that is not kept, beside those asked for last."""
+        with self._lock:
+            bare, before = self._bare(doc), self._kept.get(doc.job.id)
+        return JobFigures(bare, shelf, layouts, None if before is None else before[1])
+
+    def _bare(self, doc: JobDocument) -> JobDocument:
+        of, found, _ = self._kept.get(doc.job.id, (None, None, 0.0))
+        return without_words(doc, None if of is None or found is None else (of, found.doc))
 
     def last(self, job_id: int) -> JobFigures | None:
         """The figures of a job that were asked for last, whatever was done to it since; None where there are none."""

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..errors import BadInput
 from ..levels.bands import PREDICTED_HZ, Floats
-from ..levels.decibels import energy_sum
+from ..levels.decibels import energy_sums
 from ..levels.rows import QUANTITIES, Goal
 from ..paths.prospect import Unsure, causes, prospect
 from ..paths.rows import Path
@@ -19,7 +19,7 @@ from ..surfaces.rows import Surface
 from .boxes import box_of
 from .builds import acts_on, chosen_builds, time_ahead
 from .goal import Ahead, Reaches, value_in
-from .job_figures import JobFigures, once
+from .job_figures import JobFigures, once, once_of_path
 from .lays import Lay, panel_loss, planned_lay, present_lay, without_gaps
 from .measures import less_measure
 from .path_levels import Rows, path_rows, through_surface
@@ -65,9 +65,8 @@ def outlook(job: JobFigures) -> Outlook | None:
     rows = path_rows(job)
     if any(rows.problems):
         return None
-    weight = weights_db(QUANTITY[goal.quantity])
-    now, planned = ([energy_sum(r + weight) for r in levels] for levels in (rows.now, rows.planned))
-    found = prospect(np.array(now), np.array(planned), unsure(job, rows, weight))
+    weight = _weight_db(job)
+    found = prospect(energy_sums(rows.now + weight), energy_sums(rows.planned + weight), unsure(job, rows))
     if found is None:
         return None
     read, sign = _read(job, goal), better(goal)
@@ -76,6 +75,14 @@ def outlook(job: JobFigures) -> Outlook | None:
     heard = level if not QUANTITIES[goal.quantity].heard else None if there is None else there[0] + found.change_db
     change, within, lean, level, half, heard = (None if x is None else round(x, 2) + 0.0 for x in (*found, level, half, heard))
     return Outlook(change or 0.0, within or 0.0, lean or 0.0, level, half, heard)
+
+
+@once
+def _weight_db(job: JobFigures) -> Floats:
+    """What each band counts for in the headline goal, which is one of sums over paths, dB."""
+    goal = job.doc.goal
+    assert goal is not None  # nothing is expected of a job without one
+    return weights_db(QUANTITY[goal.quantity])
 
 
 def better(goal: Goal) -> int:
@@ -126,20 +133,20 @@ def reaches(goal: Goal, ahead: Outlook) -> Reaches | None:
     return "short" if round(margin, 2) < 0 else "sure" if margin >= half else "likely"
 
 
-def unsure(job: JobFigures, rows: Rows, weight_db: Floats) -> Unsure:
+def unsure(job: JobFigures, rows: Rows) -> Unsure:
     """How sure each path's share and each treated path's change is."""
     share = rows.correction.half_width_db / 1.96 if rows.correction is not None else rows.model_db
-    found = [_change(job, path, rows, i, weight_db) for i, path in enumerate(job.doc.paths)]
+    untouched = np.all(rows.bare_planned == rows.now, axis=1)
+    found = [(0.0, "") if same else _change(job, path) for path, same in zip(job.doc.paths, untouched, strict=True)]
     error = np.array([e for e, _ in found])
     together = [*_measures(job, rows), *_builds(job), *_box(job)]
     shared = np.array(together).reshape(len(together), len(found)).T
     return Unsure(np.asarray(share), causes(error, [m for _, m in found], shared))
 
 
-def _change(job: JobFigures, path: Path, rows: Rows, i: int, weight_db: Floats) -> tuple[float, str]:
-    """Standard uncertainty of a path's change, dB, without measures, and the model it is from; 0 where nothing is done."""
-    if np.array_equal(rows.bare_planned[i], rows.now[i]):
-        return 0.0, ""
+@once_of_path
+def _change(job: JobFigures, path: Path) -> tuple[float, str]:
+    """Standard uncertainty of what is done to a path, dB, without measures, and the model it is from."""
     surface = job.doc.surface(path.surface_id)
     if surface is None:
         return JUDGED_DB, "opening" if path.level_dba is None and path.transmission_loss_db is None else ""
@@ -151,7 +158,7 @@ def _change(job: JobFigures, path: Path, rows: Rows, i: int, weight_db: Floats) 
     shaken = 0.0
     if path.shaken_share and not any(k.surface_id == surface.id for k in job.doc.knocks):
         shaken = MOUNTED_DB * path.shaken_share
-    return math.hypot(error, shaken, _gaps(job, path, surface, weight_db)), model
+    return math.hypot(error, shaken, _gaps(job, path, surface)), model
 
 
 def _of_stack(job: JobFigures, patch: Surface, lay: Lay) -> tuple[float, str]:
@@ -160,9 +167,9 @@ def _of_stack(job: JobFigures, patch: Surface, lay: Lay) -> tuple[float, str]:
     return max(prediction.expected_error_db / 2, LEAST_DB), model
 
 
-def _gaps(job: JobFigures, path: Path, surface: Surface, weight_db: Floats) -> float:
+def _gaps(job: JobFigures, path: Path, surface: Surface) -> float:
     """What the gaps of a lining are known too little by, dB: by the share of the path's energy that comes through them."""
-    through = through_surface(job, path, surface)
+    through, weight_db = through_surface(job, path, surface), _weight_db(job)
     whole = bare = 0.0
     for patch in patches(surface):
         lay = planned_lay(job.doc, patch)

@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import BadInput
 from ..job.document import JobDocument
 from ..levels.bands import PREDICTED_A_DB, PREDICTED_HZ, Floats
-from ..levels.decibels import a_weighted, energy
+from ..levels.decibels import a_weighted, energy, energy_sums
 from ..levels.rows import QUANTITIES
 from ..paths.correct import MODEL_DB, Corrected, corrected
 from ..paths.flanking import FlankFigures
@@ -22,7 +22,7 @@ from ..surfaces.rows import Surface
 from .boxes import BoxFigures, box_of, walls_with
 from .builds import with_builds
 from .flanks import flank_of
-from .job_figures import JobFigures, once
+from .job_figures import JobFigures, once, once_of_path
 from .lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, shaken_change_db, surface_loss
 from .measures import with_measures
 from .readings import repeatability
@@ -60,7 +60,7 @@ def path_rows(job: JobFigures) -> Rows:
     now, planned, problems = [], [], []
     for path in job.doc.paths:
         try:
-            a, b = _path_levels(job, path, source.levels)
+            a, b = _own_levels(job, path) if box_of(job) is None else _path_levels(job, path, source.levels)
             problem = ""
         except BadInput as error:
             a = b = np.full(len(PREDICTED_HZ), math.nan)
@@ -90,6 +90,13 @@ def path_rows(job: JobFigures) -> Rows:
     return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found, sure, bare)
 
 
+@once_of_path
+def _own_levels(job: JobFigures, path: Path) -> tuple[Floats, Floats]:
+    """Levels of a path that is part of no box."""
+    return _path_levels(job, path, source_of(job).levels)
+
+
+@once_of_path
 def _model_db(job: JobFigures, path: Path) -> float:
     surface = job.doc.surface(path.surface_id)
     if surface is None:
@@ -262,4 +269,4 @@ def _offset(job: JobFigures, now: Floats, given: np.typing.NDArray[np.bool_]) ->
 
 def a_levels(rows: Floats) -> Floats:
     """A-weighted level per path; −inf where unknown, so that unknown paths add nothing."""
-    return np.array([a_weighted(r) if not np.isnan(r).any() else -math.inf for r in rows])
+    return np.where(np.isnan(rows).any(axis=-1), -math.inf, energy_sums(rows + PREDICTED_A_DB))

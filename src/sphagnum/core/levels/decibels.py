@@ -25,6 +25,12 @@ def energy_sum(level_db: ArrayLike) -> float:
     return 10 * math.log10(total) if total > 0 else -math.inf
 
 
+def energy_sums(level_db: ArrayLike) -> Floats:
+    """Levels of the sums of energies along the last axis, dB; −inf for none."""
+    with np.errstate(divide="ignore"):
+        return np.asarray(10 * np.log10(np.sum(energy(level_db), axis=-1)))
+
+
 def energy_mean(level_db: ArrayLike) -> float:
     """Level of the mean energy of levels of any shape, dB. Raises ValueError when empty.
 

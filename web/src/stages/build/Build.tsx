@@ -11,6 +11,7 @@ import { Empty, Note, Said, State } from "../../parts/said";
 import { Size } from "../../parts/Size";
 import type { StageProps } from "../../parts/stage";
 import { useSteady } from "../../parts/steady";
+import { Surfaces } from "../../parts/Surfaces";
 import { Unfold } from "../../parts/Unfold";
 import { ThumbAction } from "../../parts/thumb";
 import { num } from "../../parts/words";
@@ -136,20 +137,12 @@ function OneSurface({ id, page, edit }: StageProps) {
       <section>
         <State query={view}>
           <Said sentence={data?.sentence ?? ""} detail={data?.detail} />
-          <div className="chips" role="group" aria-label="Surfaces">
-            {doc.surfaces.map((s) => (
-              <button
-                key={s.id}
-                className="chip"
-                aria-pressed={s.id === surface?.id}
-                onClick={() => address.go({ surface: s.id, plan: null, zone: null, layer: null })}
-              >
-                {s.name}
-              </button>
-            ))}
-            <button className="chip" onClick={() => setAdding(true)}>
-              + surface
-            </button>
+          <Surfaces
+            surfaces={doc.surfaces}
+            chosen={surface?.id}
+            pick={(n) => address.go({ surface: n, plan: null, zone: null, layer: null })}
+            add={() => setAdding(true)}
+          >
             {doc.paths.length ? (
               <button className="chip proposed" onClick={() => address.go({ view: "plan" })}>
                 Find a plan for the whole job
@@ -158,7 +151,7 @@ function OneSurface({ id, page, edit }: StageProps) {
             <button className="chip" onClick={() => address.go({ view: "builds" })}>
               Built things
             </button>
-          </div>
+          </Surfaces>
           {surface && data?.substrate ? (
             <>
               <ZoneChips view={data} surface={surface} />

@@ -1,7 +1,7 @@
 // Cut: the surface to scale with what stays clear and its pieces; sheets and rolls filled; what to buy.
 import { useWidth } from "../../charts/Chart";
 import { Button } from "antd";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { useAddress } from "../../parts/address";
 import { ThumbAction } from "../../parts/thumb";
 import { api, ask, type Schemas } from "../../api/client";
@@ -10,6 +10,7 @@ import { addSurface, NewSurface } from "../../parts/NewSurface";
 import { useOnce } from "../../parts/once";
 import { Empty, Note, Said, State } from "../../parts/said";
 import type { StageProps } from "../../parts/stage";
+import { Surfaces } from "../../parts/Surfaces";
 import { percent } from "../../parts/words";
 import css from "./cut.module.css";
 import { Bench } from "./Bench";
@@ -52,7 +53,7 @@ export default function Cut({ id, page, edit }: StageProps) {
   const asked = (address.number("layer") ?? 1 + Math.max(0, ofPiece)) - 1;
   const shown = layers[Math.min(all || apart ? 0 : asked, layers.length - 1)];
   const onPaper = `?layer=${Math.max(0, shown ? layers.indexOf(shown) : 0)}`;
-  const sheets = ordered(data?.sheets ?? [], shown);
+  const sheets = useMemo(() => ordered(data?.sheets ?? [], shown), [data?.sheets, shown]);
   const at = address.number("sheet");
   // what is ticked is locked too: a piece that is another one since is not taken for cut
   const locked = new Set(sheets.flatMap((s) => s.pieces.filter((p) => p.locked).map((p) => p.label)));
@@ -108,22 +109,13 @@ export default function Cut({ id, page, edit }: StageProps) {
             />
           ) : (
             <>
-              <div className="chips" role="group" aria-label="Surfaces">
-                {doc.surfaces.map((s) => (
-                  <button
-                    key={s.id}
-                    className="chip"
-                    aria-pressed={s.id === row?.id}
-                    onClick={() => address.go({ surface: s.id, layer: null })}
-                  >
-                    {s.name}
-                    {s.count > 1 ? ` × ${s.count}` : ""}
-                  </button>
-                ))}
-                <button className="chip" onClick={() => setDialog("surface")}>
-                  + surface
-                </button>
-              </div>
+              <Surfaces
+                surfaces={doc.surfaces}
+                chosen={row?.id}
+                pick={(n) => address.go({ surface: n, layer: null })}
+                add={() => setDialog("surface")}
+                counted
+              />
               {data?.surface && row ? (
                 <div className={css.cutTop} ref={top} data-roomy={room > SIDE_BY_SIDE || undefined}>
                   {apart && layers.length ? (

@@ -1,5 +1,6 @@
 // Sheets and rolls as they are cut: all of them small, each opened large to work from.
 import type { Schemas } from "../../api/client";
+import { longOf, useFirst } from "../../parts/first";
 import { percent } from "../../parts/words";
 import { Hatches, Letter, path } from "../../theme/hatches";
 import css from "./cut.module.css";
@@ -13,15 +14,19 @@ export const nameOf = (s: Sheet): string =>
   s.offcut ? s.offcut.charAt(0).toUpperCase() + s.offcut.slice(1) : `${s.roll ? "Roll" : "Sheet"} ${s.number}`;
 
 export function Sheets({ sheets, lit, light, open }: Props) {
+  const first = useFirst(sheets, 6);
   return (
-    <div className={css.sheets}>
-      {sheets.map((s, at) => {
+    <div className={`${css.sheets} ${longOf(first)}`}>
+      {first.map((s, at) => {
         if (s.same_as != null) return null;
         const scale = Math.min(TALL / s.up_mm, WIDE / s.across_mm);
         const [w, h] = [s.across_mm, s.up_mm];
         const place = (p: readonly number[]) => [(p[0] ?? 0) * scale, (h - (p[1] ?? 0)) * scale];
         return (
-          <figure key={`${s.material}@${s.thickness_mm}#${s.stock}${s.number}`}>
+          <figure
+            key={`${s.material}@${s.thickness_mm}#${s.stock}${s.number}`}
+            style={{ containIntrinsicSize: `auto ${Math.round(w * scale)}px auto ${Math.round(h * scale) + 60}px` }}
+          >
             <figcaption>
               <button className={css.open} onClick={() => open(at)}>
                 {s.alike > 1 ? `${s.alike} sheets alike` : nameOf(s)}

@@ -3,12 +3,14 @@ import { useEffect, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { serverNow } from "../../api/client";
 import { GoTo } from "../../parts/GoTo";
+import { longOf, useFirst } from "../../parts/first";
 import { num } from "../../parts/words";
 import { timeOfDay } from "./clock";
 import { namesAt } from "./Here";
 import css from "./fit.module.css";
 
 type View = Schemas["FitView"];
+const NONE: View["steps"] = [];
 
 export function OrderList({
   id,
@@ -24,12 +26,19 @@ export function OrderList({
   here: readonly Schemas["Somebody"][];
 }) {
   const list = useRef<HTMLOListElement>(null);
+  const steps = useFirst(view?.steps ?? NONE, 40);
   // on a desk, where the list scrolls by itself, it follows the step that is open
   useEffect(() => {
     const [row, box] = [list.current?.querySelector("[aria-current]"), list.current?.parentElement];
     if (!row || !box || box.scrollHeight <= box.clientHeight) return;
-    box.scrollTop += row.getBoundingClientRect().top - box.getBoundingClientRect().top - box.clientHeight / 3;
-  }, [at, view?.steps.length]);
+    const follow = () => {
+      box.scrollTop += row.getBoundingClientRect().top - box.getBoundingClientRect().top - box.clientHeight / 3;
+    };
+    follow();
+    // of a long order only the rows now in sight are as tall as they are
+    const again = requestAnimationFrame(follow);
+    return () => cancelAnimationFrame(again);
+  }, [at, steps.length]);
   if (!view) return <h2>…</h2>;
   const head = (s: View["steps"][number]) => s.surface || (s.phase === "own" ? "" : s.phase);
   return (
@@ -54,10 +63,10 @@ export function OrderList({
           <a href={`/api/jobs/${id}/look-again.ics`}>Days to look again (calendar)</a>
         </p>
       ) : null}
-      <ol ref={list}>
-        {view.steps.map((s, i) => (
+      <ol ref={list} className={longOf(steps)}>
+        {steps.map((s, i) => (
           <li key={s.key}>
-            {head(s) && head(s) !== (view.steps[i - 1] && head(view.steps[i - 1] as View["steps"][number])) ? (
+            {head(s) && head(s) !== (steps[i - 1] && head(steps[i - 1] as View["steps"][number])) ? (
               <h3>{head(s)}</h3>
             ) : null}
             <button

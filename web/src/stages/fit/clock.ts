@@ -7,6 +7,7 @@ type Step = Schemas["StepView"];
 export type Running = { step: Step; name: string; then: string; endsAt: number };
 
 const SECOND = 1000;
+const WEEK = 6 * 24 * 3600 * SECOND;
 
 // The time of the server, told anew while something runs.
 export function useNow(on: boolean): number {
@@ -41,9 +42,12 @@ export const minutesAndSeconds = (ms: number): string => {
 };
 
 export const timeOfDay = (at: number): string => {
-  const then = new Date(at);
-  const other = then.toDateString() === new Date(serverNow()).toDateString() ? {} : { weekday: "short" as const };
-  return then.toLocaleTimeString([], { ...other, hour: "2-digit", minute: "2-digit" });
+  const [then, now] = [new Date(at), serverNow()];
+  const today = then.toDateString() === new Date(now).toDateString();
+  // a weekday tells which day only within a week
+  const day =
+    Math.abs(at - now) < WEEK ? { weekday: "short" as const } : { day: "numeric" as const, month: "short" as const };
+  return then.toLocaleTimeString([], { ...(today ? {} : day), hour: "2-digit", minute: "2-digit" });
 };
 
 let speaker: AudioContext | null = null;

@@ -13,8 +13,10 @@ export type Pulls = Record<number, number>;
 const COLOURS = 8;
 const [HEIGHT, GAP] = [470, 15];
 
+// what passes one gate: a path, or all those together that are too small for gates of their own
+type Way = { key: number; name: string; share: number; level_dba: number | null; path: PathView | null };
 type Gate = {
-  path: PathView;
+  way: Way;
   colour: string;
   y: number;
   h: number;
@@ -34,24 +36,26 @@ type Props = {
 
 // Where each gate stands; a band is as tall as its share of the energy, never thinner than a hair.
 function gatesOf(view: View, pulls: Pulls): { gates: Gate[]; through: Level } {
-  const paths = view.paths.filter((p) => p.share > 0);
-  const room = HEIGHT - 44 - GAP * (paths.length - 1);
-  const heights = paths.map((p) => Math.max(5, p.share * room));
+  const ways = waysOf(view);
+  const room = HEIGHT - 44 - GAP * (ways.length - 1);
+  const heights = ways.map((w) => Math.max(5, w.share * room));
   const over = Math.max(1, heights.reduce((a, b) => a + b, 0) / room);
   const through = linear(
     view.let_through.map((_, db) => db),
     view.let_through,
   );
   const all = heights.reduce((a, b) => a + b, 0) / over;
-  const each = (HEIGHT * 0.7) / Math.max(1, paths.length);
+  const each = (HEIGHT * 0.7) / Math.max(1, ways.length);
   let y = 22;
   let end = HEIGHT / 2 - all * 0.275;
-  const gates = paths.map((path, i) => {
+  const gates = ways.map((way, i) => {
     const h = (heights[i] ?? 0) / over;
-    const db = pulls[path.id] ?? 0;
+    const db = pulls[way.key] ?? 0;
     const gate = {
-      path,
-      colour: `var(--gate-${Math.min(i + 1, COLOURS)})`,
+      way,
+      colour: way.path
+        ? `var(--gate-${Math.min(i + 1, COLOURS)})`
+        : "color-mix(in srgb, var(--bark) 45%, var(--paper))",
       y,
       h,
       db,
@@ -67,6 +71,14 @@ function gatesOf(view: View, pulls: Pulls): { gates: Gate[]; through: Level } {
   return { gates, through };
 }
 
+function waysOf(view: View): Way[] {
+  const together = new Set(view.others?.path_ids);
+  const ways: Way[] = view.paths
+    .filter((path) => path.share > 0 && !together.has(path.id))
+    .map((path) => ({ key: path.id, name: path.name, share: path.share, level_dba: path.level_dba, path }));
+  return view.others ? [...ways, { key: 0, path: null, ...view.others }] : ways;
+}
+
 export function Gates({ view, pulls, pull, total, active }: Props) {
   const { gates, through } = gatesOf(view, pulls);
   const wallOf = (width: number) => Math.round(width * (width < 520 ? 0.4 : 0.5));
@@ -77,28 +89,30 @@ export function Gates({ view, pulls, pull, total, active }: Props) {
       height={HEIGHT}
       along="y"
       points={() =>
-        gates.map(({ path, y, h, db }) => ({
+        gates.map(({ way, y, h, db }) => ({
           at: y + h / 2,
-          name: path.name,
+          name: way.name,
           values: [
-            shareWords(path, db),
-            path.level_dba === null ? null : `${num(path.level_dba)} dB(A)`,
-            path.ceiling_db === null ? "all of it" : `${signed(-path.ceiling_db)} dB`,
+            way.path ? shareWords(way.path, db) : percent(way.share),
+            way.level_dba === null ? null : `${num(way.level_dba)} dB(A)`,
+            way.path ? mostWords(way.path) : null,
           ],
         }))
       }
       legend={<span>Pull a gate down to try what closing it gives.</span>}
       over={(width) =>
-        gates.map((g) => (
-          <Knob
-            key={g.path.id}
-            gate={g}
-            x={wallOf(width)}
-            most={view.let_through.length - 1}
-            closed={g.h * (1 - through(g.db))}
-            pull={pull}
-          />
-        ))
+        gates.map((g) =>
+          g.way.path ? (
+            <Knob
+              key={g.way.key}
+              gate={g}
+              x={wallOf(width)}
+              most={view.let_through.length - 1}
+              closed={g.h * (1 - through(g.db))}
+              pull={pull}
+            />
+          ) : null,
+        )
       }
     >
       {(width) => <Wall view={view} gates={gates} width={width} wall={wallOf(width)} total={total} active={active} />}
@@ -152,7 +166,7 @@ function Wall({ view, gates, width, wall, total, active }: WallProps) {
         const to = g.left * 0.55;
         const low = g.end + g.h * 0.55;
         return (
-          <g key={g.path.id} className="ease">
+          <g key={g.way.key} className="ease">
             <path
               d={band(source, g.from, g.from + g.fromH, wall - 7, g.y, g.y + g.h, source + (wall - source) * 0.5)}
               fill={g.colour}
@@ -177,7 +191,14 @@ function Wall({ view, gates, width, wall, total, active }: WallProps) {
         );
       })}
       {gates.map((g, i) => (
-        <Names key={g.path.id} gate={g} first={i === 0} wall={wall} room={width - wall - 30} narrow={narrow} />
+        <Names
+          key={g.way.key}
+          gate={g}
+          first={i === 0}
+          wall={wall}
+          room={(Math.abs(g.y + g.h / 2 - ear.y) < r ? ear.x - r : width) - wall - 30}
+          narrow={narrow}
+        />
       ))}
       <circle cx={ear.x} cy={ear.y} r={r} fill="var(--card)" stroke="var(--ink)" strokeWidth={2} />
       <text
@@ -222,9 +243,10 @@ function Names({
   room: number;
   narrow: boolean;
 }) {
-  const { path, y, h, db } = gate;
+  const { y, h, db } = gate;
+  const { path, share } = gate.way;
   const size = first ? (narrow ? 17 : 21) : narrow ? 13 : 15;
-  const name = short(path.name, Math.floor((room - (db > 0 ? 70 : 0)) / (size * 0.51)));
+  const name = short(gate.way.name, Math.floor((room - (db > 0 ? 70 : 0)) / (size * 0.51)));
   return (
     <g pointerEvents="none">
       <text
@@ -234,12 +256,12 @@ function Names({
         fontWeight={700}
         fontSize={first ? (narrow ? 22 : 27) : size}
       >
-        {percent(path.share)}
+        {percent(share)}
       </text>
       <text x={wall + 22} y={y + h / 2 + (first ? 8 : 5)} fontWeight={700} fontSize={size} className={css.halo}>
         {name}
         {db > 0 ? ` −${num(db, 0)} dB` : ""}
-        {db === 0 && path.easy && !first && path.ceiling_db != null ? (
+        {db === 0 && path?.easy && !first && path.ceiling_db != null ? (
           <tspan fontWeight={400} fontSize={14} dx={8}>
             {fitting(
               [`easy to reach, gives ${gives(path.ceiling_db)}`, `easy: ${gives(path.ceiling_db)}`, "easy"],
@@ -256,6 +278,9 @@ function shareWords(path: PathView, db: number): string {
   const range = `${num(100 * path.share_low, 0)} to ${num(100 * path.share_high, 0)}`;
   return `${percent(path.share)} (${range})${db > 0 ? `, ${num(db, 0)} dB closed` : ""}`;
 }
+
+const mostWords = (path: PathView): string =>
+  path.ceiling_db === null ? "all of it" : `${signed(-path.ceiling_db)} dB`;
 
 // A condition's name on at most three short lines.
 function lines(name: string, most: number): string[] {
@@ -285,15 +310,15 @@ const KEYS: Record<string, number> = {
 type KnobProps = { gate: Gate; x: number; most: number; closed: number; pull: Props["pull"] };
 
 function Knob({ gate, x, most, closed, pull }: KnobProps) {
-  const { path, y, db } = gate;
+  const { way, y, db } = gate;
   const from = useRef<{ y: number; db: number } | null>(null);
-  const set = (value: number) => pull(path.id, Math.min(most, Math.max(0, value)));
+  const set = (value: number) => pull(way.key, Math.min(most, Math.max(0, value)));
   return (
     <g
       className={css.knob}
       role="slider"
       tabIndex={0}
-      aria-label={`Close ${path.name}`}
+      aria-label={`Close ${way.name}`}
       aria-orientation="vertical"
       aria-valuemin={0}
       aria-valuemax={most}

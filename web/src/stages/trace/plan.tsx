@@ -3,6 +3,7 @@ import { GoTo } from "../../parts/GoTo";
 import { Button } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { longOf, useFirst } from "../../parts/first";
 import { Note } from "../../parts/said";
 import { num, percent, signed } from "../../parts/words";
 import { AddMeasure } from "./measure";
@@ -22,8 +23,11 @@ type Props = {
   addRound?: () => void;
 };
 
+const NONE: Schemas["RankingView"]["wishes"] = [];
+
 export function Plan({ id, edit, view }: Pick<Props, "id" | "edit" | "view">) {
   const ranking = view.ranking;
+  const wishes = useFirst(ranking?.wishes ?? NONE, 12);
   const send = () => edit.post("trace-plan", {}).catch(edit.say);
   return (
     <>
@@ -32,8 +36,8 @@ export function Plan({ id, edit, view }: Pick<Props, "id" | "edit" | "view">) {
           <h2>Treat these, in this order</h2>
           {ranking.reached ? null : <Note kind="danger">{ranking.sentence}</Note>}
           {ranking.counted.length ? <p className="small">Counted already: {ranking.counted.join(", ")}.</p> : null}
-          <ol className={css.wishes}>
-            {ranking.wishes.map((w) => (
+          <ol className={`${css.wishes} ${longOf(wishes)}`}>
+            {wishes.map((w) => (
               <li key={w.path_id}>
                 <b>{w.name}</b>
                 <span className="num">{signed(w.at_ear_db)} dB</span>
@@ -76,12 +80,13 @@ export function Plan({ id, edit, view }: Pick<Props, "id" | "edit" | "view">) {
 
 // What any path carries, and what is done elsewhere than on a surface: under the picture.
 export function Gains({ doc, edit, view, gone, thinkAway, open, addPath, addUsual, addRound }: Omit<Props, "id">) {
+  const paths = useFirst(view.paths, 12);
   return (
     <div className={css.below}>
       <section className="sheet">
         {view.paths.length ? <h2>Most you can gain without …</h2> : null}
-        <div className="rows">
-          {view.paths.map((p) => (
+        <div className={`rows ${longOf(paths)}`}>
+          {paths.map((p) => (
             <div key={p.id}>
               <span className="tickline">
                 <input

@@ -18,7 +18,8 @@ from ..fit.view import order
 from ..listen.view import board
 from ..prove.view import prove
 from ..trace.gain import gain_view
-from ..trace.view import leading, trace_view
+from ..trace.gates import leading
+from ..trace.view import trace_view
 
 
 class StageLine(Strict):

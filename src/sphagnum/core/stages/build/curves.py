@@ -72,7 +72,7 @@ def at_ear_db(job: JobFigures, patch: Patch, one: Alternative) -> float | None:
     rows = [a.model_copy(update={"chosen": a.id == one.id}) if (a.surface_id, a.zone) == (patch.id, patch.zone) else a
             for a in (*job.doc.alternatives, *(() if one.id in kept else (one,)))]
     then = job.doc.model_copy(update={"alternatives": tuple(rows)})
-    ahead = outlook(job if one.chosen and one.id in kept else JobFigures(then, job.base, job.layouts))
+    ahead = outlook(job if one.chosen and one.id in kept else job.of(then))
     return None if ahead is None or ahead.level_db is None else ahead.change_db
 
 

@@ -11,7 +11,7 @@ from ...cutting.stock import forms_at
 from ...cutting.store import left_of, size_of
 from ...figures.builds import chosen_builds, goods_of_build
 from ...figures.cuts import is_boxed, line_amount
-from ...figures.job_figures import JobFigures
+from ...figures.job_figures import JobFigures, once
 from ...figures.loads import goods_for, measure_goods
 from ...materials.model import StockForm
 from ...materials.table import family
@@ -95,11 +95,12 @@ USES: dict[str, Use] = {
 """House figures: one litre of cleaner for ten square metres, a blade for fifteen metres of cut."""
 
 
-def used_up(job: JobFigures) -> list[Buy]:
+@once
+def used_up(job: JobFigures) -> tuple[Buy, ...]:
     """Cleaner, cloths, blades, gloves: by the area of damping and the metres of cut. Empty where nothing is cut."""
     wanted = [n.wanted for named in pieces_wanted(job).values() for n in named]
     if not wanted:
-        return []
+        return ()
     metres = sum(w.shape.length for w in wanted) / 1e3
     damped = sum(n.wanted.shape.area for (name, _), named in pieces_wanted(job).items() for n in named
                  if job.shelf.material(name).acts == "damping") / 1e6
@@ -108,7 +109,7 @@ def used_up(job: JobFigures) -> list[Buy]:
         amount = use.per_m2 * damped + use.per_m * metres + use.once
         if name in job.shelf.materials and amount > 0:
             out.append(buy_amount(job.shelf.material(name), math.ceil(amount - 1e-9), counted(job, name)))
-    return out
+    return tuple(out)
 
 
 def not_flat(job: JobFigures) -> list[Buy]:

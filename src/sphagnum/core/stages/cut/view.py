@@ -48,7 +48,7 @@ def _whole(job: JobFigures) -> CutView:
         unplaced=tuple(f"{u.piece}: {u.why}" for r in results for u in r.unplaced),
         working=tuple(_working(r) for r in results), work=to_buy.work, older=to_buy.older,
         offcuts=tuple(o for name, thickness in pieces_wanted(job) for o in offcuts_of(job.shelf.offcuts, name, thickness)),
-        left=tuple(left), let_go=tuple(x for one in laid_out(job) for x in one.asked.let_go), used_up=tuple(used_up(job)),
+        left=tuple(left), let_go=tuple(x for one in laid_out(job) for x in one.asked.let_go), used_up=used_up(job),
     )
 
 

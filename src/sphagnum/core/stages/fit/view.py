@@ -220,6 +220,7 @@ def _detail(steps: Sequence[StepView], left: float, ready: float) -> str:
     return f"{work}." if ready < left + 5 else f"{work}; with what cures beside it, ready {ready / 60:.1f} h after you go on."
 
 
+@once
 def hours_of(job: JobFigures) -> float:
     """Hours of the whole work order at this workshop's pace, without what only waits."""
     return sum(d.minutes for d in drafts(job)) * job.shelf.pace / 60

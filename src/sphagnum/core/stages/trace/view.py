@@ -29,30 +29,10 @@ from ...worded import of
 from ...words import in_a_row, listed, percent, plain, signed
 from ...working import Working, inputs
 from .gain import GainView, gain_view
+from .gates import OthersView, PathView, easy_part, leading, others
 from .planned import JunctionView, junction_views, planned_words
 from .structure import Statement, statement
 from .survey import LeakView, RattleView, SurveyView, leak_view, rattle_view, survey_views
-
-
-class PathView(Strict):
-    """One path at the listener now and as planned; ``problem`` says why a figure is unknown."""
-
-    id: int
-    name: str
-    easy: bool
-    allowed: bool
-    level_dba: float | None
-    half_width_db: float | None
-    share: float
-    share_low: float
-    share_high: float
-    model_share: float
-    """Share before tests corrected it."""
-    tested: bool
-    ceiling_db: float | None
-    planned_level_dba: float | None
-    pulled_db: float
-    problem: str
 
 
 class TestView(Strict):
@@ -138,6 +118,8 @@ class TraceView(Strict):
     calibrated: bool
     mismatch: str
     paths: tuple[PathView, ...]
+    others: OthersView | None
+    """Those of them that share one gate in the picture."""
     tests: tuple[TestView, ...]
     odd: tuple[str, ...]
     closed: SetView | None
@@ -205,7 +187,7 @@ def trace_view(
         pulled_dba=split(["" for _ in job.doc.paths], pulled).total_dba if pulls else None,
         let_through=LET_THROUGH,
         calibrated=rows.calibrated, mismatch=_mismatch(job.doc.paths, rows, source.measured),
-        paths=ordered, tests=tuple(_test_view(job.doc, t) for t in rows.tests),
+        paths=ordered, others=others(ordered), tests=tuple(_test_view(job.doc, t) for t in rows.tests),
         odd=rows.correction.odd if rows.correction else (),
         closed=_closed(job.doc, now, gone), ranking=ranking,
         measures=tuple(_measure_view(job.doc, rows, i) for i in range(len(job.doc.measures))),
@@ -215,16 +197,6 @@ def trace_view(
         working=_working(job, rows, ordered, source.name), not_ranked=instead_of_a_plan(job.doc.goal),
         junctions=junction_views(job),
     )
-
-
-def leading(paths: tuple[PathView, ...]) -> tuple[PathView, ...]:
-    """The fewest loudest paths that carry at least half of the energy, three at most."""
-    out: list[PathView] = []
-    for path in paths[:3]:
-        out.append(path)
-        if sum(p.share for p in out) >= 0.5:
-            break
-    return tuple(out)
 
 
 def _sentence(paths: tuple[PathView, ...]) -> str:
@@ -244,7 +216,7 @@ def _detail(paths: tuple[PathView, ...], ranking: RankingView | None) -> str:
         return "Then tests and readings hold the budget to what is heard."
     if ranking is not None and not ranking.reached:
         return ranking.sentence
-    easy = next((p for p in paths if p.easy and p.ceiling_db is not None), None)
+    easy = easy_part(paths)
     if easy is None or easy in leading(paths):
         return "Pull a gate down to see what closing that path would give."
     most = f"{easy.ceiling_db:.1f} dB at most" if easy.ceiling_db is not None and easy.ceiling_db >= 0.1 else "next to nothing"
