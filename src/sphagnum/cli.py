@@ -44,9 +44,11 @@ def run(args: argparse.Namespace) -> str:
             return _of_levels(args)
         case "predict" | "absorb":
             return _of_stacks(args)
+        case "trace" | "plan" if getattr(args, "job", None) is None:
+            return _of_paths(args)
         case "cut" | "shape":
             return _of_pieces(args)
-        case "trace" | "plan" | "show" | "order" | "offer" | "report" | "build":
+        case "plan" | "show" | "order" | "offer" | "report" | "build":
             return _of_jobs(args)
         case "bench" | "draw" | "read" | "hear":
             return _of_files(args)
@@ -138,6 +140,29 @@ def _of_stacks(args: argparse.Namespace) -> str:
             return printed(of.run_absorb(args.lining, materials))
 
 
+def _of_paths(args: argparse.Namespace) -> str:
+    from .catalogue.materials import materials as shipped
+    from .catalogue.materials import repeatability
+    from .exchange import path_commands as of
+    from .exchange.files import printed
+    from .exchange.piece_commands import shown_progress
+
+    if args.command == "plan" and args.plan is None:
+        raise _two_files()
+    given = [f"--{n}" for n in ("seconds", "stock", "only", "without") if getattr(args, n, None)]
+    if given:
+        raise BadInput("only counts with --job", ", ".join(given), "leave it out")
+    own = _own_shelf(args)
+    materials = shipped() if own is None else own.materials
+    if args.command == "plan":
+        return printed(of.run_plan(args.plan, materials, shown_progress if args.progress else silent))
+    return printed(of.run_trace(args.paths, materials, repeatability("typed") if own is None else own.repeatability("typed")))
+
+
+def _two_files() -> BadInput:
+    return BadInput("takes one file", "PLAN.json, --job JOB.json", "give one of them")
+
+
 def _of_pieces(args: argparse.Namespace) -> str:
     from .exchange import piece_commands as of
     from .exchange.files import printed
@@ -154,8 +179,6 @@ def _of_jobs(args: argparse.Namespace) -> str:
 
     materials = _own_shelf(args) or shelf()
     match args.command:
-        case "trace":
-            return printed(c.run_trace(args.paths, materials))
         case "plan":
             return printed(_plan(args, materials))
         case "build":
@@ -182,13 +205,8 @@ def _plan(args: argparse.Namespace, materials: Shelf) -> BaseModel:
     from .exchange.piece_commands import shown_progress
 
     report = shown_progress if args.progress else silent
-    if (args.plan is None) == (args.job is None):
-        raise BadInput("takes one file", "PLAN.json, --job JOB.json", "give one of them")
-    if args.job is None:
-        given = [f"--{n}" for n in ("seconds", "stock", "only", "without") if getattr(args, n)]
-        if given:
-            raise BadInput("only counts with --job", ", ".join(given), "leave it out")
-        return c.run_plan(args.plan, materials, report)
+    if args.plan is not None:
+        raise _two_files()
     seconds = 20.0 if args.seconds is None else args.seconds
     if not 1 <= seconds <= 120:
         raise BadInput(f"{seconds:g} s is out of range", "--seconds", "give 1 to 120 s")

@@ -286,6 +286,8 @@ def test_a_clap_is_analysed_and_a_build_is_drawn_and_read_again(capsys: pytest.C
     ("sphagnum.entry, sphagnum.cli", ("numpy", "pydantic", "sqlalchemy")),
     ("sphagnum.exchange.stack_commands, sphagnum.catalogue.materials",
      ("sphagnum.core.job.shelf", "sphagnum.core.rules.engine", "shapely", "scipy.optimize")),
+    ("sphagnum.exchange.path_commands, sphagnum.catalogue.materials",
+     ("sphagnum.core.job.shelf", "sphagnum.core.rules.engine", "shapely", "scipy.optimize", "scipy.special")),
     ("sphagnum.exchange.level_commands", ("shapely", "scipy.optimize", "sqlalchemy", "flask")),
     ("sphagnum.api.app", ("reportlab", "icalendar", "segno", "ezdxf", "scipy.optimize", "cryptography.x509"))])
 def test_what_is_not_asked_for_is_not_loaded(load: str, without: tuple[str, ...]):

@@ -1,4 +1,4 @@
-"""Reads the shipped data: of the shelf its materials, alone."""
+"""Reads the shipped data: of the shelf its materials, and how well a way of measuring repeats, alone."""
 
 from __future__ import annotations
 
@@ -31,3 +31,8 @@ def materials() -> dict[str, Material]:
     every = [parse(Material, listed(m), f"materials/{name}.toml: {m['id']}")
              for name in MATERIALS for m in read(f"materials/{name}")["material"]]
     return composed({m.id: m for m in every})
+
+
+def repeatability(method: str) -> float:
+    """Standard deviation of one reading by a shipped way of measuring, dB."""
+    return float(next(m["repeatability_db"] for m in read("methods")["method"] if m["id"] == method))
