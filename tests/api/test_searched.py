@@ -9,12 +9,22 @@ from typing import Any
 import pytest
 from test_finding import figures, small, struck
 
+from sphagnum.api.app import create_app
 from sphagnum.core.figures.job_figures import JobFigures
+from sphagnum.core.job.document import JobDocument
 from sphagnum.core.planning.plan import weights_db
+from sphagnum.core.schema import parse
+from sphagnum.core.stages.plan.ahead import search_ahead
+from sphagnum.core.stages.plan.find import find_plans
+from sphagnum.core.stages.plan.model import PlansAsked
 from sphagnum.core.stages.plan.searched import Searched
 from sphagnum.core.stages.plan.unit import Unit, Wish
 from sphagnum.core.stages.plan.units import units_of
 from sphagnum.store import searched as store
+from sphagnum.store.connect import database_url, open_store
+from sphagnum.store.documents import store_document
+from sphagnum.store.files import FileStore
+from sphagnum.work.desk import Desk, result_of
 
 
 def searched(job: JobFigures, kept: dict[str, str] | None, *also: str, width: float = 1.0) -> list[Unit]:
@@ -48,6 +58,41 @@ def test_the_next_search_begins_where_the_one_before_ended_whatever_is_chosen_by
     fresh: dict[str, str] = {}
     assert any(u.narrowed for u in searched(figures(), fresh, width=0.2))
     assert not fresh
+
+
+@pytest.mark.parametrize("asked", [
+    PlansAsked(struck=struck(), seconds=60.0), PlansAsked(struck=struck("vinyl-5"), anew=True, kinds=2, seconds=60.0)])
+def test_what_is_searched_ahead_is_all_that_a_search_asked_alike_compares(asked: PlansAsked):
+    kept, fresh = dict[str, str](), list[str]()
+    ahead = search_ahead(figures(), asked, Searched(kept.get, kept.__setitem__))
+    assert len(kept) == 4
+    found = find_plans(figures(), asked.model_copy(update={"seconds": 5.0}),
+                       searched=Searched(kept.get, lambda key, _: fresh.append(key)))
+    assert (found.stacks, fresh) == (ahead.compared, [])
+
+
+def test_the_newest_search_ahead_of_a_job_goes_on_until_a_plan_is_asked_for(tmp_path: Path):
+    desk = Desk(workers=1)
+    client = create_app(open_store(database_url(tmp_path)), desk=desk, kept=FileStore(tmp_path / "files")).test_client()
+    number = store_document(client.application.config["STORE"], parse(JobDocument, small()))
+
+    def post(what: str, *also: str) -> str:
+        asked = {"struck": struck(*also), "seconds": 5.0}
+        return client.post(f"/api/jobs/{number}/{what}", json=asked, headers={"X-Author": "a test"}).json["id"]
+
+    def state(key: str) -> str:
+        return desk.wait(key, 0).state
+    first, other = post("plan-ahead", "vinyl-5"), post("plan-ahead")
+    assert state(first) == "cancelled" != state(other)
+    assert post("plan-ahead") == other
+    assert desk.wait(other, 120).state == "done"
+    assert len([*(tmp_path / store.FOLDER).iterdir()]) >= 4
+    another = post("plan-ahead", "vinyl-5")
+    plan = post("plan")
+    assert state(another) == "cancelled"
+    found = result_of(desk.wait(plan, 120))
+    assert found.stacks == result_of(desk.find(other)).compared
+    desk.close()
 
 
 @pytest.mark.parametrize("change", [

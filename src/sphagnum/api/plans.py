@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Response
+from flask import Response, current_app
 from pydantic import Field
 
 from ..core.errors import BadInput
@@ -20,6 +20,9 @@ from .behind import hands
 from .edits import done
 from .shared import answer, api, files, job_figures, load, store
 
+AHEAD_S = 60.0
+"""How long stacks are compared before anybody asks for a plan, at most."""
+
 
 class PlanState(Strict):
     """How far a search is, and the best it has found so far, final when done."""
@@ -34,6 +37,12 @@ class PlanState(Strict):
 
 class SearchPath(s.JobPath):
     work_id: str = Field(pattern=r"^[0-9a-f]{32}$")
+
+
+class PlanAhead(Strict):
+    """A search ahead, by which it can be stopped."""
+
+    id: str
 
 
 class PlanTaken(Strict):
@@ -52,10 +61,36 @@ def plan_offered(path: s.JobPath) -> Response:
 @api.post("/jobs/<int:job_id>/plan", responses={200: PlanState})
 def begin_plan(path: s.JobPath, body: PlansAsked) -> Response:
     """Begin to look for a plan of a job as it is now, or find that search under way or done."""
-    job = job_figures(path.job_id)
-    work = PlanWork(document=job.doc.model_copy(update={"photos": ()}), shelf=job.base, asked=body,
+    _let_go(path.job_id)  # what was found ahead by now is kept: the search goes on from there
+    return _state(hands().start("plan", _work(path.job_id, body)))
+
+
+def _work(job_id: int, asked: PlansAsked) -> PlanWork:
+    job = job_figures(job_id)
+    return PlanWork(document=job.doc.model_copy(update={"photos": ()}), shelf=job.base, asked=asked,
                     folder=str(files().folder.parent / FOLDER))
-    return _state(hands().start("plan", work))
+
+
+@api.post("/jobs/<int:job_id>/plan-ahead", responses={200: PlanAhead})
+def begin_ahead(path: s.JobPath, body: PlansAsked) -> Response:
+    """Compare the stacks that a search for a plan would begin with, while nobody waits for one. The newest of a job takes the
+    place of the one before."""
+    begun = hands().start("ahead", _work(path.job_id, body.model_copy(update={"seconds": AHEAD_S, "kinds": None})))
+    if _aheads().get(path.job_id) != begun.id:
+        _let_go(path.job_id)
+    _aheads()[path.job_id] = begun.id
+    return answer(PlanAhead(id=begun.id))
+
+
+def _aheads() -> dict[int, str]:
+    """By job what is searched ahead for it."""
+    found: dict[int, str] = current_app.extensions["aheads"]
+    return found
+
+
+def _let_go(job_id: int) -> None:
+    if (key := _aheads().pop(job_id, None)) is not None:
+        hands().cancel(key)
 
 
 @api.get("/jobs/<int:job_id>/plan/<work_id>", responses={200: PlanState})

@@ -183,7 +183,7 @@ def set_up(app: Flask, kept: sessionmaker[Session], hands: Desk | None) -> None:
     app.config["DESK"] = hands
     figures = Shared(layouts_of=layouts_of)
     app.extensions |= {"documents": Kept(DOCUMENTS, age_s=AGE_S), "answers": Kept(ANSWERS_BYTES, lambda a: len(a.body), AGE_S),
-                       "tickets": Bounded(), "heard": Kept(SOUNDS), "layouts": last, "figures": figures,
+                       "tickets": Bounded(), "aheads": {}, "heard": Kept(SOUNDS), "layouts": last, "figures": figures,
                        "renewal": Renewal(kept, figures.figures, hands is not None)}
 
 

@@ -23,7 +23,7 @@ from .worker import serve_pipe
 
 MOST_WORKERS = 4
 MOST_ENTRIES = 80
-LONG = frozenset({"plan", "recording"})
+LONG = frozenset({"plan", "ahead", "recording"})
 """Kinds of work that take long."""
 MOST_GROWN_MB = 16.0
 """A worker that has grown by more since it began makes way for a fresh one."""

@@ -21,6 +21,7 @@ from ..core.job.shelf import Shelf
 from ..core.materials.model import composed
 from ..core.report import Report
 from ..core.schema import Strict
+from ..core.stages.plan.ahead import Ahead, search_ahead
 from ..core.stages.plan.find import find_plans
 from ..core.stages.plan.model import PlansAsked, PlansFound
 from ..core.stages.plan.searched import Searched
@@ -83,15 +84,33 @@ class PlanWork(Strict):
     folder: str
 
 
-def _plan(data: PlanWork, report: Report) -> PlansFound:
+class _Search(NamedTuple):
+    """A search as it is done here: the figures of its job, what is asked, within the seconds there are, and what is kept."""
+
+    job: JobFigures
+    asked: PlansAsked
+    searched: Searched
+
+
+def _search(data: PlanWork) -> _Search:
     shelf = data.shelf.model_copy(update={"materials": composed(data.shelf.materials)})
     asked = data.asked.model_copy(update={"seconds": min(data.asked.seconds, max(PLAN_TIMES * _most_s(), 1.0))})
     folder, made_by = Path(data.folder), f"{MODEL_REVISION}-"
     searched = Searched(lambda key: find(folder, made_by + key), lambda key, text: keep(folder, made_by + key, text))
-    return find_plans(JobFigures(data.document, shelf), asked, report, together, searched)
+    return _Search(JobFigures(data.document, shelf), asked, searched)
+
+
+def _plan(data: PlanWork, report: Report) -> PlansFound:
+    job, asked, searched = _search(data)
+    return find_plans(job, asked, report, together, searched)
+
+
+def _ahead(data: PlanWork, report: Report) -> Ahead:
+    job, asked, searched = _search(data)
+    return search_ahead(job, asked, searched, report, together)
 
 
 KINDS: dict[str, Kind] = {
     "layout": Kind(CutInput, CutResult, _layout), "recording": Kind(Recorded, ReadRun, _recording),
-    "plan": Kind(PlanWork, PlansFound, _plan),
+    "plan": Kind(PlanWork, PlansFound, _plan), "ahead": Kind(PlanWork, Ahead, _ahead),
 }

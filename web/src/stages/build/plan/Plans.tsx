@@ -16,7 +16,7 @@ import { Chosen } from "./Chosen";
 import { Hear } from "./Hear";
 import { Front, RESOURCES, type Resource } from "./Front";
 import css from "./plan.module.css";
-import { LONG_S, materialsOf, pickedIn, SHORT_S, useSearch, type Found } from "./search";
+import { LONG_S, materialsOf, pickedIn, SHORT_S, useAhead, useSearch, type Found } from "./search";
 import { amount, toldValue, useUnits, type Units } from "../../../parts/units";
 
 export function Plans({ id, page, edit }: StageProps) {
@@ -33,16 +33,15 @@ export function Plans({ id, page, edit }: StageProps) {
   const anew = address.get("anew") !== null;
   const begun = page.document.step_events.some((e) => e.what === "done");
   const use = address.get("use");
-  const find = (seconds: number) =>
-    search.begin.mutate({
-      seconds,
-      pinned,
-      struck: use === null ? struck : [],
-      anew,
-      stock: use === "stock",
-      only: use === "these" ? listIn(address.get("only")) : [],
-      kinds: address.number("kinds"),
-    });
+  const asked = {
+    pinned,
+    struck: use === null ? struck : [],
+    anew,
+    stock: use === "stock",
+    only: use === "these" ? listIn(address.get("only")) : [],
+    kinds: address.number("kinds"),
+  };
+  const find = (seconds: number) => search.begin.mutate({ ...asked, seconds });
   const back = () => address.go(LEFT_BEHIND);
   useEscape(back);
   const put = (name: "pin" | "strike", values: readonly string[]) => address.put({ [name]: values.join(",") || null });
@@ -72,6 +71,7 @@ export function Plans({ id, page, edit }: StageProps) {
       .finally(() => setTaking(false));
   };
   const going = state?.open === true || search.begin.isPending;
+  useAhead(id, page.revision, asked, going);
   const wrong = search.begin.error ?? search.lost ?? null;
   return (
     <>
@@ -191,8 +191,8 @@ export function Plans({ id, page, edit }: StageProps) {
             <h2>What the search may not do</h2>
             <p className="small">
               Nothing Build would then warn of, nothing deeper than there is room for, nothing over a limit of the job.
-              What is laid already stays, and left is like right. The first plans are laid out within ten seconds; all
-              of the shelf takes under twenty.
+              What is laid already stays, and left is like right. Stacks are compared while this is open; a search takes
+              ten seconds.
             </p>
           </>
         )}

@@ -1,13 +1,14 @@
 // A search for a plan: begun, watched while it goes on, stopped; which one is open stands in the address.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { api, query, type Schemas } from "../../../api/client";
 import { useAddress } from "../../../parts/address";
 
 export type Found = Schemas["PlansFound"];
 export type Plan = Schemas["FoundPlan"];
 
-// A search shows what it has laid out within ten seconds and goes on a little; whoever wants more of the front asks for it.
-export const SHORT_S = 16;
+// A search ends within ten seconds: what it compares is compared ahead, while nobody waits. Whoever wants more asks for it.
+export const SHORT_S = 8;
 export const LONG_S = 30;
 
 export function useSearch(id: number, revision: number) {
@@ -49,6 +50,35 @@ export function useSearch(id: number, revision: number) {
   };
   const older = state !== undefined && !state.open && (address.number("of") ?? revision) !== revision;
   return { work, state, begin, stop, older, lost: work !== "" && asked.error instanceof Error ? asked.error : null };
+}
+
+const RESTING_MS = 400;
+
+// While the view is open and nobody has asked yet, what a search asked like this would begin with is worked out.
+export function useAhead(id: number, revision: number, asked: Omit<Schemas["PlansAsked"], "seconds">, off: boolean) {
+  const body = JSON.stringify(asked);
+  useEffect(() => {
+    if (off) return;
+    let left = false;
+    let begun = "";
+    const stop = () =>
+      void api.DELETE("/api/work/{work_id}", { params: { path: { work_id: begun } } }).catch(() => null);
+    const begin = async () => {
+      const { data } = await api.POST("/api/jobs/{job_id}/plan-ahead", {
+        params: { path: { job_id: id } },
+        body: { ...(JSON.parse(body) as typeof asked), seconds: LONG_S },
+      });
+      begun = data?.id ?? "";
+      if (left && begun) stop();
+    };
+    // no plan can be found of this job, or the line is down: whoever asks for one is told so
+    const timer = setTimeout(() => void begin().catch(() => null), RESTING_MS);
+    return () => {
+      left = true;
+      clearTimeout(timer);
+      if (begun) stop();
+    };
+  }, [id, revision, body, off]);
 }
 
 // The plan looked at: the one picked, else the cheapest that is enough, else the best.
