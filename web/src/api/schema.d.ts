@@ -11127,6 +11127,7 @@ export interface components {
             not_ranked: string;
             /** Odd */
             odd: string[];
+            /** @default null */
             others: components["schemas"]["OthersView"] | null;
             /** Paths */
             paths: components["schemas"]["PathView"][];

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Annotated
 
 import numpy as np
+from pydantic import Field
 
 from ...figures.builds import chosen_builds, takes_off, with_builds
 from ...figures.goal import goal_words, instead_of_a_plan, value_in
@@ -118,8 +120,6 @@ class TraceView(Strict):
     calibrated: bool
     mismatch: str
     paths: tuple[PathView, ...]
-    others: OthersView | None
-    """Those of them that share one gate in the picture."""
     tests: tuple[TestView, ...]
     odd: tuple[str, ...]
     closed: SetView | None
@@ -133,6 +133,8 @@ class TraceView(Strict):
     working: tuple[Working, ...]
     junctions: tuple[JunctionView, ...] = ()
     """How a wall between rooms may meet what runs on past it; none for other kinds of job."""
+    others: Annotated[OthersView | None, Field(exclude_if=lambda x: x is None)] = None
+    """Those of the paths that share one gate in the picture; left out where each has its own."""
     not_ranked: str = ""
     """Why nothing is ranked, and what to do instead; empty where something is, or what is missing is said elsewhere."""
 
