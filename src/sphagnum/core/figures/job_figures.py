@@ -69,7 +69,7 @@ def once_of_path(
     figure: Callable[Concatenate[JobFigures, Path, P], T],
 ) -> Callable[Concatenate[JobFigures, Path, P], T]:
     """Computes a figure of a path at most once, and not again for another document of the job that differs only in the stacks
-    of other surfaces than the path's own. Of a path in a box, which hears all its walls, it must not be asked."""
+    of other surfaces than the path's own. What rests on those too, as the level of a path in a box, is no figure to mark so."""
 
     @wraps(figure)
     def kept(job: JobFigures, path: Path, /, *args: P.args, **named: P.kwargs) -> T:

@@ -7,7 +7,8 @@ type Step = Schemas["StepView"];
 export type Running = { step: Step; name: string; then: string; endsAt: number };
 
 const SECOND = 1000;
-const WEEK = 6 * 24 * 3600 * SECOND;
+// for so long a weekday tells which day is meant
+const WEEKDAY_TELLS = 6 * 24 * 3600 * SECOND;
 
 // The time of the server, told anew while something runs.
 export function useNow(on: boolean): number {
@@ -44,9 +45,10 @@ export const minutesAndSeconds = (ms: number): string => {
 export const timeOfDay = (at: number): string => {
   const [then, now] = [new Date(at), serverNow()];
   const today = then.toDateString() === new Date(now).toDateString();
-  // a weekday tells which day only within a week
   const day =
-    Math.abs(at - now) < WEEK ? { weekday: "short" as const } : { day: "numeric" as const, month: "short" as const };
+    Math.abs(at - now) < WEEKDAY_TELLS
+      ? { weekday: "short" as const }
+      : { day: "numeric" as const, month: "short" as const };
   return then.toLocaleTimeString([], { ...(today ? {} : day), hour: "2-digit", minute: "2-digit" });
 };
 

@@ -223,7 +223,7 @@ def _cool(job: JobFigures, tried: list[Elsewhere], every: Sequence[Measure]) -> 
     def cool(one: Elsewhere) -> bool:
         taken = {m.id for m in one.measures}
         rows = tuple(m.model_copy(update={"chosen": m.id in taken}) if m.at != "path" else m for m in job.doc.measures)
-        warm = warmth(JobFigures(job.doc.model_copy(update={"measures": rows}), job.base, job.layouts))
+        warm = warmth(job.of(job.doc.model_copy(update={"measures": rows})))
         return warm is None or not warm.cooks
     kept = [x for x in tried if cool(x)]
     return [x for x in tried if x in kept or {m.id for m in x.measures} == standing] if kept else tried

@@ -74,7 +74,7 @@ def deeper(sought: Sought, wish: Wish, found: PlansFound, answer: Callable[[Soug
         return ""
     surfaces = tuple(s.model_copy(update={"depth_limit_mm": DEEPER * usual[s.id]}) if s.id in usual else s
                      for s in job.doc.surfaces)
-    there = JobFigures(job.doc.model_copy(update={"surfaces": surfaces}), job.base, job.layouts)
+    there = job.of(job.doc.model_copy(update={"surfaces": surfaces}))
     then = answer(sought._replace(job=there, trade=Trade(there, sought.trade.kept)),
                   [*units_of(there, wish._replace(width=lambda _before, _all: DEEPER_WIDTH))])
     if then.cheapest is None:
@@ -108,8 +108,7 @@ def learned_db(job: JobFigures, wish: Wish) -> float:
     chosen = tuple(a if f"{a.surface_id}:{a.zone}".rstrip(":") in done else a.model_copy(update={"chosen": False})
                    for a in job.doc.alternatives)
     built = tuple(b if key_of_build(b.id) in stand else b.model_copy(update={"chosen": False}) for b in job.doc.builds)
-    predicted = predicted_at_ear(JobFigures(job.doc.model_copy(update={"alternatives": chosen, "builds": built}), job.base,
-                                            job.layouts))
+    predicted = predicted_at_ear(job.of(job.doc.model_copy(update={"alternatives": chosen, "builds": built})))
     return 0.0 if predicted is None else better(goal_of(job)) * (rule.measured - predicted)
 
 
