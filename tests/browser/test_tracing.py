@@ -170,7 +170,7 @@ def test_a_wall_of_known_r_and_a_source_typed_by_octave(open_page: Open):
         dialog.get_by_label(hz).fill(loss)
     dialog.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_label("Think Shed door away")).to_be_visible()
-    before = page.locator("main .rows", has_text="Shed door").first.text_content()
+    before = page.locator("main .rows", has_text="Shed door").first.inner_text()
 
     page.goto(page.url.replace("/trace", "/listen"))
     page.get_by_text("Places and conditions").click()
@@ -182,7 +182,9 @@ def test_a_wall_of_known_r_and_a_source_typed_by_octave(open_page: Open):
     expect(places.locator(".ant-select").first).to_contain_text("as typed by octave")
     page.goto(page.url.replace("/listen", "/trace"))
     expect(page.get_by_text("Source: spectrum as typed")).to_be_visible()
-    assert page.locator("main .rows", has_text="Shed door").first.text_content() != before
+    rows = page.locator("main .rows", has_text="Shed door").first
+    expect(rows).to_contain_text("Shed door")
+    expect(rows).not_to_have_text(before, use_inner_text=True)
 
 
 def test_a_box_shows_what_its_vents_trade_and_enters_the_budget(open_page: Open):

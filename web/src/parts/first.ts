@@ -1,8 +1,10 @@
-// Of a long list the rows in sight are drawn at once, the rest while nobody waits.
+// Of a long list the rows in sight are drawn at once, the rest while nobody waits; a short one never lags what
+// stands beside it.
 import { useDeferredValue } from "react";
 
 export function useFirst<T>(rows: readonly T[], first = 24): readonly T[] {
-  return useDeferredValue(rows, rows.length > first ? rows.slice(0, first) : rows);
+  const later = useDeferredValue(rows, rows.slice(0, first));
+  return rows.length > first ? later : rows;
 }
 
 const LONG = 60;
