@@ -259,11 +259,14 @@ def test_a_job_asked_for_while_its_layouts_are_looked_over_is_answered(desk: Des
 
     desk.find = find  # type: ignore[method-assign]
     try:
-        assert layouts.moved() in (True, False)
+        told = layouts.moved()
     finally:
         del desk.find  # type: ignore[method-assign]
         for data in (first, second):
             desk.cancel(desk.key("layout", data))
+    assert told <= {("vinyl", 2.0)}
+    assert told | layouts.moved() == {("vinyl", 2.0), ("vinyl", 3.0)}
+    assert layouts.moved() == frozenset()  # told once: whatever rests on them is worked out anew, and asks again
 
 
 def test_a_long_recording_is_read_by_a_worker_told_by_its_ticket_and_can_be_stopped(behind: FlaskClient, monkeypatch):

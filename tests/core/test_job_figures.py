@@ -9,6 +9,8 @@ from typing import Any
 import pytest
 
 from sphagnum.catalogue.load import shelf
+from sphagnum.core.cutting.buying import AtOnce, Cut, Found
+from sphagnum.core.cutting.model import CutInput
 from sphagnum.core.figures import lays, path_levels
 from sphagnum.core.figures.job_figures import JobFigures, Shared
 from sphagnum.core.figures.outlook import outlook
@@ -18,6 +20,7 @@ from sphagnum.core.job.words import WORDS, without_words
 from sphagnum.core.job.workshop import WorkshopDocument
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.build.view import build
+from sphagnum.core.stages.cut.laid_out import laid_out
 from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.core.stages.views import VIEWS, stage_view
 from sphagnum.demo import ceiling, hood, loudspeakers, van
@@ -114,6 +117,49 @@ def test_a_hand_on_one_surface_leaves_the_ways_through_the_others_as_they_are(mo
         made.clear()
         outlook(figures(then))
         assert made == [p.id for p in doc.paths if p.surface_id == surface], of
+
+
+class Behind(AtOnce):
+    """Layouts that are under way until they are done, one after another."""
+
+    def __init__(self) -> None:
+        self.done, self.waited, self.told = set[Cut](), set[Cut](), set[Cut]()
+
+    def __call__(self, material: str, thickness_mm: float, data: CutInput, /) -> Found:
+        if (material, thickness_mm) in self.done:
+            return super().__call__(material, thickness_mm, data)
+        self.waited.add((material, thickness_mm))
+        return Found(None, f"under way: {material}")
+
+    def moved(self) -> frozenset[Cut]:
+        further = self.done & self.waited - self.told
+        self.told |= further
+        return frozenset(further)
+
+
+@pytest.mark.parametrize("make", [van, hood])
+def test_a_finished_layout_moves_what_rests_on_it_and_nothing_else(make: Callable[[], dict[str, Any]]):
+    """Layout by layout, each stage as it would be with all figures begun anew."""
+    behind, doc, base = Behind(), document(make), shelf()
+    kept = Shared(layouts_of=lambda _: behind)
+    places = [(stage, None) for stage in VIEWS] + [("build", s.id) for s in doc.surfaces]
+    for at in places:
+        stage_view(kept.figures(doc, base), *at)
+    first, sheets = kept.figures(doc, base), dict[Cut, object]()
+    assert len(behind.waited) > 2
+    for one in sorted(behind.waited):
+        behind.done.add(one)
+        now, anew = kept.figures(doc, base), JobFigures(without_words(doc), base, behind)
+        assert now is not first
+        assert outlook(now) is outlook(first)
+        for at in places:
+            assert stage_view(now, *at) == stage_view(anew, *at), (one, at)
+        laid = {(x.asked.material.id, x.asked.thickness_mm): x for x in laid_out(now)}
+        assert laid[one].result is not None
+        assert all(laid[cut] is before for cut, before in sheets.items())
+        sheets[one] = laid[one]
+        assert kept.figures(doc, base) is now
+    assert kept.computed == 1
 
 
 def test_figures_of_one_job_are_never_those_of_another():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import random
 from typing import Any
 
 import numpy as np
@@ -69,6 +70,22 @@ def test_what_cures_on_one_surface_holds_up_that_one_alone() -> None:
         assert view.minutes.work + view.minutes.wait == pytest.approx(view.ready_minutes, abs=1)
         assert view.minutes_left <= view.ready_minutes <= view.minutes_left + sum(s.wait_minutes for s in left)
         assert view.ready_minutes >= longest
+
+
+def test_hands_take_the_step_they_can_begin_soonest() -> None:
+    """Against the rule told step by step: of what is free the one that begins soonest, the first in the list of those."""
+    rng = random.Random(5)
+    for size in [*range(8)] * 60:
+        tasks = [Task(rng.choice([0, 5, 20]), rng.choice([0, 0, 30, rng.uniform(0, 90)]),
+                      tuple(rng.choices([*range(k), size + 1], k=rng.randrange(3)))) for k in range(size)]
+        now, cured = 0.0, dict[int, float]()
+        while len(cured) < size:
+            begins = {k: max([now, *(cured[a] for a in t.after if a < size)]) for k, t in enumerate(tasks)
+                      if k not in cured and all(a in cured for a in t.after if a < size)}
+            one = min(begins, key=lambda k: (begins[k], k))
+            now = begins[one] + tasks[one].minutes
+            cured[one] = now + tasks[one].cures
+        assert ready_minutes(tasks) == max(cured.values(), default=0), tasks
 
 
 def test_the_order_says_nothing_a_fitter_would_laugh_at() -> None:

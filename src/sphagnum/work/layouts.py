@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from threading import Lock
 
-from ..core.cutting.buying import AT_ONCE_S, Found, laid_out
+from ..core.cutting.buying import AT_ONCE_S, Cut, Found, laid_out
 from ..core.cutting.layout import only_boxes
 from ..core.cutting.model import CutInput, CutResult
 from .desk import Desk, Entry, result_of
@@ -71,7 +71,7 @@ class JobLayouts:
 
     def __init__(self, desk: Desk, last: LastLayouts, job_id: int, begin: bool = True) -> None:
         self._desk, self._last, self._job, self._begin = desk, last, job_id, begin
-        self._lock, self._steps = Lock(), dict[str, int]()
+        self._lock, self._steps = Lock(), dict[str, tuple[Cut, float]]()
         if begin:
             last.ask_anew(job_id)
 
@@ -79,16 +79,16 @@ class JobLayouts:
         """The layout of what is wanted of a material at a thickness."""
         if data.fixed and len(data.fixed) == sum(p.quantity for p in data.pieces):
             return Found(laid_out(data))  # a hand has laid all of it: there is nothing to search
-        older = self._last.find(self._job, material, thickness_mm)
+        of, older = (material, thickness_mm), self._last.find(self._job, material, thickness_mm)
         long = not only_boxes(data)
         settle_s = SETTLE_S if older else 0.0  # where nothing can be shown yet, there is nothing to wait for
         entry = self._work(data, DRAFTS_FIRST_S if long else 0.0, settle_s)
         if entry is None:
             return Found(None, "", older)
-        result: CutResult | None = self._result(entry)
+        result: CutResult | None = self._result(entry, of)
         if result is None and long and entry.open:
             draft = self._work(data.model_copy(update={"seconds": AT_ONCE_S}), 0.0, settle_s)
-            result = None if draft is None else self._result(draft)
+            result = None if draft is None else self._result(draft, of)
         if entry.open:
             return Found(result, entry.id, older)
         if result is not None:
@@ -103,17 +103,23 @@ class JobLayouts:
         self._last.ask(self._job, key)
         return self._desk.start("layout", data, lambda: self._last.wants(self._job, key), settle_s + later_s)
 
-    def _result(self, entry: Entry) -> CutResult | None:
+    def _result(self, entry: Entry, of: Cut) -> CutResult | None:
         """What it has found so far; the step is taken before the result: what comes in between counts as moved."""
         step, is_open = entry.step, entry.open
         result: CutResult | None = result_of(entry)
         if is_open:
             with self._lock:
-                self._steps[entry.id] = step
+                self._steps[entry.id] = of, step
         return result
 
-    def moved(self) -> bool:
-        """Whether a layout that was under way has come further since it was asked for."""
+    def moved(self) -> frozenset[Cut]:
+        """Of what the layouts that were under way have come further since they were asked for; told once."""
         with self._lock:
             steps = list(self._steps.items())
-        return any((e := self._desk.find(key, here=True)) is None or e.step != step for key, step in steps)
+        further = {key: (of, step) for key, (of, step) in steps
+                   if (e := self._desk.find(key, here=True)) is None or e.step != step}
+        with self._lock:
+            for key, seen in further.items():
+                if self._steps.get(key) == seen:  # else somebody has asked for it meanwhile
+                    del self._steps[key]
+        return frozenset(of for of, _ in further.values())

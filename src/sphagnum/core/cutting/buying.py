@@ -81,14 +81,18 @@ class Found(NamedTuple):
     older: CutResult | None = None
 
 
+Cut = tuple[str, float]
+"""What a layout is of: a material, by its id, and its thickness, mm."""
+
+
 class Layouts(Protocol):
     """Where layouts come from: worked out at once, or behind the page."""
 
     def __call__(self, material: str, thickness_mm: float, data: CutInput, /) -> Found:
         """The layout of what is wanted of a material at a thickness."""
 
-    def moved(self) -> bool:
-        """Whether anything that was under way has come further since it was asked for."""
+    def moved(self) -> frozenset[Cut]:
+        """Of what the layouts have come further since they were asked for; told once."""
 
 
 AT_ONCE_S = 0.5
@@ -107,9 +111,9 @@ class AtOnce:
     def __call__(self, _material: str, _thickness_mm: float, data: CutInput, /) -> Found:
         return Found(laid_out(data))
 
-    def moved(self) -> bool:
-        """Never: nothing is under way."""
-        return False
+    def moved(self) -> frozenset[Cut]:
+        """None: nothing is under way."""
+        return frozenset()
 
 
 def flat_forms(material: Material, thickness_mm: float) -> tuple[StockForm, ...]:

@@ -7,10 +7,11 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from functools import wraps
-from threading import Lock, RLock
+from threading import Lock, RLock, local
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
-from ..cutting.buying import AtOnce, Layouts
+from ..cutting.buying import AtOnce, Cut, Found, Layouts
+from ..cutting.model import CutInput
 from ..job.document import COLLECTIONS, JobDocument
 from ..job.shelf import Shelf, shelf_with
 from ..job.words import without_words
@@ -20,6 +21,15 @@ from ..schema import Row
 P = ParamSpec("P")
 T = TypeVar("T")
 _NUMBERS = itertools.count(1)
+
+
+class _WorkedOut(local):
+    """What is being worked out in this thread: the layouts it rests on so far."""
+
+    laid: frozenset[Cut] = frozenset()
+
+
+_WORKED_OUT = _WorkedOut()
 
 
 class JobFigures:
@@ -35,6 +45,8 @@ class JobFigures:
         self.doc, self.base, self.layouts = doc, shelf, layouts or AtOnce()
         self.shelf = shelf_with(shelf, tuple(c.material for c in doc.material_copies)) if doc.material_copies else shelf
         self._kept: dict[Hashable, Any] = {}
+        self._laid: dict[Hashable, frozenset[Cut]] = {}
+        """The layouts a figure rests on, by its key; figures that rest on none are not in it."""
         self.of_paths: dict[tuple[Hashable, ...], Any] = {} if before is None else _taken_over(before, doc, shelf)
         """By figure and path: what rests on the job but for stacks on other surfaces than the path's own."""
         self._lock = RLock()
@@ -43,9 +55,31 @@ class JobFigures:
         """The figure under a key, made if it is not there yet."""
         with self._lock:  # two who ask at once wait for one another rather than work it out twice
             if key not in self._kept:
-                self._kept[key] = make()
+                outer, _WORKED_OUT.laid = _WORKED_OUT.laid, frozenset()
+                try:
+                    figure = make()
+                    if _WORKED_OUT.laid:  # told before the figure is there: nobody takes it for one that rests on none
+                        self._laid[key] = _WORKED_OUT.laid
+                    self._kept[key] = figure
+                finally:
+                    _WORKED_OUT.laid |= outer
+            elif key in self._laid:
+                _WORKED_OUT.laid |= self._laid[key]
             found: T = self._kept[key]
             return found
+
+    def lay(self, material: str, thickness_mm: float, data: CutInput) -> Found:
+        """The layout of what is wanted of a material at a thickness; whatever is worked out with it rests on it."""
+        _WORKED_OUT.laid |= {(material, thickness_mm)}
+        return self.layouts(material, thickness_mm, data)
+
+    def laid_anew(self, moved: frozenset[Cut]) -> JobFigures:
+        """The figures of the same document once layouts have come further: those that rest on none of them stay."""
+        job = JobFigures(self.doc, self.base, self.layouts, self)
+        known = self._kept.copy()  # at once, whoever adds to it meanwhile
+        job._laid = {key: rests for key, rests in self._laid.copy().items() if rests.isdisjoint(moved)}
+        job._kept = {key: figure for key, figure in known.items() if key in job._laid or key not in self._laid}
+        return job
 
     def of(self, doc: JobDocument) -> JobFigures:
         """The figures of another document with the same shelf; these where it is the same one."""
@@ -121,9 +155,11 @@ class Shared:
         with self._lock:
             of, found, _ = self._kept.get(doc.job.id, (None, None, 0.0))
             bare = found.doc if found is not None and of is doc else self._bare(doc)
-            if found is None or found.base is not shelf or found.layouts.moved() or found.doc != bare:
+            if found is None or found.base is not shelf or found.doc != bare:
                 found = JobFigures(bare, shelf, self._layouts_of(doc.job.id), found)
                 self.computed += 1
+            elif moved := found.layouts.moved():
+                found = found.laid_anew(moved)
             self._bytes += _bytes_of(doc) - (0 if of is None else _bytes_of(of))
             self._kept[doc.job.id] = doc, found, time.monotonic()
             self._kept.move_to_end(doc.job.id)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from heapq import heappop, heappush
 from typing import NamedTuple
 
 
@@ -24,16 +25,26 @@ def ready_minutes(tasks: Sequence[Task]) -> float:
     660.0
     """
     now = end = 0.0
-    cured: dict[int, float] = {}
-    waiting = list(range(len(tasks)))
-    while waiting:
-        free = [k for k in waiting if all(a in cured or a >= len(tasks) for a in tasks[k].after)]
-        k = min(free, key=lambda i: max([now, *(cured[a] for a in tasks[i].after if a in cured)]))
-        task = tasks[k]
-        now = max([now, *(cured[a] for a in task.after if a in cured)]) + task.minutes
-        cured[k] = now + task.cures
-        end = max(end, cured[k])
-        waiting.remove(k)
+    holds: list[list[int]] = [[] for _ in tasks]
+    open_, ready = [0] * len(tasks), [0.0] * len(tasks)
+    for k, task in enumerate(tasks):
+        for a in task.after:
+            if a < len(tasks):
+                holds[a].append(k)
+                open_[k] += 1
+    later = [(0.0, k) for k in range(len(tasks)) if not open_[k]]  # by when they can begin
+    at_once: list[int] = []  # those that can begin now, by their place
+    while later or at_once:
+        while later and later[0][0] <= now:
+            heappush(at_once, heappop(later)[1])
+        k = heappop(at_once) if at_once else heappop(later)[1]
+        now = max(now, ready[k]) + tasks[k].minutes
+        cured = now + tasks[k].cures
+        end = max(end, cured)
+        for held in holds[k]:
+            ready[held], open_[held] = max(ready[held], cured), open_[held] - 1
+            if not open_[held]:
+                heappush(later, (ready[held], held))
     return float(end)
 
 

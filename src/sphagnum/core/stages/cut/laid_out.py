@@ -8,8 +8,9 @@ from ...cutting.buying import OFFCUT, Buy, buy_estimated, buy_stock, flat_forms
 from ...cutting.model import CutResult
 from ...figures.job_figures import JobFigures, once
 from .bought import amounts_bought, counted, fixings_bought, measures_bought, not_flat
-from .sheets import Asked, ask, find
-from .wanted import pieces_wanted
+from .model import LeftOver
+from .sheets import Asked, Opened, ask, find, left_over, sheets_of
+from .wanted import Key, pieces_wanted
 
 
 class LaidOut(NamedTuple):
@@ -23,10 +24,38 @@ class LaidOut(NamedTuple):
 
 
 @once
+def _asked(job: JobFigures) -> dict[Key, Asked]:
+    return {key: ask(job, key, named) for key, named in pieces_wanted(job).items()
+            if flat_forms(job.shelf.material(key[0]), key[1])}
+
+
+@once
+def _laid(job: JobFigures, key: Key) -> LaidOut:
+    return LaidOut(_asked(job)[key], *find(job, _asked(job)[key]))
+
+
 def laid_out(job: JobFigures) -> tuple[LaidOut, ...]:
     """The layouts of all that is cut from something flat."""
-    every = (ask(job, key, named) for key, named in pieces_wanted(job).items() if flat_forms(job.shelf.material(key[0]), key[1]))
-    return tuple(LaidOut(asked, *find(job, asked)) for asked in every)
+    return tuple(_laid(job, key) for key in _asked(job))
+
+
+class Drawn(NamedTuple):
+    """What is opened of a material at a thickness, drawn, and the rests worth keeping that nobody kept yet."""
+
+    opened: tuple[Opened, ...]
+    left: tuple[LeftOver, ...]
+
+
+@once
+def _drawn(job: JobFigures, key: Key) -> Drawn:
+    asked, result = _laid(job, key)[:2]
+    opened = () if result is None else tuple(sheets_of(asked, result))
+    return Drawn(opened, tuple(left_over(job, asked, opened)))
+
+
+def drawn(job: JobFigures) -> tuple[Drawn, ...]:
+    """What is opened of all that is laid out, each as it was where only the layouts of others came further."""
+    return tuple(_drawn(job, key) for key in _asked(job))
 
 
 class Bought(NamedTuple):

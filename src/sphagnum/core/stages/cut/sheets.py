@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
+from itertools import count
 from typing import NamedTuple
 
 from shapely import Polygon, box
@@ -98,7 +100,7 @@ def offcuts_of(offcuts: tuple[Offcut, ...], material: str, thickness_mm: float) 
 
 def find(job: JobFigures, asked: Asked) -> Found:
     """The layout of what was asked for."""
-    return job.layouts(asked.material.id, asked.thickness_mm, asked.data)
+    return job.lay(asked.material.id, asked.thickness_mm, asked.data)
 
 
 class Opened(NamedTuple):
@@ -190,10 +192,10 @@ def rest_words(rest: Offcut) -> str:
     return ", ".join(x for x in (f"offcut {rest.code}" if rest.code else "offcut kept", rest.place) if x)
 
 
-def left_over(job: JobFigures, asked: Asked, opened: list[Opened], taken: set[str]) -> list[LeftOver]:
-    """Rests of opened sheets worth keeping that nobody kept yet, each with a label nobody has."""
+def left_over(job: JobFigures, asked: Asked, opened: Iterable[Opened]) -> Iterator[LeftOver]:
+    """Rests of opened sheets worth keeping that nobody kept yet, without a label."""
     least, gap = job.shelf.habits.least_offcut_mm, job.shelf.habits.gap_mm
-    what, out = f"{asked.material.id}@{asked.thickness_mm:g}", []
+    what = f"{asked.material.id}@{asked.thickness_mm:g}"
     for whole, laid, sheet in opened:
         if sheet.roll:  # what is not cut off a roll stays on it
             continue
@@ -202,10 +204,14 @@ def left_over(job: JobFigures, asked: Asked, opened: list[Opened], taken: set[st
             known = f"{what} {sheet.stock}#{sheet.number} {x1:.0f},{y1:.0f} {x2 - x1:.0f}x{y2 - y1:.0f}"
             if known in job.doc.job.rests_kept:
                 continue
-            code = next(c for c in (f"R{n}" for n in range(1, 100_000)) if c not in taken)
-            taken.add(code)
-            out.append(LeftOver(
-                rest=known, material=asked.material.id, thickness_mm=asked.thickness_mm, width_mm=round(x2 - x1), code=code,
+            yield LeftOver(
+                rest=known, material=asked.material.id, thickness_mm=asked.thickness_mm, width_mm=round(x2 - x1), code="",
                 name=f"{asked.material.name}, {in_mm(asked.thickness_mm)}", length_mm=round(y2 - y1),
-                outline_mm=outline_of(rest)))
-    return out
+                outline_mm=outline_of(rest))
+
+
+def labelled(left: Iterable[LeftOver], taken: Iterable[str]) -> Iterator[LeftOver]:
+    """Rests, each with the first label nobody has."""
+    had = set(taken)
+    free = (code for n in count(1) if (code := f"R{n}") not in had)
+    yield from (rest.model_copy(update={"code": next(free)}) for rest in left)

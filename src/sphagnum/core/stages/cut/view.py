@@ -9,10 +9,10 @@ from ...worded import of
 from ...words import listed, percent, plural
 from ...working import Working, inputs
 from .bought import used_up
-from .laid_out import bought, laid_out
+from .laid_out import bought, drawn, laid_out
 from .left_bare import left_bare
-from .model import CutView, LeftOver, SheetView, SurfaceView
-from .sheets import Opened, alike, left_over, offcuts_of, sheets_of
+from .model import CutView, SheetView, SurfaceView
+from .sheets import alike, labelled, offcuts_of
 from .wanted import drawn_surfaces, pieces_wanted
 
 
@@ -30,25 +30,21 @@ def cut_view(job: JobFigures, surface_id: int | None) -> CutView:
 @once
 def _whole(job: JobFigures) -> CutView:
     """All but the surface shown."""
-    opened: list[Opened] = []
-    left: list[LeftOver] = []
-    codes = {o.code for o in (*job.shelf.offcuts, *job.doc.offcuts_taken)}
-    for one in laid_out(job):
-        if one.result is not None:
-            own = sheets_of(one.asked, one.result)
-            opened += own
-            left += left_over(job, one.asked, own, codes)
+    left = (rest for one in drawn(job) for rest in one.left)
+    codes = (o.code for o in (*job.shelf.offcuts, *job.doc.offcuts_taken))
     results = [x.result for x in laid_out(job) if x.result is not None]
     to_buy = bought(job)
     used, stock = sum(r.piece_area_m2 for r in results), sum(r.stock_area_m2 for r in results)
     return CutView(
-        sentence="", detail=f"{percent(used / stock)} of the opened stock goes on the job." if stock else "",
-        surface=None, sheets=tuple(alike([o.view for o in opened])), buy=to_buy.buy, kg=to_buy.kg, money=to_buy.money,
+        sentence="", sheets=tuple(alike([o.view for one in drawn(job) for o in one.opened])),
+        detail=f"{percent(used / stock)} of the opened stock goes on the job." if stock else "",
+        surface=None, buy=to_buy.buy, kg=to_buy.kg, money=to_buy.money,
         currency=job.doc.job.currency, utilisation=round(used / stock, 3) if stock else None,
         unplaced=tuple(f"{u.piece}: {u.why}" for r in results for u in r.unplaced),
         working=tuple(_working(r) for r in results), work=to_buy.work, older=to_buy.older,
         offcuts=tuple(o for name, thickness in pieces_wanted(job) for o in offcuts_of(job.shelf.offcuts, name, thickness)),
-        left=tuple(left), let_go=tuple(x for one in laid_out(job) for x in one.asked.let_go), used_up=used_up(job),
+        left=tuple(labelled(left, codes)), let_go=tuple(x for one in laid_out(job) for x in one.asked.let_go),
+        used_up=used_up(job),
     )
 
 

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ...cutting.buying import RESTARTS, Found, Layouts
+from ...cutting.buying import RESTARTS, Cut, Found, Layouts
 from ...cutting.layout import cut
 from ...cutting.model import CutInput, CutResult
 from ...figures.job_figures import JobFigures
@@ -47,9 +47,9 @@ class Drafts:
             self.kept[data] = cut(data.model_copy(update={"seconds": DRAFT_S}), seed=1, restarts=RESTARTS, draft=True)
         return Found(self.kept[data])
 
-    def moved(self) -> bool:
-        """Never: nothing is under way."""
-        return False
+    def moved(self) -> frozenset[Cut]:
+        """None: nothing is under way."""
+        return frozenset()
 
 
 def drafts_of(job: JobFigures) -> dict[CutInput, CutResult]:
