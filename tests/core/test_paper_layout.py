@@ -6,13 +6,14 @@ import io
 import os
 import random
 from datetime import date
-from functools import lru_cache
+from functools import lru_cache, partial
 from typing import Any
 
 import pypdfium2
 import pytest
 from PIL import Image
 from pypdf import PdfReader
+from reportlab.pdfgen.canvas import Canvas
 from test_promises import LINED, STEEL, one_way
 
 from sphagnum.catalogue.load import shelf
@@ -22,11 +23,20 @@ from sphagnum.core.job.shelf import shelf_charging
 from sphagnum.core.job.workshop import WorkshopIn
 from sphagnum.core.papers.blocks import Paper
 from sphagnum.core.schema import parse
+from sphagnum.core.stages.cut.view import cut_view
+from sphagnum.core.stages.fit.done import fit_view
 from sphagnum.core.stages.papers.asked import PlanAsked
 from sphagnum.core.stages.papers.offer import offer
 from sphagnum.core.stages.papers.offer_paper import offer_paper
 from sphagnum.core.stages.papers.report import report
+from sphagnum.core.surfaces.drawn import DrawnShape
 from sphagnum.core.worded import view_in
+from sphagnum.demo import van
+from sphagnum.exchange import report_style
+from sphagnum.exchange.buying_list import buying_pdf
+from sphagnum.exchange.cut_sheets import cut_sheets, labels
+from sphagnum.exchange.drawings.tiles import tiles_of
+from sphagnum.exchange.order_sheets import order_sheets
 from sphagnum.exchange.papers.html import html
 from sphagnum.exchange.papers.pdf import pdf
 from sphagnum.exchange.papers.plain import comma_separated, guarded
@@ -173,3 +183,18 @@ def test_before_and_after_on_the_first_page_are_of_one_place() -> None:
 ])
 def test_a_line_is_laid_as_it_is_read(line: str, printed: str) -> None:
     assert shown(line) == printed
+
+
+def test_whoever_prints_has_the_fonts_alone(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What prints seeks in its font files: of all ways to a printed page no two are ever at it at one time."""
+    held, save = [], Canvas.save
+    monkeypatch.setattr(Canvas, "save", lambda canvas: (held.append(report_style.PRESS.locked()), save(canvas))[1])
+    job, link = JobFigures(parse(JobDocument, van()), shelf()), "http://127.0.0.1"
+    view, order, names = cut_view(job, None), fit_view(job), {s.id: s.name for s in job.doc.surfaces}
+    square = DrawnShape(id="Lid", outline_mm=((0, 0), (100, 0), (100, 100), (0, 100)))
+    ways = [partial(buying_pdf, view, "Van", "", "metric"), partial(labels, view, names, "Van", link, "metric"),
+            partial(cut_sheets, view, names, "Van", "metric"), partial(order_sheets, order, "Van", link, "metric"),
+            partial(pdf, papers(0)[0], picture), partial(tiles_of, (square,), "A4", "metric")]
+    assert all(way().startswith(b"%PDF") for way in ways)
+    assert held == [True] * len(ways)
+    assert not report_style.PRESS.locked()

@@ -13,7 +13,7 @@ from ..core.stages.cut.model import CutView
 from ..core.worded import MASS_UNIT, System, mass, view_in
 from .papers.frame import paragraph, printed
 from .readings import safe
-from .report_style import BOLD, HEAD, LINE, REGULAR, SMALL, TEXT, TITLE
+from .report_style import BOLD, HEAD, LINE, REGULAR, SMALL, TEXT, TITLE, printing
 
 COLUMNS = ("what", "needed", "on the shelf", "buy", "unit", "spare", "kg", "price", "currency", "supplier", "order number")
 
@@ -32,6 +32,7 @@ def buying_csv(view: CutView, system: System) -> str:
     return out.getvalue()
 
 
+@printing
 def buying_pdf(view: CutView, job_name: str, made_on: str, system: System) -> bytes:
     """The list on A4, by supplier."""
     view, title = view_in(view, system), f"To buy: {job_name}"

@@ -20,7 +20,7 @@ from ..core.worded import LENGTH_UNIT, System, marked, view_in, worded
 from ..core.words import listed, percent, plural
 from .codes import code_of
 from .papers.frame import canvas_of, not_printed, width_of, write
-from .report_style import BARK, BOLD, INK, LINE, PAPER
+from .report_style import BARK, BOLD, INK, LINE, PAPER, printing
 
 MARGIN = 14 * MM
 LOW = 17 * MM
@@ -32,6 +32,7 @@ FILL = {"D": 0.62, "C": 0.9, "B": 0.45, "A": 0.82, "S": 0.93, "I": 0.88, "": 0.9
 LABEL_W, LABEL_H, ACROSS, DOWN = 70 * MM, 37 * MM, 3, 8
 
 
+@printing
 def cut_sheets(view: CutView, names: dict[int, str], job_name: str, system: System) -> bytes:
     """A page for each sheet, roll or offcut that is cut another way than those before it, in the order of the list."""
     _something(view)
@@ -198,6 +199,7 @@ class Bag(NamedTuple):
     step: str
 
 
+@printing
 def labels(
     view: CutView, names: dict[int, str], job_name: str, address: str, system: System, bags: tuple[Bag, ...] = (),
 ) -> bytes:

@@ -18,7 +18,7 @@ from .codes import code_of
 from .papers.charts import surface
 from .papers.drawing import Drawn
 from .papers.frame import WIDE, paragraph, printed
-from .report_style import BARK, BOLD, HEAD, INK, LINE, REGULAR, SMALL, TEXT, TITLE
+from .report_style import BARK, BOLD, HEAD, INK, LINE, REGULAR, SMALL, TEXT, TITLE, printing
 
 PICTURE_W, PICTURE_H = 62 * MM, 46 * MM
 DANGER = HexColor("#9d2b20")
@@ -29,6 +29,7 @@ EMPTY_ROWS = 4
 """Rows of the fixings table left to fill in."""
 
 
+@printing
 def order_sheets(view: FitView, job_name: str, address: str, system: System) -> bytes:
     """The order as a PDF; with an ``address`` of the running program a code beside each step opens it. BadInput for none."""
     if not view.steps:

@@ -1,8 +1,12 @@
-"""Fonts, colours and paragraph styles of papers."""
+"""Fonts, colours and paragraph styles of papers; whoever prints with them has them alone."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import wraps
 from pathlib import Path
+from threading import Lock
+from typing import ParamSpec
 
 from reportlab.lib.colors import HexColor
 from reportlab.lib.styles import ParagraphStyle
@@ -21,3 +25,18 @@ TITLE = ParagraphStyle("title", fontName=BOLD, fontSize=20, leading=24, textColo
 HEAD = ParagraphStyle("head", fontName=BOLD, fontSize=11.5, leading=15, textColor=INK, spaceBefore=9)
 TEXT = ParagraphStyle("text", fontName=REGULAR, fontSize=9.5, leading=13, textColor=INK)
 SMALL = ParagraphStyle("small", fontName=REGULAR, fontSize=8, leading=10.5, textColor=BARK)
+
+P = ParamSpec("P")
+PRESS = Lock()
+"""Held by whoever prints."""
+
+
+def printing(draw: Callable[P, bytes]) -> Callable[P, bytes]:
+    """One paper at a time: the fonts are read by seeking in them, so that two papers drawn at once would spoil each other."""
+
+    @wraps(draw)
+    def alone(*args: P.args, **named: P.kwargs) -> bytes:
+        with PRESS:
+            return draw(*args, **named)
+
+    return alone

@@ -14,6 +14,7 @@ from ...core.quantities import INCH_MM
 from ...core.surfaces.drawn import DrawnShape, Ring
 from ...core.worded import System, in_mm, worded
 from ..papers.frame import write
+from ..report_style import printing
 
 PAGES = {"A4": A4, "A3": A3, "letter": letter}
 MARGIN_MM, OVERLAP_MM, FOOT_MM = 10.0, 10.0, 14.0
@@ -22,6 +23,7 @@ CHECK_MM: dict[System, float] = {"metric": 100.0, "imperial": 4 * INCH_MM}
 MOST_PAGES = 400
 
 
+@printing
 def tiles_of(shapes: tuple[DrawnShape, ...], page: str, system: System) -> bytes:
     """Each shape on as many pages as it needs, in rows from the lower left. BadInput for more paper than anybody glues."""
     width, height = (v / mm for v in PAGES[page])

@@ -23,7 +23,7 @@ from reportlab.platypus import (
 )
 
 from ...core.papers import blocks as b
-from ..report_style import BOLD, HEAD, INK, LINE, MOSS, SMALL, TEXT, TITLE
+from ..report_style import BOLD, HEAD, INK, LINE, MOSS, SMALL, TEXT, TITLE, printing
 from . import charts
 from .drawing import Drawn
 from .frame import WIDE, paragraph, printed
@@ -38,6 +38,7 @@ MOST_MM = 200.0
 """No section waits for more room than that."""
 
 
+@printing
 def pdf(paper: b.Paper, photograph: Photograph, language: str = "en") -> bytes:
     """A document's pages. What no font here can print is named at its end."""
     story = _head(paper, photograph)
