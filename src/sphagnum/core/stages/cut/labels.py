@@ -10,12 +10,13 @@ from ...job.document import JobDocument
 def prefixes(doc: JobDocument) -> dict[int, str]:
     """What the labels of each surface's pieces begin with: letters of its name, no two alike in a job."""
     out: dict[int, str] = {}
+    taken = set[str]()
     for surface in doc.surfaces:
         words = ["".join(c for c in w if c.isalpha()).upper() for w in surface.name.split()]
         words = [w for w in words if w] or ["P"]
-        tries = ["".join(w[:n] for w in words[:2]) for n in range(1, 6)]
-        tries += [f"{tries[0]}{letters(n)}" for n in range(1, len(doc.surfaces) + 1)]
-        out[surface.id] = next(t for t in tries if t not in out.values())
+        short = ["".join(w[:n] for w in words[:2]) for n in range(1, 6)]
+        out[surface.id] = next(t for t in chain(short, (f"{short[0]}{letters(n)}" for n in count(1))) if t not in taken)
+        taken.add(out[surface.id])
     return out
 
 

@@ -72,7 +72,8 @@ def _of(surface_id: int | None, surfaces: set[int] | None) -> bool:
 
 def leak_drafts(job: JobFigures, surfaces: set[int] | None, known: set[StepRef]) -> list[Draft]:
     """One step per leak found and not sealed yet, but for those at a way in that the plan leaves open."""
-    left = {p.id for p in job.doc.paths for now, then in (leaks_cm2(job.doc, p),) if then >= now > 0}
+    at = {leak.path_id for leak in job.doc.leaks}
+    left = {p.id for p in job.doc.paths if p.id in at for now, then in (leaks_cm2(job.doc, p),) if then >= now > 0}
     through = {p.id: p.surface_id for p in job.doc.paths}
     out = []
     for leak in job.doc.leaks:
