@@ -31,10 +31,11 @@ def order(job: JobFigures) -> FitView:
     happened, found = events(job), told(job)
     warmth = next((e for e in reversed(happened) if e.what == "temperature"), None)
     plan = [_warmed(d, warmth) for d in drafts(job)]
-    stands = {d.ref for d in plan}
+    taken = {d.ref for d in plan}
     whose: list[StepRef] = []
     for draft in plan:  # what was done of one layer passes to one
-        whose.append(_whose(job, found, draft, stands | set(whose)))
+        whose.append(_whose(job, found, draft, taken))
+        taken.add(whose[-1])
     stand = [_laid_in_parts(found, r) for r in whose]
     holds = held_keys(plan)
     done = {d.ref for d, h in zip(plan, stand, strict=True) if h.done or h.skipped}
