@@ -24,12 +24,18 @@ _NUMBERS = itertools.count(1)
 
 
 class _WorkedOut(local):
-    """What is being worked out in this thread: the layouts it rests on so far."""
+    """What is being worked out in this thread: the layouts it rests on so far; None where nothing is."""
 
-    laid: frozenset[Cut] = frozenset()
+    laid: frozenset[Cut] | None = None
 
 
 _WORKED_OUT = _WorkedOut()
+
+
+def _rests_on(layouts: frozenset[Cut]) -> None:
+    """What is being worked out here rests on these layouts too."""
+    if _WORKED_OUT.laid is not None:
+        _WORKED_OUT.laid |= layouts
 
 
 class JobFigures:
@@ -61,16 +67,17 @@ class JobFigures:
                     if _WORKED_OUT.laid:  # told before the figure is there: nobody takes it for one that rests on none
                         self._laid[key] = _WORKED_OUT.laid
                     self._kept[key] = figure
-                finally:
-                    _WORKED_OUT.laid |= outer
-            elif key in self._laid:
-                _WORKED_OUT.laid |= self._laid[key]
+                finally:  # what could not be worked out rests on the layouts it asked for too
+                    inner, _WORKED_OUT.laid = _WORKED_OUT.laid, outer
+                    _rests_on(inner or frozenset())
+            else:
+                _rests_on(self._laid.get(key, frozenset()))
             found: T = self._kept[key]
             return found
 
     def lay(self, material: str, thickness_mm: float, data: CutInput) -> Found:
         """The layout of what is wanted of a material at a thickness; whatever is worked out with it rests on it."""
-        _WORKED_OUT.laid |= {(material, thickness_mm)}
+        _rests_on(frozenset({(material, thickness_mm)}))
         return self.layouts(material, thickness_mm, data)
 
     def laid_anew(self, moved: frozenset[Cut]) -> JobFigures:
