@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import pytest
@@ -11,6 +12,7 @@ import pytest
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.cutting.buying import AtOnce, Cut, Found
 from sphagnum.core.cutting.model import CutInput
+from sphagnum.core.errors import BadInput
 from sphagnum.core.figures import lays, path_levels
 from sphagnum.core.figures.job_figures import JobFigures, Shared
 from sphagnum.core.figures.outlook import outlook
@@ -160,6 +162,27 @@ def test_a_finished_layout_moves_what_rests_on_it_and_nothing_else(make: Callabl
         sheets[one] = laid[one]
         assert kept.figures(doc, base) is now
     assert kept.computed == 1
+
+
+def test_what_could_not_be_worked_out_of_a_layout_is_tried_again_once_it_is_laid():
+    behind, doc, base = Behind(), document(), shelf()
+    kept = Shared(layouts_of=lambda _: behind)
+
+    def fails(job: JobFigures) -> int:
+        if any(x.result is None for x in laid_out(job)):
+            raise BadInput("it is not laid out", "", "wait")
+        return 1
+
+    def said(job: JobFigures) -> int:
+        try:
+            return job.keep("fails", lambda: fails(job))
+        except BadInput:
+            return 0
+
+    for expected in (0, 1):
+        job = kept.figures(doc, base)
+        assert job.keep("said", partial(said, job)) == expected
+        behind.done |= behind.waited
 
 
 def test_figures_of_one_job_are_never_those_of_another():

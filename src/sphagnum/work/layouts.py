@@ -71,7 +71,7 @@ class JobLayouts:
 
     def __init__(self, desk: Desk, last: LastLayouts, job_id: int, begin: bool = True) -> None:
         self._desk, self._last, self._job, self._begin = desk, last, job_id, begin
-        self._lock, self._steps = Lock(), dict[str, tuple[Cut, float]]()
+        self._lock, self._steps = Lock(), dict[str, tuple[Cut, int]]()
         if begin:
             last.ask_anew(job_id)
 

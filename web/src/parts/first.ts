@@ -3,8 +3,9 @@
 import { useDeferredValue } from "react";
 
 export function useFirst<T>(rows: readonly T[], first = 24): readonly T[] {
-  const later = useDeferredValue(rows, rows.slice(0, first));
-  return rows.length > first ? later : rows;
+  const long = rows.length > first;
+  const later = useDeferredValue(rows, long ? rows.slice(0, first) : rows);
+  return long ? later : rows;
 }
 
 const LONG = 60;

@@ -83,9 +83,10 @@ class JobFigures:
     def laid_anew(self, moved: frozenset[Cut]) -> JobFigures:
         """The figures of the same document once layouts have come further: those that rest on none of them stay."""
         job = JobFigures(self.doc, self.base, self.layouts, self)
-        known = self._kept.copy()  # at once, whoever adds to it meanwhile
-        job._laid = {key: rests for key, rests in self._laid.copy().items() if rests.isdisjoint(moved)}
-        job._kept = {key: figure for key, figure in known.items() if key in job._laid or key not in self._laid}
+        known = self._kept.copy()  # at once, whoever adds to it meanwhile; what a figure rests on is told before the figure is
+        rests = self._laid.copy()
+        job._kept = {key: figure for key, figure in known.items() if moved.isdisjoint(rests.get(key, ()))}
+        job._laid = {key: on for key, on in rests.items() if key in job._kept}
         return job
 
     def of(self, doc: JobDocument) -> JobFigures:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from ...cutting.buying import OFFCUT, Buy, buy_estimated, buy_stock, flat_forms
+from ...cutting.buying import OFFCUT, Buy, Cut, buy_estimated, buy_stock, flat_forms
 from ...cutting.model import CutResult
 from ...figures.job_figures import JobFigures, once
 from .bought import amounts_bought, counted, fixings_bought, measures_bought, not_flat
 from .model import LeftOver
 from .sheets import Asked, Opened, ask, find, left_over, sheets_of
-from .wanted import Key, pieces_wanted
+from .wanted import pieces_wanted
 
 
 class LaidOut(NamedTuple):
@@ -24,13 +24,13 @@ class LaidOut(NamedTuple):
 
 
 @once
-def _asked(job: JobFigures) -> dict[Key, Asked]:
+def _asked(job: JobFigures) -> dict[Cut, Asked]:
     return {key: ask(job, key, named) for key, named in pieces_wanted(job).items()
             if flat_forms(job.shelf.material(key[0]), key[1])}
 
 
 @once
-def _laid(job: JobFigures, key: Key) -> LaidOut:
+def _laid(job: JobFigures, key: Cut) -> LaidOut:
     return LaidOut(_asked(job)[key], *find(job, _asked(job)[key]))
 
 
@@ -47,7 +47,7 @@ class Drawn(NamedTuple):
 
 
 @once
-def _drawn(job: JobFigures, key: Key) -> Drawn:
+def _drawn(job: JobFigures, key: Cut) -> Drawn:
     asked, result = _laid(job, key)[:2]
     opened = () if result is None else tuple(sheets_of(asked, result))
     return Drawn(opened, tuple(left_over(job, asked, opened)))

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from shapely import Polygon, box
 
-from ...cutting.buying import OFFCUT, Found, cut_input, flat_forms
+from ...cutting.buying import OFFCUT, Cut, Found, cut_input, flat_forms
 from ...cutting.hand import fixed_of, good, place_on, why_not
 from ...cutting.model import CutInput, CutResult, Placement
 from ...cutting.parts import ANGLES, Part, rounded, upright
@@ -21,7 +21,7 @@ from ...schema import Strict
 from ...worded import in_mm, marked
 from .marking import frame_of, marks_of
 from .model import LeftOver, Points, SheetPiece, SheetView
-from .wanted import Key, Named, has_face, pieces_wanted
+from .wanted import Named, has_face, pieces_wanted
 
 AS_IT_WAS = 0.002
 """A piece whose area differs by more than this share is not the one a hand has laid."""
@@ -43,7 +43,7 @@ class Asked(NamedTuple):
     let_go: tuple[str, ...]
 
 
-def ask(job: JobFigures, key: Key, named: list[Named]) -> Asked:
+def ask(job: JobFigures, key: Cut, named: list[Named]) -> Asked:
     """What is asked of the layouts for a material: its pieces, the rests taken, and what a hand has laid and still lies well."""
     name, thickness = key
     material = job.shelf.material(name)
@@ -61,7 +61,7 @@ def ask(job: JobFigures, key: Key, named: list[Named]) -> Asked:
                  tuple(p.id for p in hand if p.id in areas and p.id not in stays))
 
 
-def laid_by_hand(rows: tuple[LayoutIn, ...], key: Key) -> tuple[LaidByHand, ...]:
+def laid_by_hand(rows: tuple[LayoutIn, ...], key: Cut) -> tuple[LaidByHand, ...]:
     """What a hand has laid of a material at a thickness. Of a piece that stands in several rows, as two browsers may make them at
     once, the last counts."""
     mine = (r for r in rows if r.material == key[0] and abs(r.thickness_mm - key[1]) < 0.01)

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import shapely
 from shapely import Polygon, box
 
-from ...cutting.buying import Wanted
+from ...cutting.buying import Cut, Wanted
 from ...cutting.parts import rounded
 from ...cutting.stock import first_thickness_mm
 from ...figures.builds import chosen_builds, label_of, parts_of
@@ -36,10 +36,6 @@ class Named(NamedTuple):
     surface_id: int | None
 
 
-Key = tuple[str, float]
-"""Material and thickness, mm."""
-
-
 @once
 def drawn_surfaces(job: JobFigures) -> dict[int, SurfaceView]:
     """Every surface with its pieces, by its number."""
@@ -48,10 +44,10 @@ def drawn_surfaces(job: JobFigures) -> dict[int, SurfaceView]:
 
 
 @once
-def pieces_wanted(job: JobFigures) -> dict[Key, list[Named]]:
+def pieces_wanted(job: JobFigures) -> dict[Cut, list[Named]]:
     """All pieces of the job by what they are cut from."""
     shapes = drawn_surfaces(job)
-    out: dict[Key, list[Named]] = {}
+    out: dict[Cut, list[Named]] = {}
     for surface in job.doc.surfaces:
         for layer in shapes[surface.id].layers:
             material = job.shelf.material(layer.material)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from shapely import Polygon
 
-from ...cutting.buying import OPENED, flat_forms
+from ...cutting.buying import OPENED, Cut, flat_forms
 from ...cutting.stock import area_m2, form_at, goes_for
 from ...cutting.store import StockUse, size_of
 from ...figures.job_figures import JobFigures, once
@@ -13,7 +13,7 @@ from ...fitting.history import StepRef, ref_of
 from ...materials.model import Material, StockForm
 from ...surfaces.patches import patches
 from ..cut.sheets import ask, find
-from ..cut.wanted import Key, pieces_wanted
+from ..cut.wanted import pieces_wanted
 from .done import share_of, whole_steps
 from .drafting import events
 from .laying import is_laid, laid_amount
@@ -71,7 +71,7 @@ def _use(material: Material, form: StockForm, units: float, at: str) -> StockUse
     return StockUse(material=material.id, size=size_of(form), units=round(units, 4), at=at)
 
 
-def _opened(job: JobFigures, key: Key) -> list[tuple[StockForm, float]]:
+def _opened(job: JobFigures, key: Cut) -> list[tuple[StockForm, float]]:
     """Units of stock opened for a material, by form, for each mm² of its pieces; by their area, until they are laid out."""
     named = pieces_wanted(job).get(key, [])
     whole = sum(n.wanted.shape.area for n in named) or 1.0
