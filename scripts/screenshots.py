@@ -22,6 +22,8 @@ VIEWS = {
 }
 FIT = {"fit": ("apply", "Bulkhead"), "phone-fit-apply": ("apply", "Rear doors")}
 """Pictures of Fit, of the van's order before anything was done: the first step of a phase at a place."""
+READS_MS = 15_000
+"""So long somebody reads what can be wished for before a plan is asked for; the shelf is searched ahead meanwhile."""
 PHONE = ("listen", "build")
 """Views whose picture is taken on a phone too."""
 
@@ -34,6 +36,7 @@ def take(page: Page, base: str, name: str, path: str, folder: Path, dark: bool =
     page.wait_for_selector("h1:not(:empty)")
     page.wait_for_load_state("networkidle")
     if name.startswith("plan"):
+        page.wait_for_timeout(READS_MS)
         page.get_by_role("button", name="Find a plan", exact=True).click()
         page.get_by_role("button", name="Find again").wait_for(timeout=90_000)
         page.get_by_role("button", name="No more of anything than planned now").click()
@@ -100,6 +103,7 @@ def main(wanted: list[str], folder: Path) -> None:
                 take(page, base, name, path, folder)
         if not wanted or "trace-dark" in wanted:
             take(page, base, "trace-dark", VIEWS["trace"], folder, dark=True)
+            page.evaluate("localStorage.setItem('scheme', 'light')")
         page.set_viewport_size({"width": 390, "height": 844})
         for name in PHONE:
             if not wanted or f"phone-{name}" in wanted:
