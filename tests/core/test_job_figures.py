@@ -15,6 +15,7 @@ from sphagnum.core.cutting.model import CutInput
 from sphagnum.core.errors import BadInput
 from sphagnum.core.figures import lays, path_levels
 from sphagnum.core.figures.job_figures import JobFigures, Shared
+from sphagnum.core.figures.loads import job_load
 from sphagnum.core.figures.outlook import outlook
 from sphagnum.core.job.document import COLLECTIONS, JobDocument
 from sphagnum.core.job.shelf import shelf_of
@@ -23,6 +24,10 @@ from sphagnum.core.job.workshop import WorkshopDocument
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.build.view import build
 from sphagnum.core.stages.cut.laid_out import laid_out
+from sphagnum.core.stages.cut.wanted import drawn_surfaces
+from sphagnum.core.stages.fit import drafting
+from sphagnum.core.stages.fit.standing import standing
+from sphagnum.core.stages.fit.view import order
 from sphagnum.core.stages.trace.view import trace_view
 from sphagnum.core.stages.views import VIEWS, stage_view
 from sphagnum.demo import ceiling, hood, loudspeakers, van
@@ -102,23 +107,31 @@ def test_what_is_taken_over_from_the_figures_before_is_what_is_worked_out_anew(m
         tried = halved(doc, rng)
         for job, of in ((seen, doc), (kept.tried(tried, shelf(), None), tried)):
             anew = JobFigures(without_words(of), shelf())
-            assert (trace_view(job), outlook(job)) == (trace_view(anew), outlook(anew))
+            for figure in (trace_view, outlook, job_load, drawn_surfaces, order):
+                assert figure(job) == figure(anew), figure
 
 
-def test_a_hand_on_one_surface_leaves_the_ways_through_the_others_as_they_are(monkeypatch: pytest.MonkeyPatch):
+def test_a_hand_on_one_surface_leaves_the_ways_through_the_others_and_their_steps_as_they_are(monkeypatch: pytest.MonkeyPatch):
     made: list[int] = []
-    real = path_levels._path_levels
-    monkeypatch.setattr(path_levels, "_path_levels", lambda job, path, *rest: (made.append(path.id), real(job, path, *rest))[1])
+    laid: list[int] = []
+    levels, steps = path_levels._path_levels, drafting.layer_drafts
+    monkeypatch.setattr(path_levels, "_path_levels", lambda job, path, *rest: (made.append(path.id), levels(job, path, *rest))[1])
+    monkeypatch.setattr(drafting, "layer_drafts", lambda job, patch, *rest: (laid.append(patch.id), steps(job, patch, *rest))[1])
     kept, doc = Shared(), document()
     outlook(kept.figures(doc, shelf()))
+    standing(kept.figures(doc, shelf()))
     assert sorted(made) == [p.id for p in doc.paths]
+    assert set(laid) == {a.surface_id for a in doc.alternatives if a.chosen and a.layers}
     here = shelf()
     for of, figures in (("hand", lambda then: kept.tried(then, here, None)), ("edit", lambda then: kept.figures(then, here))):
         then = halved(doc, random.Random(of))
         surface = next(a.surface_id for a, b in zip(then.alternatives, doc.alternatives, strict=True) if a is not b)
         made.clear()
+        laid.clear()
         outlook(figures(then))
+        standing(figures(then))
         assert made == [p.id for p in doc.paths if p.surface_id == surface], of
+        assert set(laid) == {a.surface_id for a in then.alternatives if a.chosen and a.surface_id == surface}, of
 
 
 class Behind(AtOnce):

@@ -11,6 +11,7 @@ from shapely import Polygon, box
 
 from ..materials.model import Material, StockForm, kg_per_m2
 from ..quantities import LAPS
+from ..same import Same
 from ..schema import Strict
 from ..worded import in_mm, of
 from ..words import plural
@@ -139,7 +140,7 @@ def cut_input(
     with knife and rule, whatever the workshop's habit is."""
     items = tuple(StockItem(id=f.id, width_mm=f.width_mm, length_mm=f.length_mm, roll=f.form == "roll",
                             sold_whole=f.sold_whole, price=f.price or 0.0) for f in flat_forms(material, thickness_mm))
-    pieces = tuple(_cut_piece(w) for w in wanted)
+    pieces = tuple(_cut_piece(Same(w)) for w in wanted)
     kept = tuple(StockItem(id=f"{OFFCUT}{r.id}", quantity=1, **_size_of(r)) for r in rests)
     return CutInput(stock=(*kept, *items), pieces=pieces, seconds=min(LONGEST_S, 3.0 + 0.2 * len(pieces)),
                     gap_mm=habits.gap_mm, across=across or habits.across, square=True)
@@ -155,7 +156,8 @@ def _size_of(rest: Rest) -> dict[str, Any]:
 
 
 @lru_cache(maxsize=2048)
-def _cut_piece(wanted: Wanted) -> CutPiece:
+def _cut_piece(of: Same[Wanted]) -> CutPiece:
+    wanted = of.value
     x1, y1, x2, y2 = wanted.shape.bounds
     around = box(0.0, 0.0, round(x2 - x1, 2), round(y2 - y1, 2))
     if wanted.shape.area >= NEARLY_A_BOX * around.area:

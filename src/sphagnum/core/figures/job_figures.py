@@ -17,8 +17,11 @@ from ..job.shelf import Shelf, shelf_with
 from ..job.words import without_words
 from ..paths.rows import Path
 from ..schema import Row
+from ..surfaces.patches import Patch
+from ..surfaces.rows import Surface
 
 P = ParamSpec("P")
+R = TypeVar("R", Path, Surface, Patch)
 T = TypeVar("T")
 _NUMBERS = itertools.count(1)
 
@@ -42,7 +45,7 @@ class JobFigures:
     """A document and a shelf, and the figures that were asked of them so far.
 
     Stages are pure functions of it. A function marked ``once`` is computed at most once for it, by its arguments; one marked
-    ``once_of_path`` is taken over from the figures ``before`` these where nothing it rests on is another.
+    ``once_of_surface`` is taken over from the figures ``before`` these where nothing it rests on is another.
     """
 
     def __init__(self, doc: JobDocument, shelf: Shelf, layouts: Layouts | None = None, before: JobFigures | None = None) -> None:
@@ -53,8 +56,8 @@ class JobFigures:
         self._kept: dict[Hashable, Any] = {}
         self._laid: dict[Hashable, frozenset[Cut]] = {}
         """The layouts a figure rests on, by its key; figures that rest on none are not in it."""
-        self.of_paths: dict[tuple[Hashable, ...], Any] = {} if before is None else _taken_over(before, doc, shelf)
-        """By figure and path: what rests on the job but for stacks on other surfaces than the path's own."""
+        self.of_surfaces: dict[tuple[Hashable, ...], Any] = {} if before is None else _taken_over(before, doc, shelf)
+        """By surface and figure: what rests on the job but for stacks on other surfaces."""
         self._lock = RLock()
 
     def keep(self, key: Hashable, make: Callable[[], T]) -> T:
@@ -107,34 +110,43 @@ def once(
     return kept
 
 
-def once_of_path(
-    figure: Callable[Concatenate[JobFigures, Path, P], T],
-) -> Callable[Concatenate[JobFigures, Path, P], T]:
-    """Computes a figure of a path at most once, and not again for another document of the job that differs only in the stacks
-    of other surfaces than the path's own. What rests on those too, as the level of a path in a box, is no figure to mark so."""
+def once_of_surface(
+    figure: Callable[Concatenate[JobFigures, R, P], T],
+) -> Callable[Concatenate[JobFigures, R, P], T]:
+    """Computes a figure of a surface, a patch or a path at most once, and not again for another document of the job that differs
+    only in the stacks of other surfaces. What rests on those too, as the level of a path in a box, or on a layout, is no figure
+    to mark so."""
 
     @wraps(figure)
-    def kept(job: JobFigures, path: Path, /, *args: P.args, **named: P.kwargs) -> T:
-        key = (path.id, figure, *args, *named.items())
-        if key not in job.of_paths:
-            job.of_paths[key] = figure(job, path, *args, **named)
-        found: T = job.of_paths[key]
+    def kept(job: JobFigures, row: R, /, *args: P.args, **named: P.kwargs) -> T:
+        key = (_surface_id(row), figure, *_part(row), *args, *named.items())
+        if key not in job.of_surfaces:
+            job.of_surfaces[key] = figure(job, row, *args, **named)
+        found: T = job.of_surfaces[key]
         return found
 
     return kept
 
 
+def _surface_id(row: Path | Surface) -> int | None:
+    return row.surface_id if isinstance(row, Path) else row.id
+
+
+def _part(row: Path | Surface) -> tuple[Hashable, ...]:
+    """What tells apart what belongs to one surface."""
+    return type(row), row.id, row.zone if isinstance(row, Patch) else ""
+
+
 def _taken_over(before: JobFigures, doc: JobDocument, shelf: Shelf) -> dict[tuple[Hashable, ...], Any]:
-    """The figures of paths that another document leaves as they are: those of surfaces whose alternatives are all the same."""
-    known = before.of_paths.copy()  # at once, whoever adds to it meanwhile
+    """The figures that another document leaves as they are: those of surfaces whose alternatives are all the same."""
+    known = before.of_surfaces.copy()  # at once, whoever adds to it meanwhile
     was = before.doc
     if not known or shelf is not before.base or doc.job != was.job or any(
             getattr(doc, name) is not getattr(was, name) for name in COLLECTIONS if name != "alternatives"):
         return {}
     there, then = ({id(a): a.surface_id for a in x.alternatives} for x in (was, doc))
     moved = {surface for number, surface in (*there.items(), *then.items()) if number not in there or number not in then}
-    stays = {p.id for p in doc.paths if p.surface_id not in moved}
-    return {key: value for key, value in known.items() if key[0] in stays}
+    return {key: value for key, value in known.items() if key[0] not in moved}
 
 
 def _name(argument: object) -> object:

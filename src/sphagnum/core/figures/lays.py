@@ -111,8 +111,9 @@ def new_layers(doc: JobDocument, patch: Surface, alternative: Alternative | None
 
 def laid_of(patch: Surface, alternative: Alternative) -> tuple[StackLayerIn, ...]:
     """What an alternative lays on a patch; on one that does not stand yet its panel first."""
-    panel = patch.substrate.model_copy(update={"id": PANEL})
-    return (panel, *alternative.layers) if patch.planned else alternative.layers
+    if not patch.planned:
+        return alternative.layers
+    return (patch.substrate.model_copy(update={"id": PANEL}), *alternative.layers)
 
 
 PANEL = "panel"

@@ -20,7 +20,7 @@ from ..surfaces.rows import Alternative, StackLayerIn, Surface
 from .builds import Worked, chosen_builds, goods_of_build, parts_of, steps_of
 from .cuts import is_boxed, line_amount
 from .goods import Good, goods_of, load_of_good
-from .job_figures import JobFigures, once
+from .job_figures import JobFigures, once, once_of_surface
 from .lays import laid_of
 
 
@@ -96,6 +96,7 @@ def _added(patch: Patch, alternative: Alternative, shelf: Shelf, boxed: bool) ->
     return new.plus(_times(goods, patch.count))._replace(kg=new.kg - old.kg + goods.kg * patch.count)
 
 
+@once_of_surface
 def surface_load(job: JobFigures, surface: Surface) -> Load:
     """What the chosen stacks add to all copies of a surface."""
     total = NO_LOAD

@@ -19,7 +19,7 @@ from ..surfaces.rows import Surface
 from .boxes import box_of
 from .builds import acts_on, chosen_builds, time_ahead
 from .goal import Ahead, Reaches, value_in
-from .job_figures import JobFigures, once, once_of_path
+from .job_figures import JobFigures, once, once_of_surface
 from .lays import Lay, panel_loss, planned_lay, present_lay, without_gaps
 from .measures import less_measure
 from .path_levels import Rows, path_rows, through_surface
@@ -144,7 +144,7 @@ def unsure(job: JobFigures, rows: Rows) -> Unsure:
     return Unsure(np.asarray(share), causes(error, [m for _, m in found], shared))
 
 
-@once_of_path
+@once_of_surface
 def _change(job: JobFigures, path: Path) -> tuple[float, str]:
     """Standard uncertainty of what is done to a path, dB, without measures, and the model it is from."""
     surface = job.doc.surface(path.surface_id)

@@ -22,7 +22,7 @@ from ..surfaces.rows import Surface
 from .boxes import BoxFigures, box_of, walls_with
 from .builds import with_builds
 from .flanks import flank_of
-from .job_figures import JobFigures, once, once_of_path
+from .job_figures import JobFigures, once, once_of_surface
 from .lays import MOUNTED_LOSS, Lay, mounted_loss, panel_loss, planned_lay, present_lay, shaken_change_db, surface_loss
 from .measures import with_measures
 from .readings import repeatability
@@ -90,13 +90,13 @@ def path_rows(job: JobFigures) -> Rows:
     return Rows(first, then, problems, (offset or 0.0) + shift, offset is not None, by_band, model, tests, found, sure, bare)
 
 
-@once_of_path
+@once_of_surface
 def _own_levels(job: JobFigures, path: Path) -> tuple[Floats, Floats]:
     """Levels of a path that is part of no box."""
     return _path_levels(job, path, source_of(job).levels)
 
 
-@once_of_path
+@once_of_surface
 def _model_db(job: JobFigures, path: Path) -> float:
     surface = job.doc.surface(path.surface_id)
     if surface is None:

@@ -14,7 +14,7 @@ from ...surfaces.patches import patches
 from ...worded import of
 from ...words import in_a_row, percent, plain, plural, signed
 from ..cut.laid_out import OpenedStock, bought, opened
-from ..fit.view import order
+from ..fit.standing import standing
 from ..listen.view import board
 from ..prove.view import prove
 from ..trace.gain import gain_view
@@ -112,19 +112,18 @@ def _cut(job: JobFigures) -> StageLine:
 
 def _is_cut(job: JobFigures, there: OpenedStock) -> bool:
     """Whether every piece is ticked as cut, or the work order is through: then they were."""
-    steps = order(job).steps
-    through = bool(steps) and all(s.done or s.skipped for s in steps)
+    steps = standing(job)
+    through = bool(steps) and all(s.over for s in steps)
     return through or (bool(there.pieces) and there.complete and there.pieces <= set(job.doc.job.cut_pieces))
 
 
 def _fit(job: JobFigures) -> StageLine:
-    view = order(job)
-    if not view.steps:
+    steps = standing(job)
+    if not steps:
         return StageLine(stage="fit", line="no order yet", done=False)
-    changed = any(s.changed for s in view.steps)
-    over = all(s.done or s.skipped for s in view.steps)
-    return StageLine(stage="fit", line=f"{view.done} of {plural(len(view.steps), 'step')}" + ", plan changed since" * changed,
-                     done=over and not changed)
+    changed, done = any(s.asked_then for s in steps), sum(s.history.done for s in steps)
+    return StageLine(stage="fit", line=f"{done} of {plural(len(steps), 'step')}" + ", plan changed since" * changed,
+                     done=all(s.over for s in steps) and not changed)
 
 
 def _prove(job: JobFigures) -> StageLine:

@@ -13,7 +13,7 @@ from ...cutting.parts import rounded
 from ...cutting.stock import first_thickness_mm
 from ...figures.builds import chosen_builds, label_of, parts_of
 from ...figures.cuts import cuts_of, is_boxed
-from ...figures.job_figures import JobFigures, once
+from ...figures.job_figures import JobFigures, once, once_of_surface
 from ...figures.lays import new_layers
 from ...job.document import JobDocument
 from ...job.shelf import Shelf
@@ -102,6 +102,7 @@ def to_lay(doc: JobDocument) -> list[tuple[Patch, tuple[StackLayerIn, ...]]]:
     return [(patch, layers) for patch, layers in pairs if layers]
 
 
+@once_of_surface
 def surface_drawn(job: JobFigures, surface: Surface, prefix: str) -> SurfaceView:
     """A surface with the pieces of its layers."""
     planned = tuple(new_layers(job.doc, patch) for patch in patches(surface))

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from ...figures.job_figures import JobFigures, once
+from ...figures.job_figures import JobFigures, once, once_of_surface
 from ...figures.lays import new_layers
 from ...fitting.history import StepHistory, StepRef, as_they_happened, histories
 from ...fitting.rows import StepEvent
 from ...fitting.schedule import in_own_order
-from ...surfaces.patches import patches
+from ...surfaces.patches import Patch, nothing_on, patches
 from .beside import build_drafts, leak_drafts, measure_drafts, own_drafts, rattle_drafts
 from .laying import frame_draft, laid_amount, layer_drafts
 from .model import Draft
@@ -73,19 +73,25 @@ def _of_group(job: JobFigures, group: Group, known: set[StepRef], seen: set[Step
     free = tuple(d.ref for d in gate)
     work: list[Draft] = [d._replace(after=free) for d in rattles]
     checks: list[Draft] = []
-    for patch, one in group.treated:
-        layers = new_layers(job.doc, patch, one)
-        damped = sum(laid_amount(job, patch, layers, k) for k, x in enumerate(layers)
-                     if job.shelf.material(x.material).acts == "damping")
-        steps = [*patch_drafts(job, patch, one, damped), *frame_draft(job, patch, one), *layer_drafts(job, patch, layers),
-                 check_draft(job, patch)]
-        chained = _chained(steps, free)
+    for patch, _ in group.treated:
+        chained = _chained(_of_patch(job, patch), free)
         work += chained[:-1]
         checks.append(chained[-1])
     work += [d._replace(after=free) for d in leaks]
     ends = (*(d.ref for d in checks), *(d.ref for d in (*rattles, *leaks)))
     close = [d._replace(after=ends) for d in refit_drafts(job, group)]
     return [*opened, *work, *checks], close
+
+
+@once_of_surface
+def _of_patch(job: JobFigures, patch: Patch) -> list[Draft]:
+    """The steps that make a patch ready, lay its layers and check it, one after the other."""
+    one = job.doc.chosen(patch.id, patch.zone) or nothing_on(patch)
+    layers = new_layers(job.doc, patch, one)
+    damped = sum(laid_amount(job, patch, layers, k) for k, x in enumerate(layers)
+                 if job.shelf.material(x.material).acts == "damping")
+    return [*patch_drafts(job, patch, one, damped), *frame_draft(job, patch, one), *layer_drafts(job, patch, layers),
+            check_draft(job, patch)]
 
 
 def _chained(steps: list[Draft], first: tuple[StepRef, ...]) -> list[Draft]:

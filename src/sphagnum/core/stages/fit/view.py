@@ -7,17 +7,17 @@ from datetime import datetime
 from typing import NamedTuple
 
 from ...figures.job_figures import JobFigures, once
-from ...fitting.history import StepHistory, StepRef, later, passed_on
+from ...fitting.history import StepHistory, StepRef, later
 from ...fitting.rows import Fixing, StepEvent
 from ...fitting.schedule import Task, ready_minutes
 from ...fitting.taken_off import missing
 from ...fitting.times import PHASES
-from ...fitting.warming import warm_minutes
 from ...words import listed, plural
 from ..cut.wanted import drawn_surfaces
 from .drafting import drafts, events, held_keys, told
-from .laying import low, step_pieces
-from .model import Check, Draft, FellAway, FitView, Minutes, Place, StepFixing, StepTimer, StepView, Warmth
+from .laying import low
+from .model import Check, Draft, FellAway, FitView, Minutes, Place, StepFixing, StepView, Warmth
+from .standing import Stands, pieces_of, standing, warmth
 
 HAZARDS = StepRef(phase="hazards")
 """What acknowledging the hazards of a day belongs to."""
@@ -28,67 +28,30 @@ DAY = StepRef(phase="day")
 @once
 def order(job: JobFigures) -> FitView:
     """The work order from the plan, place by place, with what happened to each step."""
-    happened, found = events(job), told(job)
-    warmth = next((e for e in reversed(happened) if e.what == "temperature"), None)
-    plan = [_warmed(d, warmth) for d in drafts(job)]
-    taken = {d.ref for d in plan}
-    whose: list[StepRef] = []
-    for draft in plan:  # what was done of one layer passes to one
-        whose.append(_whose(job, found, draft, taken))
-        taken.add(whose[-1])
-    stand = [_laid_in_parts(found, r) for r in whose]
+    happened, found, last = events(job), told(job), warmth(job)
+    stand = standing(job)
+    plan = [s.draft for s in stand]
     holds = held_keys(plan)
-    done = {d.ref for d, h in zip(plan, stand, strict=True) if h.done or h.skipped}
+    done = {s.draft.ref for s in stand if s.over}
     named = {d.ref: d.what for d in plan}
-    cured = {d.ref: later(h.done_at, d.waits) for d, h in zip(plan, stand, strict=True) if d.waits}
-    steps = tuple(_step(job, d, h, held, [named[r] for r in d.after if r in named and r not in done],
-                        max((cured[r] for r in d.after if cured.get(r)), default="", key=_moment))
-                  for d, h, held in zip(plan, stand, holds, strict=True))
+    cured = {s.draft.ref: later(s.history.done_at, s.draft.waits) for s in stand if s.draft.waits}
+    steps = tuple(_step(job, s, held, [named[r] for r in s.draft.after if r in named and r not in done],
+                        max((cured[r] for r in s.draft.after if cured.get(r)), default="", key=_moment))
+                  for s, held in zip(stand, holds, strict=True))
     left = [s for s in steps if not s.done and not s.skipped]
     following = next((s for s in left), None)
     wanted = _wanted(plan, done)
     ahead, ready = sum(s.minutes for s in left), ready_minutes(_tasks(left))
     count = sum(1 for s in steps if s.done)
-    known = {*whose, HAZARDS, DAY}
+    known = {*(s.told_as for s in stand), HAZARDS, DAY}
     return FitView(
         sentence=_sentence(steps, following), detail=_detail(steps, ahead, ready), steps=steps,
         next_key=following.key if following else None, done=count, minutes=_minutes(steps),
         minutes_left=round(ahead), ready_minutes=round(ready), people=max((s.people for s in steps), default=1),
         tools=tuple(dict.fromkeys(t for s in steps for t in s.tools)), hazards=_ranked(job, [h for d in plan for h in d.hazards]),
         places=_places(job, steps), fell_away=_fell_away(found, known), acknowledged=_acknowledged(happened),
-        wants=_wants(wanted), temperature=_temperature(warmth, wanted),
+        wants=_wants(wanted), temperature=_temperature(last, wanted),
         days=tuple(dict.fromkeys(e.item for e in happened if e.what == "day ends")))
-
-
-def _kin(job: JobFigures, draft: Draft) -> list[StepRef]:
-    """Other names a step goes by: of an access that surfaces share, those of each of them."""
-    if not draft.access:
-        return []
-    return [draft.ref.model_copy(update={"surface_id": s.id}) for s in job.doc.surfaces if s.shares_access == draft.access]
-
-
-def _whose(job: JobFigures, found: dict[StepRef, StepHistory], draft: Draft, taken: set[StepRef]) -> StepRef:
-    """Under which name it is told what happened to a step: its own, another it goes by, that of a layer like it that is gone and
-    nobody has ``taken``."""
-    if draft.ref in found:
-        return draft.ref
-    kin = next((r for r in _kin(job, draft) if r in found), None)
-    return kin or passed_on(found, draft.ref, draft.like, taken) or draft.ref
-
-
-def _laid_in_parts(found: dict[StepRef, StepHistory], ref: StepRef) -> StepHistory:
-    """What happened to a step; of one that is or was split, what was laid of either part."""
-    own, other = found.get(ref, StepHistory()), found.get(ref.parted(1 - ref.part))
-    return own if other is None else own.model_copy(update={"laid": (*own.laid, *other.laid)})
-
-
-def _warmed(draft: Draft, last: StepEvent | None) -> Draft:
-    """With the clock of a product that was too cold when somebody looked last."""
-    if draft.wants_c is None or last is None or last.product_c is None:
-        return draft
-    minutes = warm_minutes(draft.kg_m2, last.product_c, draft.wants_c)
-    clock = StepTimer(name="warm-up", minutes=minutes, then="lay it while it is warm")
-    return draft._replace(timers=(clock, *draft.timers)) if minutes else draft
 
 
 def _moment(at: str) -> datetime:
@@ -111,26 +74,23 @@ def _blocked(d: Draft, checks: Sequence[Check], waits_for: list[str]) -> list[st
 
 
 def _step(
-    job: JobFigures, d: Draft, h: StepHistory, holds: tuple[str, ...], waits_for: list[str], not_before: str,
+    job: JobFigures, stands: Stands, holds: tuple[str, ...], waits_for: list[str], not_before: str,
 ) -> StepView:
+    d, h, then = stands.draft, stands.history, stands.asked_then
     timers = {t.name: t for t in h.timers if not t.ended}
     running = tuple(t.model_copy(update={"ends_at": timers[t.name].ends_at}) if t.name in timers else t for t in d.timers)
     checks = tuple(Check(name=c, passed=passed, note=note) for c in d.checks for passed, note in (h.checks.get(c, (None, "")),))
-    laid, pieces = set(h.laid), step_pieces(d.cut)[slice(*d.span)]
-    changed, then = h.done and bool(h.text) and h.text != d.text, h.text
-    lost = 0 if h.done else len(laid - {p.id for p in pieces})
-    if lost:  # laid before they were cut otherwise
-        changed, then = True, f"{plural(lost, 'piece')} laid by then {'is' if lost == 1 else 'are'} cut otherwise now."
+    laid = set(h.laid)
     return StepView(
         key=d.ref.key, ref=d.ref, phase=d.ref.phase, part=PHASES[d.ref.phase], surface=d.surface, what=d.what, text=d.text,
         how=d.how, hazards=_ranked(job, d.hazards), hold=d.hold, holds=holds,
         blocked=() if h.done else tuple(_blocked(d, checks, waits_for)), not_before="" if h.done else not_before,
-        pieces=tuple(p.model_copy(update={"laid": h.done or p.id in laid}) for p in pieces), letter=d.letter, tools=d.tools,
+        pieces=tuple(p.model_copy(update={"laid": h.done or p.id in laid}) for p in pieces_of(d)), letter=d.letter, tools=d.tools,
         consumables=d.consumables, people=d.people, timers=running, checks=checks,
         fixings=tuple(_told(f) for f in d.fixings), photograph=d.photograph,
         minutes=d.minutes * job.shelf.pace, wait_minutes=d.waits, done=h.done, skipped=h.skipped, taken_minutes=h.minutes,
         note=h.note, who=h.who, handed=h.handed, used=h.used, like=d.like, clock_s=h.clock_s, running_since=h.running_since,
-        changed=changed, asked_then=then if changed else "")
+        changed=bool(then), asked_then=then)
 
 
 def _told(fixing: Fixing) -> StepFixing:
