@@ -27,6 +27,8 @@ OFTEN = (700, 10, 10)
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 PROXY: dict[str, Any] = {"trusted_proxy": "127.0.0.1", "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
                          "clear_untrusted_proxy_headers": True}
+TURN_S = 0.0005
+"""How long one thread computes before another has its turn: whoever waits for a curve comes forward beside what takes longer."""
 THREADS = 48
 """Some write, some wait to (see store/edits.py); the others are free for who reads."""
 M_ARENA_MAX = -8
@@ -131,6 +133,7 @@ def serve(data: Path, host: str | None, port: int | None, demo: bool = False, co
         app.config["SIMULATED_METER"] = demo
         gc.freeze()  # what is loaded stays
         gc.set_threshold(*OFTEN)
+        sys.setswitchinterval(TURN_S)
         how: dict[str, Any] = {
             "threads": THREADS, "ident": None, "connection_limit": 400, "channel_timeout": int(HEAD_S), "cleanup_interval": 5,
             "max_request_body_size": MOST_RECORDING + 2**20, **(PROXY if behind_proxy else {})}

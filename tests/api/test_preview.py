@@ -26,7 +26,11 @@ OLDER = ("To buy, whole job", "Work, whole job")
 
 
 @pytest.mark.parametrize("stage", ["build", "trace"])
-def test_a_preview_is_what_keeping_would_show_and_keeps_nothing(client: FlaskClient, job: int, stage: str):
+def test_a_preview_is_what_keeping_would_show_keeps_nothing_and_is_told_to_nobody(
+    client: FlaskClient, job: int, stage: str, monkeypatch: pytest.MonkeyPatch,
+):
+    told: list[int] = []
+    monkeypatch.setattr(client.application.extensions["together"], "changed", told.append)
     before = page(client, job)
     plan = next(a for a in before["document"]["alternatives"] if a["layers"])
     layer = plan["layers"][0]
@@ -38,7 +42,9 @@ def test_a_preview_is_what_keeping_would_show_and_keeps_nothing(client: FlaskCli
     tried = client.post(f"/api/jobs/{job}/preview", json={"stage": stage, **asked, "steps": steps}, headers=ME)
     assert tried.status_code == 200
     assert page(client, job) == before
+    assert told == []
     assert client.post(f"/api/jobs/{job}/edits", json={"steps": steps}, headers=ME).status_code == 200
+    assert told == [job]
     kept = client.get(f"/api/jobs/{job}/{stage}", query_string=asked).json
     # while a hand drags, the trade's rules are not asked
     said = tried.json[stage]

@@ -143,8 +143,8 @@ def tell_of_edits(app: Flask) -> None:
         return response
 
 
-QUIET = ("preview", "say_where")
-"""What changes nothing, or tells of it itself."""
+QUIET = ("try_steps", "say_where")
+"""Ways in, by the names of their functions, that change nothing, or tell of it themselves."""
 
 
 class Listening(BaseModel):

@@ -73,8 +73,9 @@ export function remember(client: QueryClient): void {
 }
 
 const AHEAD_MS = 3000;
-// What a phone needs of the job in hand, fetched while nobody waits, and when the page is left: order, sheets, readings, as
-// they open, and its pictures. Where no worker opens the page without a network, nothing is taken along.
+const HAND = ["keydown", "pointerdown", "pointermove", "wheel"] as const;
+// What a phone needs of the job in hand, fetched once no hand has moved for a while, and when the page is left: order, sheets,
+// readings, as they open, and its pictures. Where no worker opens the page without a network, nothing is taken along.
 export function takeAlong(client: QueryClient, id: number, page: () => Schemas["JobPage"] | undefined): () => void {
   const take = async () => {
     const now = page();
@@ -94,10 +95,24 @@ export function takeAlong(client: QueryClient, id: number, page: () => Schemas["
   const left = () => {
     if (document.visibilityState === "hidden") void take();
   };
-  const timer = setTimeout(() => void take(), AHEAD_MS);
+  let timer: ReturnType<typeof setTimeout>;
+  const rested = () => {
+    over();
+    void take();
+  };
+  const moved = () => {
+    clearTimeout(timer);
+    timer = setTimeout(rested, AHEAD_MS);
+  };
+  const over = () => {
+    clearTimeout(timer);
+    HAND.forEach((kind) => window.removeEventListener(kind, moved, true));
+  };
+  HAND.forEach((kind) => window.addEventListener(kind, moved, { capture: true, passive: true }));
+  moved();
   document.addEventListener("visibilitychange", left);
   return () => {
-    clearTimeout(timer);
+    over();
     document.removeEventListener("visibilitychange", left);
   };
 }

@@ -12,7 +12,7 @@ from ..levels.readings import item_of, level_of, set_ups
 from ..levels.rows import Goal, Position, Reading
 from ..levels.statistics import pooled_deviation
 from ..same import Same
-from .job_figures import JobFigures, once
+from .job_figures import JobFigures
 
 
 class Group(NamedTuple):
@@ -82,15 +82,18 @@ ENOUGH_DOF = 3
 """From so many degrees of freedom on the job's own set-ups stand in for the table."""
 
 
-@once
 def setup_of(job: JobFigures) -> SetUp:
     """The scatter of set-ups: of those anywhere in the job (any place, condition and round) pooled, else the method's.
 
     Where the job has few, the larger of both counts, for a small scatter of two or three set-ups may be luck.
     """
-    table = job.shelf.setup(job.doc.job.method)
+    return _setup_of(Same(job.doc.readings), job.shelf.setup(job.doc.job.method))
+
+
+@lru_cache(maxsize=64)
+def _setup_of(readings: Same[tuple[Reading, ...]], table: float) -> SetUp:
     cells: dict[tuple[object, ...], list[Reading]] = {}
-    for r in job.doc.readings:
+    for r in readings.value:
         if not r.background and level_of(r, r.quantity) is not None:
             cells.setdefault((r.round_id, r.position_id, r.condition_id, r.quantity, r.relative), []).append(r)
     means = []

@@ -57,11 +57,13 @@ def largest_block(
         allowed = allowed & (span <= long + 1e-9)
     below = np.arange(1, rows + 1, dtype=small)[:, None, None]
     tops = np.minimum(tops, below)
-    even = np.ptp(heights) == 0  # as in a grid of cells: then rows are counted instead of looked up
-    deep = (below - tops) * heights[0] if even else y[1:][:, None, None] - y[tops]
-    area = deep * np.where(allowed, span, 0.0)[None]
-    most_area = float(area.max(initial=0.0))
-    if most_area <= 1e-9:
+    if rows * cols < np.iinfo(small).max and np.ptp(heights) == 0 == np.ptp(widths):  # a grid of cells: those are counted
+        area = (below - tops) * np.where(allowed, np.arange(1, cols + 1) - np.arange(cols)[:, None], 0).astype(small)
+        at = int(np.argmax(area))
+    else:
+        area = (y[1:][:, None, None] - y[tops]) * np.where(allowed, span, 0.0)
+        at = int(np.argmax(area >= area.max(initial=0.0) - 1e-9)) if area.size else 0
+    if not area.size or area.flat[at] <= 1e-9:
         return None
-    r, c0, c1 = np.unravel_index(int(np.argmax(area >= most_area - 1e-9)), area.shape)
+    r, c0, c1 = np.unravel_index(at, area.shape)
     return int(tops[r, c0, c1]), int(r) + 1, int(c0), int(c1) + 1

@@ -6,6 +6,7 @@ from ...errors import BadInput
 from ...figures.job_figures import JobFigures, once
 from ...figures.lays import planned_lay
 from ...figures.loads import added_load
+from ...figures.many import known_ahead
 from ...materials.model import Material
 from ...schema import Strict
 from ...surfaces.patches import patch_of
@@ -43,15 +44,19 @@ def swaps(job: JobFigures, surface_id: int, alternative_id: int, layer_id: str) 
     if surface is None or one is None or layer is None:
         raise BadInput("there is no such layer", "layer", "look at the job anew")
     patch, present = patch_of(surface, one.zone), job.shelf.material(layer.material)
-    out = []
+    others = []
     for material in _alike(job, present):
         mm = layer.thickness_mm if material.id == present.id or not material.thicknesses_mm else min(
             material.thicknesses_mm, key=lambda t: abs(t - layer.thickness_mm))
         other = layer.model_copy(update={"material": material.id, "thickness_mm": mm})
         then = one.model_copy(update={"layers": tuple(other if x is layer else x for x in one.layers)})
+        others.append((material, mm, then, planned_lay(job.doc, patch, then)))
+    known_ahead(patch, (lay for *_, lay in others), job.shelf)
+    out = []
+    for material, mm, then, lay in others:
         load = added_load(job.doc, patch, then, job.shelf)
         try:
-            now, after = levels_through(job, patch, planned_lay(job.doc, patch, then))
+            now, after = levels_through(job, patch, lay)
             through: float | None = round(a_total(after) - a_total(now), 2)
         except BadInput:
             through = None

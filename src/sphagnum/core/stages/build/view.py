@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from ...errors import BadInput
 from ...figures.builds import chosen_builds
 from ...figures.cuts import is_boxed
@@ -12,6 +14,7 @@ from ...figures.outlook import outlook
 from ...figures.where import room_of
 from ...job.document import JobDocument
 from ...rules.engine import Spoken
+from ...same import Same
 from ...schema import Strict
 from ...stacks.predict import working
 from ...surfaces.geometry import Areas, alike, areas
@@ -159,8 +162,7 @@ def build(
         detail=_detail(patch, size),
         was_done=done.sentence if (done := was_done(kept or job)) is not None else "",
         wanted=_wanted(job.doc, surface, found), heat=heat, surface_id=surface.id,
-        alike=tuple(s.id for s in job.doc.surfaces if s.id != surface.id and alike(s, surface)
-                    and s.substrate.material == surface.substrate.material), zone=patch.zone,
+        alike=_alike(Same(job.doc.surfaces), surface.id), zone=patch.zone,
         zones=_zones(job.doc, surface), alternative_id=alternative.id if alternative else None,
         substrate=layer_view(surface.substrate, patch, job.shelf, "new" if surface.planned else "panel"),
         layers=tuple(layer_view(x, patch, job.shelf, "new", x.place == "far")
@@ -184,6 +186,14 @@ def warnings_of(job: JobFigures) -> frozenset[str]:
     """The rules that warn of the plan as it stands, or call it dangerous, on whatever surface; overridden ones too."""
     return frozenset(r.rule for surface in job.doc.surfaces for patch in patches(surface)
                      for r in build(job, surface.id, None, patch.zone).rules if r.severity in ("warn", "danger"))
+
+
+@lru_cache(maxsize=64)
+def _alike(surfaces: Same[tuple[Surface, ...]], surface_id: int) -> tuple[int, ...]:
+    """The surfaces of a job that are as one of them is: same outline, same panel."""
+    one = next(s for s in surfaces.value if s.id == surface_id)
+    return tuple(s.id for s in surfaces.value
+                 if s is not one and alike(s, one) and s.substrate.material == one.substrate.material)
 
 
 def _zones(doc: JobDocument, surface: Surface) -> tuple[ZoneView, ...]:
