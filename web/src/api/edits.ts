@@ -24,8 +24,8 @@ export function useEdits(): Queue {
   return queue;
 }
 
-// A hand that turns a number has come to rest.
-const HOLD_MS = 400;
+// A hand that turns a number has come to rest: one that presses a key now and then is still at it.
+const HOLD_MS = 700;
 const asker: { ask: Door["ask"] } = { ask: () => Promise.resolve<Asked>("later") };
 export const openQueue = (): Queue =>
   makeQueue(
@@ -105,10 +105,12 @@ export function useEdit(jobId: number) {
   const turned = () => {
     clearTimeout(due.get(jobId));
     const go = () => {
+      if (queue.status().pending) return wait(); // the hand goes on
       due.delete(jobId);
       void refresh();
     };
-    due.set(jobId, setTimeout(go, TURNING_MS));
+    const wait = () => void due.set(jobId, setTimeout(go, TURNING_MS));
+    wait();
   };
   const kept = async <T>(work: Promise<T>, turning = false): Promise<T> => {
     try {

@@ -11,7 +11,7 @@ import { useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { api, ask, localPicture, query, Refused, type Schemas } from "./client";
 import { isDue, TURNING_MS, useEdits } from "./edits";
 import { earlier, jobKey, ofStages } from "./keys";
-import { overlay, type Step } from "./operations";
+import { overlay, subject, type Step } from "./operations";
 import { trier } from "./trier";
 import { useListening } from "./news";
 import type { Entry } from "./entry";
@@ -161,7 +161,11 @@ function usePreview<N extends StageName>(
   useEffect(() => {
     if (!stage) return;
     const blank = { surface_id: null, alternative_id: null, zone: "", condition_id: null };
-    const made = (of: Step[]) => ({ job_id: id, body: { stage, ...blank, ...known, steps: of } });
+    // of whichever version of a row: what is known of a hand stands when an edit of it was kept meanwhile
+    const made = (of: Step[]) => ({
+      job_id: id,
+      body: { stage, ...blank, ...known, steps: of.map((s) => ({ ...s, version: 0 })) },
+    });
     const next = trying?.next;
     const ahead = next && steps.includes(trying.step) ? steps.map((s) => (s === trying.step ? next : s)) : null;
     tries.want(steps.length ? made(steps) : null, ahead && made(ahead));
@@ -199,8 +203,8 @@ export function useStage<N extends StageName>(
   const tries = TRIED.some((t) => t === name);
   const steps = useMemo(() => {
     const all = version >= 0 && tries ? [...queue.untried(id), ...(trying ? [trying.step] : [])] : NONE;
-    const said = all.map((s) => JSON.stringify({ ...s, version: 0 }));
-    const once = all.filter((_, i) => said.lastIndexOf(said[i] ?? "") === i); // what is tried may be on its way already
+    const said = all.map(subject); // what is tried may be on its way already, or what a hand set before
+    const once = all.filter((_, i) => said.lastIndexOf(said[i] ?? "") === i);
     return once.length ? once : NONE;
   }, [version, tries, queue, id, trying]);
   const seen = usePreview(id, name, known, steps, trying);

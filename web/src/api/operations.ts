@@ -15,6 +15,14 @@ export const BLANK: Step = {
   force: false,
 };
 
+// What a step sets, where it does nothing else: of several that set the same the last alone counts.
+export const subject = ({ collection, row, values = {}, operations = [], remove }: Step): string =>
+  JSON.stringify(
+    remove || operations.some((o) => o.op !== "set")
+      ? [collection, row, values, operations, remove]
+      : [collection, row, Object.keys(values), operations.map((o) => o.at)],
+  );
+
 const name = (item: unknown): unknown => (typeof item === "object" && item !== null ? (item as Any)["id"] : item);
 
 function changed(value: unknown, at: readonly string[], make: (old: unknown) => unknown): unknown {

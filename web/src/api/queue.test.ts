@@ -1,6 +1,6 @@
 // The queue of pending edits: nothing is lost by a cut network or a closed window, and nothing is sent twice as two.
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { apply, overlay, type Operation } from "./operations";
+import { apply, BLANK, overlay, subject, type Operation } from "./operations";
 import { keeping, type Answer, type Entry, type Lead } from "./entry";
 import { makeQueue } from "./queue";
 import { browser, DOWN, server, set, step } from "./queue.fixture";
@@ -318,4 +318,25 @@ it("does operations on items by their ids", () => {
     flags: ["wet"],
     limits: { hours: 3 },
   }); // typed text waits for its answer
+});
+
+describe("what a step is about", () => {
+  it("is the same of steps that set the same, whatever they set, and of no others", () => {
+    const at = ["layers", "a", "coverage"];
+    const set = (value: number, row = 1): Operation[] => [
+      { op: "set", at: row === 1 ? at : ["layers", "b", "coverage"], value },
+    ];
+    const step = { ...BLANK, collection: "alternatives", row: 1 };
+    const of = (operations: Operation[], more = {}) => subject({ ...step, operations, ...more });
+    expect(of(set(0.5), { version: 3 })).toBe(of(set(0.6), { version: 4 }));
+    const others = [of(set(0.5), { row: 2 }), of(set(0.5, 2)), of([{ op: "remove", at: ["layers"], id: "a" }]), of([])];
+    expect(new Set([of(set(0.5)), ...others]).size).toBe(5);
+    const item = (thickness_mm: number): Operation => ({
+      op: "add",
+      at: ["layers"],
+      item: { id: "c", thickness_mm },
+      after: null,
+    });
+    expect(of([item(2)])).not.toBe(of([item(3)])); // what is added twice lies there twice
+  });
 });

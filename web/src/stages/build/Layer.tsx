@@ -141,6 +141,7 @@ const LayerForm = memo(function LayerForm(props: Omit<Props, "said" | "pick">) {
   );
 });
 
+const RESTS_MS = 700;
 type Covering = { layer: Layer; fills: boolean; change: Change; attempt: Attempt };
 
 // How much of the panel a layer covers.
@@ -157,9 +158,11 @@ function Cover({ layer, fills, change, attempt }: Covering) {
   const settle = (c: number) => {
     if (c === sent.current) return; // a key let go of says once more what its press said
     sent.current = c;
-    const mine = ++last.current;
+    const [mine, at] = [++last.current, Date.now()];
     const done = () => {
       if (last.current !== mine) return;
+      const left = at + RESTS_MS - Date.now(); // kept while the hand is still at it
+      if (left > 0) return void setTimeout(done, left);
       setSliding(null);
       attempt(null);
     };
