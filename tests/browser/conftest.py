@@ -71,9 +71,13 @@ def play() -> Iterator[Playwright]:
         yield running
 
 
+UNHURRIED = "--js-flags=--no-opt --no-maglev"
+"""A page of a test lives for seconds: to compile its scripts for long use takes more than it gives."""
+
+
 @pytest.fixture(scope="session")
 def browser(play: Playwright) -> Iterator[Browser]:
-    running = play.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
+    running = play.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox", UNHURRIED])
     yield running
     running.close()
 
