@@ -5,13 +5,15 @@ from __future__ import annotations
 import time
 from pathlib import Path
 
+import pytest
 from flask.testing import FlaskClient
 from sqlalchemy import update
 
+from sphagnum.api import shared
 from sphagnum.api.app import create_app
 from sphagnum.core.job.document import JobDocument
 from sphagnum.core.schema import parse
-from sphagnum.demo import van
+from sphagnum.demo import hood, van
 from sphagnum.store.connect import database_url, open_store
 from sphagnum.store.documents import store_document
 from sphagnum.store.models import CardRow
@@ -38,6 +40,18 @@ def test_the_board_comes_in_pages_sorted_and_searched_in_the_database(client: Fl
     assert client.get("/api/jobs?find=_5_").json["count"] == 0
     assert client.get("/api/jobs?page=7").json["jobs"] == []
     assert all(j["overview"] and not j["older"] for j in first["jobs"])
+
+
+def test_a_card_is_made_of_the_job_in_hand_another_is_read_in_nobodys_place(client: FlaskClient, monkeypatch: pytest.MonkeyPatch):
+    read: list[int] = []
+    document = shared.document
+    monkeypatch.setattr(shared, "document", lambda session, number: (read.append(number), document(session, number))[1])
+    looked_at, other = (store_document(client.application.config["STORE"], parse(JobDocument, make())) for make in (van, hood))
+    assert client.get(f"/api/jobs/{looked_at}").status_code == 200
+    held = client.application.extensions["documents"].held()
+    assert all(j["overview"] for j in client.get("/api/jobs").json["jobs"])
+    assert read == [other]
+    assert client.application.extensions["documents"].held() == held
 
 
 def test_a_card_is_older_until_it_is_renewed_behind_the_page(tmp_path: Path):

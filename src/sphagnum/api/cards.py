@@ -20,10 +20,11 @@ from ..core.job.broken import usable
 from ..core.job.document import Job, JobDocument
 from ..core.job.owners import OWNERS
 from ..core.job.shelf import Shelf, shelf_of, with_used
+from ..core.job.workshop import WorkshopDocument
 from ..core.stages.board.card import Card, card
 from ..core.stages.board.learned import Repeats
 from ..core.stages.cut.laid_out import bought
-from ..store.documents import WORKSHOP, Missing, document, revision, stored, workshop
+from ..store.documents import WORKSHOP, Missing, revision, stored
 from ..store.models import CardRow, OwnerRow
 
 A_PAGE = 50
@@ -82,8 +83,11 @@ def repeats(session: Session) -> list[Repeats]:
 class Renewal:
     """Renews cards behind the page, one job after another; at once where nothing is worked out behind it."""
 
-    def __init__(self, store: sessionmaker[Session], figures: Callable[[JobDocument, Shelf], JobFigures], behind: bool) -> None:
-        self._store, self._figures, self._behind = store, figures, behind
+    def __init__(
+        self, store: sessionmaker[Session], read: Callable[[Session, int], tuple[JobDocument, WorkshopDocument]],
+        figures: Callable[[JobDocument, Shelf], JobFigures], behind: bool,
+    ) -> None:
+        self._store, self._read, self._figures, self._behind = store, read, figures, behind
         self._wanted: dict[int, None] = {}
         self._used: tuple[UsedBy, ...] | None = None
         self._more = threading.Condition()
@@ -147,7 +151,8 @@ class Renewal:
         """Work out the card of a job and keep it; while a layout of it is under way it counts as older."""
         with self._store() as session:
             try:
-                doc, own, number, now = document(session, job_id), workshop(session), revision(session, job_id), stamp(session)
+                number, now = revision(session, job_id), stamp(session)  # what comes in meanwhile is made up for next time
+                doc, own = self._read(session, job_id)
             except Missing:
                 return
         shelf = with_used(shelf_of(base_shelf(), own), self.used())

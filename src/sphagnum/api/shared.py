@@ -7,6 +7,7 @@ import logging
 import os
 import threading
 from collections.abc import Callable, Hashable
+from functools import partial
 from http import HTTPStatus
 from typing import Any, NamedTuple
 
@@ -82,10 +83,25 @@ def _kept(name: str) -> Kept:
 
 def as_kept(session: Session, job_id: int) -> Read:
     """A job as it is kept."""
+    return _read(_kept("documents"), session, job_id)
+
+
+def _read(documents: Kept, session: Session, job_id: int) -> Read:
     number, workshops = revisions(session, job_id, WORKSHOP)
     # what a row names may be on the shelf again: whether it can be used goes by both
-    return _kept("documents").renewed(("document", job_id, workshops), lambda r: r.revision == number,
-                                      lambda before: read(session, job_id, before))
+    return documents.renewed(("document", job_id, workshops), lambda r: r.revision == number,
+                             lambda before: read(session, job_id, before))
+
+
+def _in_hand(documents: Kept, session: Session, job_id: int) -> tuple[JobDocument, WorkshopDocument]:
+    """A job and what the workshop owns: where somebody looks at the job the same objects, of which much is worked out; else they
+    are read this once, in nobody's place."""
+    looked_at = ("document", job_id, revision(session, WORKSHOP)) in documents
+    return _read(documents, session, job_id).document if looked_at else document(session, job_id), _owned(documents, session)
+
+
+def _owned(documents: Kept, session: Session) -> WorkshopDocument:
+    return documents.get(("workshop", revision(session, WORKSHOP)), lambda: workshop(session))
 
 
 def load(session: Session, job_id: int) -> tuple[JobDocument, int]:
@@ -109,7 +125,7 @@ def renewal() -> Renewal:
 def own_workshop() -> WorkshopDocument:
     """All the workshop owns, as it is now."""
     with store()() as session:
-        return _kept("documents").get(("workshop", revision(session, WORKSHOP)), lambda: workshop(session))
+        return _owned(_kept("documents"), session)
 
 
 def shelf() -> Shelf:
@@ -165,7 +181,7 @@ def warm_up(app: Flask) -> None:
     """Work out the stages of the newest jobs once, so that whoever comes first does not wait for what is loaded on first use."""
     with app.app_context():
         with store()() as session:
-            docs = [document(session, n) for n in job_ids(session)[-WARM:]]
+            docs = [load(session, n)[0] for n in job_ids(session)[-WARM:]]
         for doc in docs:
             job = figures_of(doc)
             try:
@@ -181,10 +197,10 @@ def set_up(app: Flask, kept: sessionmaker[Session], hands: Desk | None) -> None:
     last = LastLayouts()
     layouts_of = (lambda _: AtOnce()) if hands is None else (lambda job_id: JobLayouts(hands, last, job_id))
     app.config["DESK"] = hands
-    figures = Shared(layouts_of=layouts_of)
-    app.extensions |= {"documents": Kept(DOCUMENTS, age_s=AGE_S), "answers": Kept(ANSWERS_BYTES, lambda a: len(a.body), AGE_S),
+    figures, documents = Shared(layouts_of=layouts_of), Kept(DOCUMENTS, age_s=AGE_S)
+    app.extensions |= {"documents": documents, "answers": Kept(ANSWERS_BYTES, lambda a: len(a.body), AGE_S),
                        "tickets": Bounded(), "aheads": {}, "heard": Kept(SOUNDS), "layouts": last, "figures": figures,
-                       "renewal": Renewal(kept, figures.figures, hands is not None)}
+                       "renewal": Renewal(kept, partial(_in_hand, documents), figures.figures, hands is not None)}
 
 
 def answer(model: BaseModel, status: int = 200) -> Response:
