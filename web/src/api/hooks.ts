@@ -139,7 +139,8 @@ export function useQueueStatus() {
 
 const TRIED = ["build", "trace"] as const;
 const NONE: Step[] = [];
-export type Trying = { step: Step; next: Step | null };
+// What a hand has changed and not kept, if anything yet, and what it may change next.
+export type Trying = { step: Step | null; next: readonly Step[] };
 
 // What a stage would say after steps that are not kept; what it would say after the next of a hand that goes on is asked for
 // meanwhile.
@@ -147,6 +148,7 @@ function usePreview<N extends StageName>(
   id: number,
   name: N,
   known: Record<string, unknown>,
+  revision: number,
   steps: Step[],
   trying: Trying | null,
 ): View<N> | null {
@@ -166,9 +168,14 @@ function usePreview<N extends StageName>(
       job_id: id,
       body: { stage, ...blank, ...known, steps: of.map((s) => ({ ...s, version: 0 })) },
     });
-    const next = trying?.next;
-    const ahead = next && steps.includes(trying.step) ? steps.map((s) => (s === trying.step ? next : s)) : null;
-    tries.want(steps.length ? made(steps) : null, ahead && made(ahead));
+    const now = trying?.step;
+    const goesOn = now ? steps.includes(now) : !steps.length;
+    const ahead = goesOn ? (trying?.next ?? []) : [];
+    tries.want(
+      steps.length ? made(steps) : null,
+      ahead.map((one) => made(now ? steps.map((s) => (s === now ? one : s)) : [one])),
+      String(revision),
+    );
   });
   if (!steps.length && seen) setSeen(null);
   return seen;
@@ -202,12 +209,12 @@ export function useStage<N extends StageName>(
   const known = Object.fromEntries(Object.entries(asked).filter(([, v]) => typeof v !== "number" || v > 0));
   const tries = TRIED.some((t) => t === name);
   const steps = useMemo(() => {
-    const all = version >= 0 && tries ? [...queue.untried(id), ...(trying ? [trying.step] : [])] : NONE;
+    const all = version >= 0 && tries ? [...queue.untried(id), ...(trying?.step ? [trying.step] : [])] : NONE;
     const said = all.map(subject); // what is tried may be on its way already, or what a hand set before
     const once = all.filter((_, i) => said.lastIndexOf(said[i] ?? "") === i);
     return once.length ? once : NONE;
   }, [version, tries, queue, id, trying]);
-  const seen = usePreview(id, name, known, steps, trying);
+  const seen = usePreview(id, name, known, newest, steps, trying);
   const busy = useBusy(id, steps.length > 0);
   const client = useQueryClient();
   const path = `/api/jobs/{job_id}/${name}` as const;

@@ -90,17 +90,18 @@ function OneSurface({ id, page, edit }: StageProps) {
   const change = (...operations: Operation[]) =>
     !chosen
       ? Promise.resolve()
-      : trying
+      : trying?.step
         ? edit.turn("alternatives", chosen, operations)
         : edit.tryOperate("alternatives", chosen, ...operations);
-  // what a hand that still drags would change: seen, not kept
-  const attempt = useSteady((operation: Operation | null, next?: Operation) => {
+  // what a hand that still drags would change, seen and not kept; and what one would change next that drags, or lies ready
+  const attempt = useSteady((operation: Operation | null, ...next: Operation[]) => {
     const step = (one: Operation): Step | null =>
       chosen
         ? { ...BLANK, collection: "alternatives", row: chosen.id, version: chosen.version, operations: [one] }
         : null;
     const now = operation && step(operation);
-    setTrying(now && { step: now, next: next ? step(next) : null });
+    const ahead = next.flatMap((one) => step(one) ?? []);
+    setTrying(now || ahead.length ? { step: now, next: ahead } : null);
   });
   const begin = (layers: unknown[], takes_out: string[] = []) =>
     surface

@@ -1,6 +1,6 @@
 // One layer in the list beside the section: what else could lie there, its thickness, coverage, place, how it is held.
 import { Button, Popover, Slider } from "antd";
-import { memo, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useShelf } from "../../api/hooks";
 import type { Operation } from "../../api/operations";
@@ -141,16 +141,42 @@ const LayerForm = memo(function LayerForm(props: Omit<Props, "said" | "pick">) {
   );
 });
 
-const RESTS_MS = 700;
+const [RESTS_MS, READY_MS, AGAIN_MS] = [700, 150, 1500];
 type Covering = { layer: Layer; fills: boolean; change: Change; attempt: Attempt };
 
 // How much of the panel a layer covers.
 function Cover({ layer, fills, change, attempt }: Covering) {
   const [sliding, setSliding] = useState<number | null>(null);
   const coverage = sliding ?? layer.coverage ?? 1;
-  const drag = (c: number, next?: number) => {
+  const to = (c: number) => setting(layer, "coverage", c);
+  const stepped = (n: number, from = coverage) => Math.min(1, Math.max(0.05, Math.round(100 * from + n) / 100));
+  // while a hand lies on the slider, a step either way is worked out before it is made
+  const ready = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const focused = useRef(false);
+  const lieReady = (from: number, ms: number) => {
+    clearTimeout(ready.current);
+    ready.current = setTimeout(() => focused.current && attempt(null, to(stepped(-1, from)), to(stepped(1, from))), ms);
+  };
+  const touch = () => {
+    focused.current = true;
+    if (sliding === null) lieReady(coverage, READY_MS);
+  };
+  const leave = () => {
+    focused.current = false;
+    clearTimeout(ready.current);
+    if (sliding === null) attempt(null);
+  };
+  useEffect(
+    () => () => {
+      clearTimeout(ready.current);
+      if (focused.current) attempt(null);
+    },
+    [attempt],
+  );
+  const drag = (c: number, ...next: number[]) => {
+    clearTimeout(ready.current);
     setSliding(c);
-    attempt(setting(layer, "coverage", c), next === undefined ? undefined : setting(layer, "coverage", next));
+    attempt(to(c), ...next.map(to));
   };
   // the slider is let go of once the last of its changes is kept
   const last = useRef(0);
@@ -165,8 +191,9 @@ function Cover({ layer, fills, change, attempt }: Covering) {
       if (left > 0) return void setTimeout(done, left);
       setSliding(null);
       attempt(null);
+      lieReady(c, AGAIN_MS);
     };
-    void change(setting(layer, "coverage", c)).then(done, done);
+    void change(to(c)).then(done, done);
   };
   // arrows are taken here, one state a press: the slider's own handling cannot keep up with a held key on a slow machine
   const step = (e: React.KeyboardEvent) => {
@@ -174,16 +201,15 @@ function Cover({ layer, fills, change, attempt }: Covering) {
     if (!by) return;
     e.preventDefault();
     e.stopPropagation();
-    const stepped = (n: number) => Math.min(1, Math.max(0.05, Math.round(100 * coverage + n * by) / 100));
-    drag(stepped(1), stepped(2));
-    settle(stepped(1));
+    drag(stepped(by), stepped(2 * by));
+    settle(stepped(by));
   };
   return (
     <label className="field">
       <span>
         {fills ? "Under" : "Coverage"} {Math.round(coverage * 100)} %{fills ? " of the panel" : ""}
       </span>
-      <span onKeyDownCapture={step}>
+      <span onKeyDownCapture={step} onFocus={touch} onBlur={leave}>
         <Slider
           min={0.05}
           max={1}

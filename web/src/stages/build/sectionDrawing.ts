@@ -5,7 +5,7 @@ import type { Operation } from "../../api/operations";
 // What a hand does to the layers: an edit that is kept, and one that is only tried.
 export type Change = (...operations: Operation[]) => Promise<unknown>;
 // ``next``: what a hand that goes on would try then.
-export type Attempt = (operation: Operation | null, next?: Operation) => void;
+export type Attempt = (operation: Operation | null, ...next: Operation[]) => void;
 export type Part = Schemas["LayerView"];
 export type Box = { at: number; w: number };
 
