@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Request, expect
 
 Open = Callable[..., Page]
 BOARD = {"material": "gypsum-board", "thickness_mm": 12.5}
@@ -253,6 +253,29 @@ def test_an_own_material_is_made_asked_about_and_used_and_a_price_is_offered_to_
     expect(offer).to_have_count(0)
     assert material_here(page, number) == pytest.approx(before * 12.8 / 9.5, abs=0.1)
     assert page.request.get(f"{base}/api/jobs/1/shelf").json()["offers"][0]["name"].startswith("Butyl damping sheet")
+
+
+def test_a_hand_on_the_slider_finds_its_first_step_worked_out(bring):
+    page, _ = bring("vehicle", surfaces=[{
+        "name": "Panel", "outline_mm": [[0, 0], [1500, 0], [1500, 900], [0, 900]],
+        "substrate": {"material": "steel", "thickness_mm": 0.8}}], alternatives=[
+        {"surface_id": 1, "layers": [{"material": "butyl-foil", "thickness_mm": 2, "coverage": 0.8}]}])
+    page.get_by_role("button", name=re.compile("Edit layer 1: Butyl")).click()
+
+    def tried(request: Request) -> float | None:
+        return request.post_data_json["steps"][-1]["operations"][0]["value"] if request.url.endswith("/preview") else None
+
+    with page.expect_response(lambda r: tried(r.request) == 0.81):  # a step up is asked for after one down
+        page.get_by_role("slider", name="Coverage").focus()
+    curve = page.locator("[data-curve=after]").first
+    before = str(curve.get_attribute("d"))
+    with page.expect_request(lambda r: tried(r) is not None) as asked_for:
+        page.keyboard.press("ArrowLeft")
+    assert tried(asked_for.value) == 0.78  # what comes next: the step itself is known
+    for _ in range(9):  # a piece is cut to whole centimetres: a hundredth may be none of them
+        page.keyboard.press("ArrowLeft")
+    expect(curve).not_to_have_attribute("d", before)
+    kept(page)
 
 
 def test_in_inches_and_pounds_all_is_shown_and_typed_so(bring, open_page: Open):

@@ -170,6 +170,7 @@ function Cover({ layer, fills, change, attempt }: Covering) {
     () => () => {
       clearTimeout(ready.current);
       if (focused.current) attempt(null);
+      focused.current = false;
     },
     [attempt],
   );
