@@ -25,7 +25,7 @@ export function useEdits(): Queue {
 }
 
 // A hand that turns a number has come to rest: one that presses a key now and then is still at it.
-const HOLD_MS = 700;
+export const HOLD_MS = 700;
 const asker: { ask: Door["ask"] } = { ask: () => Promise.resolve<Asked>("later") };
 export const openQueue = (): Queue =>
   makeQueue(

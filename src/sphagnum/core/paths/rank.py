@@ -64,20 +64,24 @@ def rank(level_db: Floats, most_db: Floats, target_db: float) -> Ranking:
 def _levelled(level_db: Floats, most_db: Floats, target_db: float) -> Ranking:
     """All paths that may come down, down to one level found by halving."""
     floor = level_db - most_db
+
+    def left(level: float) -> Floats:
+        return np.asarray(np.maximum(np.minimum(level_db, level), floor))
+
     finite = level_db[np.isfinite(level_db)]
     if not finite.size:
         return Ranking((), -math.inf, False)
     now, least, most = energy(level_db), energy(floor), 10 ** (target_db / 10)
     lowest, high = float(finite.min()) - 60.0, float(finite.max())
     low = lowest
-    reached = energy_sum(np.maximum(np.minimum(level_db, lowest), floor)) <= target_db + 1e-9
+    reached = energy_sum(left(lowest)) <= target_db + 1e-9
     for _ in range(50):  # in energies: a power for each path and half is not worth it
         middle = (low + high) / 2
         if np.maximum(np.minimum(now, 10 ** (middle / 10)), least).sum() <= most:
             low = middle
         else:
             high = middle
-    after = np.maximum(np.minimum(level_db, low if reached else lowest), floor)
+    after = left(low if reached else lowest)
     known = np.isfinite(level_db)
     depth = np.where(known, np.where(known, level_db, 0.0) - np.where(known, after, 0.0), 0.0)
     order = np.argsort(-energy(level_db), kind="stable")

@@ -2,6 +2,7 @@
 import { Button, Popover, Slider } from "antd";
 import { memo, useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
+import { HOLD_MS } from "../../api/edits";
 import { useShelf } from "../../api/hooks";
 import type { Operation } from "../../api/operations";
 import { Amount } from "../../parts/Amount";
@@ -141,7 +142,7 @@ const LayerForm = memo(function LayerForm(props: Omit<Props, "said" | "pick">) {
   );
 });
 
-const [RESTS_MS, READY_MS, AGAIN_MS] = [700, 150, 1500];
+const [READY_MS, AGAIN_MS] = [150, 1500];
 type Covering = { layer: Layer; fills: boolean; change: Change; attempt: Attempt };
 
 // How much of the panel a layer covers.
@@ -188,7 +189,7 @@ function Cover({ layer, fills, change, attempt }: Covering) {
     const [mine, at] = [++last.current, Date.now()];
     const done = () => {
       if (last.current !== mine) return;
-      const left = at + RESTS_MS - Date.now(); // kept while the hand is still at it
+      const left = at + HOLD_MS - Date.now(); // kept while the hand is still at it
       if (left > 0) return void setTimeout(done, left);
       setSliding(null);
       attempt(null);
