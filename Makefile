@@ -6,8 +6,11 @@ MAKEFLAGS += --jobs=2
 # compiled once, read by each of the many processes the tests start
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: setup demo serve test lint lint-core lint-web format matrix harden fuzz validate fit bench same test-postgres mutants sweep screenshots types lock clean share
+.PHONY: setup demo serve test test-web one-way chromium broad lint lint-core lint-web format matrix harden fuzz validate fit bench same test-postgres mutants sweep screenshots types lock clean share
 setup: .venv/.ready src/sphagnum/web_dist/index.html
+
+# of pytest: what is broad too
+EVERY := -m "broad or not broad"
 
 # What running needs; the checks need .venv/.tested, which holds more and all of that too.
 NEEDED ?= requirements-run.lock
@@ -46,10 +49,15 @@ lint: lint-core lint-web
 lint-core: .venv/.tested
 	.venv/bin/ruff check src tests scripts
 	.venv/bin/mypy
-	.venv/bin/lint-imports
 
 lint-web: src/sphagnum/web_dist/index.html
 	cd web && npm run --silent check
+
+# imports go one way through the house
+one-way: .venv/.tested
+	.venv/bin/lint-imports
+
+test-web: src/sphagnum/web_dist/index.html
 	cd web && npm run --silent test
 
 chromium:
@@ -59,13 +67,18 @@ chromium:
 format: web/node_modules/.ready
 	cd web && npm run --silent format
 
-# both halves are set up and looked through beside each other
-test: chromium
-	$(MAKE) --no-print-directory -j3 --output-sync=target NEEDED=requirements.lock lint-web src/sphagnum/seeded/.ready lint-core
+# all that is installed is fetched side by side; what is broad is left to targets of its own
+test:
+	$(MAKE) --no-print-directory -j3 --output-sync=target NEEDED=requirements.lock \
+		chromium one-way test-web src/sphagnum/seeded/.ready
 	$(PY) -m pytest --durations=20
 
+# whole ways through several screens and a great many cases: about as long again
+broad: setup .venv/.tested src/sphagnum/seeded/.ready chromium
+	$(PY) -m pytest -m broad --durations=20
+
 matrix: setup .venv/.tested chromium
-	MATRIX=full $(PY) -m pytest tests/browser/test_matrix.py tests/browser/test_sense_seen.py tests/browser/test_set_aside.py tests/browser/test_cutting.py tests/api/test_units.py
+	MATRIX=full $(PY) -m pytest $(EVERY) tests/browser/test_matrix.py tests/browser/test_set_aside.py tests/api/test_units.py
 
 harden: setup .venv/.tested
 	$(PY) scripts/harden.py
@@ -93,17 +106,17 @@ share: .venv/.ready
 	$(PY) scripts/share.py
 
 sweep: setup .venv/.tested
-	SWEEP=5000 $(PY) -m pytest tests/core/test_limits.py
-	SWEEP=400 $(PY) -m pytest tests/core/test_nesting.py
-	SWEEP_PLANS=40 $(PY) -m pytest tests/core/test_plan_money.py
-	SWEEP_SENSE=60 $(PY) -m pytest tests/core/test_plan_sense.py
-	SWEEP_PROMISES=44 $(PY) -m pytest tests/core/test_promises.py
-	SWEEP_ORDERS=300 $(PY) -m pytest tests/core/test_order.py
-	SWEEP_PLANS=40 $(PY) -m pytest tests/api/test_plan_job.py
-	SWEEP_BOXES=200 $(PY) -m pytest tests/core/test_hoods.py tests/core/test_platforms.py
-	SWEEP_SERIES=1000 $(PY) -m pytest tests/core/test_bench.py
-	SWEEP_PAPERS=60 $(PY) -m pytest tests/core/test_paper_layout.py
-	SWEEP_ROOMS=300 $(PY) -m pytest tests/core/test_builds.py
+	SWEEP=5000 $(PY) -m pytest $(EVERY) tests/core/test_limits.py
+	SWEEP=400 $(PY) -m pytest $(EVERY) tests/core/test_nesting.py
+	SWEEP_PLANS=40 $(PY) -m pytest $(EVERY) tests/core/test_plan_money.py
+	SWEEP_SENSE=60 $(PY) -m pytest $(EVERY) tests/core/test_plan_sense.py
+	SWEEP_PROMISES=44 $(PY) -m pytest $(EVERY) tests/core/test_promises.py
+	SWEEP_ORDERS=300 $(PY) -m pytest $(EVERY) tests/core/test_order.py
+	SWEEP_PLANS=40 $(PY) -m pytest $(EVERY) tests/api/test_plan_job.py
+	SWEEP_BOXES=200 $(PY) -m pytest $(EVERY) tests/core/test_hoods.py tests/core/test_platforms.py
+	SWEEP_SERIES=1000 $(PY) -m pytest $(EVERY) tests/core/test_bench.py
+	SWEEP_PAPERS=60 $(PY) -m pytest $(EVERY) tests/core/test_paper_layout.py
+	SWEEP_ROOMS=300 $(PY) -m pytest $(EVERY) tests/core/test_builds.py
 
 bench: setup .venv/.tested chromium
 	$(PY) scripts/bench.py
@@ -115,7 +128,7 @@ bench: setup .venv/.tested chromium
 
 test-postgres: setup .venv/.tested
 	command -v /usr/lib/postgresql/*/bin/initdb >/dev/null || (apt-get update -qq && apt-get install -y -qq postgresql)
-	$(PY) scripts/with_postgres.py $(PY) -m pytest tests/api/test_store.py tests/api/test_edits.py tests/api/test_workshop.py tests/api/test_api.py tests/api/test_preview.py
+	$(PY) scripts/with_postgres.py $(PY) -m pytest $(EVERY) tests/api/test_store.py tests/api/test_edits.py tests/api/test_workshop.py tests/api/test_api.py tests/api/test_preview.py
 
 same: setup
 	$(PY) scripts/same_output.py $(or $(AGAINST),HEAD)

@@ -21,8 +21,8 @@ def main() -> int:
     """The exit code of the tests."""
     with tempfile.TemporaryDirectory() as folder:
         out = Path(folder) / "tried.xml"
-        code = subprocess.run([sys.executable, "-m", "pytest", *TESTS, f"--junitxml={out}"], cwd=ROOT, check=False,
-                              env={**os.environ, "HARDEN": "full"}).returncode
+        code = subprocess.run([sys.executable, "-m", "pytest", "-m", "broad or not broad", *TESTS, f"--junitxml={out}"],
+                              cwd=ROOT, check=False, env={**os.environ, "HARDEN": "full"}).returncode
         cases = list(ET.parse(out).getroot().iter("testcase"))
     rows = ["| tried | held |", "| --- | --- |"]
     for case in sorted(cases, key=lambda c: (c.get("classname") or "", c.get("name") or "")):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import re
 import socket
@@ -10,6 +11,12 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
+
+from playwright.sync_api import Page
+
+from sphagnum.core.job.versions import NEWEST
+from worked import AUTHOR
 
 CHROMIUM = next((at for at in ("/usr/bin/chromium-headless-shell", "/usr/bin/chromium") if Path(at).exists()), "")
 """Debian's headless Chromium: the build without a desktop is quicker by a quarter where it is there."""
@@ -36,3 +43,12 @@ def served(command: str, folder: Path, log: Path, *more: str, **environment: str
         finally:
             process.terminate()
             process.wait(10)
+
+
+def taken_in(page: Page, base: str, raw: dict[str, Any]) -> int:
+    """The number of a job of its own, taken in from its rows."""
+    body = json.dumps({"format": "sphagnum-job", "format_version": NEWEST, **raw}).encode()
+    sent = {"file": {"name": "job.json", "mimeType": "application/json", "buffer": body}}
+    answer = page.request.post(f"{base}/api/jobs/import", multipart=sent, headers=AUTHOR)
+    assert answer.ok, answer.text()
+    return int(answer.json()["id"])

@@ -511,6 +511,7 @@ def run(line: str, cwd: Path) -> subprocess.CompletedProcess[bytes]:
     return subprocess.run(["bash", "-c", line], cwd=cwd, capture_output=True, timeout=100, env={**os.environ, "PATH": path})
 
 
+@pytest.mark.broad
 def test_commands_end_in_one_line_whatever_they_read_or_write(tmp_path: Path):
     (tmp_path / "log.csv").write_text("time_s;LAeq dB\n" + "\n".join(f"{i * 0.5};{60 + i % 3}" for i in range(60_000)))
     (tmp_path / "bad").mkdir()

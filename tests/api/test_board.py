@@ -87,6 +87,7 @@ def test_a_card_an_earlier_version_wrote_is_made_anew(client: FlaskClient):
     assert client.get("/api/jobs").json["jobs"][0]["overview"]["current"] == "listen"
 
 
+@pytest.mark.broad
 def test_repeatability_is_pooled_from_the_cards_of_all_jobs(client: FlaskClient):
     store = client.application.config["STORE"]
     assert {m["degrees_of_freedom"] for m in client.get("/api/repeatability").json["methods"]} == {0}

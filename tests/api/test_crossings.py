@@ -156,6 +156,7 @@ def test_a_job_from_nothing_to_its_report_keeps_one_figure_for_one_thing(say: Se
     assert (there["change_db"], there["within_db"], there["planned_dba"]) == (now["change"], now["within"], now["level"])
 
 
+@pytest.mark.broad
 def test_the_command_line_says_of_an_exported_job_what_the_page_says(
     say: Send, client: FlaskClient, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

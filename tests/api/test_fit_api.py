@@ -8,6 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import pytest
 from flask.testing import FlaskClient
 from icalendar import Calendar
 from PIL import Image
@@ -150,6 +151,7 @@ def test_what_is_ticked_leaves_the_store_and_comes_back_when_it_is_undone(send: 
     assert bought(other)[0] == ""  # another job finds none of it
 
 
+@pytest.mark.broad
 def test_every_paper_prints_the_scripts_of_its_names_and_counts_its_pages(client: FlaskClient, send: Any, take_in: Any) -> None:
     n = take_in({**JOB, "job": {**JOB["job"], "name": "Θύρα ≤ 3 דלת (שמאל)"}})
     surface = send("GET", f"/jobs/{n}")[1]["document"]["surfaces"][0]

@@ -108,6 +108,7 @@ def told_by_place(document: JobDocument) -> dict[str, Any]:
     return out
 
 
+@pytest.mark.broad
 def test_random_jobs_come_back_equal_but_for_their_numbers(client: FlaskClient, shelf):
     for seed in range(25):
         given = pinned(parse(JobDocument, random_job(random.Random(seed))), shelf)

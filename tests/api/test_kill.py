@@ -136,6 +136,7 @@ def multipart(base: str, path: str, fields: dict[str, Any], name: str, content: 
     return sends
 
 
+@pytest.mark.broad
 def test_killed_uploads_leave_only_what_was_answered(data: Path, tmp_path: Path):
     sound = as_wav(0.1 * tone(1000, 3.0, 48000), 48000)
     for _ in range(TIMES):
@@ -155,6 +156,7 @@ def test_killed_uploads_leave_only_what_was_answered(data: Path, tmp_path: Path)
         assert process.wait(10) == 0
 
 
+@pytest.mark.broad
 def test_a_photograph_sent_again_after_a_kill_is_there_once(data: Path):
     picture = io.BytesIO()
     Image.effect_noise((1200, 900), 80).convert("RGB").save(picture, "JPEG")

@@ -74,6 +74,7 @@ def laid_into(raw: dict[str, Any], plan: dict[str, Any]) -> dict[str, Any]:
 
 
 @pytest.mark.parametrize("make", [van, hood, blower] if "SWEEP_PLANS" in os.environ else [hood])
+@pytest.mark.broad
 def test_a_plans_layers_put_into_the_file_give_its_change_kilograms_hours_and_money(
     make: Any, capsys: pytest.CaptureFixture[str], tmp_path: Path
 ) -> None:
@@ -109,6 +110,7 @@ def test_a_plans_layers_put_into_the_file_give_its_change_kilograms_hours_and_mo
     assert cheapest["money"] == min(p["money"] for p in enough)
 
 
+@pytest.mark.broad
 def test_stock_only_and_without_keep_to_what_they_say(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
     small = van()
     small |= {"surfaces": small["surfaces"][:2], "paths": small["paths"][:2], "alternatives": [], "rattles": [], "leaks": [],

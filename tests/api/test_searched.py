@@ -43,6 +43,7 @@ LOOSER = small()["job"] | {"name": "Another", "note": "later", "limits": LIMITS}
 GOAL = [small()["goals"][0] | {"value": 6.5}]
 
 
+@pytest.mark.broad
 def test_the_next_search_begins_where_the_one_before_ended_whatever_is_chosen_by_then():
     kept: dict[str, str] = {}
     first = told(searched(figures(), kept))

@@ -111,6 +111,7 @@ def test_unsafe_or_impossible_addresses_are_refused(tmp_path: Path, args: tuple[
     assert (done.returncode, done.stdout, done.stderr.count("\n")) == (2, "", 1)
 
 
+@pytest.mark.broad
 def test_a_server_killed_while_work_runs_leaves_no_worker_and_starts_again(tmp_path: Path):
     def workers(of: int) -> set[int]:
         found = subprocess.run(["ps", "-ww", "-eo", "pid=,ppid=,args="], capture_output=True, text=True, check=True).stdout

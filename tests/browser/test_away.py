@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-import json
 import re
 from pathlib import Path
 from typing import Any
 
+import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, ViewportSize, expect
 from test_fitting import JOB, photograph
 from test_journey import keep_reading
 
-from serving import free_port, served
+from serving import free_port, served, taken_in
 from signals import until
 
 PHONE: ViewportSize = {"width": 390, "height": 844}
@@ -105,6 +105,7 @@ def work(page: Page, base: str, number: int) -> None:
     expect(article).not_to_contain_text("Lay every piece")
 
 
+@pytest.mark.broad
 def test_with_network_and_server_gone_the_work_goes_on_and_is_there_once(browser: Browser, tmp_path: Path):
     context: BrowserContext = browser.new_context(viewport=PHONE)
     page = context.new_page()
@@ -112,9 +113,7 @@ def test_with_network_and_server_gone_the_work_goes_on_and_is_there_once(browser
     data, log = tmp_path / "data", tmp_path / "server.log"
     port = str(free_port())
     with served("serve", data, log, "--port", port) as base:
-        made = page.request.post(f"{base}/api/jobs/import", headers=AUTHOR, multipart={
-            "file": {"name": "job.json", "mimeType": "application/json", "buffer": json.dumps(JOB).encode()}})
-        number = made.json()["id"]
+        number = taken_in(page, base, JOB)
         page.goto(f"{base}/jobs/{number}/fit")
         page.get_by_label("Name").fill("Ida")
         page.get_by_role("button", name="That is me").click()

@@ -24,6 +24,7 @@ KEEPS = {"Board": (16, 20, 25, 29, 33, 34), "Board, glued": (16.1, 20.1, 25, 29.
 TYPED = 7
 
 
+@pytest.mark.broad
 def test_samples_are_read_in_a_drawn_order_and_a_tie_is_told(open_page: Open, base: str):
     page = open_page("/", expect_refusals=True)
     page.get_by_role("link", name="The Bench").click()

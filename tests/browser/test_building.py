@@ -90,6 +90,7 @@ def wall() -> dict[str, Any]:
                           "present": [tied, BOARD]}], "paths": [{"name": "Partition", "surface_id": 1}]}
 
 
+@pytest.mark.broad
 def test_a_partition_gets_a_second_leaf_on_channels_bought_with_all_that_goes_with_it(bring):
     page, number = bring("room", **wall())
     shelf = page.get_by_placeholder("by name")
@@ -215,6 +216,7 @@ def test_the_coverage_school_is_opened_and_forty_percent_chosen(bring):
     expect(page.get_by_role("group", name="Alternatives").get_by_role("button", name="Limp over felt")).to_be_visible()
 
 
+@pytest.mark.broad
 def test_an_own_material_is_made_asked_about_and_used_and_a_price_is_offered_to_an_open_job(bring, open_page: Open):
     page, number = bring("vehicle", surfaces=[{
         "name": "Panel", "outline_mm": [[0, 0], [1500, 0], [1500, 900], [0, 900]],
@@ -278,6 +280,7 @@ def test_a_hand_on_the_slider_finds_its_first_step_worked_out(bring):
     kept(page)
 
 
+@pytest.mark.broad
 def test_in_inches_and_pounds_all_is_shown_and_typed_so(bring, open_page: Open):
     page, number = bring("vehicle", surfaces=[{
         "name": "Panel", "outline_mm": [[0, 0], [1500, 0], [1500, 900], [0, 900]], "depth_limit_mm": 50.8,
@@ -312,6 +315,7 @@ def test_in_inches_and_pounds_all_is_shown_and_typed_so(bring, open_page: Open):
         expect(shelf.get_by_role("button", name=re.compile("Loaded vinyl 5"))).to_contain_text("4.9 kg/m²")
 
 
+@pytest.mark.broad
 def test_what_stands_is_told_by_hand_and_an_offcut_is_taken_and_given_back(open_page: Open):
     page = open_page("/")
     page.get_by_role("button", name="New job").first.click()

@@ -6,9 +6,11 @@ import re
 from collections.abc import Callable
 from typing import Any
 
+import pytest
 from playwright.sync_api import Page, expect
-from test_rooms_seen import document, taken_in
+from test_rooms_seen import ROOMS, document
 
+from serving import taken_in
 from signals import until
 from sphagnum.demo_builds import blower, mixer
 
@@ -22,10 +24,11 @@ def fill(page: Page, label: str, text: str) -> None:
     expect(page.get_by_text("all changes kept")).to_be_visible()
 
 
+@pytest.mark.broad
 def test_a_hood_from_its_name_plate_to_its_cut_sheet(open_page: Open, base: str):
     page = open_page("/", expect_refusals=True)
     raw = blower()
-    number = taken_in(page, base, **{**raw, "builds": []})
+    number = taken_in(page, base, ROOMS | raw | {"builds": []})
     page.goto(f"{base}/jobs/{number}/build?view=builds")
     page.get_by_role("button", name="Begin with a box round a machine").click()
     said = page.get_by_role("heading", level=1)
@@ -82,7 +85,7 @@ def test_a_hood_from_its_name_plate_to_its_cut_sheet(open_page: Open, base: str)
 
 def test_a_platform_and_a_door_s_holes_are_priced_cut_and_in_the_order(open_page: Open, base: str):
     page = open_page("/", expect_refusals=True)
-    number = taken_in(page, base, **mixer())
+    number = taken_in(page, base, ROOMS | mixer())
     page.goto(f"{base}/jobs/{number}/build?view=builds")
     said = page.get_by_role("heading", level=1)
     expect(said).to_contain_text("less into this floor")

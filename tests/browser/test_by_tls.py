@@ -23,6 +23,7 @@ def trusting(play: Playwright, home: Path, authority: Path) -> Browser:
     return play.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"], env={**os.environ, "HOME": str(home)})
 
 
+@pytest.mark.broad
 def test_a_phone_that_trusts_the_workshop_comes_in_by_a_code_and_opens_it_without_a_network(
     play: Playwright, browser: Browser, tmp_path: Path,
 ):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import re
 from collections.abc import Callable
 from pathlib import Path
@@ -64,6 +63,7 @@ def job_of(page: Page, name: str, steps: list[dict[str, Any]]) -> int:
 METRIC = re.compile(r"\d\s?(?:mm|cm|m|cm²|m²|m³|kg|kg/m²|m³/h)(?![\w²³/·])")
 
 
+@pytest.mark.broad
 def test_a_door_from_the_tape_to_the_bench(open_page: Open):
     page = open_page("/jobs/1/cut", expect_refusals=True, slow=("/layout-check", 100, 300))
     base, who = page.url.split("/jobs")[0], {"X-Author": "a test of cut"}
@@ -202,6 +202,7 @@ def test_a_photograph_is_traced_square(open_page: Open, tmp_path: Path):
     assert outline.area == pytest.approx(400_000, rel=0.02)  # a pointer marks to the pixel
 
 
+@pytest.mark.broad
 def test_a_template_is_kept_and_used_on_the_other_side(open_page: Open):
     page = open_page("/jobs/1/cut?surface=1")
     page.get_by_role("button", name="Keep as a template").click()
@@ -373,7 +374,7 @@ def test_the_bench_lists_what_it_draws_and_a_piece_goes_the_way_it_is_dragged(op
         expect(bench.locator("label")).to_contain_text(f"{left:g} · {low:g}")
 
 
-@pytest.mark.skipif(os.environ.get("MATRIX") != "full", reason="make matrix speaks inches in every dialog of Cut")
+@pytest.mark.broad
 def test_in_an_inch_workshop_the_dialogs_of_cut_speak_inches(open_page: Open):
     page = open_page("/shelf?of=workshop")
     base = page.url.split("/shelf")[0]

@@ -63,6 +63,7 @@ def state(doc: dict[str, Any]) -> dict[str, Any]:
             for k in ("alternatives", "surfaces", "rounds", "readings")}
 
 
+@pytest.mark.broad
 def test_sixty_quick_edits_over_a_slow_line_all_stay_and_come_back(open_page: Open, number: int):
     page = open_page(f"/jobs/{number}/build", slow=("/edits", 0, 100))
     # layers: seven materials clicked as fast as it goes, onto an empty plan, then coverage by held arrows

@@ -204,6 +204,7 @@ def test_a_door_is_stripped_laid_checked_and_closed_with_one_hand(fit: tuple[Pag
     until(lambda: order(page, number)["done"] == before - 1)
 
 
+@pytest.mark.broad
 def test_two_hands_at_one_order_and_a_code_of_a_step_that_is_gone(fit: tuple[Page, int], open_page: Open, base: str) -> None:
     page, number = fit
     page.get_by_role("button", name="Start the clock").click()

@@ -41,6 +41,7 @@ def begun(open_page: Open) -> Page:
     return page
 
 
+@pytest.mark.broad
 def test_live_logging_through_a_dropout(open_page: Open):
     page = begun(open_page)
     page.goto(f"{page.url}{'&' if '?' in page.url else '?'}drop=5")
@@ -59,6 +60,7 @@ def test_live_logging_through_a_dropout(open_page: Open):
     expect(page.get_by_text("Do not touch this while driving")).to_be_visible()
 
 
+@pytest.mark.broad
 def test_a_misread_column_is_corrected_and_the_window_dragged(open_page: Open, tmp_path: Path):
     page = begun(open_page)
     file = tmp_path / "run.csv"

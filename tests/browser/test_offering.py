@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import json
 import re
 from collections.abc import Callable
 from typing import Any
@@ -14,6 +13,7 @@ from pypdf import PdfReader
 from test_fitting import BUTYL, DOOR, JOB
 from test_matrix import AXE
 
+from serving import taken_in
 from signals import as_wav, tone, until
 from sphagnum.demo import rows
 from worked import AUTHOR
@@ -30,20 +30,16 @@ OFFERED = {**JOB, "surfaces": rows(DOOR, FLOOR),
                              "chosen": False}]}
 
 
-def taken_in(page: Page, base: str) -> int:
-    sent = {"file": {"name": "job.json", "mimeType": "application/json", "buffer": json.dumps(OFFERED).encode()}}
-    return int(page.request.post(f"{base}/api/jobs/import", multipart=sent, headers=AUTHOR).json()["id"])
-
-
 def charges(page: Page, base: str, **values: Any) -> None:
     own = page.request.get(f"{base}/api/workshop").json()["document"]["workshop"]
     step = {"collection": "workshops", "row": own["id"], "version": own["version"], "values": values}
     assert page.request.post(f"{base}/api/workshop/edits", data={"steps": [step]}, headers=AUTHOR).ok
 
 
+@pytest.mark.broad
 def test_three_plans_one_price_changed_a_version_compared_accepted_and_judged(open_page: Open, base: str):
     page = open_page("/", expect_refusals=True)
-    number = taken_in(page, base)
+    number = taken_in(page, base, OFFERED)
     page.goto(f"{base}/jobs/{number}/build?view=offer")
     first = page.get_by_role("article").first
     expect(first).to_contain_text(re.compile(r"−\d+\.\d dB\(A\)"))
@@ -138,9 +134,10 @@ HEARD = """() => Promise.all([...document.querySelectorAll("audio")].map((a) => 
 })))"""
 
 
+@pytest.mark.broad
 def test_a_report_as_a_page_is_read_and_heard_by_anybody(open_page: Open, base: str):
     page = open_page("/", expect_refusals=True)
-    number = taken_in(page, base)
+    number = taken_in(page, base, OFFERED)
     sound = {"name": "r.wav", "mimeType": "audio/wav", "buffer": as_wav(0.1 * tone(500, 9.0, 8000), 8000)}
     first = page.request.get(f"{base}/api/jobs/{number}").json()["document"]
     done = {"name": "Done", "state": "finished", "follows_id": first["rounds"][0]["id"]}

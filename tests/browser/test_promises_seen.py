@@ -5,9 +5,11 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
+import pytest
 from playwright.sync_api import Page, expect
 
 
+@pytest.mark.broad
 def test_a_promise_has_its_width_wherever_it_is_read(open_page: Callable[..., Page]) -> None:
     page = open_page("/jobs/1/trace")
     expect(page.get_by_text("predicted 71.3 ± 1.8")).to_be_visible()

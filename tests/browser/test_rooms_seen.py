@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Callable
 from typing import Any
@@ -11,6 +10,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
+from serving import taken_in
 from signals import as_wav, until
 from sphagnum.demo import rows
 from worked import AUTHOR
@@ -29,11 +29,6 @@ ROOMS = {"format": "sphagnum-job", "format_version": 6,
          "goals": rows({**AT, "quantity": "level difference", "aim": "reach", "value": 38})}
 
 
-def taken_in(page: Page, base: str, **more: Any) -> int:
-    sent = {"file": {"name": "job.json", "mimeType": "application/json", "buffer": json.dumps({**ROOMS, **more}).encode()}}
-    return int(page.request.post(f"{base}/api/jobs/import", multipart=sent, headers=AUTHOR).json()["id"])
-
-
 def document(page: Page, base: str, number: int) -> dict[str, Any]:
     return dict(page.request.get(f"{base}/api/jobs/{number}").json()["document"])
 
@@ -45,9 +40,10 @@ def clap(t: float, seed: int) -> bytes:
     return as_wav(0.3 * heard / np.abs(heard).max(), rate)
 
 
+@pytest.mark.broad
 def test_a_wall_is_read_in_both_rooms_flanked_by_picture_treated_and_proven(open_page: Open, base: str):
     page = open_page("/", expect_refusals=True)
-    number = taken_in(page, base, surfaces=rows(WALL), paths=rows({"name": "Wall", "surface_id": 1}))
+    number = taken_in(page, base, ROOMS | {"surfaces": rows(WALL), "paths": rows({"name": "Wall", "surface_id": 1})})
     page.goto(f"{base}/jobs/{number}/listen")
     for place, levels in (("Shop", "78.0 78.2"), ("Office", "44.0 44.2")):
         page.get_by_role("button", name=re.compile(f"^{place}, Voices")).first.click()
@@ -93,7 +89,7 @@ def test_a_wall_is_read_in_both_rooms_flanked_by_picture_treated_and_proven(open
 def test_a_studio_is_clapped_in_hung_with_absorbers_and_proven(open_page: Open, base: str):
     page = open_page("/", expect_refusals=True)
     goal = {**AT, "quantity": "T", "aim": "reach", "value": 0.5}
-    number = taken_in(page, base, goals=rows(goal), positions=rows({"name": "Middle"}))
+    number = taken_in(page, base, ROOMS | {"goals": rows(goal), "positions": rows({"name": "Middle"})})
     page.goto(f"{base}/jobs/{number}/listen")
     page.get_by_label("Recording of a room that rings").set_input_files(
         {"name": "clap.wav", "mimeType": "audio/wav", "buffer": clap(0.9, 1)})
@@ -129,7 +125,7 @@ def test_a_studio_is_clapped_in_hung_with_absorbers_and_proven(open_page: Open, 
 
 def test_a_window_says_of_each_remedy_what_it_gives_and_what_it_does_not(open_page: Open, base: str):
     page = open_page("/", expect_refusals=True)
-    number = taken_in(page, base)
+    number = taken_in(page, base, ROOMS)
     page.goto(f"{base}/jobs/{number}/build?view=builds")
     page.get_by_role("button", name="+ a window or door").click()
     # three pressed one after another at the speed of a hand: none takes another's place

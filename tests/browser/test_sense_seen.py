@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import re
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -128,10 +127,7 @@ def to_the_report(hand: Hand) -> None:
     page.set_viewport_size({"width": 1280, "height": 800})
 
 
-whole_walk = pytest.mark.skipif(os.environ.get("MATRIX") != "full", reason="make matrix walks three jobs from nothing")
-
-
-@whole_walk
+@pytest.mark.broad
 def test_a_camper_van_from_an_empty_database_to_a_plan(hand: Hand) -> None:
     page = hand.page
     begin(hand, "", "Camper van", "Driver's ear", "80 km/h steady", "74,8 74.5 75")
@@ -153,7 +149,7 @@ def test_a_camper_van_from_an_empty_database_to_a_plan(hand: Hand) -> None:
     to_the_report(hand)
 
 
-@whole_walk
+@pytest.mark.broad
 def test_a_compressor_in_a_lean_to_from_an_empty_database_to_a_plan(hand: Hand) -> None:
     page = hand.page
     begin(hand, "enclosure", "Compressor in the lean-to", "Neighbour's window", "Compressor on", "58.2 58.6 58.0")
@@ -165,7 +161,7 @@ def test_a_compressor_in_a_lean_to_from_an_empty_database_to_a_plan(hand: Hand) 
     to_the_report(hand)
 
 
-@whole_walk
+@pytest.mark.broad
 def test_a_bedroom_wall_from_an_empty_database_to_a_plan(hand: Hand) -> None:
     page = hand.page
     begin(hand, "room", "Bedroom wall", "Bed in the flat", "Television next door", "41 42 41.5")
@@ -189,6 +185,7 @@ def test_the_search_is_left_by_button_tab_escape_and_back(open_page: Callable[..
         expect(page.get_by_role("button", name="Back to the surfaces")).to_have_count(0)
 
 
+@pytest.mark.broad
 def test_bands_are_a_way_to_read_and_repeats_are_asked_about(hand: Hand, tmp_path: Path) -> None:
     page = hand.page
     begin(hand, "", "Bands", "Driver's ear", "80 km/h steady", "63: 78, 125: 80, 250: 76, 500: 74, 1000: 70, 2000: 64, 4000: 58")
@@ -234,6 +231,7 @@ def test_bands_are_a_way_to_read_and_repeats_are_asked_about(hand: Hand, tmp_pat
     expect(page.get_by_role("button", name="Finished")).to_have_attribute("aria-pressed", "true")
 
 
+@pytest.mark.broad
 def test_a_goal_that_is_meant_otherwise_is_asked_about_and_words_are_looked_up(hand: Hand) -> None:
     page = hand.page
     begin(hand, "", "Goal", "Driver's ear", "80 km/h steady", "74.8")
@@ -254,6 +252,7 @@ def test_a_goal_that_is_meant_otherwise_is_asked_about_and_words_are_looked_up(h
     expect(words).to_contain_text("Also: structure-borne")
 
 
+@pytest.mark.broad
 def test_an_own_panel_takes_the_usual_ones_place_and_an_own_material_needs_few_words(hand: Hand) -> None:
     page = hand.page
     begin(hand, "", "Own", "Driver's ear", "80 km/h steady", "74.8")
@@ -295,6 +294,7 @@ def test_an_own_panel_takes_the_usual_ones_place_and_an_own_material_needs_few_w
     expect(page.get_by_role("button", name=re.compile("Butyl of the next town"))).to_contain_text("3.2 kg/m²")
 
 
+@pytest.mark.broad
 def test_a_second_leaf_is_asked_what_ties_it(hand: Hand) -> None:
     page = hand.page
     begin(hand, "room", "Leaf", "Bed in the flat", "Television next door", "41")

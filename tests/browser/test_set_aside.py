@@ -20,6 +20,7 @@ from worked import worked_job
 
 
 @pytest.mark.parametrize("width", [1280, 390] if os.environ.get("MATRIX") == "full" else [390])
+@pytest.mark.broad
 def test_what_cannot_be_used_is_put_right_and_taken_out(width: int, browser: Browser, tmp_path: Path):
     store_document(open_store(database_url(tmp_path)), parse(JobDocument, worked_job()))
     with closing(sqlite3.connect(tmp_path / FILE)) as link:

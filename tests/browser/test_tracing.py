@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from typing import Any
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from serving import taken_in
 from sphagnum.demo import hood, loudspeakers
 
 Open = Callable[..., Page]
@@ -17,10 +17,8 @@ OCTAVES = ("63 Hz", "125 Hz", "250 Hz", "500 Hz", "1 kHz", "2 kHz", "4 kHz")
 
 def traced(page: Page, raw: dict[str, Any]) -> Page:
     """Trace of a job of its own, taken in from its rows."""
-    body = json.dumps({"format": "sphagnum-job", "format_version": 1, **raw}).encode()
-    answer = page.request.post(f"{page.url}api/jobs/import", headers={"X-Author": "a test of trace"}, multipart={
-        "file": {"name": "job.json", "mimeType": "application/json", "buffer": body}})
-    page.goto(f"{page.url}jobs/{answer.json()['id']}/trace")
+    number = taken_in(page, page.url.rstrip("/"), raw)
+    page.goto(f"{page.url}jobs/{number}/trace")
     return page
 
 

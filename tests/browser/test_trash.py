@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import pytest
 from playwright.sync_api import Page, expect
 from test_measuring import new_job
 
 Open = Callable[..., Page]
 
 
+@pytest.mark.broad
 def test_a_job_is_thrown_away_and_brought_back(open_page: Open):
     page = open_page("/", expect_refusals=True)  # what still asks about the job as it goes is told that it went
     new_job(page)

@@ -242,6 +242,7 @@ def test_a_box_is_one_unit_whose_alike_walls_are_alike_and_whose_options_are_tho
             assert lay[3] == lay[4]
 
 
+@pytest.mark.broad
 def test_plans_of_a_box_are_quiet_enough_cool_enough_and_what_the_job_then_says() -> None:
     job = figures(hood())
     found = find_plans(job, PlansAsked(struck=STRUCK, seconds=4))

@@ -63,6 +63,7 @@ JOBS = {"van": van, "hood": hood, **{f"{k} {n}": lambda n=n, k=k: from_presets(n
 
 
 @pytest.mark.parametrize("name", JOBS)
+@pytest.mark.broad
 def test_no_two_parts_do_more_together_than_is_reckoned_with(name: str, monkeypatch: pytest.MonkeyPatch) -> None:
     """Every damping under every lining of a job's kits, predicted, against what is known of both before."""
     seen: list[tuple[int, int]] = []

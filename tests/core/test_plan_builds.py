@@ -112,6 +112,7 @@ def test_a_box_that_would_cook_its_machine_is_mended_by_the_plan() -> None:
     assert built.inside_c < 50
 
 
+@pytest.mark.broad
 def test_a_box_over_all_that_is_heard_is_taken_or_the_desks_is_but_never_both() -> None:
     raw = blower()
     raw["builds"][0]["path_id"] = None
@@ -131,6 +132,7 @@ def test_a_box_over_all_that_is_heard_is_taken_or_the_desks_is_but_never_both() 
     assert found.reached
 
 
+@pytest.mark.broad
 def test_an_offer_of_a_found_plan_holds_its_box_whatever_is_planned_later() -> None:
     job, found = usual()
     assert found.cheapest is not None

@@ -58,6 +58,7 @@ def made_up(n: int) -> dict[str, Any]:
 
 
 @pytest.mark.parametrize("n", range(JOBS))
+@pytest.mark.broad
 def test_plans_cost_what_cut_then_needs_and_are_what_every_stage_says(n: int, monkeypatch: pytest.MonkeyPatch) -> None:
     """15 to 24 % too much was said; 5 % in the mean and 10 % in nine of ten are asked, within the limit."""
     monkeypatch.setattr(front, "LEVELS", 4)

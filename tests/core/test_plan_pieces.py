@@ -80,6 +80,7 @@ def test_boxes_of_every_make_balance_alike_in_the_search_and_in_trace(n: int) ->
     assert level == pytest.approx(known.bare_planned[list(box.places)], abs=0.02)
 
 
+@pytest.mark.broad
 def test_drafts_come_within_a_few_hundredths_of_what_a_search_finds() -> None:
     """Plans are laid out by drafts; what Cut then finds in its seconds costs no more and little less."""
     for raw in (van(),):

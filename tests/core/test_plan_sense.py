@@ -94,6 +94,7 @@ def test_nothing_is_proposed_that_build_then_warns_of(n: int) -> None:
                 assert room.mm is None or depth <= room.mm + 1e-9
 
 
+@pytest.mark.broad
 def test_an_own_stack_that_is_warned_of_is_not_proposed_but_stays_where_it_is_kept() -> None:
     raw = van()
     wool = {"surface_id": 1, "name": "Wool in the arch", "layers": [{"id": "1", "material": "cellulose", "thickness_mm": 50}],
@@ -110,6 +111,7 @@ def test_an_own_stack_that_is_warned_of_is_not_proposed_but_stays_where_it_is_ke
     assert stacks(kept) == {"Wool in the arch"}
 
 
+@pytest.mark.broad
 def test_left_is_like_right_few_kinds_and_the_depth_that_would_reach_it_is_said() -> None:
     raw = from_presets(0, "vehicle", 4.0)
     arch = next(s for s in raw["surfaces"] if s["name"] == "Wheel arches")
@@ -131,6 +133,7 @@ def test_left_is_like_right_few_kinds_and_the_depth_that_would_reach_it_is_said(
     assert any(plan.reduction_db > 1 for plan in found.plans)
 
 
+@pytest.mark.broad
 def test_a_goal_out_of_reach_within_the_usual_depth_says_which_depth_would_reach_it() -> None:
     """An arch alone, from the noise at its wheel: 30 mm are usual there."""
     raw = from_presets(0, "vehicle", 12.0)

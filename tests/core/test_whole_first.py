@@ -118,6 +118,7 @@ def test_what_could_save_nothing_is_not_looked_for_and_the_layout_is_the_same(mo
         assert len(searched) == 2
 
 
+@pytest.mark.broad
 def test_pieces_lie_square_unless_turning_saves_a_sheet_or_a_metre_of_roll():
     notched = shape("a", [[0, 0], [300, 0], [300, 120], [200, 120], [200, 260], [0, 260]], 3)
     found = cut(parse(CutInput, {"stock": [SHEET], "pieces": [notched], "seconds": 1, "square": True}))
