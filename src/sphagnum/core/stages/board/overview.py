@@ -18,8 +18,8 @@ from ..fit.standing import standing
 from ..listen.view import board
 from ..prove.view import prove
 from ..trace.gain import gain_view
-from ..trace.gates import leading
-from ..trace.view import trace_view
+from ..trace.gates import gates, leading
+from ..trace.view import ranking
 
 
 class StageLine(Strict):
@@ -70,11 +70,10 @@ def _trace(job: JobFigures) -> StageLine:
         gain = gain_view(job)
         line = gain.line if gain else ""
         return StageLine(stage="trace", line=line or "no paths yet", done=bool(line))
-    seen = trace_view(job)
-    lead = leading(seen.paths)
+    lead, ranked = leading(gates(job)), ranking(job)
     share = sum(p.share for p in lead)
     names = in_a_row([p.name for p in lead])
-    moved = seen.ranking is not None and not seen.ranking.sent and any(p.order is not None for p in job.doc.paths)
+    moved = ranked is not None and not ranked.sent and any(p.order is not None for p in job.doc.paths)
     return StageLine(stage="trace", line=(f"{names} {percent(share)}" if share else "paths without figures")
                      + ", plan changed since" * moved, done=share > 0 and not moved, enough=share > 0)
 

@@ -5,7 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from ...figures.job_figures import JobFigures, once
+from ...figures.path_levels import a_levels, path_rows
+from ...levels.bands import Floats
 from ...levels.decibels import energy_sum
+from ...paths.budget import split
+from ...paths.correct import share_range
 from ...schema import Strict
 
 MOST_GATES = 12
@@ -40,6 +45,34 @@ class OthersView(Strict):
     name: str
     share: float
     level_dba: float | None
+
+
+@once
+def gates(job: JobFigures, pulls: dict[int, float] | None = None) -> tuple[PathView, ...]:
+    """The paths by falling share, with dB taken off some to try what that gives."""
+    pulls, rows = pulls or {}, path_rows(job)
+    now, planned = a_levels(rows.now), a_levels(rows.planned)
+    budget = split([str(p.id) for p in job.doc.paths], now)
+    model = split(["" for _ in job.doc.paths], rows.model)
+    width = rows.correction.half_width_db if rows.correction else 1.96 * rows.model_db
+    tested = {t.path_index for t in rows.tests}
+    views = []
+    for i, (p, s) in enumerate(zip(job.doc.paths, budget.paths, strict=True)):
+        low, high = share_range(s.share, float(width[i]), i in tested) if s.share < 1 else (s.share, s.share)
+        views.append(PathView(
+            id=p.id, name=p.name, easy=p.easy, allowed=p.allowed, level_dba=s.level_dba,
+            half_width_db=round(float(width[i]), 1) if s.level_dba is not None else None,
+            share=s.share, share_low=round(low, 4), share_high=round(high, 4), model_share=model.paths[i].share,
+            tested=i in tested, ceiling_db=s.ceiling_db,
+            planned_level_dba=round(float(planned[i]), 2) if math.isfinite(planned[i]) else None,
+            pulled_db=pulls.get(p.id, 0.0), problem="no level known yet" if p.unknown else rows.problems[i],
+        ))
+    return tuple(sorted(views, key=lambda v: -v.share))
+
+
+def total_dba(level_dba: Floats) -> float | None:
+    """All levels together, dB(A); None where none is known."""
+    return split(["" for _ in level_dba], level_dba).total_dba
 
 
 def leading(paths: tuple[PathView, ...]) -> tuple[PathView, ...]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from typing import Annotated
 
@@ -21,8 +20,6 @@ from ...figures.ways import cap_of
 from ...job.document import JobDocument
 from ...levels.decibels import energy, energy_sum
 from ...levels.rows import QUANTITIES
-from ...paths.budget import split
-from ...paths.correct import share_range
 from ...paths.measured import PathTest
 from ...paths.rank import DEEPEST_DB, ceiling_db, rank
 from ...paths.rows import Path
@@ -31,7 +28,7 @@ from ...worded import of
 from ...words import in_a_row, listed, percent, plain, signed
 from ...working import Working, inputs
 from .gain import GainView, gain_view
-from .gates import OthersView, PathView, easy_part, leading, others
+from .gates import OthersView, PathView, easy_part, gates, leading, others, total_dba
 from .planned import JunctionView, junction_views, planned_words
 from .structure import Statement, statement
 from .survey import LeakView, RattleView, SurveyView, leak_view, rattle_view, survey_views
@@ -153,45 +150,26 @@ def trace_view(
     ``condition_id`` looks at the budget in another condition than the headline's, by that one's spectrum and readings.
     """
     pulls, job = pulls or {}, job.of(job.doc.seen_in(condition_id))
-    rows = path_rows(job)
+    rows, ordered, ranked = path_rows(job), gates(job, pulls), ranking(job)
     now, planned = a_levels(rows.now), a_levels(rows.planned)
-    budget = split([str(p.id) for p in job.doc.paths], now)
-    model = split(["" for _ in job.doc.paths], rows.model)
     pulled = now - np.array([pulls.get(p.id, 0.0) for p in job.doc.paths])
-    planned_total = split(["" for _ in job.doc.paths], planned).total_dba if len(planned) else None
-    width = rows.correction.half_width_db if rows.correction else 1.96 * rows.model_db
-    ahead = outlook(job)
-    tested = {t.path_index for t in rows.tests}
-    views = []
-    for i, (p, s) in enumerate(zip(job.doc.paths, budget.paths, strict=True)):
-        low, high = share_range(s.share, float(width[i]), i in tested) if s.share < 1 else (s.share, s.share)
-        views.append(PathView(
-            id=p.id, name=p.name, easy=p.easy, allowed=p.allowed, level_dba=s.level_dba,
-            half_width_db=round(float(width[i]), 1) if s.level_dba is not None else None,
-            share=s.share, share_low=round(low, 4), share_high=round(high, 4), model_share=model.paths[i].share,
-            tested=i in tested, ceiling_db=s.ceiling_db,
-            planned_level_dba=round(float(planned[i]), 2) if math.isfinite(planned[i]) else None,
-            pulled_db=pulls.get(p.id, 0.0), problem="no level known yet" if p.unknown else rows.problems[i],
-        ))
-    ordered = tuple(sorted(views, key=lambda v: -v.share))
-    source = source_of(job)
-    ranking = _ranking(job, a_levels(with_builds(job, with_measures(job.doc, rows.now))), budget.total_dba)
-    gain = gain_view(job)
-    said = (gain.sentence, gain.detail) if gain and not ordered else (_sentence(ordered), _detail(ordered, ranking))
+    planned_total = total_dba(planned) if len(planned) else None
+    ahead, source, gain = outlook(job), source_of(job), gain_view(job)
+    said = (gain.sentence, gain.detail) if gain and not ordered else (_sentence(ordered), _detail(ordered, ranked))
     return TraceView(
         sentence=said[0], detail=" ".join(x for x in (said[1], _wall_alone(job, ordered)) if x),
         condition=source.condition, source=source.name,
-        total_dba=budget.total_dba, planned_dba=planned_total if ahead is None else _r(ahead.heard_db),
+        total_dba=total_dba(now), planned_dba=planned_total if ahead is None else _r(ahead.heard_db),
         change_db=None if ahead is None else _r(ahead.change_db), within_db=None if ahead is None else _r(ahead.within_db),
         planned_interval_dba=None if ahead is None or ahead.heard_db is None or ahead.level_within_db is None else (
             round(ahead.heard_db - ahead.level_within_db, 1), round(ahead.heard_db + ahead.level_within_db, 1)),
         planned_words=planned_words(ahead, job.doc.goal),
-        pulled_dba=split(["" for _ in job.doc.paths], pulled).total_dba if pulls else None,
+        pulled_dba=total_dba(pulled) if pulls else None,
         let_through=LET_THROUGH,
         calibrated=rows.calibrated, mismatch=_mismatch(job.doc.paths, rows, source.measured),
         paths=ordered, others=others(ordered), tests=tuple(_test_view(job.doc, t) for t in rows.tests),
         odd=rows.correction.odd if rows.correction else (),
-        closed=_closed(job.doc, now, gone), ranking=ranking,
+        closed=_closed(job.doc, now, gone), ranking=ranked,
         measures=tuple(_measure_view(job.doc, rows, i) for i in range(len(job.doc.measures))),
         statement=statement(job.doc, rows, job.shelf.offers.hints),
         surveys=survey_views(job), leaks=tuple(leak_view(job, x) for x in job.doc.leaks),
@@ -272,7 +250,11 @@ def most_depth_db(doc: JobDocument) -> list[float]:
     return [DEEPEST_DB[k] if p.allowed else 0.0 for k, p in zip(kinds, doc.paths, strict=True)]
 
 
-def _ranking(job: JobFigures, now: np.typing.NDArray[np.float64], total: float | None) -> RankingView | None:
+@once
+def ranking(job: JobFigures) -> RankingView | None:
+    """What to treat, and how deeply, for the goal; None where nothing tells."""
+    rows = path_rows(job)
+    now, total = a_levels(with_builds(job, with_measures(job.doc, rows.now))), total_dba(a_levels(rows.now))
     target = _goal_level(job, total)
     if target is None or total is None:
         return None
@@ -329,7 +311,7 @@ def _measure_view(doc: JobDocument, rows: Rows, index: int) -> MeasureView:
     """What one measure alone takes off what is heard now."""
     measure = doc.measures[index]
     changed = after_measure(doc, rows.now, measure)
-    totals = [split(["" for _ in doc.paths], a_levels(x)).total_dba if len(x) else None for x in (rows.now, changed)]
+    totals = [total_dba(a_levels(x)) if len(x) else None for x in (rows.now, changed)]
     gain = None if totals[0] is None or totals[1] is None else round(totals[0] - totals[1], 2)
     place = {"source": "at the source", "listener": "at the listener"}.get(
         measure.at, next((p.name for p in doc.paths if p.id == measure.path_id), ""))
