@@ -49,6 +49,7 @@ lint: lint-core lint-web
 lint-core: .venv/.tested
 	.venv/bin/ruff check src tests scripts
 	.venv/bin/mypy
+	$(PY) scripts/contracts.py --check  # make types writes them anew
 
 lint-web: src/sphagnum/web_dist/index.html
 	cd web && npm run --silent check

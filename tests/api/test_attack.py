@@ -368,7 +368,7 @@ def test_silence_after_sound_costs_no_more_than_sound():
         meter.history()
         return time.process_time() - began
     cost(noise)
-    assert min(cost(np.zeros_like(noise)) / cost(noise) for _ in range(5)) < 1.2  # the machine does other things too
+    assert any(cost(np.zeros_like(noise)) / cost(noise) < 1.2 for _ in range(5))  # the machine does other things too
 
 
 def test_a_small_file_that_holds_hours_is_refused_unread(
@@ -445,7 +445,7 @@ class WayIn(NamedTuple):
         return plain if self.tls is None else self.tls.wrap_socket(plain, server_hostname=host)
 
 
-@pytest.fixture(params=["plain", "tls"])
+@pytest.fixture(params=[pytest.param("plain", marks=pytest.mark.broad), "tls"])
 def guarded(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[WayIn]:
     """A server with a passphrase, in the open on loopback or by TLS on another address."""
     tls = request.param == "tls"

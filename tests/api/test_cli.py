@@ -53,12 +53,6 @@ def test_examples_of_the_contract_run_and_fit_their_schemas(capsys: pytest.Captu
     assert OUTPUTS["compare"].model_validate_json(out)
 
 
-def test_published_contracts_are_those_of_the_code():
-    asked = [sys.executable, ROOT / "scripts" / "contracts.py", "--check"]
-    made = subprocess.run(asked, capture_output=True, text=True, check=False)
-    assert (made.returncode, made.stdout.strip()) == (0, ""), "run make types"
-
-
 def test_installed_command_rates_the_worked_example():
     done = subprocess.run([Path(sys.executable).parent / "sphagnum", "rate", DATA / "validation" / "rating-example.csv"],
                           capture_output=True, text=True, check=True)
@@ -130,7 +124,8 @@ def broken(document: Any) -> Iterator[tuple[str, str]]:
 
 @pytest.mark.parametrize(("command", "source"), [
     ("predict", DATA / "validation" / "glass-04.json"), ("predict", DATA / "validation" / "wall-channel-15x-2-1.json"),
-    ("absorb", EXAMPLES / "absorb.json"), ("trace", DATA / "golden" / "before.json"), ("cut", EXAMPLES / "cut.json")])
+    ("absorb", EXAMPLES / "absorb.json"), ("trace", DATA / "golden" / "before.json"),
+    pytest.param("cut", EXAMPLES / "cut.json", marks=pytest.mark.broad)])
 def test_malformed_files_give_one_line(capsys: pytest.CaptureFixture[str], tmp_path: Path, command: str, source: Path):
     document = json.loads(source.read_text("utf-8"))
     document = document.get("stack", document)
@@ -215,8 +210,9 @@ def test_windows_columns_and_the_steady_stretch(capsys: pytest.CaptureFixture[st
     assert {b["source"] for b in compared["budget"]} >= {"different instrument"}
 
 
-@pytest.mark.parametrize(("rate_hz", "subtype", "channels"), [(8_000, "PCM_16", 1), (44_100, "PCM_24", 2), (48_000, "FLOAT", 4),
-                                                             (96_000, "PCM_24", 1)])
+@pytest.mark.parametrize(("rate_hz", "subtype", "channels"), [(8_000, "PCM_16", 1), (44_100, "PCM_24", 2),
+                                                             pytest.param(48_000, "FLOAT", 4, marks=pytest.mark.broad),
+                                                             pytest.param(96_000, "PCM_24", 1, marks=pytest.mark.broad)])
 def test_recordings_from_the_command_line(capsys: pytest.CaptureFixture[str], tmp_path: Path, rate_hz: int, subtype: str,
                                           channels: int):
     def write(name: str, peak: float) -> Path:

@@ -157,6 +157,7 @@ def test_where_no_phone_can_come_in_it_says_how_it_could(client: FlaskClient) ->
     assert way["ways"] == []
 
 
+@pytest.mark.broad
 def test_thirty_listen_by_tls_each_hears_of_a_change_and_a_read_is_quick(tmp_path: Path) -> None:
     port = free_port()
     with served("serve", tmp_path / "d", tmp_path / "log", "--tls", "--host", "127.0.0.3", "--port", str(port),

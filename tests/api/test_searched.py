@@ -62,7 +62,8 @@ def test_the_next_search_begins_where_the_one_before_ended_whatever_is_chosen_by
 
 
 @pytest.mark.parametrize("asked", [
-    PlansAsked(struck=struck(), seconds=60.0), PlansAsked(struck=struck("vinyl-5"), anew=True, kinds=2, seconds=60.0)])
+    pytest.param(PlansAsked(struck=struck(), seconds=60.0), marks=pytest.mark.broad),
+    PlansAsked(struck=struck("vinyl-5"), anew=True, kinds=2, seconds=60.0)])
 def test_what_is_searched_ahead_is_all_that_a_search_asked_alike_compares(asked: PlansAsked):
     kept, fresh = dict[str, str](), list[str]()
     ahead = search_ahead(figures(), asked, Searched(kept.get, kept.__setitem__))

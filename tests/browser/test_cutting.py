@@ -304,6 +304,7 @@ def test_a_piece_is_dragged_onto_another_sheet_and_given_a_place_there(open_page
     assert boxes[0].intersection(boxes[1]).area < 1
 
 
+@pytest.mark.broad
 def test_a_rest_kept_by_two_quick_presses_is_kept_once_and_cut_from_in_another_job(open_page: Open):
     page = open_page("/jobs/1/cut", slow=("/workshop/edits", 300, 500))
     base = page.url.split("/jobs")[0]

@@ -185,6 +185,7 @@ def test_two_browsers_never_overwrite_each_other_silently(open_page: Open, worke
     expect(second.get_by_role("rowheader", name="Second's ear")).to_be_visible()
 
 
+@pytest.mark.broad
 def test_what_the_workshop_is_called_is_not_written_over_by_whoever_typed_longer(open_page: Open):
     first, second = (open_page("/shelf?of=workshop", expect_refusals=True) for _ in range(2))
     names = [page.get_by_label(re.compile("^Name")) for page in (first, second)]

@@ -86,6 +86,7 @@ def test_a_wall_is_read_in_both_rooms_flanked_by_picture_treated_and_proven(open
     expect(page.get_by_text(re.compile("95 %")).first).to_be_visible()
 
 
+@pytest.mark.broad
 def test_a_studio_is_clapped_in_hung_with_absorbers_and_proven(open_page: Open, base: str):
     page = open_page("/", expect_refusals=True)
     goal = {**AT, "quantity": "T", "aim": "reach", "value": 0.5}

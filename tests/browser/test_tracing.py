@@ -139,6 +139,7 @@ def test_a_loudspeaker_job_opens_on_what_closing_its_panel_can_give(open_page: O
     expect(page.get_by_text("Out of reach by closing alone")).to_be_visible()
 
 
+@pytest.mark.broad
 def test_a_measure_is_typed_by_octave_or_taken_from_two_rounds(open_page: Open):
     page = traced(open_page("/"), hood())
     page.get_by_role("button", name="Add a measure").click()
@@ -185,6 +186,7 @@ def test_a_wall_of_known_r_and_a_source_typed_by_octave(open_page: Open):
     expect(rows).not_to_have_text(before, use_inner_text=True)
 
 
+@pytest.mark.broad
 def test_a_box_shows_what_its_vents_trade_and_enters_the_budget(open_page: Open):
     page = traced(open_page("/"), hood())
     side(page, "Desk")

@@ -73,7 +73,7 @@ def controlled(rng: np.random.Generator, n: int, change: float, shared: bool, sh
 
 
 @pytest.mark.parametrize("shared", [True, False])
-@pytest.mark.parametrize("n", [3, 5])
+@pytest.mark.parametrize("n", [3, pytest.param(5, marks=pytest.mark.broad)])
 def test_a_control_place_takes_its_drift_off_without_pretending(n: int, shared: bool, shelf):
     rng = np.random.default_rng(31 + n)
     got = [controlled(rng, n, CHANGE, shared, shelf) for _ in range(PAIRS)]

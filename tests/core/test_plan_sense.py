@@ -36,7 +36,7 @@ from sphagnum.core.surfaces.rows import StackLayerIn
 from sphagnum.core.worded import worded
 from sphagnum.demo import rows, van
 
-JOBS = int(os.environ.get("SWEEP_SENSE", "2"))
+JOBS = int(os.environ.get("SWEEP_SENSE", "1"))
 KINDS = {"vehicle": ("road-80", 75.0, 4), "enclosure": ("compressor", 71.0, 6), "room": ("voices", 52.0, 5)}
 MORE_FLAGS = ("wet", "hot", "hidden", "seen", "slept in", "salt", "loudspeaker", "membrane")
 
