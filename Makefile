@@ -6,7 +6,7 @@ MAKEFLAGS += --jobs=2
 # compiled once, read by each of the many processes the tests start
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: setup demo serve test test-web one-way chromium broad lint lint-core lint-web format matrix harden fuzz validate fit bench same test-postgres mutants sweep screenshots types lock clean share
+.PHONY: setup demo serve test test-web collected one-way chromium broad lint lint-core lint-web format matrix harden fuzz validate fit bench same test-postgres mutants sweep screenshots types lock clean share
 setup: .venv/.ready src/sphagnum/web_dist/index.html
 
 # of pytest: what is broad too
@@ -58,6 +58,10 @@ lint-web: src/sphagnum/web_dist/index.html
 one-way: .venv/.tested
 	.venv/bin/lint-imports
 
+# the tests compiled once, while the demo is packed: each worker would do it for itself
+collected: .venv/.tested
+	$(PY) -m pytest --collect-only -qq -n0 >/dev/null
+
 test-web: src/sphagnum/web_dist/index.html
 	cd web && npm run --silent test
 
@@ -71,7 +75,7 @@ format: web/node_modules/.ready
 # all that is installed is fetched side by side; what is broad is left to targets of its own
 test:
 	$(MAKE) --no-print-directory -j3 --output-sync=target NEEDED=requirements.lock \
-		chromium one-way test-web src/sphagnum/seeded/.ready
+		chromium one-way test-web collected src/sphagnum/seeded/.ready
 	$(PY) -m pytest --durations=20
 
 # whole ways through several screens and a great many cases: about as long again

@@ -102,8 +102,9 @@ def search(
     return judged(plans, said._replace(ends=ends._replace(proven=ends.proven and solver.left_s > 0)))
 
 
-def least_instead(p: Problem, plan: Plan, limits: Floats, seconds: float = 5.0) -> Plan | None:
-    """The best plan within the limits that takes no more kg, money and hours than a given one; None where there is none."""
+def least_instead(p: Problem, plan: Plan, limits: Floats, seconds: float) -> Plan | None:
+    """The best plan within the limits that takes no more kg, money and hours than a given one; None where there is none, or the
+    clock ends first."""
     solver = Solver(p, seconds)
     held = np.minimum(limits, plan.costs)
     got = solver.least(quiet(p), held)

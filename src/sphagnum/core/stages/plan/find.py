@@ -42,8 +42,10 @@ SHOW_EVERY_S = 8.0
 """How often a search under way is worked out into plans to look at."""
 SHARE_OF_CLOCK, LEAST_WIDTH = 0.55, 0.15
 """Of the seconds: what stacks may take, on a slow machine with fewer of them; the rest is for choosing and laying out."""
-USUAL_S, FIRST = 0.7, 2
-"""What the stacks of a patch take, until so many were begun: a judgement."""
+USUAL_S, USUAL_TIMES, FIRST = 0.7, 1.0, 2
+"""What the stacks of a patch take, or how many times what the first answer took, until so many were begun: a judgement."""
+TELLING_S = 0.7
+"""What putting a search into words takes of its clock."""
 SHARE_OF_STACKS = 0.75
 """Of the search's progress: the rest is choosing among them."""
 
@@ -58,7 +60,8 @@ def find_plans(
     searched again. Raises BadInput where there is no goal that adds up, no way that may be treated, or nothing on the shelf; Stop
     from ``report``.
     """
-    end = time.monotonic() + asked.seconds
+    start = time.monotonic()
+    end = start + asked.seconds - min(TELLING_S, asked.seconds / 8)
     if box_paths(job.doc):
         box_of(job)  # says where it cannot be reckoned with
     weight = weights_db(QUANTITY[goal_of(job).quantity])
@@ -88,11 +91,13 @@ def find_plans(
         before = sum(u.compared for u in units)
         report(share(), f"{name}: {before + stacks} stacks compared")
     began = shown = time.monotonic()
+    usual_s = max(USUAL_S, USUAL_TIMES * (began - start))
 
     def width(before: int, every: int) -> float:
-        spent = time.monotonic() - began
-        each = spent / before if before >= FIRST else USUAL_S
-        return float(np.clip((SHARE_OF_CLOCK * asked.seconds - spent) / (each * (every - before)), LEAST_WIDTH, 1.0))
+        now = time.monotonic()
+        each = (now - began) / (before - 0.5) if before >= FIRST else usual_s  # the last of those begun are at it still
+        left = start + SHARE_OF_CLOCK * asked.seconds - now
+        return float(np.clip(left / (each * (every - before)), LEAST_WIDTH, 1.0))
     for unit in units_of(job, wish._replace(tick=tick, width=width, hands=beside)):
         units.append(unit)
         mixed = [*units, *own[len(units):]]
@@ -114,9 +119,9 @@ STEPS, STEPS_FEW, SHORT_S = 8, 3, 6.0
 is seen soon, and where the clock leaves less than so many seconds."""
 CHEAPEST = 5
 """Of the plans that are enough by their estimate, so many of the cheapest are laid out first."""
-FIRST_LAID, ALWAYS_LAID = 3, 5
-"""Of them, how many are seen as soon as they are laid out, and how many are whatever the clock says; of the others those that it
-leaves time for are shown."""
+FIRST_LAID = 3
+"""Of them, so many are laid out whatever the clock says, and seen as soon as they are; of the others those that it leaves time
+for are shown."""
 ROUNDS = 3
 """How often a search goes on after its plans were laid out."""
 LATE = 3
@@ -186,11 +191,11 @@ def _answer(
         front, of = _searched(tried, held, None if wanted is None else wanted + aim.lean_db,
                               max(left * SHARE_OF_SEARCH, LEAST_SEARCH_S / (n + 1) if lay_out else 0.0),
                               STEPS_FEW if n == 0 or left < SHORT_S else STEPS, _part(report, n, rounds))
-        instead = least_instead(tried[own_at].problem, own_plan, held)
+        instead = least_instead(tried[own_at].problem, own_plan, held, max(end - time.monotonic(), 0.5))
         asked_for = [*_shown(front, of, None if wanted is None else wanted + aim.lean_db),
                      *([(own_at, instead)] if instead is not None else [])]
         until = time.monotonic() + max((end - time.monotonic()) * SHARE_OF_ROUND, 1.0)
-        new = {(at, plan.choice): partial(price, at, plan, until if k >= ALWAYS_LAID else np.inf)
+        new = {(at, plan.choice): partial(price, at, plan, until if k >= FIRST_LAID else np.inf)
                for k, (at, plan) in enumerate(asked_for) if (at, plan.choice) not in known}
         plans = {(at, plan.choice): plan for at, plan in asked_for}
         for k, (key, one) in enumerate(zip(new, _kept(sought, [*new.values()]), strict=True), start=1):

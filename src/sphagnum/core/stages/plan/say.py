@@ -31,6 +31,8 @@ from .unit import Option, Unit
 
 MORE = 1.1
 """By how much a limit is raised to see what that would give."""
+IF_CHANGED_S = 1.0
+"""What finding that out may take; what is not found by then is not said."""
 LITTLE_DB = 0.05
 LEAST_MORE = {MONEY: 5.0, KG: 0.5}
 """Less more than this is no step worth naming."""
@@ -230,14 +232,15 @@ def _if_changed(s: Search) -> tuple[str, ...]:
     at = s.of[s.front.best]
     p = s.tried[at].problem
     best = reduction_db(p, float(p.energy[np.array(s.front.plans[s.front.best].choice)].sum()))
+    solver = Solver(p, IF_CHANGED_S)
     names = {KG: "kilograms", MONEY: "money", HOURS: "hours"}
     for resource, name in names.items():
         if math.isfinite(s.limits[resource]):
             held = s.limits.copy()
             held[MONEY] /= s.paid
             held[resource] *= MORE
-            got = Solver(p, 2.0).least(quiet(p), held)
-            if got.choice is not None:
+            got = solver.least(quiet(p), held)
+            if got.choice is not None and got.proven:
                 more = reduction_db(p, float(p.energy[np.array(got.choice)].sum())) - best
                 out.append(f"A tenth more {name}: {max(more, 0.0):.1f} dB more." if more >= LITTLE_DB else
                            f"A tenth more {name} gives nothing.")
