@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 import time
 from collections.abc import Iterator
 from functools import cache
@@ -30,7 +31,7 @@ from sphagnum.core.planning.search import Solver, every_choice
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.fit.view import hours_of
 from sphagnum.core.stages.papers.asked import found_plan, job_of, planned, whole_plan
-from sphagnum.core.stages.plan import find
+from sphagnum.core.stages.plan import find, say
 from sphagnum.core.stages.plan.find import find_plans
 from sphagnum.core.stages.plan.model import FoundPlan, PlansAsked, PlansFound
 from sphagnum.core.stages.plan.units import Wish, units_of
@@ -150,6 +151,16 @@ def test_the_choice_is_exact_over_what_was_found_and_no_worse_than_ones_own() ->
     got = Solver(p, 10).least(quiet(p), limits)
     assert got.choice is not None
     assert reduction_db(p, float(energies(p, np.array([got.choice]))[0])) == pytest.approx(best, abs=1e-3)
+
+
+def test_what_a_tenth_more_would_give_is_said_where_it_was_worked_out_to_the_end(monkeypatch: pytest.MonkeyPatch) -> None:
+    _, found = searched()
+    assert [re.match("A tenth more (kilograms|money|hours)(: | gives nothing)", x)[1] for x in found.if_changed] == [
+        "kilograms", "money", "hours"]
+    monkeypatch.setattr(say, "IF_CHANGED_S", 0.0)
+    alone = {name: small()[name][:1] for name in ("surfaces", "paths")}
+    few = find_plans(figures(**alone, alternatives=[], leaks=[], measures=[]), PlansAsked(struck=struck(), seconds=1))
+    assert (few.best is not None, few.if_changed) == (True, ())
 
 
 def test_what_is_bought_together_is_bought_in_whole_packs_and_access_is_paid_once() -> None:

@@ -42,8 +42,8 @@ SHOW_EVERY_S = 8.0
 """How often a search under way is worked out into plans to look at."""
 SHARE_OF_CLOCK, LEAST_WIDTH = 0.55, 0.15
 """Of the seconds: what stacks may take, on a slow machine with fewer of them; the rest is for choosing and laying out."""
-USUAL_S, USUAL_TIMES, FIRST = 0.7, 1.0, 2
-"""What the stacks of a patch take, or how many times what the first answer took, until so many were begun: a judgement."""
+USUAL_S, FIRST = 0.7, 2
+"""What the stacks of a patch take, or as long as the first answer took, until so many were begun: a judgement."""
 TELLING_S = 0.7
 """What putting a search into words takes of its clock."""
 SHARE_OF_STACKS = 0.75
@@ -91,7 +91,7 @@ def find_plans(
         before = sum(u.compared for u in units)
         report(share(), f"{name}: {before + stacks} stacks compared")
     began = shown = time.monotonic()
-    usual_s = max(USUAL_S, USUAL_TIMES * (began - start))
+    usual_s = max(USUAL_S, began - start)
 
     def width(before: int, every: int) -> float:
         now = time.monotonic()
