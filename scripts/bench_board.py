@@ -6,14 +6,16 @@ import json
 import random
 import re
 import subprocess
+import sys
 import tempfile
 import time
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from bench import seconds
-from served import COMMAND, ask
+from served import ask
 from sqlalchemy import insert
 
 from sphagnum.api.app import create_app
@@ -62,18 +64,20 @@ def main() -> None:
         began = time.perf_counter()
         client = create_app(fill(Path(folder))).test_client()
         print(f"{JOBS} jobs of {READINGS} readings filled in {time.perf_counter() - began:.0f} s")
+        def read(path: str) -> object:
+            return json.loads(client.get(path).data)
         for name, path in (("first page", "/api/jobs"), ("last page", f"/api/jobs?page={JOBS // 50 - 1}"),
                            ("by name", "/api/jobs?sort=name"), ("found by name", "/api/jobs?find=77"),
                            ("repeatability", "/api/repeatability")):
-            took = 1e3 * seconds(lambda path=path: json.loads(client.get(path).data), repeats=5)
+            took = 1e3 * seconds(partial(read, path), repeats=5)
             print(f"board, {name}: {took:.0f} ms, {took / baseline:.0f} × baseline")
         served(Path(folder), baseline)
 
 
 def served(data: Path, baseline: float) -> None:
     """The same from a server that was just started: its first board, the next, an edit, and what it holds in memory."""
-    server = subprocess.Popen([COMMAND, "serve", "--data", str(data), "--port", "8597"], stdout=subprocess.PIPE,
-                              stderr=subprocess.DEVNULL, text=True)
+    server = subprocess.Popen([sys.executable, "-m", "sphagnum.cli", "serve", "--data", str(data), "--port", "8597"],
+                              stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
     try:
         assert server.stdout is not None
         base = server.stdout.readline().split()[-1].rstrip("/")

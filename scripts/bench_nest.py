@@ -21,7 +21,7 @@ def panels(count: int, rng: random.Random) -> list[dict[str, object]]:
     for k in range(count):
         w, h = rng.uniform(150, 600), rng.uniform(150, 500)
         form = rng.choice(("trapezium", "L", "arch", "wedge", "offsets", "triangle"))
-        shape = {
+        shapes: dict[str, dict[str, object]] = {
             "trapezium": {"bottom_mm": w, "top_mm": w * rng.uniform(0.3, 0.8), "height_mm": h,
                           "shift_mm": w * rng.uniform(0, 0.2)},
             "L": {"width_mm": w, "height_mm": h, "cut_width_mm": w * rng.uniform(0.3, 0.6),
@@ -29,7 +29,8 @@ def panels(count: int, rng: random.Random) -> list[dict[str, object]]:
             "arch": {"width_mm": w, "height_mm": h, "straight_mm": h * rng.uniform(0, 0.5)},
             "wedge": {"radius_mm": w * 0.8, "angle_deg": rng.uniform(40, 100)},
             "offsets": {"length_mm": w, "curve": "smooth", "left": [[w * i / 4, h * rng.uniform(0.4, 1)] for i in range(5)]},
-        }.get(form)
+        }
+        shape = shapes.get(form)
         if shape is None:
             outline: object = [[0, 0], [w, 0], [w * rng.uniform(0, 1), h]]
         else:
@@ -42,7 +43,8 @@ def saved(count: int, seed: int, seconds: float = 10.0) -> tuple[float, float]:
     """Share of roll saved against boxes, and the share that would be saved if nothing were lost (by area)."""
     roll = {"id": "roll", "width_mm": 1000, "length_mm": 20_000, "roll": True, "price": 200}
     data = parse(CutInput, {"stock": [roll], "pieces": panels(count, random.Random(seed)), "seconds": seconds})
-    problem = Problem(data, tuple(read_parts(data)), {"roll": region_of(data.stock[0], "")}, (), count, time.monotonic() + 60)
+    problem = Problem(data, tuple(read_parts(data)), {"roll": region_of(data.stock[0], "")}, (), count, time.monotonic() + 60,
+                      time.monotonic)
     boxes = _in_boxes(list(problem.parts), problem, list(data.stock), boxed, ())
     found = cut(data)
     assert not found.unplaced

@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import time
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 from bench import seconds
@@ -55,7 +56,7 @@ def previews(base: str) -> list[float]:
         ask(base, "/api/jobs/1/preview", {"stage": "build", "surface_id": plan["surface_id"], "alternative_id": plan["id"],
                                           "steps": [step]})
     one(1.9)
-    return [timed(lambda mm=mm: one(mm)) for mm in np.linspace(1.91, 3.9, 60)]
+    return [timed(partial(one, float(mm))) for mm in np.linspace(1.91, 3.9, 60)]
 
 
 def third_surface(base: str, job: int) -> int:

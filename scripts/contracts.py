@@ -10,6 +10,8 @@ from typing import Any
 
 os.environ["SPHAGNUM_CONTRACT"] = "yes"  # before the routes are loaded
 
+from flask_openapi3.openapi import OpenAPI
+
 from sphagnum.api.app import create_app
 from sphagnum.core.worded import IMPERIAL
 from sphagnum.exchange.contracts import INPUTS, OUTPUTS
@@ -21,7 +23,9 @@ SCHEMAS = "docs/schemas"
 
 def contracts() -> dict[str, Any]:
     """Every generated document by its path."""
-    out: dict[str, Any] = {"src/sphagnum/api/openapi.json": create_app(open_store("sqlite://")).api_doc}
+    app = create_app(open_store("sqlite://"))
+    assert isinstance(app, OpenAPI)
+    out: dict[str, Any] = {"src/sphagnum/api/openapi.json": app.api_doc}
     for name, model in INPUTS.items():
         out[f"{SCHEMAS}/{name}.input.json"] = model.model_json_schema()
     for name, model in OUTPUTS.items():

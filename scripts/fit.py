@@ -55,7 +55,7 @@ def fit(cases: Sequence[Case]) -> fitted.Fitted:
         return np.concatenate([errors(cases), 0.3 * (x - first)])
 
     try:
-        best = least_squares(misses, first, bounds=(0, 1), loss="soft_l1", f_scale=0.4, diff_step=1e-3, max_nfev=40)
+        best = least_squares(misses, first, bounds=(0, 1), loss="soft_l1", f_scale=0.4, diff_step=[1e-3], max_nfev=40)
     finally:
         fitted.VALUES = start
     return start._replace(**dict(zip(FREE, (low + best.x * span).tolist(), strict=True)))

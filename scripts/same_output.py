@@ -59,7 +59,7 @@ def printed_by(source: Path, wanted: list[list[str]]) -> dict[str, list[object]]
     """What a version of the program prints, by command."""
     done = subprocess.run([sys.executable, "-c", RUNNER], input=json.dumps(wanted), capture_output=True, text=True, check=True,
                           env={**os.environ, "PYTHONPATH": str(source)})
-    return json.loads(done.stdout)
+    return dict(json.loads(done.stdout))
 
 
 def main() -> int:

@@ -9,7 +9,7 @@ from urllib.parse import urlencode
 from urllib.request import urlopen
 
 import pypdfium2
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import FilePayload, Page, sync_playwright
 from served import demo, settle
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -57,8 +57,8 @@ def fitted(page: Page, base: str, wanted: list[str], folder: Path) -> None:
     job = json.loads(urlopen(f"{base}/api/jobs/1/export.json").read())
     job["step_events"] = []
     job["fixings"] = [{**f, "back": f["count"] if f["kind"] == "cable pull" else 0} for f in job["fixings"]]
-    sent = {"file": {"name": "van.json", "mimeType": "application/json", "buffer": json.dumps(job).encode()}}
-    number = page.request.post(f"{base}/api/jobs/import", multipart=sent, headers={"X-Author": "pictures"}).json()["id"]
+    file: FilePayload = {"name": "van.json", "mimeType": "application/json", "buffer": json.dumps(job).encode()}
+    number = page.request.post(f"{base}/api/jobs/import", multipart={"file": file}, headers={"X-Author": "pictures"}).json()["id"]
     page.goto(f"{base}/jobs/{number}/fit")
     page.get_by_label("Name", exact=True).fill("Ida")
     page.get_by_role("button", name="That is me").click()
