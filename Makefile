@@ -13,11 +13,10 @@ setup: .venv/.ready src/sphagnum/web_dist/index.html
 EVERY := -m "broad or not broad"
 
 # What running needs; the checks need .venv/.tested, which holds more and all of that too.
-NEEDED ?= requirements-run.lock
 .venv/.ready: requirements-run.lock pyproject.toml
 	test -x $(PY) || $(PYTHON) -m venv .venv
 	$(PY) -m pip install --quiet --no-compile --upgrade pip  # a newer one finds what is needed in half the time
-	$(PY) -m pip install --quiet --no-compile -r $(NEEDED)
+	$(PY) -m pip install --quiet --no-compile -r requirements-run.lock
 	$(PY) -m pip install --quiet --no-deps -e .
 	$(PY) -m compileall -q src
 	touch $@
@@ -74,7 +73,7 @@ format: web/node_modules/.ready
 
 # all that is installed is fetched side by side; what is broad is left to targets of its own
 test:
-	$(MAKE) --no-print-directory -j3 --output-sync=target NEEDED=requirements.lock \
+	$(MAKE) --no-print-directory -j3 --output-sync=target \
 		chromium one-way test-web collected src/sphagnum/seeded/.ready
 	$(PY) -m pytest --durations=20
 

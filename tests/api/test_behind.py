@@ -70,6 +70,7 @@ def until(check: Any, patience_s: float = 120.0) -> Any:
     return found
 
 
+@pytest.mark.broad
 def test_a_layout_tells_how_far_it_is_and_is_stopped_with_the_best_so_far(behind: FlaskClient):
     def see(key: str) -> dict[str, Any]:
         return behind.get(f"/api/work/{key}?result=true").json

@@ -124,7 +124,7 @@ def broken(document: Any) -> Iterator[tuple[str, str]]:
 
 @pytest.mark.parametrize(("command", "source"), [
     ("predict", DATA / "validation" / "glass-04.json"), ("predict", DATA / "validation" / "wall-channel-15x-2-1.json"),
-    ("absorb", EXAMPLES / "absorb.json"), ("trace", DATA / "golden" / "before.json"),
+    ("absorb", EXAMPLES / "absorb.json"), pytest.param("trace", DATA / "golden" / "before.json", marks=pytest.mark.broad),
     pytest.param("cut", EXAMPLES / "cut.json", marks=pytest.mark.broad)])
 def test_malformed_files_give_one_line(capsys: pytest.CaptureFixture[str], tmp_path: Path, command: str, source: Path):
     document = json.loads(source.read_text("utf-8"))

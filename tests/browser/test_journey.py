@@ -208,6 +208,7 @@ def test_what_the_workshop_is_called_is_not_written_over_by_whoever_typed_longer
         expect(second.get_by_text(f"the Shelf of {was}")).to_be_visible()
 
 
+@pytest.mark.broad
 def test_what_is_entered_while_the_one_before_is_on_its_way_is_kept_after_it(open_page: Open):
     page = open_page("/shelf?of=workshop", slow=("/api/workshop/edits", 1500, 1500))
     name = page.get_by_label(re.compile("^Name"))

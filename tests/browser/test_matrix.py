@@ -229,6 +229,7 @@ def test_the_head_of_a_phone_has_the_goals_figures_and_its_menu_leads_everywhere
     expect(page.get_by_placeholder("a surface, a path")).to_be_focused()
 
 
+@pytest.mark.broad
 @pytest.mark.parametrize("scheme", ["light", "dark"] if FULL else ["light"])
 @pytest.mark.parametrize("width", [1280, 390] if FULL else [390])
 def test_axe_finds_nothing(open_page: Open, scheme: str, width: int):

@@ -42,7 +42,7 @@ from sphagnum.exchange.papers.pdf import pdf
 from sphagnum.exchange.papers.plain import comma_separated, guarded
 from sphagnum.exchange.papers.texts import shown
 
-JOBS = int(os.environ.get("SWEEP_PAPERS", "12"))
+JOBS = int(os.environ.get("SWEEP_PAPERS", "6"))
 SCRIPTS = (("Wäscherei", "Łódź", "quiet", "workshop", "door", "Unterfahrschutz"), ("Φούρνος", "ήχος", "τοίχος"),
            ("Пекарня", "стена", "шум"), ("מאפייה", "קיר", "רעש"), ("مخبز", "جدار", "ضوضاء"))
 WORKSHOP = parse(WorkshopIn, {"labour_per_hour": 48, "margin_percent": 15, "tax_percent": 20, "name": "Moss & Panel",

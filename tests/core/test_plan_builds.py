@@ -74,6 +74,7 @@ def box_in(job: JobFigures) -> tuple[BoxIn, Built]:
     return one.build.given, one.built
 
 
+@pytest.mark.broad
 def test_a_hood_over_its_money_is_planned_anew_and_gives_what_was_said_once_it_is_taken() -> None:
     job, found = usual()
     assert job_sums(JobFigures(job.doc, job.base, Drafts())).bought_money > 450
