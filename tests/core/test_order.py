@@ -30,7 +30,7 @@ from sphagnum.core.worded import worded
 from sphagnum.demo import rows, van
 from sphagnum.exchange.job_file import write_job
 
-JOBS = int(os.environ.get("SWEEP_ORDERS", "30"))
+JOBS = int(os.environ.get("SWEEP_ORDERS", "60"))
 LAID = [("butyl-foil", 2.0), ("butyl-foil-heavy", 4.0), ("bitumen-sheet", 2.5), ("brushed-damping", 2.0),
         ("cotton-felt", 20.0), ("stone-wool", 50.0), ("closed-foam", 10.0), ("vinyl-5", 2.5), ("vinyl-10", 5.0),
         ("gypsum-board", 12.5), ("plywood", 9.0)]
