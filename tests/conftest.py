@@ -104,7 +104,8 @@ def database_of_its_own(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
 # what takes longest begins first
 LONG_FIRST = (
     "tests/browser/test_planning", "tests/api/test_service", "tests/browser", "tests/api/test_malformed", "tests/api",
-    "tests/core/test_limits",
+    "tests/core/test_limits", "tests/core/test_order", "tests/core/test_plan", "tests/core/test_paper",
+    "tests/core/test_promises", "tests/core/test_coverage",
 )
 
 
