@@ -21,7 +21,7 @@ def main() -> int:
     """The exit code of the tests."""
     with tempfile.TemporaryDirectory() as folder:
         out = Path(folder) / "tried.xml"
-        code = subprocess.run([sys.executable, "-m", "pytest", "-m", "broad or not broad", *TESTS, f"--junitxml={out}"],
+        code = subprocess.run([sys.executable, "-m", "pytest", "-m", "", *TESTS, f"--junitxml={out}"],
                               cwd=ROOT, check=False, env={**os.environ, "HARDEN": "full"}).returncode
         cases = list(ET.parse(out).getroot().iter("testcase"))
     rows = ["| tried | held |", "| --- | --- |"]

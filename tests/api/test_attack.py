@@ -30,6 +30,7 @@ import soundfile
 from PIL import Image
 from test_service import COMMAND, call, sphagnum, start
 
+from cases import rest_broad
 from serving import free_port
 from signals import as_wav, tone
 from sphagnum.api.doors import FAST, Door
@@ -445,7 +446,7 @@ class WayIn(NamedTuple):
         return plain if self.tls is None else self.tls.wrap_socket(plain, server_hostname=host)
 
 
-@pytest.fixture(params=[pytest.param("plain", marks=pytest.mark.broad), "tls"])
+@pytest.fixture(params=rest_broad(("plain", "tls"), ("tls",)))
 def guarded(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[WayIn]:
     """A server with a passphrase, in the open on loopback or by TLS on another address."""
     tls = request.param == "tls"

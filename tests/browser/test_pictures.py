@@ -7,6 +7,8 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from cases import rest_broad
+
 Open = Callable[..., Page]
 
 PICTURES = {
@@ -39,7 +41,7 @@ USUAL = {"build", "trace", "head"}
 """Pictures read in the ordinary run; of the others one way stands for the rest."""
 
 
-@pytest.mark.parametrize("where", [w if w in USUAL else pytest.param(w, marks=pytest.mark.broad) for w in PICTURES])
+@pytest.mark.parametrize("where", rest_broad(PICTURES, USUAL))
 def test_a_picture_reads_out_four_ways(open_page: Open, where: str):
     path, label, holds = PICTURES[where]
     page = open_page(path)

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from scipy import signal
 
+from cases import rest_broad
 from sphagnum.core.figures.job_figures import JobFigures
 from sphagnum.core.figures.rounds import compare_rounds, drift
 from sphagnum.core.job.document import JobDocument
@@ -73,7 +74,7 @@ def controlled(rng: np.random.Generator, n: int, change: float, shared: bool, sh
 
 
 @pytest.mark.parametrize("shared", [True, False])
-@pytest.mark.parametrize("n", [3, pytest.param(5, marks=pytest.mark.broad)])
+@pytest.mark.parametrize("n", rest_broad((3, 5), (3,)))
 def test_a_control_place_takes_its_drift_off_without_pretending(n: int, shared: bool, shelf):
     rng = np.random.default_rng(31 + n)
     got = [controlled(rng, n, CHANGE, shared, shelf) for _ in range(PAIRS)]

@@ -13,6 +13,7 @@ import numpy as np
 import pytest
 from pypdf import PdfReader
 
+from cases import rest_broad
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.figures.goal import Ahead
 from sphagnum.core.figures.job_figures import JobFigures
@@ -138,7 +139,7 @@ def chosen_by_the_planner(rng: np.random.Generator, seen_by_model: bool) -> tupl
     return found.change_db, found.within_db, energy_sum(true_now - true_less[at, taken]) - energy_sum(true_now)
 
 
-@pytest.mark.parametrize("seen_by_model", [True, pytest.param(False, marks=pytest.mark.broad)])
+@pytest.mark.parametrize("seen_by_model", rest_broad((True, False), (True,)))
 def test_promised_intervals_of_plans_chosen_by_the_planner_hold(seen_by_model: bool) -> None:
     """60 jobs three times over: 95 of 100 are promised, 92 to 98 asked; it leans by less than a quarter of its width."""
     rng = np.random.default_rng(7)

@@ -34,8 +34,8 @@ class PathView(Strict):
     tested: bool
     ceiling_db: float | None
     planned_level_dba: float | None
-    pulled_db: float
     problem: str
+    pulled_db: float = 0.0
 
 
 class OthersView(Strict):
@@ -48,9 +48,9 @@ class OthersView(Strict):
 
 
 @once
-def gates(job: JobFigures, pulls: dict[int, float] | None = None) -> tuple[PathView, ...]:
-    """The paths by falling share, with dB taken off some to try what that gives."""
-    pulls, rows = pulls or {}, path_rows(job)
+def gates(job: JobFigures) -> tuple[PathView, ...]:
+    """The paths by falling share."""
+    rows = path_rows(job)
     now, planned = a_levels(rows.now), a_levels(rows.planned)
     budget = split([str(p.id) for p in job.doc.paths], now)
     model = split(["" for _ in job.doc.paths], rows.model)
@@ -65,7 +65,7 @@ def gates(job: JobFigures, pulls: dict[int, float] | None = None) -> tuple[PathV
             share=s.share, share_low=round(low, 4), share_high=round(high, 4), model_share=model.paths[i].share,
             tested=i in tested, ceiling_db=s.ceiling_db,
             planned_level_dba=round(float(planned[i]), 2) if math.isfinite(planned[i]) else None,
-            pulled_db=pulls.get(p.id, 0.0), problem="no level known yet" if p.unknown else rows.problems[i],
+            problem="no level known yet" if p.unknown else rows.problems[i],
         ))
     return tuple(sorted(views, key=lambda v: -v.share))
 

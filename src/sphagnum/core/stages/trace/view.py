@@ -150,7 +150,8 @@ def trace_view(
     ``condition_id`` looks at the budget in another condition than the headline's, by that one's spectrum and readings.
     """
     pulls, job = pulls or {}, job.of(job.doc.seen_in(condition_id))
-    rows, ordered, ranked = path_rows(job), gates(job, pulls), ranking(job)
+    rows, ranked = path_rows(job), ranking(job)
+    ordered = tuple(p.model_copy(update={"pulled_db": pulls.get(p.id, 0.0)}) for p in gates(job))
     now, planned = a_levels(rows.now), a_levels(rows.planned)
     pulled = now - np.array([pulls.get(p.id, 0.0) for p in job.doc.paths])
     planned_total = total_dba(planned) if len(planned) else None
