@@ -34,8 +34,8 @@ class PathView(Strict):
     tested: bool
     ceiling_db: float | None
     planned_level_dba: float | None
+    pulled_db: float
     problem: str
-    pulled_db: float = 0.0
 
 
 class OthersView(Strict):
@@ -65,7 +65,7 @@ def gates(job: JobFigures) -> tuple[PathView, ...]:
             share=s.share, share_low=round(low, 4), share_high=round(high, 4), model_share=model.paths[i].share,
             tested=i in tested, ceiling_db=s.ceiling_db,
             planned_level_dba=round(float(planned[i]), 2) if math.isfinite(planned[i]) else None,
-            problem="no level known yet" if p.unknown else rows.problems[i],
+            pulled_db=0.0, problem="no level known yet" if p.unknown else rows.problems[i],
         ))
     return tuple(sorted(views, key=lambda v: -v.share))
 
