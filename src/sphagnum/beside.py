@@ -7,6 +7,7 @@ import multiprocessing
 import os
 import signal
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
@@ -120,9 +121,10 @@ def _do(pipe: Connection, work: Callable[..., Any], given: tuple[Any, ...]) -> N
 
 
 def _take(pipe: Connection, works: Sequence[Callable[[bool], Any]], left: int) -> None:
-    while token := os.read(left, 2):
-        k = int.from_bytes(token, "big")
-        try:
-            pipe.send((k, works[k](False), None))
-        except Exception as error:
-            pipe.send((k, None, error))
+    with ThreadPoolExecutor(1) as sending:  # what is large waits in the pipe until whoever asked has time for it: work goes on
+        while token := os.read(left, 2):
+            k = int.from_bytes(token, "big")
+            try:
+                sending.submit(pipe.send, (k, works[k](False), None))
+            except Exception as error:
+                sending.submit(pipe.send, (k, None, error))

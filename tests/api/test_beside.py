@@ -38,6 +38,17 @@ def test_two_processes_give_all_works_in_their_order_and_each_once(tmp_path: Pat
     assert all((pid == os.getpid()) == here for _, here, pid in got)
 
 
+def test_the_other_goes_on_while_nobody_takes_what_it_gives(tmp_path: Path) -> None:
+    def work(i: int, here: bool) -> bytes:
+        (tmp_path / f"{i}{here}").touch()
+        until = time.monotonic() + 60
+        while here and len([*tmp_path.glob("*False")]) < 5 and time.monotonic() < until:
+            time.sleep(0.01)
+        return bytes([i]) * 2**20  # more than a pipe holds
+    assert [x[0] for x in together([partial(work, i) for i in range(6)])] == list(range(6))
+    assert len([*tmp_path.glob("*True")]) == 1
+
+
 def test_what_a_process_was_ended_over_is_done_here(tmp_path: Path) -> None:
     def work(i: int, here: bool) -> int:
         meeting(tmp_path / "mark", here)
