@@ -122,6 +122,7 @@ INTERLAYER_MM = 0.6
 """Thickness of damping compound at its usual dose of 0.55 l/m²."""
 HELD_APART_MM = 400.0
 """Usual distance of screws and hangers through a lining."""
+FIXED, ISOLATED = (Frame(kind="point-fixings", spacing_mm=HELD_APART_MM, isolated=x) for x in (False, True))
 
 
 def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
@@ -130,8 +131,7 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
     The panel is taken as a rectangle of the whole outline's proportions and area; a frame counts once there is a cavity to
     bridge. Raises BadInput for unknown materials.
     """
-    size = areas(surface.whole if isinstance(surface, Patch) else surface)
-    scale = (size.gross_m2 / (size.width_mm * size.height_mm / 1e6)) ** 0.5
+    width_m, height_m = _rectangle_m(surface.whole if isinstance(surface, Patch) else surface)
     patch = surface if isinstance(surface, Patch) else patches(surface)[0]
     physical: list[Layer] = []
     glued: list[bool] = []
@@ -149,7 +149,7 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
         if frame is not None:
             ties.append((len(physical) - (layer.tie is None), frame))
         physical += made
-        glued += [GLUED.search(layer.held or material.hold) is not None] * len(made)
+        glued += [_glued(layer.held or material.hold)] * len(made)
     for i, after in enumerate(physical):
         if isinstance(after, Plate) and after.join and (i == 0 or not isinstance(physical[i - 1], Plate)):
             physical[i] = after.model_copy(update={"join": None, "interlayer": None})
@@ -159,15 +159,25 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
             physical[i] = foam.model_copy(update={"bonded": True})
     frames = _frames(ties, physical, lay.frame)
     return Stack.model_construct(  # sound by how it is made, and made by the thousand
-        width_m=max(size.width_mm * scale / 1e3, 0.02), height_m=max(size.height_mm * scale / 1e3, 0.02),
-        layers=tuple(physical), frames=frames, temperature_c=lay.temperature_c, surround=lay.surround, frame=UNTIED, leak_cm2=0.0,
-        leak_slit_mm=None, leak_depth_mm=None, edge_losses=True,
+        width_m=width_m, height_m=height_m, layers=tuple(physical), frames=frames, temperature_c=lay.temperature_c,
+        surround=lay.surround, frame=UNTIED, leak_cm2=0.0, leak_slit_mm=None, leak_depth_mm=None, edge_losses=True,
     )
+
+
+def _rectangle_m(surface: Surface) -> tuple[float, float]:
+    size = areas(surface)
+    scale = (size.gross_m2 / (size.width_mm * size.height_mm / 1e6)) ** 0.5
+    return max(size.width_mm * scale / 1e3, 0.02), max(size.height_mm * scale / 1e3, 0.02)
 
 
 UNTIED = Frame()
 GLUED = re.compile(r"self-adhesive|contact glue|spray glue")
 """What holds a layer by the whole of its face."""
+
+
+@lru_cache(maxsize=1024)
+def _glued(hold: str) -> bool:
+    return GLUED.search(hold) is not None
 
 
 @lru_cache(maxsize=8192)
@@ -192,23 +202,30 @@ def _as_held(layer: StackLayerIn, under: list[Layer]) -> Frame | None:
     """What screws and hangers through a soft layer make of the leaves on both sides: links at points."""
     if layer.held not in ("screws", "isolated screws", "hangers") or not under or family(under[-1].kind).acts != "soft":
         return None
-    return Frame(kind="point-fixings", spacing_mm=HELD_APART_MM, isolated=layer.held == "isolated screws")
+    return ISOLATED if layer.held == "isolated screws" else FIXED
 
 
 def _frames(ties: list[tuple[int, Frame]], physical: list[Layer], usual: Frame) -> tuple[Frame, ...]:
     """Frames with the leaves they join; what stands in no cavity is left out, and of two in one cavity the first counts."""
+    if not ties and usual.kind == "none":
+        return ()
     acts = [family(layer.kind).acts for layer in physical]
     cavities = _cavities(acts)
     out: dict[tuple[int, int], Frame] = {}
     for at, frame in ties:
         pair = next((c for c in cavities if c[0] < at < c[1]), None)
         if pair is not None and (frame.kind != "none"):
-            out.setdefault(pair, frame.model_copy(update={"between": pair}))
+            out.setdefault(pair, _between(frame, pair))
     if not out and usual.kind != "none" and len(cavities) == 1:
-        out[cavities[0]] = usual.model_copy(update={"between": cavities[0]})
+        out[cavities[0]] = _between(usual, cavities[0])
     elif not out and usual.kind != "none" and usual.between is not None and cavities:
         out[usual.between] = usual
     return tuple(out[c] for c in sorted(out))
+
+
+@lru_cache(maxsize=256)
+def _between(frame: Frame, pair: tuple[int, int]) -> Frame:
+    return frame.model_copy(update={"between": pair})
 
 
 def _cavities(acts: list[Acts]) -> list[tuple[int, int]]:

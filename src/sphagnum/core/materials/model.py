@@ -156,7 +156,7 @@ class Material(Strict):
     @property
     def acts(self) -> Acts:
         """What it does in a stack."""
-        return family(self.family).acts
+        return FAMILIES[self.family].acts
 
     @property
     def lies(self) -> bool:

@@ -22,8 +22,10 @@ LIMIT_DEG = 78.0
 """Largest angle of incidence of the field on a finite partition."""
 MOST_DECAY = 16.0
 """Largest decay through one layer, neper: beyond, nothing measurable comes through and numbers overflow."""
-TOGETHER = 8
+RESCALED = 8
 """Layers between two rescalings of pressure and velocity, so that no chain of forty layers overflows."""
+TOGETHER = 32
+"""Stacks whose chains are computed in one pass over all angles: few enough to stay near the processor."""
 
 
 def element_of(layer: Place, frequency_hz: Floats) -> Element:
@@ -81,6 +83,16 @@ def diffuse_transmission(elements: Sequence[Shared], frequency_hz: Floats, ties:
     ``frequency_hz`` is (1, frequencies). Ties may meet at an element, not overlap. Stacks that are alike from a layer to the
     listener's side share what is computed of them so far.
     """
+    count = len(elements[0].of)
+    out = np.empty((count, frequency_hz.shape[1]))
+    for start in range(0, count, TOGETHER):
+        some = slice(start, start + TOGETHER)
+        out[some] = _chains([Shared(x.element, x.of[some]) for x in elements], frequency_hz,
+                            [Tie(t.first, t.second, t.stiffness[some]) for t in ties])
+    return out
+
+
+def _chains(elements: Sequence[Shared], frequency_hz: Floats, ties: Sequence[Tie]) -> Floats:
     sine2, weight = angles()
     at = plane(frequency_hz, sine2)
     states = [at.radiating()]  # the chain's, and while a spring bridges it the far side's and that of pressure 1 there
@@ -106,7 +118,7 @@ def diffuse_transmission(elements: Sequence[Shared], frequency_hz: Floats, ties:
             states = [before(element, states[0], at), states[1], before(element, states[2], at)]
         else:
             states = [before(element, states[0], at)]
-            if (len(elements) - i) % TOGETHER == 0:
+            if (len(elements) - i) % RESCALED == 0:
                 size = np.abs(states[0].pressure) / at.z0 + np.abs(states[0].velocity)
                 states, shrunk = [State(states[0].pressure / size, states[0].velocity / size)], shrunk / size
     tau = np.abs(2 * at.z0 * shrunk / (states[0].pressure + at.z0 * states[0].velocity)) ** 2

@@ -20,8 +20,8 @@ from .findings import Note, Resonances, cavities_hz, notes, resonances
 from .model import Stack
 from .transmission import Result, transmission
 
-TOGETHER = 32
-"""Stacks of one make-up computed in one pass: enough to spread the overhead, few enough to stay near the processor."""
+TOGETHER = 256
+"""Stacks of one make-up computed in one pass: enough to share what is computed of a part of many."""
 
 
 class Prediction(Strict):

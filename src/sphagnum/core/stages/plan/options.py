@@ -41,7 +41,7 @@ Energies = Callable[[Effects], Floats]
 """Energies of stacks on a patch at the listener, over plausible sources (stacks, 3)."""
 
 
-AT_ONCE = 256
+AT_ONCE = 1024
 """Stacks predicted in one go, which holds what is kept of them meanwhile."""
 
 
