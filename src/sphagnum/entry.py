@@ -44,6 +44,7 @@ def main() -> int:
         status = 128 + _told[0]
     except SystemExit as ended:
         status = ended.code if isinstance(ended.code, int) else 1 if ended.code else 0
+    gc.freeze()  # what is left goes with the process: to look through it once more takes a tenth of a short command
     return status
 
 
