@@ -5,6 +5,7 @@ import "@fontsource/atkinson-hyperlegible-next/latin-700.css";
 import "./theme/theme.css";
 import "./parts/parts.css";
 import "./shell/shell.css";
+import { StyleProvider } from "@ant-design/cssinjs";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
 import { lazy, StrictMode, Suspense } from "react";
@@ -20,6 +21,7 @@ import { openOffline } from "./shell/worker";
 import { NotHere } from "./shell/NotHere";
 import { ahead, JobShell } from "./shell/JobShell";
 import { themed } from "./theme/antd";
+import { styles } from "./theme/styles";
 import { SchemeProvider, useScheme } from "./parts/scheme";
 
 const RECALL_MS = 1500;
@@ -92,7 +94,9 @@ if (root) {
       <QueryClientProvider client={client}>
         <EditsProvider value={queue}>
           <SchemeProvider>
-            <Themed />
+            <StyleProvider cache={styles}>
+              <Themed />
+            </StyleProvider>
           </SchemeProvider>
         </EditsProvider>
       </QueryClientProvider>

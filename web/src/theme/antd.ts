@@ -24,6 +24,7 @@ const DARK = {
 };
 
 export const themed = (dark: boolean): ThemeConfig => ({
+  cssVar: { key: dark ? "css-dark" : "css-light" }, // each under a name of its own: both stay once they were met
   algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
   token: {
     ...(dark ? DARK : LIGHT),
