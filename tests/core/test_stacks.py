@@ -225,7 +225,7 @@ def test_many_at_once_equal_one_by_one(met_before: tuple[int, ...], monkeypatch:
                     edge_losses=i % 2 == 0, height_m=1.1 + 0.1 * (i % 3)) for i in range(45)]
     alone = []
     for one in kinds:
-        monkeypatch.setattr(transmission, "_leaves", Kept(512))  # nothing is known of any leaf
+        monkeypatch.setattr(transmission, "LEAVES", Kept(1e9))  # nothing is known of any leaf
         alone.append(predict(one))
     for i in met_before:
         predict(kinds[i])

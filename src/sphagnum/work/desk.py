@@ -59,6 +59,8 @@ class Entry:
     step: int = 0
     tries: int = 0
     not_before: float = 0.0
+    quick: bool = False
+    """Done in a moment: it goes before what takes longer, however long that has waited."""
     wanted: list[StillWanted] = field(default_factory=list)
     """Who asked; empty where it is wanted whatever happens."""
     unfinished: bool = False
@@ -86,10 +88,13 @@ class Desk:
         """What work is known by: its kind, its input, and the version of the model."""
         return _key(kind, given.model_dump_json())
 
-    def start(self, kind: str, given: BaseModel, wanted: StillWanted | None = None, later_s: float = 0.0) -> Entry:
+    def start(
+        self, kind: str, given: BaseModel, wanted: StillWanted | None = None, later_s: float = 0.0, quick: bool = False
+    ) -> Entry:
         """The work on an input: begun, under way, or done already.
 
-        It is begun no sooner than in ``later_s``, and not at all if by then nobody wants it any more (``wanted``).
+        It is begun no sooner than in ``later_s``, and not at all if by then nobody wants it any more (``wanted``); what is
+        ``quick`` goes before what waits.
         """
         text = given.model_dump_json()
         key = _key(kind, text)
@@ -100,7 +105,7 @@ class Desk:
                 entry = Entry(key, kind, text) if kept is None else Entry(key, kind, "", "done", 1.0, "done", kept[1])
                 self._entries[key] = entry
                 if kept is None:
-                    entry.not_before = time.monotonic() + later_s
+                    entry.not_before, entry.quick = time.monotonic() + later_s, quick
                     self._queue.append(entry)
                     self._staff()
                     self._lock.notify_all()
@@ -188,14 +193,15 @@ class Desk:
             return entry
 
     def _due(self) -> Entry | None:
-        """Of the entries whose time has come and that somebody still wants the one due first; what nobody wants is let go."""
+        """Of the entries whose time has come and that somebody still wants the one due first, quick ones before others; what
+        nobody wants is let go."""
         due: Entry | None = None
         for entry in list(self._queue):
             if entry.wanted and not any(w() for w in entry.wanted):
                 self._queue.remove(entry)
                 entry.state, entry.words, entry.step = "cancelled", "nobody wants it any more", entry.step + 1
             elif self._may_begin(entry) and entry.not_before <= time.monotonic() and (
-                    due is None or entry.not_before < due.not_before):
+                    due is None or (not entry.quick, entry.not_before) < (not due.quick, due.not_before)):
                 due = entry
         if due is not None:
             self._queue.remove(due)

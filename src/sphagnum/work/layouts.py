@@ -87,7 +87,7 @@ class JobLayouts:
             return Found(None, "", older)
         result: CutResult | None = self._result(entry, of)
         if result is None and long and entry.open:
-            draft = self._work(data.model_copy(update={"seconds": AT_ONCE_S}), 0.0, settle_s)
+            draft = self._work(data.model_copy(update={"seconds": AT_ONCE_S}), 0.0, settle_s, quick=True)
             result = None if draft is None else self._result(draft, of)
         if entry.open:
             return Found(result, entry.id, older)
@@ -95,13 +95,13 @@ class JobLayouts:
             self._last.note(self._job, material, thickness_mm, result)
         return Found(result, "", older)
 
-    def _work(self, data: CutInput, later_s: float, settle_s: float) -> Entry | None:
+    def _work(self, data: CutInput, later_s: float, settle_s: float, quick: bool = False) -> Entry | None:
         """The work on a layout, begun or only looked for."""
         key = self._desk.key("layout", data)
         if not self._begin:
             return self._desk.find(key, here=True)
         self._last.ask(self._job, key)
-        return self._desk.start("layout", data, lambda: self._last.wants(self._job, key), settle_s + later_s)
+        return self._desk.start("layout", data, lambda: self._last.wants(self._job, key), settle_s + later_s, quick)
 
     def _result(self, entry: Entry, of: Cut) -> CutResult | None:
         """What it has found so far; the step is taken before the result: what comes in between counts as moved."""

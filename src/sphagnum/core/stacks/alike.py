@@ -82,3 +82,8 @@ def spread(made: Made, of: Ints) -> Made:
     if isinstance(made, tuple):
         return type(made)(*(spread(x, of) for x in made))
     return made
+
+
+def bytes_of(made: Any) -> float:
+    """The bytes of what was made: arrays within tuples."""
+    return float(made.nbytes) if isinstance(made, np.ndarray) else sum(map(bytes_of, made)) if isinstance(made, tuple) else 8.0

@@ -10,21 +10,21 @@ from .predict import AtStack, Prediction, predict, predict_many
 
 MOST = 1024
 """Predictions kept, some 5 KB each; those asked for last."""
-_kept = Kept(MOST)
+PREDICTIONS = Kept(MOST)
 
 
 def predict_cached(stack: Stack) -> Prediction:
     """As ``predict``, kept; BadInput as there."""
-    return _kept.get(stack, lambda: predict(stack))
+    return PREDICTIONS.get(stack, lambda: predict(stack))
 
 
 def predict_ahead(stacks: Iterable[Stack]) -> None:
     """Predicts together those of stacks that are not known yet, to be found one by one; what no model covers is left."""
-    left = [x for x in dict.fromkeys(stacks) if x not in _kept]
+    left = [x for x in dict.fromkeys(stacks) if x not in PREDICTIONS]
     while left:
         try:
             for stack, found in zip(left, predict_many(left), strict=True):
-                _kept.get(stack, lambda found=found: found)  # type: ignore[misc]
+                PREDICTIONS.get(stack, lambda found=found: found)  # type: ignore[misc]
             return
         except AtStack as error:
             del left[error.index]

@@ -23,7 +23,7 @@ from ..materials.families.air import BULK, LOSS_DEPTH
 from ..materials.family import CM2, MM
 from ..materials.table import family
 from . import bridges, multilayer, openings, single_leaf
-from .alike import Known, by_sort, spread
+from .alike import Known, by_sort, bytes_of, spread
 from .columns import NO_FRAME, MakeUp, Plan, column, frame_column, places, plan
 from .leaf import Leaf, first_mode_hz, make_leaf
 from .model import Stack
@@ -43,9 +43,9 @@ LEAST = 1e-12
 """Smallest transmission coefficient given: beyond 120 dB no figure means anything."""
 
 
-MOST_LEAVES = 512
-"""Leaves kept, some 12 KB each: a panel with its damping comes under many linings."""
-_leaves = Kept(MOST_LEAVES)
+MOST_LEAVES_BYTES = 6 * 2**20
+"""Of leaves that are kept, some 12 KB each: a panel with its damping comes under many linings."""
+LEAVES = Kept(MOST_LEAVES_BYTES, bytes_of)
 
 
 class Heavy(NamedTuple):
@@ -148,7 +148,7 @@ def _parted(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f:
             leaf = group.kind == "leaf"
             surround = made.surround if made.edge_losses else None
             one, of = by_sort(own, size, partial(_leaf, surround, f) if leaf else partial(_limp, f),
-                              Known(_leaves, (surround, fitted.VALUES, f.tobytes())) if leaf else None)
+                              Known(LEAVES, (surround, fitted.VALUES, f.tobytes())) if leaf else None)
             heavy[i] = spread(one, of)
             elements.append(Shared(one.element, of))
         else:
