@@ -8,7 +8,6 @@ from ..core.figures.job_figures import Shared
 from ..core.kept import Kept
 from ..core.schema import Strict
 from ..core.stacks.known import PREDICTIONS
-from ..core.stacks.transmission import LEAVES
 from ..work.desk import MOST_ENTRIES, Desk
 from ..work.layouts import MOST_KEPT, LastLayouts
 from ..work.worker import held_mb
@@ -39,8 +38,7 @@ def health(app: Flask) -> Health:
     assert isinstance(last, LastLayouts)
     held = [Held(name="figures of jobs", count=figures.held()[0], bytes=figures.held()[1], most=_mb(figures.most_bytes))]
     for name, kept, by_bytes in (("answers", app.extensions["answers"], True), ("documents", app.extensions["documents"], False),
-                                 ("heard", app.extensions["heard"], False), ("predictions", PREDICTIONS, False),
-                                 ("leaves of stacks", LEAVES, True)):
+                                 ("heard", app.extensions["heard"], False), ("predictions", PREDICTIONS, False)):
         assert isinstance(kept, Kept)
         count, size = kept.held()
         held.append(Held(name=name, count=count, bytes=round(size) if by_bytes else None,
