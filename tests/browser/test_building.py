@@ -199,6 +199,7 @@ def test_layers_are_dragged_pulled_and_swapped_and_copied(bring):
     expect(page.get_by_role("row", name=re.compile("through it"))).to_contain_text(f"{abs(rows[0]['through_db']):.1f} dB")
 
 
+@pytest.mark.broad
 def test_the_coverage_school_is_opened_and_forty_percent_chosen(bring):
     page, number = bring("vehicle", surfaces=[{
         "name": "Panel", "outline_mm": [[0, 0], [1500, 0], [1500, 900], [0, 900]],

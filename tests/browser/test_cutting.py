@@ -160,6 +160,7 @@ def test_a_door_from_the_tape_to_the_bench(open_page: Open):
         assert len(answer.body()) > 400
 
 
+@pytest.mark.broad
 def test_a_photograph_is_traced_square(open_page: Open, tmp_path: Path):
     """A picture of known geometry, seen at a slant: a panel 800 × 500 mm with a sheet of 297 × 210 mm on it."""
     page = open_page("/jobs/4/cut", expect_refusals=True, slow=("/traced", 300, 700))

@@ -67,6 +67,7 @@ def photograph() -> bytes:
     return out.getvalue()
 
 
+@pytest.mark.broad
 def test_a_door_is_stripped_laid_checked_and_closed_with_one_hand(fit: tuple[Page, int]) -> None:
     page, number = fit
     said = page.get_by_role("article")

@@ -10,6 +10,7 @@ import pytest
 from shapely import Point, Polygon, affinity, box
 from shapely.geometry.base import BaseGeometry
 
+from cases import rest_broad
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.cutting.buying import Wanted, flat_forms
 from sphagnum.core.cutting.model import CutInput, CutResult, Placement, UsedStock
@@ -128,7 +129,7 @@ def a_layout(rng: random.Random) -> tuple[Asked, CutResult, dict[str, Polygon]]:
     return Asked(material, MATERIALS[name], named, (rest,) if offcut else (), data, frozenset(), ()), result, there
 
 
-@pytest.mark.parametrize("system", ["metric", "imperial"])
+@pytest.mark.parametrize("system", rest_broad(["metric", "imperial"], ["metric"]))
 def test_the_numbers_alone_give_every_piece_back_where_it_is_drawn(system: System):
     rng = random.Random(24)
     kinds = set()
