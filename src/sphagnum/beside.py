@@ -11,6 +11,7 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
+from multiprocessing.reduction import ForkingPickler
 from typing import Any, NamedTuple, TypeVar
 
 _OURS = (signal.SIGINT, signal.SIGTERM)
@@ -124,7 +125,8 @@ def _take(pipe: Connection, works: Sequence[Callable[[bool], Any]], left: int) -
     with ThreadPoolExecutor(1) as sending:  # what is large waits in the pipe until whoever asked has time for it: work goes on
         while token := os.read(left, 2):
             k = int.from_bytes(token, "big")
-            try:
-                sending.submit(pipe.send, (k, works[k](False), None))
+            try:  # packed here: works to come may change what it is made of
+                said = ForkingPickler.dumps((k, works[k](False), None))
             except Exception as error:
-                sending.submit(pipe.send, (k, None, error))
+                said = ForkingPickler.dumps((k, None, error))
+            sending.submit(pipe.send_bytes, said)

@@ -49,6 +49,30 @@ def test_the_other_goes_on_while_nobody_takes_what_it_gives(tmp_path: Path) -> N
     assert len([*tmp_path.glob("*True")]) == 1
 
 
+def test_what_a_work_gave_stays_as_it_was_then(tmp_path: Path) -> None:
+    kept = [bytes(2**20)]  # one that the other process goes on with
+
+    def work(i: int, here: bool) -> tuple[bool, list[bytes]]:
+        meeting(tmp_path / "mark", here)
+        kept.append(bytes([i]))
+        until = time.monotonic() + 60
+        while here and not (tmp_path / "last").exists() and time.monotonic() < until:
+            time.sleep(0.01)
+        if not here and len(kept) == 6:
+            (tmp_path / "last").touch()
+        return here, kept
+    got = list(together([partial(work, i) for i in range(6)]))
+    assert [len(found) for here, found in got if not here] == [2, 3, 4, 5, 6]
+
+
+def test_what_cannot_be_passed_on_is_told(tmp_path: Path) -> None:
+    def work(_: int, here: bool) -> object:
+        meeting(tmp_path / "mark", here)
+        return None if here else lambda: None
+    with pytest.raises(Exception, match=r"[Pp]ickle"):
+        list(together([partial(work, i) for i in range(8)]))
+
+
 def test_what_a_process_was_ended_over_is_done_here(tmp_path: Path) -> None:
     def work(i: int, here: bool) -> int:
         meeting(tmp_path / "mark", here)

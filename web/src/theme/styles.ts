@@ -7,6 +7,6 @@ const update = styles.opUpdate.bind(styles);
 // One more than there are users, so that none is ever the last.
 styles.opUpdate = (path, next) =>
   update(path, (before) => {
-    const now = next(before as never);
+    const now = next(before);
     return before || !now ? now : [now[0] + 1, now[1]];
   });

@@ -122,7 +122,8 @@ INTERLAYER_MM = 0.6
 """Thickness of damping compound at its usual dose of 0.55 l/m²."""
 HELD_APART_MM = 400.0
 """Usual distance of screws and hangers through a lining."""
-FIXED, ISOLATED = (Frame(kind="point-fixings", spacing_mm=HELD_APART_MM, isolated=x) for x in (False, True))
+AT_POINTS = {hard: Frame(kind="point-fixings", spacing_mm=HELD_APART_MM, isolated=not hard) for hard in (True, False)}
+"""What they make of the leaves on both sides: links at points, by whether they are hard."""
 
 
 def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
@@ -202,7 +203,7 @@ def _as_held(layer: StackLayerIn, under: list[Layer]) -> Frame | None:
     """What screws and hangers through a soft layer make of the leaves on both sides: links at points."""
     if layer.held not in ("screws", "isolated screws", "hangers") or not under or family(under[-1].kind).acts != "soft":
         return None
-    return ISOLATED if layer.held == "isolated screws" else FIXED
+    return AT_POINTS[layer.held != "isolated screws"]
 
 
 def _frames(ties: list[tuple[int, Frame]], physical: list[Layer], usual: Frame) -> tuple[Frame, ...]:
