@@ -153,6 +153,25 @@ def test_the_choice_is_exact_over_what_was_found_and_no_worse_than_ones_own() ->
     assert reduction_db(p, float(energies(p, np.array([got.choice]))[0])) == pytest.approx(best, abs=1e-3)
 
 
+def test_nothing_better_is_said_only_where_all_that_may_be_better_was_laid_out(monkeypatch: pytest.MonkeyPatch) -> None:
+    two = {name: small()[name][:2] for name in ("surfaces", "paths")}
+    job, asked = figures(**two, alternatives=[], leaks=[], measures=[]), PlansAsked(struck=struck(), seconds=60)
+    every = find_plans(job, asked)
+    assert every.proven
+    assert "nothing better" in every.detail
+    priced, laid = find.priced, []
+
+    def few(*given: Any) -> Any:
+        """As if the clock left time for three."""
+        laid.append(given[5] is not None)
+        return priced(*given[:5], given[5] if sum(laid) <= 3 else None, *given[6:])
+    monkeypatch.setattr(find, "priced", few)
+    found = find_plans(job, asked)
+    assert 0 < len(found.plans) < len(every.plans)
+    assert not found.proven
+    assert "nothing better" not in found.detail
+
+
 def test_what_a_tenth_more_would_give_is_said_where_it_was_worked_out_to_the_end(monkeypatch: pytest.MonkeyPatch) -> None:
     alone = {name: small()[name][:1] for name in ("surfaces", "paths")}
 

@@ -24,6 +24,7 @@ from ...planning.problem import MONEY
 from ...report import Report, silent
 from ..build.warmth import warmth
 from .build_ways import BuildWay, builds_begun, builds_of, everywhere, fit_together
+from .looked_at import Known, more_may_be_had, to_lay_out
 from .model import PlansAsked, PlansFound
 from .pricing import Drafts, Elsewhere, Priced, Trade, drafts_of, local, priced, within
 from .problem import problem_of
@@ -171,7 +172,7 @@ def _answer(
     def enough(one: Priced) -> bool:
         return within(one, limits) and (wanted is None or one.plan.reduction_db >= wanted - 1e-9)
     aim = _Aim(_paid([(own_plan, own)]), 0.0 if own.ahead is None else own.ahead.lean_db)
-    known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]] = {
+    known: Known = {
         (own_at, own_plan.choice): (own_plan, own._replace(warned=sought.trade.warned(job)))}
     seen: list[bool] = []
 
@@ -179,7 +180,8 @@ def _answer(
         """The plans that are laid out by now."""
         seen.append(final)
         kept = [x for _, x in known.values() if within(x, limits) and not (lay_out and x.estimated)]
-        return _told(Search(job, units, weight, tried, front, (), (own_at, own_plan), None, limits, (found, target, wanted),
+        whole = front._replace(proven=front.proven and not (lay_out and more_may_be_had(known, limits)))
+        return _told(Search(job, units, weight, tried, whole, (), (own_at, own_plan), None, limits, (found, target, wanted),
                             learned), kept, own, aim, final)
     rounds = ROUNDS if lay_out else 1
     for n in range(rounds):
@@ -209,7 +211,7 @@ def _answer(
                 kept, [x for _, x in known.values()], limits, wanted, front, before, aim):
             break
     if layouts is not None:
-        _lay_out_the_rest(sought, known, price, end, enough)
+        _lay_out_the_rest(sought, known, price, end, enough, limits)
     reached = wanted is None or any(enough(x) and not (lay_out and x.estimated) for _, x in known.values())
     relax: tuple[tuple[str, float], ...] = ()
     if lay_out and wanted is not None and not reached and front.most_reduction_db - aim.lean_db >= wanted:
@@ -251,7 +253,7 @@ def _few(groups: Sequence[tuple[BuildWay, ...]], beside: int) -> list[list[Build
 
 
 def _barred(
-    tried: list[Elsewhere], units: Sequence[Unit], known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]]
+    tried: list[Elsewhere], units: Sequence[Unit], known: Known
 ) -> list[Elsewhere]:
     """The problems with the options barred that Build warned of once they were laid."""
     wrong: set[int] = set()
@@ -283,15 +285,12 @@ def _kept(sought: Sought, works: Sequence[Callable[[], Priced]]) -> Iterator[Pri
 
 
 def _lay_out_the_rest(
-    sought: Sought, known: dict[tuple[int, tuple[int, ...]], tuple[Plan, Priced]], lay: Callable[[int, Plan], Priced],
-    end: float, enough: Callable[[Priced], bool],
+    sought: Sought, known: Known, lay: Callable[[int, Plan], Priced], end: float, enough: Callable[[Priced], bool],
+    limits: Floats,
 ) -> None:
     """Lays out what is still estimated until the clock ends; what is beaten by other plans even so is not worth it. While none
     that is laid out is enough, a few that are by their estimate are laid out whatever the clock says."""
-    every = [x for _, x in known.values()]
-    front, _, _ = merged([_front_of(every)], None, (0, None))
-    shown = {id(x) for x in front.plans}
-    rest = [(key, plan, one) for key, (plan, one) in known.items() if one.estimated and id(one.plan) in shown]
+    rest = [(key, *known[key]) for key in to_lay_out(known, limits)]
 
     def in_time(plan: Plan, one: Priced) -> Priced:
         return lay(one.at, plan) if time.monotonic() < end else one
@@ -301,11 +300,6 @@ def _lay_out_the_rest(
     for key, plan, one in late[:LATE]:
         if not any(enough(x) and not x.estimated for _, x in known.values()):
             known[key] = plan, lay(one.at, plan)
-
-
-def _front_of(plans: Sequence[Priced]) -> Front:
-    most = max((x.plan.reduction_db for x in plans), default=0.0)
-    return Front(tuple(x.plan for x in plans), None, None, most, True, 0.0, (), True, 0.0)
 
 
 def _part(report: Report, n: int, rounds: int) -> Report:
