@@ -265,7 +265,7 @@ function Shortcuts({ found, at, pick }: { found: Found; at: number | null; pick:
   const ways: [string, number | null | undefined][] = [
     ["The cheapest that is enough", found.cheapest],
     ["No more of anything than planned now", found.instead],
-    ["The quietest within the limits", found.best],
+    [found.proven ? "The quietest within the limits" : "The quietest laid out so far", found.best],
   ];
   return (
     <div className="chips" role="group" aria-label="Plans to begin with">
