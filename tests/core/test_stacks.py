@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import math
 from itertools import pairwise
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import pytest
@@ -17,10 +17,12 @@ from sphagnum.core.errors import BadInput
 from sphagnum.core.levels.bands import PREDICTED_HZ, grid_hz
 from sphagnum.core.levels.rating import rate
 from sphagnum.core.schema import parse
+from sphagnum.core.stacks import transmission
 from sphagnum.core.stacks.absorption import Lining, absorb
+from sphagnum.core.stacks.alike import Again
 from sphagnum.core.stacks.model import Stack
 from sphagnum.core.stacks.named import resolved
-from sphagnum.core.stacks.predict import predict, predict_many
+from sphagnum.core.stacks.predict import curves_of, predict, predict_many
 
 STEEL = {"kind": "plate", "thickness_mm": 0.8, "density_kg_m3": 7850, "youngs_modulus_gpa": 210, "loss_factor": 0.02}
 BOARD = {"kind": "plate", "thickness_mm": 12.7, "density_kg_m3": 690, "youngs_modulus_gpa": 2.2, "loss_factor": 0.02}
@@ -221,6 +223,47 @@ def test_many_at_once_equal_one_by_one():
     kinds += [stack(STEEL, {**BUTYL, "coverage": 0.2 + 0.1 * (i % 5)}, WOOL, {**VINYL, "surface_mass_kg_m2": 1.0 + i},
                     edge_losses=i % 2 == 0, height_m=1.1 + 0.1 * (i % 3)) for i in range(45)]
     assert predict_many(kinds) == [predict(s) for s in kinds]
+
+
+def test_leaves_that_were_met_are_found_again_as_they_would_be_made(monkeypatch: pytest.MonkeyPatch):
+    def panel(mm: float, damped: float, upon: dict[str, Any]) -> Stack:
+        return stack({**STEEL, "thickness_mm": mm}, {**BUTYL, "thickness_mm": damped}, WOOL, upon)
+    every = [panel(mm, damped, upon) for upon in (VINYL, {**STEEL, "thickness_mm": 1.2}) for mm in (0.8, 1.0)
+             for damped in (1.0, 2.0, 4.0)]
+    apart = []
+    for one in every:  # each as if it were the first
+        monkeypatch.setattr(transmission, "LEAVES", Again(1e6))
+        apart.append(curves_of([one]))
+    known = Again(1e6)
+    monkeypatch.setattr(transmission, "LEAVES", known)
+    half = curves_of(every[1::2])
+    again = curves_of(every)
+    assert known.held()[0] == 7  # two panels with three dampings, and one steel sheet over them all
+    for k in range(3):
+        assert np.array_equal(np.concatenate([x[k] for x in apart]), again[k])
+        assert np.array_equal(half[k], again[k][1::2])
+
+
+class Made(NamedTuple):
+    doubled: np.ndarray
+    alike: np.ndarray
+    one: float
+
+
+def test_what_is_found_again_is_let_go_beyond_its_bound():
+    known, made = Again(100.0), list[int]()
+
+    def make(places: np.ndarray) -> Made:
+        made.append(len(places))
+        return Made(2 * rows[places], np.array([[7.0]]), 1.0)
+    rows = np.arange(4.0)[:, None]
+    assert known.get("a", rows, make)[0].doubled.tolist() == (2 * rows).tolist()
+    rows = np.arange(6.0)[::-1, None]
+    found, at = known.get("a", rows, make)
+    assert (found.doubled[at].tolist(), found.alike[at].tolist(), found.one) == ((2 * rows).tolist(), [[7.0]] * 6, 1.0)
+    assert made == [4, 2]
+    known.get("b", rows, make)  # as much again is too much
+    assert (made, known.held()) == ([4, 2, 6], (0, 0.0))
 
 
 @pytest.mark.parametrize(("more", "where"), [

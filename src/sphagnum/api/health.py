@@ -8,6 +8,7 @@ from ..core.figures.job_figures import Shared
 from ..core.kept import Kept
 from ..core.schema import Strict
 from ..core.stacks.known import PREDICTIONS
+from ..core.stacks.transmission import LEAVES
 from ..work.desk import MOST_ENTRIES, Desk
 from ..work.layouts import MOST_KEPT, LastLayouts
 from ..work.worker import held_mb
@@ -43,6 +44,8 @@ def health(app: Flask) -> Health:
         count, size = kept.held()
         held.append(Held(name=name, count=count, bytes=round(size) if by_bytes else None,
                          most=_mb(kept.most) if by_bytes else f"{kept.most:.0f}"))
+    count, size = LEAVES.held()
+    held.append(Held(name="leaves of stacks", count=count, bytes=round(size), most=_mb(LEAVES.most)))
     held.append(Held(name="layouts", count=last.held(), most=f"{MOST_KEPT}"))
     workers: tuple[float, ...] = ()
     if isinstance(desk, Desk):

@@ -157,7 +157,7 @@ def stack_of(surface: Surface, lay: Lay, shelf: Shelf) -> Stack:
     for i, (own, upon) in enumerate(pairwise(glued)):
         foam = physical[i]
         if own and upon and isinstance(foam, Porous) and foam.frame_modulus_kpa is not None:
-            physical[i] = foam.model_copy(update={"bonded": True})
+            physical[i] = _bonded(foam)
     frames = _frames(ties, physical, lay.frame)
     return Stack.model_construct(  # sound by how it is made, and made by the thousand
         width_m=width_m, height_m=height_m, layers=tuple(physical), frames=frames, temperature_c=lay.temperature_c,
@@ -174,6 +174,12 @@ def _rectangle_m(surface: Surface) -> tuple[float, float]:
 UNTIED = Frame()
 GLUED = re.compile(r"self-adhesive|contact glue|spray glue")
 """What holds a layer by the whole of its face."""
+
+
+@lru_cache(maxsize=1024)
+def _bonded(foam: Porous) -> Porous:
+    """A foam glued on both sides: one and the same for many stacks, which share what is computed of it."""
+    return foam.model_copy(update={"bonded": True})
 
 
 @lru_cache(maxsize=1024)

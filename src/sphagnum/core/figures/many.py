@@ -32,7 +32,8 @@ def losses_of(patch: Patch, lays: Sequence[Lay], shelf: Shelf) -> Losses:
     stacks: list[Stack] = []
     place: dict[Hashable, int] = {}  # by which layers they are: those of the lays, which live as long
     whole = [_place(patch, lay, shelf, stacks, place) for lay in lays]
-    gaps = [beside_gaps(patch, lay, shelf) if at >= 0 else None for lay, at in zip(lays, whole, strict=True)]
+    beside_each = {at: beside_gaps(patch, lay, shelf) for at, lay in dict(zip(whole, lays, strict=True)).items() if at >= 0}
+    gaps = [beside_each.get(at) for at in whole]
     rest = [(-1, -1) if x is None else tuple(_place(patch, y, shelf, stacks, place) for y in (x.shared, x.bare)) for x in gaps]
     curves, damped, masses, cavities = (np.concatenate([x, np.full((1, *x.shape[1:]), np.nan)]) for x in curves_of(stacks))
     at, beside = np.array(whole), np.array(rest).reshape(len(lays), 2)

@@ -196,25 +196,33 @@ def _all(p: Problem, limits: Floats) -> list[Plan]:
 
 
 def _ends(solver: Solver, limits: Floats, target_db: float | None) -> _Ends:
+    """The best plan, and for each resource the one that takes least of it, of all plans and of those that are enough; asked
+    beside one another, for the solver lets go of the interpreter."""
     p = solver.p
-    best = solver.least(quiet(p), limits)
-    if best.choice is None:
-        return _Ends([], best.proven, 0.0)
-    plans = [plan_of(p, best.choice)]
-    proven, gap = best.proven, 0.0
+    enough = np.inf if target_db is None else energy_for(p, target_db)
+
+    def leanest(resource: int, most_energy: float) -> tuple[Choice | None, bool]:
+        least = solver.least(ONLY[resource], limits, most_energy)
+        if least.choice is None:
+            return None, least.proven
+        held = limits.copy()
+        held[resource] = plan_of(p, least.choice).costs[resource]
+        return solver.least(quiet(p), held, most_energy).choice or least.choice, least.proven
+    with ThreadPoolExecutor(os.cpu_count() or 1) as hands:
+        first = hands.submit(solver.least, quiet(p), limits)
+        asked = [hands.submit(leanest, resource, most_energy)
+                 for most_energy in dict.fromkeys((enough, np.inf)) for resource in (MONEY, KG, HOURS)]
+        best = first.result()
+        if best.choice is None:
+            hands.shutdown(cancel_futures=True)
+            return _Ends([], best.proven, 0.0)
+        found = [x.result() for x in asked]
+    plans = [plan_of(p, choice) for choice in (best.choice, *(c for c, _ in found)) if choice is not None]
+    gap = 0.0
     if not best.proven:
         bound = best.bound / SCALE * p.now if np.isfinite(best.bound) else 0.0
         gap = max(reduction_db(p, bound) - plans[0].reduction_db, 0.0)
-    enough = np.inf if target_db is None else energy_for(p, target_db)
-    for most_energy in dict.fromkeys((enough, np.inf)):
-        for resource in (MONEY, KG, HOURS):
-            least = solver.least(ONLY[resource], limits, most_energy)
-            proven = proven and least.proven
-            if least.choice is not None:
-                held = limits.copy()
-                held[resource] = plan_of(p, least.choice).costs[resource]
-                plans.append(plan_of(p, solver.least(quiet(p), held, most_energy).choice or least.choice))
-    return _Ends(plans, proven, gap)
+    return _Ends(plans, best.proven and all(proven for _, proven in found), gap)
 
 
 def _relax(solver: Solver, limits: Floats, most_energy: float) -> tuple[tuple[str, float], ...]:

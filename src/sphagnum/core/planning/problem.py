@@ -121,15 +121,15 @@ def beaten_by(values: Floats, slack: Floats | float = 1.0) -> tuple[Ints, Ints]:
     order = np.lexsort((*values.T[::-1], ((values - low) / span).sum(axis=1)))
     rows = values[order]
     most = rows - LITTLE * (1 + np.abs(rows))
-    eased = rows * slack
+    rest, eased = np.arange(len(order)), np.ascontiguousarray((rows * slack).T)  # column by column is quicker by far
     by = np.full(len(order), -1, dtype=np.int64)
     kept: list[int] = []
-    rest = np.arange(len(order))
     while rest.size:
-        i, rest = int(rest[0]), rest[1:]
+        i, rest, eased = int(rest[0]), rest[1:], eased[:, 1:]
         kept.append(i)
-        stays = (eased[rest] < most[i]).any(axis=1)
-        by[order[rest[~stays]]] = order[i]
-        rest = rest[stays]
+        stays = np.logical_or.reduce([column < least for column, least in zip(eased, most[i], strict=True)])
+        if not stays.all():
+            by[order[rest[~stays]]] = order[i]
+            rest, eased = rest[stays], eased[:, stays]
     left = order[kept]
     return np.asarray(left[np.lexsort((left, *values[left].T[::-1]))], dtype=np.int64), by

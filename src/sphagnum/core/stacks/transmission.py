@@ -22,7 +22,7 @@ from ..materials.families.air import BULK, LOSS_DEPTH
 from ..materials.family import CM2, MM
 from ..materials.table import family
 from . import bridges, multilayer, openings, single_leaf
-from .alike import by_sort, spread
+from .alike import Again, by_sort, spread
 from .columns import NO_FRAME, MakeUp, Plan, column, frame_column, places, plan
 from .leaf import Leaf, first_mode_hz, make_leaf
 from .model import Stack
@@ -40,6 +40,10 @@ SMOOTHING = 0.1
 its free waves."""
 LEAST = 1e-12
 """Smallest transmission coefficient given: beyond 120 dB no figure means anything."""
+
+
+LEAVES = Again(6 * 2**20)
+"""Leaves that were met, some 12 KB each: a panel with its damping comes under many linings."""
 
 
 class Heavy(NamedTuple):
@@ -139,8 +143,9 @@ def _parted(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f:
     for i, group in enumerate(arranged.groups):
         own = [layers[p] for p in group.places]
         if group.mass:
-            make = partial(_leaf, made, f) if group.kind == "leaf" else partial(_limp, f)
-            one, of = by_sort(own, size, make)
+            surround = made.surround if made.edge_losses else None
+            one, of = by_sort(own, size, partial(_leaf, surround, f), LEAVES, (surround, fitted.VALUES, f.tobytes())) if (
+                group.kind == "leaf") else by_sort(own, size, partial(_limp, f))
             heavy[i] = spread(one, of)
             elements.append(Shared(one.element, of))
         else:
@@ -161,11 +166,11 @@ def finite(mass: Floats, frequency_hz: Floats, size_m: Size) -> Floats:
     return np.asarray(limp / multilayer.limp_field(mass, frequency_hz))
 
 
-def _leaf(made: MakeUp, f: Floats, layers: list[Place], size: Size) -> Heavy:
+def _leaf(surround: str | None, f: Floats, layers: list[Place], size: Size) -> Heavy:
     leaf = make_leaf(layers, f, *size)
     critical = single_leaf.effective_critical_hz(leaf, f)
     sigma = single_leaf.free_radiation(f, critical, size)
-    loss = single_leaf.total_loss(leaf, f, critical, sigma, size, made.surround if made.edge_losses else None)
+    loss = single_leaf.total_loss(leaf, f, critical, sigma, size, surround)
     free, omega = single_leaf.free_waves(f, size, loss, critical, sigma), 2 * np.pi * f
     # shear softens thick leaves: the stiffness that has the effective critical frequency
     bending = leaf.stiffness.real * (single_leaf.critical_hz(leaf.mass, leaf.stiffness.real) / free.critical) ** 2

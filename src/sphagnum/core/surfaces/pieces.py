@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -221,8 +221,16 @@ def _parts(area: BaseGeometry, most_mm: tuple[float, float], seams: Seams, least
         price = found.seam_m * seams.price_m + _taken_m2(found, seams) / seams.copies
         return seams.rigid and found.seam_m > 0, round(price, 4)
 
+    fields, tiled = shapely.get_parts(area), dict[tuple[Tiling, ...], Cover]()
+
+    def of(whole: tuple[bool, bool], size: tuple[float, float]) -> Cover:
+        way = tuple(_tiling(field, *size, seams, whole) for field in fields)
+        if way not in tiled:  # on what is small several come to the same
+            tiled[way] = _tiled(fields, way, seams, least_mm)
+        return tiled[way]
+
     def best(*ways: tuple[bool, bool]) -> Cover:
-        found = [_tiled(area, *size, seams, whole, least_mm) for whole in ways for size in (most_mm, most_mm[::-1])]
+        found = [of(whole, size) for whole in ways for size in (most_mm, most_mm[::-1])]
         least = min(map(dear, found))
         alike = [f for f in found if dear(f) == least]
         return alike[0] if len(alike) == 1 else min(
@@ -260,14 +268,21 @@ def _taken_m2(found: Cover, seams: Seams) -> float:
     return len(sheets) * width * length / 1e6
 
 
-def _tiled(
-    area: BaseGeometry, width: float, height: float, seams: Seams, whole: tuple[bool, bool], least_mm: float
-) -> Cover:
+Steps = tuple[tuple[float, float], ...]
+Tiling = tuple[Steps, Steps]
+"""From where to where the parts of a field go across and up."""
+
+
+def _tiling(field: BaseGeometry, width: float, height: float, seams: Seams, whole: tuple[bool, bool]) -> Tiling:
+    x1, y1, x2, y2 = field.bounds
+    return _steps(x1, x2, width, seams, whole[0]), _steps(y1, y2, height, seams, whole[1])
+
+
+def _tiled(fields: Sequence[BaseGeometry], way: Sequence[Tiling], seams: Seams, least_mm: float) -> Cover:
     pieces: list[Polygon] = []
     seam = 0.0
-    for field in shapely.get_parts(area):
+    for field, (across, up) in zip(fields, way, strict=True):
         x1, y1, x2, y2 = field.bounds
-        across, up = _steps(x1, x2, width, seams, whole[0]), _steps(y1, y2, height, seams, whole[1])
         for low, high in up:
             for left, right in across:
                 part = field.intersection(box(left, low, right, high))
@@ -278,13 +293,13 @@ def _tiled(
     return Cover(tuple(pieces), 1.0, seam / 1e3, seams.lap_mm if seam else 0.0)
 
 
-def _steps(low: float, high: float, most: float, seams: Seams, whole: bool) -> list[tuple[float, float]]:
+def _steps(low: float, high: float, most: float, seams: Seams, whole: bool) -> Steps:
     """From where to where parts no longer than ``most`` go with their laps: equal ones, or whole ones and a rest; staggered, the
     first is half; from the middle, both ends are trimmed alike."""
     lap = min(seams.lap_mm, most / 4)
     count = max(1, math.ceil((high - low - lap) / (most - lap) - 1e-9))
     if count == 1:
-        return [(low, high)]
+        return ((low, high),)
     step = most - lap if whole else (high - low - lap) / count
     rest = high - low - lap - (count - 1) * step
     begin = low - step / 2 if seams.staggered else low
@@ -295,7 +310,7 @@ def _steps(low: float, high: float, most: float, seams: Seams, whole: bool) -> l
     return _no_slivers(found)
 
 
-def _no_slivers(steps: list[tuple[float, float]]) -> list[tuple[float, float]]:
+def _no_slivers(steps: list[tuple[float, float]]) -> Steps:
     """The steps with those at the ends that are too narrow to handle taken out of their neighbours' width."""
     out = list(steps)
     for end, by in ((-1, -2), (0, 1)):
@@ -304,7 +319,7 @@ def _no_slivers(steps: list[tuple[float, float]]) -> list[tuple[float, float]]:
         if missing > 0 and len(out) > 1:
             near, far = out[by]
             out[end], out[by] = ((a - missing, b), (near, far - missing)) if end else ((a, b + missing), (near + missing, far))
-    return out
+    return tuple(out)
 
 
 def _holds(piece: Polygon, least_mm: float) -> bool:

@@ -71,10 +71,11 @@ class Compared:
         up = np.concatenate([places, np.flatnonzero(np.isin(self._beater, places))])
         up = up[np.isfinite(self.rows[up]).all(axis=1)]
         self._beater[up] = -1
-        most = self.rows[stay] - LITTLE * (1 + np.abs(self.rows[stay]))
+        most = np.asfortranarray(self.rows[stay] - LITTLE * (1 + np.abs(self.rows[stay])))
         for start in range(0, len(up) if len(stay) else 0, AT_ONCE):
             some = up[start:start + AT_ONCE]
-            beaten = np.all(self.rows[some, None] * self._slack >= most, axis=2)
+            eased = self.rows[some] * self._slack
+            beaten = np.logical_and.reduce([own[:, None] >= other for own, other in zip(eased.T, most.T, strict=True)])
             self._beater[some] = np.where(np.any(beaten, axis=1), stay[np.argmax(beaten, axis=1)], -1)
         up = up[self._beater[up] < 0]
         kept, by = beaten_by(self.rows[up], self._slack)

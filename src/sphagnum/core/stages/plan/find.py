@@ -26,7 +26,7 @@ from ..build.warmth import warmth
 from .build_ways import BuildWay, builds_begun, builds_of, everywhere, fit_together
 from .looked_at import Known, more_may_be_had, to_lay_out
 from .model import PlansAsked, PlansFound
-from .pricing import Drafts, Elsewhere, Priced, Trade, drafts_of, local, priced, within
+from .pricing import DRAFT_S, Drafts, Elsewhere, Priced, Trade, drafted, local, priced, wanted_of, within
 from .problem import problem_of
 from .relaxing import relaxed
 from .say import Search, found_plans
@@ -82,11 +82,12 @@ def find_plans(
     def share() -> float:
         return 0.04 + (SHARE_OF_STACKS - 0.04) * len(units) / len(own)
 
+    wanted, done = wanted_of(job), list[Iterator[Any]]()
+
     def beside(works: Sequence[Callable[[bool], Any]]) -> Iterator[Any]:
-        """What is laid out of the job as it stands is drafted meanwhile."""
-        every = hands([lambda _: drafts_of(job), *works])
-        sought.drafts.kept.update(next(every))
-        return every
+        """What is laid out of the job as it stands is drafted after them, by who is free first: each takes little time."""
+        done.append(hands([*works, *(lambda _, data=data: drafted(data) for data in wanted)]))
+        return done[0]
 
     def tick(name: str, stacks: int) -> None:
         before = sum(u.compared for u in units)
@@ -97,7 +98,7 @@ def find_plans(
     def width(before: int, every: int) -> float:
         now = time.monotonic()
         each = (now - began) / (before - 0.5) if before >= FIRST else usual_s  # the last of those begun are at it still
-        left = start + SHARE_OF_CLOCK * asked.seconds - now
+        left = start + SHARE_OF_CLOCK * asked.seconds - DRAFT_S * len(wanted) / 2 - now  # mostly by two
         return float(np.clip(left / (each * (every - before)), LEAST_WIDTH, 1.0))
     for unit in units_of(job, wish._replace(tick=tick, width=width, hands=beside)):
         units.append(unit)
@@ -105,6 +106,7 @@ def find_plans(
         if time.monotonic() - shown > SHOW_EVERY_S:
             report(share(), f"{unit.name} done", partial(_answer, sought, mixed, 1.0, lay_out=False))
             shown = time.monotonic()
+    sought.drafts.kept.update(zip(wanted, done[0], strict=True))
     sought = sought._replace(builds=_alone(wish))
     found = _answer(sought, units, max(end - time.monotonic(), 2.0), report)
     if found.reached:

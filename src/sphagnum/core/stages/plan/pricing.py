@@ -44,7 +44,7 @@ class Drafts:
     def __call__(self, _material: str, _thickness_mm: float, data: CutInput, /) -> Found:
         """The draft of what is wanted of a material at a thickness."""
         if data not in self.kept:
-            self.kept[data] = cut(data.model_copy(update={"seconds": DRAFT_S}), seed=1, restarts=RESTARTS, draft=True)
+            self.kept[data] = drafted(data)
         return Found(self.kept[data])
 
     def moved(self) -> frozenset[Cut]:
@@ -52,11 +52,24 @@ class Drafts:
         return frozenset()
 
 
-def drafts_of(job: JobFigures) -> dict[CutInput, CutResult]:
-    """The layouts of a job as it stands, drafted."""
-    drafts = Drafts()
-    job_sums(JobFigures(job.doc, job.base, drafts))
-    return drafts.kept
+def drafted(data: CutInput) -> CutResult:
+    """A layout drafted: it answers soon, and alike whoever asks."""
+    return cut(data.model_copy(update={"seconds": DRAFT_S}), seed=1, restarts=RESTARTS, draft=True)
+
+
+def wanted_of(job: JobFigures) -> list[CutInput]:
+    """What has to be laid out of a job as it stands, before any of it is."""
+    wanted: dict[CutInput, None] = {}
+
+    class Asked:
+        def __call__(self, _material: str, _thickness_mm: float, data: CutInput, /) -> Found:
+            wanted[data] = None
+            return Found(None, work="drafted later")
+
+        def moved(self) -> frozenset[Cut]:
+            return frozenset()
+    job_sums(JobFigures(job.doc, job.base, Asked()))
+    return [*wanted]
 
 
 class Elsewhere(NamedTuple):
