@@ -28,7 +28,7 @@ from sphagnum.core.stages.cut.wanted import pieces_wanted
 from sphagnum.core.stages.plan.box_unit import Box
 from sphagnum.core.stages.plan.model import OptionView, PatchWay, UnitView
 from sphagnum.core.stages.plan.options import How, options_of
-from sphagnum.core.stages.plan.pricing import Drafts, Priced, drafted, wanted_of
+from sphagnum.core.stages.plan.pricing import Drafts, Priced, wanted_of
 from sphagnum.core.stages.plan.relaxing import relaxed
 from sphagnum.core.stages.plan.taking import steps_for
 from sphagnum.core.worded import worded
@@ -103,12 +103,9 @@ def test_drafts_come_within_a_few_hundredths_of_what_a_search_finds() -> None:
 def test_what_a_search_drafts_ahead_is_what_its_job_asks_for() -> None:
     job = figures(van())
     drafts, wanted = Drafts(), wanted_of(job)
-    sums = job_sums(JobFigures(job.doc, job.base, drafts))
+    job_sums(JobFigures(job.doc, job.base, drafts))
     assert len(wanted) > 3
     assert {*wanted} == {*drafts.kept}
-    ahead = Drafts()
-    ahead.kept.update({data: drafted(data) for data in wanted})
-    assert job_sums(JobFigures(job.doc, job.base, ahead)) == sums
 
 
 def two_ways(costs: list[float], energies: list[float]) -> Problem:
