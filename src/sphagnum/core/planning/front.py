@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from functools import partial
 from typing import NamedTuple
 
@@ -27,7 +25,7 @@ from .problem import (
     spent,
     unbeaten,
 )
-from .search import SCALE, Solver, Weights, every_choice
+from .search import SCALE, Solver, Weights, askers, every_choice
 
 TRY_ALL = 30_000
 """Up to so many plans each is tried, and the front is whole; above, it is found plan by plan."""
@@ -196,8 +194,7 @@ def _all(p: Problem, limits: Floats) -> list[Plan]:
 
 
 def _ends(solver: Solver, limits: Floats, target_db: float | None) -> _Ends:
-    """The best plan, and for each resource the one that takes least of it, of all plans and of those that are enough; asked
-    beside one another, for the solver lets go of the interpreter."""
+    """The best plan, and for each resource the one that takes least of it, of all plans and of those that are enough."""
     p = solver.p
     enough = np.inf if target_db is None else energy_for(p, target_db)
 
@@ -208,7 +205,7 @@ def _ends(solver: Solver, limits: Floats, target_db: float | None) -> _Ends:
         held = limits.copy()
         held[resource] = plan_of(p, least.choice).costs[resource]
         return solver.least(quiet(p), held, most_energy).choice or least.choice, least.proven
-    with ThreadPoolExecutor(os.cpu_count() or 1) as hands:
+    with askers() as hands:
         first = hands.submit(solver.least, quiet(p), limits)
         asked = [hands.submit(leanest, resource, most_energy)
                  for most_energy in dict.fromkeys((enough, np.inf)) for resource in (MONEY, KG, HOURS)]
@@ -255,8 +252,7 @@ def _stepped(
         held = limits.copy()
         held[resource] = level
         return solver.least(weights, held).choice
-    # the solver lets go of the interpreter, so that steps run beside one another; what comes out does not depend on it
-    with ThreadPoolExecutor(os.cpu_count() or 1) as hands:
+    with askers() as hands:
         asked = [hands.submit(step, resource, level) for _, resource, level in sorted(steps)]
         try:
             for done, one in enumerate(asked, start=1):

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import time
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
@@ -28,6 +30,12 @@ class Answer(NamedTuple):
     choice: Choice | None
     bound: float
     proven: bool
+
+
+def askers() -> ThreadPoolExecutor:
+    """Threads that put questions beside one another: the solver lets go of the interpreter, and what comes out does not depend on
+    which ends first."""
+    return ThreadPoolExecutor(os.cpu_count() or 1)
 
 
 class Solver:

@@ -122,11 +122,13 @@ STEPS, STEPS_FEW, SHORT_S = 8, 3, 6.0
 is seen soon, and where the clock leaves less than so many seconds."""
 CHEAPEST = 5
 """Of the plans that are enough by their estimate, so many of the cheapest are laid out first."""
-FIRST_LAID = 3
-"""Of them, so many are laid out whatever the clock says, and seen as soon as they are; of the others those that it leaves time
-for are shown."""
+FIRST_LAID = 2
+"""Of the first round's, so many are laid out whatever the clock says, and seen as soon as they are; of the others those that it
+leaves time for."""
 ROUNDS = 3
 """How often a search goes on after its plans were laid out."""
+GRACE_S = 0.5
+"""A plan may be there so long after the clock ended."""
 LATE = 3
 """How many plans are laid out beyond the clock, where none that is laid out is enough."""
 SHARE_OF_SEARCH = 0.4
@@ -166,10 +168,17 @@ def _answer(
     own_at, own_plan = _own(units, tried, every)
     own = priced(job, units, own_plan, own_at, tried[own_at], layouts)
 
+    took = 0.0
+
     def price(at: int, plan: Plan, until: float = np.inf) -> Priced:
-        """A plan laid out, if the clock is not past ``until``."""
-        return priced(job, units, plan, at, tried[at], layouts if time.monotonic() < until else None, sought.trade,
-                      sought.asked.stock)
+        """A plan laid out, if the clock is not past ``until`` and it is likely there soon after ``end``: it takes what the last
+        took."""
+        nonlocal took
+        begun = time.monotonic()
+        out = layouts if begun < until and (until == np.inf or begun + took < end + GRACE_S) else None
+        one = priced(job, units, plan, at, tried[at], out, sought.trade, sought.asked.stock)
+        took = took if out is None else time.monotonic() - begun
+        return one
 
     def enough(one: Priced) -> bool:
         return within(one, limits) and (wanted is None or one.plan.reduction_db >= wanted - 1e-9)
@@ -187,7 +196,7 @@ def _answer(
                             learned), kept, own, aim, final)
     rounds = ROUNDS if lay_out else 1
     for n in range(rounds):
-        if n and time.monotonic() > end and any(within(x, limits) for _, x in known.values()):
+        if n and time.monotonic() + took > end and any(within(x, limits) for _, x in known.values()):
             break
         left = max(end - time.monotonic(), 0.2)
         held = limits.copy()
@@ -199,7 +208,7 @@ def _answer(
         asked_for = [*_shown(front, of, None if wanted is None else wanted + aim.lean_db),
                      *([(own_at, instead)] if instead is not None else [])]
         until = time.monotonic() + max((end - time.monotonic()) * SHARE_OF_ROUND, 1.0)
-        new = {(at, plan.choice): partial(price, at, plan, until if k >= FIRST_LAID else np.inf)
+        new = {(at, plan.choice): partial(price, at, plan, until if n or k >= FIRST_LAID else np.inf)
                for k, (at, plan) in enumerate(asked_for) if (at, plan.choice) not in known}
         plans = {(at, plan.choice): plan for at, plan in asked_for}
         for k, (key, one) in enumerate(zip(new, _kept(sought, [*new.values()]), strict=True), start=1):
@@ -287,16 +296,15 @@ def _kept(sought: Sought, works: Sequence[Callable[[], Priced]]) -> Iterator[Pri
 
 
 def _lay_out_the_rest(
-    sought: Sought, known: Known, lay: Callable[[int, Plan], Priced], end: float, enough: Callable[[Priced], bool],
+    sought: Sought, known: Known, lay: Callable[..., Priced], end: float, enough: Callable[[Priced], bool],
     limits: Floats,
 ) -> None:
     """Lays out what is still estimated until the clock ends; what is beaten by other plans even so is not worth it. While none
     that is laid out is enough, a few that are by their estimate are laid out whatever the clock says."""
     rest = [(key, *known[key]) for key in to_lay_out(known, limits)]
 
-    def in_time(plan: Plan, one: Priced) -> Priced:
-        return lay(one.at, plan) if time.monotonic() < end else one
-    for (key, plan, _), one in zip(rest, _kept(sought, [partial(in_time, p, x) for _, p, x in rest]), strict=True):
+    works = [partial(lay, one.at, plan, end) for _, plan, one in rest]
+    for (key, plan, _), one in zip(rest, _kept(sought, works), strict=True):
         known[key] = plan, one
     late = [x for x in rest if known[x[0]][1].estimated and enough(x[2])]
     for key, plan, one in late[:LATE]:

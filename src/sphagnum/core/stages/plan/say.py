@@ -18,7 +18,7 @@ from ...levels.bands import Floats
 from ...levels.rows import QUANTITIES
 from ...planning.front import Front, Plan, quiet
 from ...planning.problem import HOURS, KG, MONEY, RESOURCES, reduction_db
-from ...planning.search import Solver
+from ...planning.search import Solver, askers
 from ...planning.why import Named, why
 from ...worded import of
 from ...words import in_a_row, listed, plain, plural
@@ -228,20 +228,21 @@ def _if_changed(s: Search) -> tuple[str, ...]:
     """What the best plan would give if one limit were a tenth higher."""
     if s.front.best is None:
         return ()
-    out = []
     at = s.of[s.front.best]
     p = s.tried[at].problem
     best = reduction_db(p, float(p.energy[np.array(s.front.plans[s.front.best].choice)].sum()))
     solver = Solver(p, IF_CHANGED_S)
-    names = {KG: "kilograms", MONEY: "money", HOURS: "hours"}
-    for resource, name in names.items():
-        if math.isfinite(s.limits[resource]):
-            held = s.limits.copy()
-            held[MONEY] /= s.paid
-            held[resource] *= MORE
-            got = solver.least(quiet(p), held)
-            if got.choice is not None and got.proven:
-                more = reduction_db(p, float(p.energy[np.array(got.choice)].sum())) - best
-                out.append(f"A tenth more {name}: {max(more, 0.0):.1f} dB more." if more >= LITTLE_DB else
-                           f"A tenth more {name} gives nothing.")
-    return tuple(out)
+
+    def said(resource: int, name: str) -> str:
+        held = s.limits.copy()
+        held[MONEY] /= s.paid
+        held[resource] *= MORE
+        got = solver.least(quiet(p), held)
+        if got.choice is None or not got.proven:
+            return ""
+        more = reduction_db(p, float(p.energy[np.array(got.choice)].sum())) - best
+        return f"A tenth more {name}: {more:.1f} dB more." if more >= LITTLE_DB else f"A tenth more {name} gives nothing."
+    asked = [(resource, name) for resource, name in ((KG, "kilograms"), (MONEY, "money"), (HOURS, "hours"))
+             if math.isfinite(s.limits[resource])]
+    with askers() as hands:
+        return tuple(filter(None, hands.map(lambda one: said(*one), asked)))
