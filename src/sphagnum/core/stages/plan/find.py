@@ -95,11 +95,15 @@ def find_plans(
     began = shown = time.monotonic()
     usual_s = max(USUAL_S, began - start)
 
+    widths: list[float] = []
+
     def width(before: int, every: int) -> float:
         now = time.monotonic()
         each = (now - began) / (before - 0.5) if before >= FIRST else usual_s  # the last of those begun are at it still
         left = start + SHARE_OF_CLOCK * asked.seconds - DRAFT_S * len(wanted) / 2 - now  # mostly by two
-        return float(np.clip(left / (each * (every - before)), LEAST_WIDTH, 1.0))
+        of = sum(widths) / len(widths) if widths and before >= FIRST else 1.0  # what each took, it took at so much of its width
+        widths.append(float(np.clip(of * left / (each * (every - before)), LEAST_WIDTH, 1.0)))
+        return widths[-1]
     for unit in units_of(job, wish._replace(tick=tick, width=width, hands=beside)):
         units.append(unit)
         mixed = [*units, *own[len(units):]]
@@ -122,7 +126,7 @@ STEPS, STEPS_FEW, SHORT_S = 8, 3, 6.0
 is seen soon, and where the clock leaves less than so many seconds."""
 CHEAPEST = 5
 """Of the plans that are enough by their estimate, so many of the cheapest are laid out first."""
-FIRST_LAID = 2
+FIRST_LAID = 3
 """Of the first round's, so many are laid out whatever the clock says, and seen as soon as they are; of the others those that it
 leaves time for."""
 ROUNDS = 3
