@@ -8,6 +8,7 @@ import time
 from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
+from types import SimpleNamespace
 from typing import Any
 
 import numpy as np
@@ -170,6 +171,28 @@ def test_nothing_better_is_said_only_where_all_that_may_be_better_was_laid_out(m
     assert 0 < len(found.plans) < len(every.plans)
     assert not found.proven
     assert "nothing better" not in found.detail
+
+
+@pytest.mark.parametrize("layout_s", [0.4, 1.4, 2.2])
+def test_no_plan_is_laid_out_that_would_be_there_long_after_the_clock(layout_s: float, monkeypatch: pytest.MonkeyPatch) -> None:
+    two = {name: small()[name][:2] for name in ("surfaces", "paths")}
+    job, asked = figures(**two, alternatives=[], leaks=[], measures=[]), PlansAsked(struck=struck(), seconds=8)
+    priced, now, laid = find.priced, [0.0], []
+
+    def slow(*given: Any) -> Any:
+        """As on a machine on which a plan takes so long to be laid out."""
+        laid.append(given[5] is not None)
+        now[0] += layout_s if laid[-1] else 0.01
+        return priced(*given)
+
+    def clock() -> float:
+        now[0] += 0.001
+        return now[0]
+    monkeypatch.setattr(find, "time", SimpleNamespace(monotonic=clock))
+    monkeypatch.setattr(find, "priced", slow)
+    assert find_plans(job, asked).plans
+    assert sum(laid) >= 4  # the one that stands, and those laid out whatever the clock says
+    assert now[0] <= max(8.0, 4 * layout_s + 0.5)
 
 
 def test_what_a_tenth_more_would_give_is_said_where_it_was_worked_out_to_the_end(monkeypatch: pytest.MonkeyPatch) -> None:

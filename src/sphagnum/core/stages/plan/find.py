@@ -174,12 +174,15 @@ def _answer(
 
     took = 0.0
 
+    def in_time() -> bool:
+        """Whether a plan laid out from now on is likely there soon after the clock ends: it takes what the last took."""
+        return time.monotonic() + took < end + GRACE_S
+
     def price(at: int, plan: Plan, until: float = np.inf) -> Priced:
-        """A plan laid out, if the clock is not past ``until`` and it is likely there soon after ``end``: it takes what the last
-        took."""
+        """A plan laid out, if no clock is given or it is in time and the clock is not past ``until``."""
         nonlocal took
         begun = time.monotonic()
-        out = layouts if begun < until and (until == np.inf or begun + took < end + GRACE_S) else None
+        out = layouts if until == np.inf or (begun < until and in_time()) else None
         one = priced(job, units, plan, at, tried[at], out, sought.trade, sought.asked.stock)
         took = took if out is None else time.monotonic() - begun
         return one
@@ -226,7 +229,7 @@ def _answer(
                 kept, [x for _, x in known.values()], limits, wanted, front, before, aim):
             break
     if layouts is not None:
-        _lay_out_the_rest(sought, known, price, end, enough, limits)
+        _lay_out_the_rest(sought, known, price, in_time, enough, limits)
     reached = wanted is None or any(enough(x) and not (lay_out and x.estimated) for _, x in known.values())
     relax: tuple[tuple[str, float], ...] = ()
     if lay_out and wanted is not None and not reached and front.most_reduction_db - aim.lean_db >= wanted:
@@ -300,15 +303,16 @@ def _kept(sought: Sought, works: Sequence[Callable[[], Priced]]) -> Iterator[Pri
 
 
 def _lay_out_the_rest(
-    sought: Sought, known: Known, lay: Callable[..., Priced], end: float, enough: Callable[[Priced], bool],
-    limits: Floats,
+    sought: Sought, known: Known, lay: Callable[[int, Plan], Priced], in_time: Callable[[], bool],
+    enough: Callable[[Priced], bool], limits: Floats,
 ) -> None:
     """Lays out what is still estimated until the clock ends; what is beaten by other plans even so is not worth it. While none
     that is laid out is enough, a few that are by their estimate are laid out whatever the clock says."""
     rest = [(key, *known[key]) for key in to_lay_out(known, limits)]
 
-    works = [partial(lay, one.at, plan, end) for _, plan, one in rest]
-    for (key, plan, _), one in zip(rest, _kept(sought, works), strict=True):
+    def if_in_time(plan: Plan, one: Priced) -> Priced:
+        return lay(one.at, plan) if in_time() else one
+    for (key, plan, _), one in zip(rest, _kept(sought, [partial(if_in_time, p, x) for _, p, x in rest]), strict=True):
         known[key] = plan, one
     late = [x for x in rest if known[x[0]][1].estimated and enough(x[2])]
     for key, plan, one in late[:LATE]:

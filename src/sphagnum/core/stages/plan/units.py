@@ -138,9 +138,10 @@ def _options(
     def tick(stacks: int) -> None:
         if here:
             wish.tick(surface.name, stacks)
-    width = wish.width(*begun)
-    how = How(wish.struck, shaken, key_of(patch) in fixed or not all(h.path.allowed for h in paths),
-              wish.own_only or twin is not None, width_of(job) * width, depth_of(job, patch), tick)
+    own_only = wish.own_only or twin is not None
+    width = 1.0 if own_only else wish.width(*begun)
+    pinned = key_of(patch) in fixed or not all(h.path.allowed for h in paths)
+    how = How(wish.struck, shaken, pinned, own_only, width_of(job) * width, depth_of(job, patch), tick)
     before = None
     if wish.searched is not None and hangs_on:
         key = f"{hangs_on[:40]}-{surface.id}-{place}"
