@@ -26,7 +26,7 @@ from sphagnum.core.stages.fit.done import was_done
 from sphagnum.core.stages.fit.view import hours_of, order
 from sphagnum.core.stages.papers.asked import PlanAsked, found_plan, whole_plan
 from sphagnum.core.stages.papers.asked import planned as as_offered
-from sphagnum.core.stages.plan import find
+from sphagnum.core.stages.plan import looked_at
 from sphagnum.core.stages.plan.box_variants import WARMTH_SHARE
 from sphagnum.core.stages.plan.find import find_plans
 from sphagnum.core.stages.plan.model import FoundPlan, PlansAsked, PlansFound
@@ -41,7 +41,7 @@ from sphagnum.demo_builds import blower
 @pytest.fixture(autouse=True)
 def coarse(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(front, "LEVELS", 4)
-    monkeypatch.setattr(find, "MOST_SHOWN", 6)
+    monkeypatch.setattr(looked_at, "MOST_SHOWN", 6)
 
 
 def job_of(**given: Any) -> JobFigures:

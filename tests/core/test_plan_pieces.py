@@ -23,12 +23,13 @@ from sphagnum.core.planning.problem import Problem, reduction_db
 from sphagnum.core.planning.why import Named, why
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.build.budgets import job_sums
+from sphagnum.core.stages.cut.laid_out import asked_of
 from sphagnum.core.stages.cut.sheets import ask
 from sphagnum.core.stages.cut.wanted import pieces_wanted
 from sphagnum.core.stages.plan.box_unit import Box
 from sphagnum.core.stages.plan.model import OptionView, PatchWay, UnitView
 from sphagnum.core.stages.plan.options import How, options_of
-from sphagnum.core.stages.plan.pricing import Drafts, Priced, wanted_of
+from sphagnum.core.stages.plan.pricing import Drafts, Priced
 from sphagnum.core.stages.plan.relaxing import relaxed
 from sphagnum.core.stages.plan.taking import steps_for
 from sphagnum.core.worded import worded
@@ -102,7 +103,7 @@ def test_drafts_come_within_a_few_hundredths_of_what_a_search_finds() -> None:
 
 def test_what_a_search_drafts_ahead_is_what_its_job_asks_for() -> None:
     job = figures(van())
-    drafts, wanted = Drafts(), wanted_of(job)
+    drafts, wanted = Drafts(), [one.data for one in asked_of(job).values()]
     job_sums(JobFigures(job.doc, job.base, drafts))
     assert len(wanted) > 3
     assert {*wanted} == {*drafts.kept}

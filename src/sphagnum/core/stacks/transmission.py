@@ -144,8 +144,8 @@ def _parted(stacks: Sequence[Stack], made: MakeUp, layers: tuple[Place, ...], f:
         own = [layers[p] for p in group.places]
         if group.mass:
             surround = made.surround if made.edge_losses else None
-            one, of = by_sort(own, size, partial(_leaf, surround, f), LEAVES, (surround, fitted.VALUES, f.tobytes())) if (
-                group.kind == "leaf") else by_sort(own, size, partial(_limp, f))
+            make, known = (partial(_leaf, surround, f), LEAVES) if group.kind == "leaf" else (partial(_limp, f), None)
+            one, of = by_sort(own, size, make, known, (surround, fitted.VALUES, f.tobytes()))
             heavy[i] = spread(one, of)
             elements.append(Shared(one.element, of))
         else:

@@ -24,19 +24,20 @@ class LaidOut(NamedTuple):
 
 
 @once
-def _asked(job: JobFigures) -> dict[Cut, Asked]:
+def asked_of(job: JobFigures) -> dict[Cut, Asked]:
+    """What is asked of the layouts of a job, by what it is cut from: all that is flat."""
     return {key: ask(job, key, named) for key, named in pieces_wanted(job).items()
             if flat_forms(job.shelf.material(key[0]), key[1])}
 
 
 @once
 def _laid(job: JobFigures, key: Cut) -> LaidOut:
-    return LaidOut(_asked(job)[key], *find(job, _asked(job)[key]))
+    return LaidOut(asked_of(job)[key], *find(job, asked_of(job)[key]))
 
 
 def laid_out(job: JobFigures) -> tuple[LaidOut, ...]:
     """The layouts of all that is cut from something flat."""
-    return tuple(_laid(job, key) for key in _asked(job))
+    return tuple(_laid(job, key) for key in asked_of(job))
 
 
 class Drawn(NamedTuple):
@@ -55,7 +56,7 @@ def _drawn(job: JobFigures, key: Cut) -> Drawn:
 
 def drawn(job: JobFigures) -> tuple[Drawn, ...]:
     """What is opened of all that is laid out, each as it was where only the layouts of others came further."""
-    return tuple(_drawn(job, key) for key in _asked(job))
+    return tuple(_drawn(job, key) for key in asked_of(job))
 
 
 class Bought(NamedTuple):

@@ -23,10 +23,11 @@ from ...planning.plan import weights_db
 from ...planning.problem import MONEY
 from ...report import Report, silent
 from ..build.warmth import warmth
+from ..cut.laid_out import asked_of
 from .build_ways import BuildWay, builds_begun, builds_of, everywhere, fit_together
-from .looked_at import Known, more_may_be_had, to_lay_out
+from .looked_at import Known, more_may_be_had, to_lay_out, worth_laying
 from .model import PlansAsked, PlansFound
-from .pricing import DRAFT_S, Drafts, Elsewhere, Priced, Trade, drafted, local, priced, wanted_of, within
+from .pricing import DRAFT_S, Drafts, Elsewhere, Priced, Trade, drafted, local, priced, within
 from .problem import problem_of
 from .relaxing import relaxed
 from .say import Search, found_plans
@@ -82,7 +83,7 @@ def find_plans(
     def share() -> float:
         return 0.04 + (SHARE_OF_STACKS - 0.04) * len(units) / len(own)
 
-    wanted, done = wanted_of(job), list[Iterator[Any]]()
+    wanted, done = [one.data for one in asked_of(job).values()], list[Iterator[Any]]()
 
     def beside(works: Sequence[Callable[[bool], Any]]) -> Iterator[Any]:
         """What is laid out of the job as it stands is drafted after them, by who is free first: each takes little time."""
@@ -119,13 +120,9 @@ def find_plans(
     return found.model_copy(update={"deeper": words})
 
 
-MOST_SHOWN = 20
-"""Plans that are laid out and shown, spread over the front."""
 STEPS, STEPS_FEW, SHORT_S = 8, 3, 6.0
 """Along each of kg, money and hours plans are looked for at so many steps: at few in the first round, so that something laid out
 is seen soon, and where the clock leaves less than so many seconds."""
-CHEAPEST = 5
-"""Of the plans that are enough by their estimate, so many of the cheapest are laid out first."""
 FIRST_LAID = 3
 """Of the first round's, so many are laid out whatever the clock says, and seen as soon as they are; of the others those that it
 leaves time for."""
@@ -212,7 +209,7 @@ def _answer(
                               max(left * SHARE_OF_SEARCH, LEAST_SEARCH_S / (n + 1) if lay_out else 0.0),
                               STEPS_FEW if n == 0 or left < SHORT_S else STEPS, _part(report, n, rounds))
         instead = least_instead(tried[own_at].problem, own_plan, held, max(end - time.monotonic(), 0.5))
-        asked_for = [*_shown(front, of, None if wanted is None else wanted + aim.lean_db),
+        asked_for = [*worth_laying(front, of, None if wanted is None else wanted + aim.lean_db),
                      *([(own_at, instead)] if instead is not None else [])]
         until = time.monotonic() + max((end - time.monotonic()) * SHARE_OF_ROUND, 1.0)
         new = {(at, plan.choice): partial(price, at, plan, until if n or k >= FIRST_LAID else np.inf)
@@ -339,20 +336,6 @@ def _searched(
         fronts.append(search(one.problem, limits, wanted, share, told, steps))
     front, of, _ = merged(fronts, wanted, (0, None))
     return front, of
-
-
-def _shown(front: Front, of: tuple[int, ...], wanted: float | None) -> list[tuple[int, Plan]]:
-    """The plans of a front that are worth laying out: the cheapest that are enough, for nobody knows yet which is cheapest laid
-    out, its ends, their neighbours, the rest spread over it; those that are asked for most first."""
-    if not front.plans:
-        return []
-    last = len(front.plans) - 1
-    enough = [i for i, x in enumerate(front.plans) if wanted is not None and x.reduction_db >= wanted - 1e-9]
-    cheap = sorted(enough, key=lambda i: front.plans[i].costs[MONEY])[:CHEAPEST]
-    first = [*cheap[:1], *([] if front.best is None else [front.best]), *cheap[1:], 0]
-    near = [i for k in first[:2] for i in (k + 1, k + 2, k - 1) if 0 <= i <= last]
-    spread = [round(k * last / (MOST_SHOWN - 1)) for k in range(MOST_SHOWN)]
-    return [(of[i], front.plans[i]) for i in list(dict.fromkeys([*first, *near, *spread]))[:MOST_SHOWN]]
 
 
 def _paid(known: Sequence[tuple[Plan, Priced]]) -> float:

@@ -57,21 +57,6 @@ def drafted(data: CutInput) -> CutResult:
     return cut(data.model_copy(update={"seconds": DRAFT_S}), seed=1, restarts=RESTARTS, draft=True)
 
 
-def wanted_of(job: JobFigures) -> list[CutInput]:
-    """What has to be laid out of a job as it stands, before any of it is."""
-    wanted: dict[CutInput, None] = {}
-
-    class Asked:
-        def __call__(self, _material: str, _thickness_mm: float, data: CutInput, /) -> Found:
-            wanted[data] = None
-            return Found(None, work="drafted later")
-
-        def moved(self) -> frozenset[Cut]:
-            return frozenset()
-    job_sums(JobFigures(job.doc, job.base, Asked()))
-    return [*wanted]
-
-
 class Elsewhere(NamedTuple):
     """Measures at the source or the listener taken together, what becomes of builds that act on all that is heard, and the
     problem they leave."""
