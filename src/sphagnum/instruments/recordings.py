@@ -22,7 +22,7 @@ MOST_BYTES = 1_900_000_000
 LEAST_RATE, MOST_RATE, MOST_CHANNELS = 8_000, 192_000, 8
 MOST_HOURS = 4.0
 """Of one channel at 48 kHz; of more channels, or at a higher rate, the less. A few kilobytes can hold days of silence."""
-BLOCK = 1 << 16
+BLOCK = 1 << 17
 LONG_S = 30.0
 """Recordings longer than this are worth a second process."""
 # the largest positive value of a whole-number format, one step below 1; floating formats clip at 1

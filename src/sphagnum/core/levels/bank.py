@@ -27,7 +27,8 @@ def kept_awake(block: Floats) -> Floats:
 
     After sound, digital silence lets filters fade into numbers so small that every step with them costs thirty times as much.
     """
-    return np.asarray(block + np.resize(HISS, block.shape[1]))
+    hiss = HISS[: block.shape[1]] if block.shape[1] <= HISS.size else np.resize(HISS, block.shape[1])
+    return np.asarray(block + hiss)
 
 
 class Stage(NamedTuple):
@@ -117,7 +118,7 @@ class Bank:
     A stage waits until it has ``least`` samples: many short calls cost more than the filtering. Live use asks for few.
     """
 
-    def __init__(self, rate_hz: float, channels: int, least: int = 32_768) -> None:
+    def __init__(self, rate_hz: float, channels: int, least: int = 65_536) -> None:
         self.plan = stages(rate_hz)
         self.least = least
         self.state = {i: np.zeros((ORDER, channels, 2)) for stage in self.plan for i, _ in stage.bands}
