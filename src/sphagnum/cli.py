@@ -13,7 +13,6 @@ from typing import TYPE_CHECKING
 
 from .arguments import parser
 from .core.errors import BadInput
-from .core.report import silent
 
 if TYPE_CHECKING:
     from pydantic import BaseModel
@@ -141,11 +140,11 @@ def _of_stacks(args: argparse.Namespace) -> str:
 
 
 def _of_paths(args: argparse.Namespace) -> str:
+    from .catalogue.files import worth
     from .catalogue.materials import materials as shipped
-    from .catalogue.materials import repeatability
     from .exchange import path_commands as of
     from .exchange.files import printed
-    from .exchange.piece_commands import shown_progress
+    from .exchange.progress import progress
 
     if args.command == "plan" and args.plan is None:
         raise _two_files()
@@ -155,8 +154,9 @@ def _of_paths(args: argparse.Namespace) -> str:
     own = _own_shelf(args)
     materials = shipped() if own is None else own.materials
     if args.command == "plan":
-        return printed(of.run_plan(args.plan, materials, shown_progress if args.progress else silent))
-    return printed(of.run_trace(args.paths, materials, repeatability("typed") if own is None else own.repeatability("typed")))
+        return printed(of.run_plan(args.plan, materials, progress(args.progress)))
+    repeats = worth("typed").repeatability_db if own is None else own.repeatability("typed")
+    return printed(of.run_trace(args.paths, materials, repeats))
 
 
 def _two_files() -> BadInput:
@@ -164,12 +164,16 @@ def _two_files() -> BadInput:
 
 
 def _of_pieces(args: argparse.Namespace) -> str:
-    from .exchange import piece_commands as of
     from .exchange.files import printed
+    from .exchange.progress import progress
 
     if args.command == "shape":
-        return printed(of.run_shape(args.shape))
-    return printed(of.run_cut(args.pieces, args.seed, of.shown_progress if args.progress else silent))
+        from .exchange.shape_command import run_shape
+
+        return printed(run_shape(args.shape))
+    from .exchange.cut_command import run_cut
+
+    return printed(run_cut(args.pieces, args.seed, progress(args.progress)))
 
 
 def _of_jobs(args: argparse.Namespace) -> str:
@@ -202,9 +206,9 @@ def _of_jobs(args: argparse.Namespace) -> str:
 
 def _plan(args: argparse.Namespace, materials: Shelf) -> BaseModel:
     from .exchange import commands as c
-    from .exchange.piece_commands import shown_progress
+    from .exchange.progress import progress
 
-    report = shown_progress if args.progress else silent
+    report = progress(args.progress)
     if args.plan is not None:
         raise _two_files()
     seconds = 20.0 if args.seconds is None else args.seconds
@@ -214,25 +218,25 @@ def _plan(args: argparse.Namespace, materials: Shelf) -> BaseModel:
 
 
 def _compare(args: argparse.Namespace) -> Comparison:
-    from .catalogue.load import shelf
+    from .catalogue.files import worth
     from .exchange import level_commands as levels
 
     for name in ("repeatability_db", "instrument_uncertainty_db", "setup_db"):
         value = getattr(args, name)
         if value is not None and not 0 <= value <= 50:
             raise BadInput(f"{value:g} dB is out of range", f"--{name.replace('_', '-')}", "give 0 to 50 dB")
-    different = None
+    typed, different = worth("typed"), None
     if args.instrument == "different":
         given = args.instrument_uncertainty_db
-        different = shelf().different_instrument_db if given is None else given
+        different = typed.different_instrument_db if given is None else given
     elif args.instrument_uncertainty_db is not None:
         raise BadInput("only counts with --instrument different", "--instrument-uncertainty-db", "add it or leave both")
     if args.afresh and args.setup_db is not None:
         raise BadInput("does not count with --afresh", "--setup-db", "leave one of them out")
     taken = levels.Conditions(
         args.background, args.background_after,
-        shelf().repeatability("typed") if args.repeatability_db is None else args.repeatability_db, different,
-        shelf().setup("typed") if args.setup_db is None else args.setup_db, args.afresh)
+        typed.repeatability_db if args.repeatability_db is None else args.repeatability_db, different,
+        typed.setup_db if args.setup_db is None else args.setup_db, args.afresh)
     return levels.run_compare(args.before, args.against, levels.Window(args.start, args.end), taken, _scale_of(args))
 
 

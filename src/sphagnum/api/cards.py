@@ -11,8 +11,8 @@ from pydantic import ValidationError
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
-from ..catalogue.load import MODEL_REVISION, SHELF_REVISION
 from ..catalogue.load import shelf as base_shelf
+from ..catalogue.revisions import MODEL_REVISION, SHELF_REVISION
 from ..core.cutting.store import StockUse, UsedBy
 from ..core.errors import BadInput
 from ..core.figures.job_figures import JobFigures

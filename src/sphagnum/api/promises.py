@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Literal
 
-from ..catalogue.load import MODEL_REVISION, SHELF_REVISION
+from ..catalogue.revisions import MODEL_REVISION, SHELF_REVISION
 from ..core.stages.prove.promise import is_new, promise_of
 from ..store.documents import WORKSHOP, revision
 from ..store.edits import Editor, Hand

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import hashlib
 from functools import cache
-from pathlib import Path
 
 from ..core.builds.rooms import Rooms
 from ..core.fitting.afterwards import Look
@@ -14,20 +12,8 @@ from ..core.levels.context import ContextItem
 from ..core.paths.offers import Offers
 from ..core.rules.engine import Rule
 from ..core.schema import parse
-from .materials import listed, materials, read
-
-
-def _digest(folder: Path, pattern: str) -> str:
-    found = hashlib.sha256()
-    for file in sorted(folder.rglob(pattern)):
-        found.update(file.relative_to(folder).as_posix().encode() + b"\0" + file.read_bytes())
-    return found.hexdigest()[:12]
-
-
-_HERE = Path(__file__).parent
-MODEL_REVISION = _digest(_HERE.parent / "core", "*.py")
-"""Of the core's code: any change of it may change a figure, so what was computed by another is older."""
-SHELF_REVISION = _digest(_HERE / "data", "*.toml")
+from .files import listed, read
+from .materials import materials
 
 
 @cache

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import re
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from ..core.errors import BadInput
 from ..core.levels.comparison import SETUP_DB, Comparison, Item, Terms, compare, middle_of_range
-from ..core.levels.decay import Decay, Excitation
 from ..core.levels.logs import analyse_log, inside
 from ..core.levels.rating import Ratings, rate
 from ..core.levels.run_figures import LogAnalysis, RecordingAnalysis
@@ -15,6 +14,9 @@ from ..core.levels.statistics import run_uncertainty
 from ..core.levels.typed import last_digit
 from ..instruments.log_reader import LevelLog, read_log
 from .files import is_recording, peek, read_bytes, read_curve, source_of
+
+if TYPE_CHECKING:
+    from ..core.levels.decay import Decay, Excitation
 
 _RANGE = re.compile(r"^([+\-]?\d+(?:[.,]\d+)?)\.\.([+\-]?\d+(?:[.,]\d+)?)$")
 _LEVEL = re.compile(r"^[+\-]?\d+(?:[.,]\d+)?$")

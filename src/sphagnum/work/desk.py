@@ -17,7 +17,7 @@ from typing import Any, Literal, Protocol
 
 from pydantic import BaseModel
 
-from ..catalogue.load import MODEL_REVISION
+from ..catalogue.revisions import MODEL_REVISION
 from .kinds import KINDS
 from .worker import serve_pipe
 

@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 from pydantic import BaseModel
 
 from ..beside import together
-from ..catalogue.load import MODEL_REVISION
+from ..catalogue.revisions import MODEL_REVISION
 from ..core.cutting.buying import RESTARTS
 from ..core.cutting.layout import cut
 from ..core.cutting.model import CutInput, CutResult
