@@ -19,11 +19,11 @@ from sphagnum.core.errors import BadInput
 
 
 def meeting(mark: Path, here: bool) -> None:
-    """Both processes are at work from here on: this one waits for a mark of the other."""
-    if not here:
-        mark.touch()
+    """Both processes are at work from here on: each leaves its mark and waits for the other's."""
+    ours, theirs = (mark.with_name(f"{mark.name} {side}") for side in (("here", "there") if here else ("there", "here")))
+    ours.touch()
     until = time.monotonic() + 60
-    while not mark.exists() and time.monotonic() < until:
+    while not theirs.exists() and time.monotonic() < until:
         time.sleep(0.01)
 
 
@@ -40,6 +40,7 @@ def test_two_processes_give_all_works_in_their_order_and_each_once(tmp_path: Pat
 
 def test_the_other_goes_on_while_nobody_takes_what_it_gives(tmp_path: Path) -> None:
     def work(i: int, here: bool) -> bytes:
+        meeting(tmp_path / "mark", here)
         (tmp_path / f"{i}{here}").touch()
         until = time.monotonic() + 60
         while here and len([*tmp_path.glob("*False")]) < 5 and time.monotonic() < until:
@@ -80,7 +81,7 @@ def test_what_a_process_was_ended_over_is_done_here(tmp_path: Path) -> None:
             os.kill(os.getpid(), signal.SIGKILL)
         return i
     assert list(together([partial(work, i) for i in range(10)])) == list(range(10))
-    assert (tmp_path / "mark").exists()
+    assert (tmp_path / "mark there").exists()
 
 
 @pytest.mark.parametrize("wrong", [True, False])
