@@ -165,13 +165,13 @@ def _two_files() -> BadInput:
 
 def _of_pieces(args: argparse.Namespace) -> str:
     from .exchange.files import printed
-    from .exchange.progress import progress
 
     if args.command == "shape":
         from .exchange.shape_command import run_shape
 
         return printed(run_shape(args.shape))
     from .exchange.cut_command import run_cut
+    from .exchange.progress import progress
 
     return printed(run_cut(args.pieces, args.seed, progress(args.progress)))
 

@@ -17,6 +17,8 @@ import soundfile
 from shapely import Polygon
 
 from signals import DIALECTS, as_wav, tone
+from sphagnum.catalogue.files import worth
+from sphagnum.catalogue.load import shelf
 from sphagnum.cli import main
 from sphagnum.exchange.contracts import OUTPUTS
 from worked import DATA
@@ -290,3 +292,30 @@ def test_what_is_not_asked_for_is_not_loaded(load: str, without: tuple[str, ...]
     """The command says what is wrong, and the server is there, before what prints or plans is loaded."""
     told = subprocess.check_output([sys.executable, "-c", f"import {load}, sys; print(*sys.modules)"], text=True)
     assert {"sphagnum", *without} & set(told.split()) == {"sphagnum"}
+
+
+RUN = "import sys; from sphagnum.cli import main; code = main(sys.argv[1:]); print(*sys.modules, file=sys.stderr); sys.exit(code)"
+OF_JOBS = ("sphagnum.catalogue.load", "sphagnum.core.job.shelf", "sphagnum.core.job.workshop")
+
+
+@pytest.mark.parametrize(("command", "without"), [
+    (["rate", "rate.csv"], (*OF_JOBS, "sphagnum.core.levels.rows", "sphagnum.core.levels.decay", "scipy.special")),
+    (["compare", "70", "70.4", "--against", "64", "64.2"], (*OF_JOBS, "sphagnum.core.materials.model", "scipy.signal")),
+    (["analyse", "analyse.csv"], (*OF_JOBS, "sphagnum.core.materials.model", "scipy.signal", "scipy.special")),
+    (["predict", "predict.json"], (*OF_JOBS, "scipy.special", "shapely")),
+    (["trace", "trace.json"], (*OF_JOBS, "sphagnum.core.surfaces.taped", "sphagnum.core.cutting.layout", "shapely")),
+    (["plan", "plan.json"], (*OF_JOBS, "sphagnum.core.surfaces.taped", "sphagnum.core.cutting.layout", "shapely")),
+    (["shape", "shape.json"], (*OF_JOBS, "sphagnum.core.cutting.layout", "scipy.optimize")),
+    (["cut", "cut.json"], (*OF_JOBS, "sphagnum.core.surfaces.taped"))])
+def test_a_command_loads_nothing_of_its_neighbours(command: list[str], without: tuple[str, ...]):
+    """From the return key to its last word, on the shipped examples."""
+    given = [str(EXAMPLES / x) if (EXAMPLES / x).is_file() else x for x in command]
+    done = subprocess.run([sys.executable, "-c", RUN, *given], capture_output=True, text=True, check=True)
+    assert done.stdout
+    assert {"sphagnum.cli", *without} & set(done.stderr.split()) == {"sphagnum.cli"}
+
+
+@pytest.mark.parametrize("method", sorted(shelf().methods))
+def test_what_a_command_takes_a_reading_for_is_what_a_job_does(method: str):
+    own = shelf()
+    assert worth(method) == (own.repeatability(method), own.setup(method), own.different_instrument_db)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 
@@ -10,7 +12,7 @@ from sphagnum.core.errors import BadInput
 from sphagnum.core.levels.bands import A_WEIGHTING_DB, NOMINAL_HZ, exact_hz
 from sphagnum.core.levels.bank import Bank, Steps
 from sphagnum.core.levels.recording import Meter, analyse_recording, clipped_in
-from sphagnum.core.levels.weighting import Exponential, gain_db, weighting_db
+from sphagnum.core.levels.weighting import Exponential, Weighting, gain_db, weighting_db
 from sphagnum.instruments.recordings import full_scale_from, read_history
 
 # IEC 61672-1:2013, table 3, class 1 acceptance limits by nominal frequency, upper and lower, dB. Recalled, not seen.
@@ -30,6 +32,21 @@ def test_weightings_are_class_1(letter: str, rate_hz: int):
         up, down = LIMITS.get(at, AT_1_KHZ if at == 1000 else USUAL)
         assert -down <= error <= up, at
     assert np.abs(off).max() < 0.05  # far inside: the rest of the limits is the microphone's
+
+
+@pytest.mark.parametrize("rate_hz", [8_000, 48_000])
+@pytest.mark.parametrize("letter", ["A", "C", "Z"])
+def test_what_runs_over_blocks_is_what_the_limits_are_shown_of(letter: str, rate_hz: int):
+    impulse = np.zeros((2, rate_hz * 4))  # 4 s: the slowest of them, Z at 2 Hz, has died away
+    impulse[0, 0], impulse[1, 100] = 1.0, -0.5
+    running = Weighting(letter, rate_hz, 2)
+    ends = [1, 2, 80, 81, 82, 5000, rate_hz * 4]
+    out = np.concatenate([running(impulse[:, a:b]) for a, b in itertools.pairwise([0, *ends])], axis=1)
+    f = np.fft.rfftfreq(out.shape[1], 1 / rate_hz)
+    heard = np.flatnonzero((f >= 10) & (f < rate_hz / 2 * 0.98))[::40]
+    for row, gain in zip(out, (1.0, 0.5), strict=True):
+        levels = 20 * np.log10(np.abs(np.fft.rfft(row))[heard] / gain)
+        assert levels == pytest.approx(gain_db(letter, rate_hz, f[heard]), abs=1e-6)
 
 
 def test_prototype_gives_the_printed_table():

@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 from .bands import NOMINAL_HZ, Floats, exact_hz
 
 STEP_S = 0.125
+LEAST = 1 << 16
+"""Samples a stage waits for: many short calls cost more than the filtering."""
 ORDER = 4  # of the low-pass prototype; order 3 misses the class 1 skirts near half the sampling rate
 HIGHEST_CENTRE = 0.42  # of a stage's rate; above it a band is filtered one stage earlier
 EDGE = 10 ** (3 / 60)  # band edge over mid-band frequency, base ten (IEC 61260-1:2014, 5.4)
@@ -27,8 +29,12 @@ def kept_awake(block: Floats) -> Floats:
 
     After sound, digital silence lets filters fade into numbers so small that every step with them costs thirty times as much.
     """
-    hiss = HISS[: block.shape[1]] if block.shape[1] <= HISS.size else np.resize(HISS, block.shape[1])
-    return np.asarray(block + hiss)
+    return np.asarray(block + _hiss(block.shape[1]))
+
+
+@lru_cache(maxsize=2)  # what is read comes in blocks of one size and a rest
+def _hiss(samples: int) -> Floats:
+    return np.resize(HISS, samples)
 
 
 class Stage(NamedTuple):
@@ -115,10 +121,10 @@ def mean_square(block: Floats) -> Floats:
 class Bank:
     """Mean square per band and step of a signal that comes in blocks (channels, samples), averaged over channels.
 
-    A stage waits until it has ``least`` samples: many short calls cost more than the filtering. Live use asks for few.
+    A stage waits until it has ``least`` samples. Live use asks for few.
     """
 
-    def __init__(self, rate_hz: float, channels: int, least: int = 65_536) -> None:
+    def __init__(self, rate_hz: float, channels: int, least: int = LEAST) -> None:
         self.plan = stages(rate_hz)
         self.least = least
         self.state = {i: np.zeros((ORDER, channels, 2)) for stage in self.plan for i, _ in stage.bands}

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..errors import BadInput
 from .bands import NOMINAL_HZ, Floats
-from .bank import STEP_S, Bank, Steps, kept_awake, mean_square
+from .bank import LEAST, STEP_S, Bank, Steps, kept_awake, mean_square
 from .comparison import Caution
 from .logs import percentiles, rounded, steady_stretch
 from .run_figures import Bands, RecordingAnalysis
@@ -48,7 +48,7 @@ class Meter:
     Without ``bands`` somebody else filters them, and hands them to ``history``.
     """
 
-    def __init__(self, rate_hz: float, channels: int, full_scale: float = 1.0, least: int = 65_536, bands: bool = True) -> None:
+    def __init__(self, rate_hz: float, channels: int, full_scale: float = 1.0, least: int = LEAST, bands: bool = True) -> None:
         self.rate_hz, self.channels, self.full_scale = rate_hz, channels, full_scale
         self.weightings = {letter: Weighting(letter, rate_hz, channels) for letter in ("A", "C", "Z")}
         self.means = {letter: Steps(rate_hz) for letter in self.weightings}
