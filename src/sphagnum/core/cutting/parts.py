@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
 import shapely
+from numpy.typing import ArrayLike
 from shapely import Polygon, affinity, box
 from shapely.geometry.base import BaseGeometry
 from shapely.strtree import STRtree
@@ -99,6 +100,16 @@ def moved(shape: Polygon, m: Matrix) -> Polygon:
     return turned
 
 
+def moved_each(shapes: Sequence[Polygon], matrices: Sequence[Matrix]) -> list[Polygon]:
+    """Each of many shapes under a matrix of its own, as ``moved`` does it with one."""
+    if not shapes:
+        return []
+    out = np.array(shapes)
+    corners, of = shapely.get_coordinates(out, return_index=True)
+    (x, y), (a, b, c, d, e, f) = corners.T, np.array(matrices)[of].T
+    return list(shapely.set_coordinates(out, np.column_stack((a * x + b * y + e, c * x + d * y + f))))
+
+
 def turn(angle_deg: float, mirrored: bool = False) -> Matrix:
     """Turned over (x → −x) or not, then turned."""
     quarter = angle_deg / 90.0
@@ -134,6 +145,13 @@ def upright(laid: Part, angle_deg: float, mirrored: bool, x: float, y: float) ->
     m = turn(angle_deg, mirrored)
     x1, y1, _, _ = moved(laid.shape, m).bounds
     return Laid(laid, shifted(m, x - x1, y - y1))
+
+
+def upright_each(shapes: Sequence[Polygon], turns: Sequence[Matrix], at: Sequence[tuple[float, float]]) -> list[Polygon]:
+    """Many shapes turned, the lower left of each one's bounds at its place, as ``upright`` does it with one."""
+    bounds = shapely.bounds(np.array(moved_each(shapes, turns))).reshape(-1, 4)
+    return moved_each(shapes, [shifted(m, x - x1, y - y1) for m, (x, y), (x1, y1, _, _)
+                               in zip(turns, at, bounds.tolist(), strict=True)])
 
 
 def read_parts(data: CutInput) -> list[Part]:
@@ -235,6 +253,6 @@ def placement(laid: Laid, names: tuple[CutPiece, ...]) -> Placement:
                      holes_mm=tuple(rounded(h.coords) for h in shape.interiors))
 
 
-def rounded(coords: Iterable[tuple[float, ...]]) -> tuple[tuple[float, float], ...]:
-    """A closed ring as it is told: its corners once, to 0.01 mm."""
-    return tuple((round(x, 2) + 0.0, round(y, 2) + 0.0) for x, y in list(coords)[:-1])
+def rounded(ring: ArrayLike) -> tuple[tuple[float, float], ...]:
+    """The coordinates of a closed ring, shape (corners + 1, 2), as they are told: its corners once, to 0.01 mm."""
+    return tuple((round(x, 2) + 0.0, round(y, 2) + 0.0) for x, y in np.asarray(ring).tolist()[:-1])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+import numpy as np
 import shapely
 from shapely import Polygon, box
 from shapely.geometry.base import BaseGeometry
@@ -34,7 +35,7 @@ def outline_of(rest: Polygon) -> Outline:
         return ()
     smaller = rest.buffer(-TRIMMED_MM, join_style="mitre").simplify(TRIMMED_MM)
     told = smaller if isinstance(smaller, Polygon) and not smaller.is_empty else rest
-    return rounded((px - x, py - y) for px, py in told.exterior.coords)
+    return rounded(np.asarray(told.exterior.coords) - (x, y))
 
 
 def _opened(area: BaseGeometry, least_mm: float) -> list[Polygon]:

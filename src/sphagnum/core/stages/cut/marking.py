@@ -7,11 +7,12 @@ is drawn, in whole mm.
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 from shapely import Polygon, affinity
 
 from ...cutting.parts import Matrix
@@ -63,11 +64,11 @@ class Marks(NamedTuple):
 def marks_of(piece: Polygon) -> Marks:
     """How a piece that lies in a frame is marked out by numbers alone, within 2 mm."""
     x1, y1, x2, y2 = piece.bounds
-    outline = told(piece.exterior.coords)
+    outline = told(Polygon(piece.exterior) if piece.interiors else piece)
     lines = [] if outline is None else [outline]
     for ring in piece.interiors:
-        hole = told(ring.coords)
-        left, low, right, high = Polygon(ring).bounds
+        cut_out = Polygon(ring)
+        hole, (left, low, right, high) = told(cut_out), cut_out.bounds
         if hole is not None and hole.lead.startswith(ROUND):
             within = bare((left + right) / 2 - x1, (low + high) / 2 - y1)
             lines.append(MarkLine(lead=f"cut-out {hole.lead} (in the piece {within})"))
@@ -79,10 +80,9 @@ def marks_of(piece: Polygon) -> Marks:
     return Marks(bare(x2 - x1, y2 - y1, by=" × "), bare(x1, y1), tuple(lines))
 
 
-def told(ring: Iterable[tuple[float, ...]]) -> MarkLine | None:
-    """An outline: a circle, its corners in order, or offsets from the foot or the left edge of the sheet; None of a rectangle,
-    whose bounds say all of it."""
-    shape = Polygon(ring)
+def told(shape: Polygon) -> MarkLine | None:
+    """An outline without a hole: a circle, its corners in order, or offsets from the foot or the left edge of the sheet; None
+    of a rectangle, whose bounds say all of it."""
     x1, y1, x2, y2 = shape.bounds
     corners = _corners(shape)
     if len(corners) == 4 and set(corners) == {(round(x), round(y)) for x in (x1, x2) for y in (y1, y2)}:
@@ -102,7 +102,7 @@ def told(ring: Iterable[tuple[float, ...]]) -> MarkLine | None:
 
 def _corners(shape: Polygon) -> list[tuple[int, int]]:
     """The corners of an outline in whole mm, in order, as few as a curve needs."""
-    found = [(round(x), round(y)) for x, y in shape.simplify(CURVE_MM).exterior.coords[:-1]]
+    found = [(round(x), round(y)) for x, y in shapely.get_coordinates(shape.simplify(CURVE_MM)).tolist()[:-1]]
     return [p for k, p in enumerate(found) if p != found[k - 1]]
 
 
