@@ -14,6 +14,7 @@ from cases import rest_broad
 from sphagnum.catalogue.load import shelf
 from sphagnum.core.cutting.buying import Wanted, flat_forms
 from sphagnum.core.cutting.model import CutInput, CutResult, Placement, UsedStock
+from sphagnum.core.cutting.parts import Part, turn, upright, upright_each
 from sphagnum.core.cutting.rows import Offcut
 from sphagnum.core.schema import parse
 from sphagnum.core.stages.cut.model import SheetPiece, SheetView
@@ -195,3 +196,21 @@ def _sheet(number: int, labels: tuple[str, ...]) -> SheetView:
     return SheetView(material="m", thickness_mm=1, name="m", letter="D", roll=False, stock="s", number=number, across_mm=500,
                      up_mm=400, size="", to_stock=(1, 0, 0, 1), outline_mm=((0, 0), (500, 0), (500, 400), (0, 400)),
                      pieces=pieces, used=0.5, face="")
+
+
+def test_many_pieces_moved_at_once_lie_where_each_one_lies_that_is_moved_alone():
+    rng = random.Random(11)
+    shapes, turns, at = [], [], []
+    for _ in range(60):
+        w, h = rng.uniform(30, 900), rng.uniform(30, 900)
+        corners = [(x + rng.uniform(0, 9), y + rng.uniform(0, 9)) for x, y in ((0, 0), (w, 0), (w, h), (w / 3, h), (0, h / 2))]
+        holes = [[(w / 3 + dx, h / 5 + dy) for dx, dy in ((0, 0), (7, 0), (0, 7))]] * rng.randrange(2)
+        shapes.append(Polygon(corners, holes))
+        turns.append((rng.choice((0.0, 90.0, 180.0, 270.0, rng.uniform(0, 360))), rng.random() < 0.5))
+        at.append((rng.uniform(0, 2000), rng.uniform(0, 2000)))
+    alone = [upright(Part(0, 1, shape, "any", True), *turned, *where).shape
+             for shape, turned, where in zip(shapes, turns, at, strict=True)]
+    together = upright_each(shapes, [turn(*turned) for turned in turns], at)
+    assert [p.wkb for p in together] == [p.wkb for p in alone]
+    assert len({len(p.interiors) for p in together}) == 2
+    assert upright_each([], [], []) == []

@@ -18,6 +18,7 @@ from typing import Any, Literal, Protocol
 from pydantic import BaseModel
 
 from ..catalogue.revisions import MODEL_REVISION
+from ..core.same import Same
 from .kinds import KINDS
 from .worker import serve_pipe
 
@@ -86,7 +87,7 @@ class Desk:
     @staticmethod
     def key(kind: str, given: BaseModel) -> str:
         """What work is known by: its kind, its input, and the version of the model."""
-        return _key(kind, given.model_dump_json())
+        return _key(kind, _text_of(Same(given)))
 
     def start(
         self, kind: str, given: BaseModel, wanted: StillWanted | None = None, later_s: float = 0.0, quick: bool = False
@@ -96,7 +97,7 @@ class Desk:
         It is begun no sooner than in ``later_s``, and not at all if by then nobody wants it any more (``wanted``); what is
         ``quick`` goes before what waits.
         """
-        text = given.model_dump_json()
+        text = _text_of(Same(given))
         key = _key(kind, text)
         with self._lock:
             entry = self._entries.get(key)
@@ -321,6 +322,12 @@ class _Hand:
         if self.process is not None:
             self.process.join(5)
         self.process = self.pipe = None
+
+
+@lru_cache(maxsize=12)
+def _text_of(given: Same[BaseModel]) -> str:
+    """What is asked for again and again while it is under way is written out once."""
+    return given.value.model_dump_json()
 
 
 def _key(kind: str, text: str) -> str:

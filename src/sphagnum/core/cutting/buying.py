@@ -225,7 +225,11 @@ def _buy_flat(
 
 def _laid_whole(used: UsedStock, stock_m2: float) -> bool:
     """Whether a sheet goes on as it is bought: nothing of it can be cut wrong."""
-    return len(used.placements) == 1 and Polygon(used.placements[0].outline_mm).area / 1e6 >= NEARLY_WHOLE * stock_m2
+    if len(used.placements) != 1:
+        return False
+    outline, least_m2 = used.placements[0].outline_mm, NEARLY_WHOLE * stock_m2
+    across, up = (max(c) - min(c) for c in zip(*outline, strict=True))  # most are smaller in any case
+    return across * up / 1e6 >= least_m2 and bool(Polygon(outline).area / 1e6 >= least_m2)
 
 
 NEARLY_WHOLE = 0.995
