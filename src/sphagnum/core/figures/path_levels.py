@@ -19,7 +19,7 @@ from ..paths.rows import Path
 from ..surfaces.geometry import areas
 from ..surfaces.patches import patches
 from ..surfaces.rows import Surface
-from .boxes import BoxFigures, box_of, walls_with
+from .boxes import BoxFigures, box_of, box_paths, walls_with
 from .builds import with_builds
 from .flanks import flank_of
 from .job_figures import JobFigures, once, once_of_surface
@@ -56,11 +56,11 @@ class Rows(NamedTuple):
 @once
 def path_rows(job: JobFigures) -> Rows:
     """Levels of every path: modelled, scaled to the reading as found, corrected by tests; planned with measures chosen."""
-    source = source_of(job)
+    source, boxed = source_of(job), bool(box_paths(job.doc))
     now, planned, problems = [], [], []
     for path in job.doc.paths:
         try:
-            a, b = _own_levels(job, path) if box_of(job) is None else _path_levels(job, path, source.levels)
+            a, b = _path_levels(job, path, source.levels) if boxed else _own_levels(job, path)
             problem = ""
         except BadInput as error:
             a = b = np.full(len(PREDICTED_HZ), math.nan)
