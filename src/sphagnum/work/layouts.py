@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import time
-from functools import lru_cache
 from threading import Lock
 
 from ..core.cutting.buying import AT_ONCE_S, Cut, Found, laid_out
 from ..core.cutting.layout import only_boxes
 from ..core.cutting.model import CutInput, CutResult
-from ..core.same import Same
 from .desk import Desk, Entry, result_of
 
 SETTLE_S = 1.5
@@ -82,7 +80,7 @@ class JobLayouts:
         if data.fixed and len(data.fixed) == sum(p.quantity for p in data.pieces):
             return Found(laid_out(data))  # a hand has laid all of it: there is nothing to search
         of, older = (material, thickness_mm), self._last.find(self._job, material, thickness_mm)
-        long = _is_long(Same(data))
+        long = not only_boxes(data)
         settle_s = SETTLE_S if older else 0.0  # where nothing can be shown yet, there is nothing to wait for
         entry = self._work(data, DRAFTS_FIRST_S if long else 0.0, settle_s)
         if entry is None:
@@ -125,9 +123,3 @@ class JobLayouts:
                 if self._steps.get(key) == seen:  # else somebody has asked for it meanwhile
                     del self._steps[key]
         return frozenset(of for of, _ in further.values())
-
-
-@lru_cache(maxsize=12)
-def _is_long(asked: Same[CutInput]) -> bool:
-    """Whether a layout takes a search: the packer does upright boxes at once."""
-    return not only_boxes(asked.value)

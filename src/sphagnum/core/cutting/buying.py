@@ -7,6 +7,7 @@ from collections.abc import Callable
 from functools import lru_cache
 from typing import Any, NamedTuple, Protocol
 
+import shapely
 from shapely import Polygon, box
 
 from ..materials.model import Material, StockForm, kg_per_m2
@@ -225,11 +226,8 @@ def _buy_flat(
 
 def _laid_whole(used: UsedStock, stock_m2: float) -> bool:
     """Whether a sheet goes on as it is bought: nothing of it can be cut wrong."""
-    if len(used.placements) != 1:
-        return False
-    outline, least_m2 = used.placements[0].outline_mm, NEARLY_WHOLE * stock_m2
-    across, up = (max(c) - min(c) for c in zip(*outline, strict=True))  # most are smaller in any case
-    return across * up / 1e6 >= least_m2 and bool(Polygon(outline).area / 1e6 >= least_m2)
+    return len(used.placements) == 1 and bool(
+        shapely.polygons(used.placements[0].outline_mm).area / 1e6 >= NEARLY_WHOLE * stock_m2)
 
 
 NEARLY_WHOLE = 0.995

@@ -117,8 +117,8 @@ def _none_to_save(data: CutInput, square: CutResult) -> bool:
 
 def only_boxes(data: CutInput) -> bool:
     """Whether all pieces and all stock are upright rectangles, and none is fixed: then the packer does it, at once."""
-    return not data.fixed and all(is_box(Polygon(p.outline_mm, p.holes_mm)) for p in data.pieces) and all(
-        s.outline_mm is None or is_box(Polygon(s.outline_mm)) for s in data.stock)
+    outlines = (*(p.outline_mm for p in data.pieces), *(s.outline_mm for s in data.stock if s.outline_mm is not None))
+    return not data.fixed and not any(p.holes_mm for p in data.pieces) and all(is_box(shapely.polygons(o)) for o in outlines)
 
 
 def _result(data: CutInput, parts: list[Part], regions: dict[str, Polygon], layout: Layout) -> CutResult:

@@ -13,7 +13,7 @@ from typing import NamedTuple
 
 import numpy as np
 import shapely
-from shapely import Polygon, affinity
+from shapely import Polygon
 
 from ...cutting.parts import Matrix
 from ...worded import bare
@@ -38,11 +38,6 @@ class Frame(NamedTuple):
     turned: bool
     """Whether the stock's length lies along the foot."""
 
-    def drawn(self, shape: Polygon) -> Polygon:
-        """A shape on the stock as it lies in the frame."""
-        out: Polygon = affinity.affine_transform(shape, self.matrix)
-        return out
-
 
 def frame_of(width_mm: float, length_mm: float, liner_up: bool) -> Frame:
     """The frame of a stock (x along its width, y along its length), turned a quarter so that its long side is the foot; what is
@@ -64,7 +59,7 @@ class Marks(NamedTuple):
 def marks_of(piece: Polygon) -> Marks:
     """How a piece that lies in a frame is marked out by numbers alone, within 2 mm."""
     x1, y1, x2, y2 = piece.bounds
-    outline = told(Polygon(piece.exterior) if piece.interiors else piece)
+    outline = told(Polygon(piece.exterior))
     lines = [] if outline is None else [outline]
     for ring in piece.interiors:
         cut_out = Polygon(ring)

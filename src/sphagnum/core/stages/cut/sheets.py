@@ -11,7 +11,7 @@ from shapely import Polygon, box
 from ...cutting.buying import OFFCUT, Cut, Found, cut_input, flat_forms
 from ...cutting.hand import fixed_of, good, place_on, why_not
 from ...cutting.model import CutInput, CutResult, Placement
-from ...cutting.parts import ANGLES, moved_each, rounded, turn, upright_each
+from ...cutting.parts import ANGLES, moved, moved_each, rounded, turn, upright_each
 from ...cutting.rests import outline_of, rests_of
 from ...cutting.rows import LaidByHand, LayoutIn, Offcut
 from ...errors import BadInput
@@ -118,12 +118,12 @@ def sheets_of(asked: Asked, result: CutResult) -> list[Opened]:
     kept: dict[str, tuple[bool, float, str, Points]] = {
         f"{OFFCUT}{r.id}": (False, r.width_mm, rest_words(r), r.outline_mm) for r in asked.rests}
     liner = material.hold.startswith("self-adhesive")
-    stocks = [(sold | kept)[used.stock] for used in result.used]
-    frames = [frame_of(width, used.length_used_mm, liner) for used, (_, width, _, _) in zip(result.used, stocks, strict=True)]
-    lying = iter(_lying(asked.named, [(p, frame) for used, frame in zip(result.used, frames, strict=True)
-                                      for p in used.placements]))
+    stocks = sold | kept
+    frames = [frame_of(stocks[used.stock][1], used.length_used_mm, liner) for used in result.used]
+    lying = _lying(asked.named, [(p, f) for used, f in zip(result.used, frames, strict=True) for p in used.placements])
     out = []
-    for used, frame, (roll, width, offcut, outline) in zip(result.used, frames, stocks, strict=True):
+    for used, frame in zip(result.used, frames, strict=True):
+        roll, width, offcut, outline = stocks[used.stock]
         whole = Polygon(outline) if outline else box(0.0, 0.0, width, used.length_used_mm)
         here = list(islice(lying, len(used.placements)))
         pieces = [_sheet_piece(one, one.laid.piece in asked.locked) for one in here]
@@ -135,9 +135,9 @@ def sheets_of(asked: Asked, result: CutResult) -> list[Opened]:
             roll=roll, stock=used.stock, number=used.number, across_mm=frame.across_mm, up_mm=frame.up_mm, offcut=offcut,
             size=marked(frame.across_mm, frame.up_mm),
             to_stock=(a + 0.0, c + 0.0, b + 0.0, d + 0.0),  # a turn, or a turn over: its inverse is its transpose
-            outline_mm=rounded(frame.drawn(whole).exterior.coords), used=round(area / whole.area, 3) if whole.area else 0.0,
-            pieces=tuple(sorted(pieces, key=_reading_order)), face=face_of(material),
-            grain=("foot" if frame.turned else "left edge") if grain else "")))
+            outline_mm=rounded(moved(whole, frame.matrix).exterior.coords),
+            used=round(area / whole.area, 3) if whole.area else 0.0, pieces=tuple(sorted(pieces, key=_reading_order)),
+            face=face_of(material), grain=("foot" if frame.turned else "left edge") if grain else "")))
     return out
 
 
@@ -153,7 +153,7 @@ class _Lying(NamedTuple):
 
 
 def _lying(named: list[Named], laid: list[tuple[Placement, Frame]]) -> Iterator[_Lying]:
-    """All that is laid, each with the frame of its stock: moved all at once, one by one takes four times as long."""
+    """All that is laid, each with the frame of its stock, in its order; moved all at once, as one by one takes longer."""
     by_label = {n.wanted.label: n for n in named}
     placements, mine = [p for p, _ in laid], [by_label[p.piece] for p, _ in laid]
     at = [(min(x for x, _ in p.outline_mm), min(y for _, y in p.outline_mm)) for p in placements]
